@@ -1,0 +1,1 @@
+"""The heart of Rezept: pure functions from trials to plates and from readings to findings."""

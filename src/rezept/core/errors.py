@@ -1,0 +1,55 @@
+"""Every way the core can say no.
+
+RezeptError(ValueError)      a sentence for a person, and the path of the value it is about
+├── InvalidInput             the value itself cannot be (not a number, negative, too many)
+│   └── UnknownKey           a key nobody here knows
+├── Refused                  the input is fine, but acting on it would burn something else
+└── NotFound                 the thing that was asked for is not there
+"""
+
+from __future__ import annotations
+
+
+class RezeptError(ValueError):
+    """A refusal a technician can act on.
+
+    Parameters
+    ----------
+    sentence : what is wrong and what to do, ready to be shown
+    path : where in the document, such as ``axes[1].from``; empty when it is about the whole
+    value, limit : what came and what would be allowed, where there is such a number
+    """
+
+    def __init__(self, sentence: str, path: str = "", value: object = None, limit: object = None) -> None:
+        super().__init__(sentence)
+        self.sentence = sentence
+        self.path = path
+        self.value = value
+        self.limit = limit
+
+    def __str__(self) -> str:
+        return f"{self.path}: {self.sentence}" if self.path else self.sentence
+
+
+class InvalidInput(RezeptError):
+    """A value that cannot be: the field it came from should show the sentence."""
+
+
+class UnknownKey(InvalidInput):
+    """A key this version does not know; ignoring it could burn something else than was meant."""
+
+
+class Refused(RezeptError):
+    """Nothing is wrong with the input, but doing it would be dangerous or would change what is burned."""
+
+
+class NotFound(RezeptError):
+    """What was asked for is not there (any more)."""
+
+
+class SeveralErrors(InvalidInput):
+    """More than one value is wrong; each keeps its own path and sentence."""
+
+    def __init__(self, errors: list[RezeptError]) -> None:
+        super().__init__(errors[0].sentence, errors[0].path, errors[0].value, errors[0].limit)
+        self.errors = errors

@@ -1,0 +1,197 @@
+"""The machine and the head it burns with."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from dataclasses import fields as dataclass_fields
+from typing import Any
+
+from rezept.core.errors import InvalidInput
+from rezept.core.fields import Fields
+from rezept.core.parameters import ALL_SOURCES
+
+SOURCES: dict[str, tuple[str, float]] = {
+    # name for people, usual wavelength in nm
+    "co2_glass": ("CO2 glass tube", 10_600.0),
+    "co2_rf": ("CO2 RF", 10_600.0),
+    "diode": ("diode", 450.0),
+    "fibre_q": ("fibre, Q-switched", 1064.0),
+    "fibre_mopa": ("fibre MOPA", 1064.0),
+    "uv": ("UV", 355.0),
+    "ir_diode": ("IR diode", 1064.0),
+}
+AIRS = ("none", "on_off", "low_high", "pressure")
+# What a head may have different from its machine.
+HEAD_OVERRIDES = (
+    "field_width_mm",
+    "field_height_mm",
+    "max_speed_mm_s",
+    "travel_speed_mm_s",
+    "acceleration_mm_s2",
+)
+
+
+@dataclass(frozen=True)
+class PulseWidth:
+    """A pulse width a MOPA source offers, with the frequencies it allows."""
+
+    ns: float
+    low_khz: float
+    high_khz: float
+    full_power_from_khz: float
+
+
+@dataclass(frozen=True)
+class Head:
+    """A head or lens; every recipe is valid for one of them only."""
+
+    name: str
+    spot_mm: float | None
+    m2: float | None
+    focal_mm: float | None
+    overrides: tuple[tuple[str, float], ...] = ()
+
+    def document(self) -> dict[str, Any]:
+        return {
+            "name": self.name,
+            "spot_mm": self.spot_mm,
+            "m2": self.m2,
+            "focal_mm": self.focal_mm,
+            **dict(self.overrides),
+        }
+
+
+@dataclass(frozen=True)
+class Machine:
+    """A laser machine as a trial sees it; the properties already hold what its head changes."""
+
+    name: str
+    source: str
+    motion: str
+    rated_power_w: float
+    wavelength_nm: float
+    field_width_mm: float
+    field_height_mm: float
+    max_speed_mm_s: float
+    travel_speed_mm_s: float
+    acceleration_mm_s2: float
+    jump_delay_us: float
+    settle_us: float
+    firing_floor_pct: float
+    max_power_pct: float
+    trace_power_pct: float | None
+    frequency_khz: tuple[float, ...] | None
+    pulse_widths: tuple[PulseWidth, ...] | None
+    air: str
+    s_at_full_power: float
+    head: Head
+
+    def document(self) -> dict[str, Any]:
+        """As it stands in a trial file, the head's own figures under `head`."""
+        document: dict[str, Any] = {
+            field.name: getattr(self, field.name)
+            for field in dataclass_fields(self)
+            if field.name not in ("head", "pulse_widths", "frequency_khz")
+        }
+        document["frequency_khz"] = None if self.frequency_khz is None else list(self.frequency_khz)
+        document["pulse_widths"] = (
+            None
+            if self.pulse_widths is None
+            else [
+                {
+                    "ns": width.ns,
+                    "frequency_khz": [width.low_khz, width.high_khz],
+                    "full_power_from_khz": width.full_power_from_khz,
+                }
+                for width in self.pulse_widths
+            ]
+        )
+        document["head"] = self.head.document()
+        return document
+
+    def of_head(self, key: str) -> float:
+        """A figure that the head may change, such as `field_width_mm`."""
+        return float(dict(self.head.overrides).get(key, getattr(self, key)))
+
+    def frequency_range(self, pulse_width_ns: float | None) -> tuple[float, float] | None:
+        """Lowest and highest frequency in kHz, narrowed by the pulse width where the source has several."""
+        if self.pulse_widths is not None and pulse_width_ns is not None:
+            for width in self.pulse_widths:
+                if abs(width.ns - pulse_width_ns) < 1e-6:
+                    return width.low_khz, width.high_khz
+        return None if self.frequency_khz is None else (self.frequency_khz[0], self.frequency_khz[1])
+
+
+def _frequency_range(fields: Fields, key: str, default: Any) -> tuple[float, ...] | None:
+    pair = fields.numbers(key, 2, default)
+    if pair is not None and not 0 < pair[0] <= pair[1]:
+        raise InvalidInput(f"{key} must be [lowest, highest] with 0 < lowest <= highest.", fields.at(key), list(pair))
+    return pair
+
+
+def _pulse_width(fields: Fields) -> PulseWidth:
+    low_high = _frequency_range(fields, "frequency_khz", [1.0, 4000.0])
+    assert low_high is not None
+    width = PulseWidth(
+        ns=fields.number("ns", above=0.0),
+        low_khz=low_high[0],
+        high_khz=low_high[1],
+        full_power_from_khz=fields.number("full_power_from_khz", low_high[0], above=0.0),
+    )
+    fields.finish()
+    return width
+
+
+def _head(fields: Fields) -> Head:
+    head = Head(
+        name=fields.text("name", ""),
+        spot_mm=fields.number("spot_mm", None, above=0.0, at_most=50.0),
+        m2=fields.number("m2", None, at_least=1.0),
+        focal_mm=fields.number("focal_mm", None, above=0.0),
+        overrides=tuple(
+            (key, fields.number(key, above=0.0)) for key in HEAD_OVERRIDES if fields.data.get(key) is not None
+        ),
+    )
+    fields.known.update(HEAD_OVERRIDES)
+    fields.finish()
+    return head
+
+
+def read_machine(fields: Fields) -> Machine:
+    """A machine from its object in a document.
+
+    Name, source, motion, rated power, field and top speed have no default: a wrong guess would burn.
+    """
+    source = fields.choice("source", ALL_SOURCES)
+    max_speed = fields.number("max_speed_mm_s", above=0.0)
+    floor = fields.number("firing_floor_pct", 0.0, at_least=0.0, at_most=100.0)
+    widths = fields.take("pulse_widths", None)
+    if widths is not None:
+        widths = tuple(
+            _pulse_width(Fields(item, f"{fields.at('pulse_widths')}[{i}]", fields.defaulted))
+            for i, item in enumerate(fields.items("pulse_widths"))
+        )
+    machine = Machine(
+        name=fields.text("name", empty=False),
+        source=source,
+        motion=fields.choice("motion", ("gantry", "galvo")),
+        rated_power_w=fields.number("rated_power_w", above=0.0, at_most=100_000.0),
+        wavelength_nm=fields.number("wavelength_nm", SOURCES[source][1], above=0.0),
+        field_width_mm=fields.number("field_width_mm", above=0.0, at_most=100_000.0),
+        field_height_mm=fields.number("field_height_mm", above=0.0, at_most=100_000.0),
+        max_speed_mm_s=max_speed,
+        travel_speed_mm_s=fields.number("travel_speed_mm_s", max_speed, above=0.0),
+        acceleration_mm_s2=fields.number("acceleration_mm_s2", 3000.0, above=0.0),
+        jump_delay_us=fields.number("jump_delay_us", 0.0, at_least=0.0),
+        settle_us=fields.number("settle_us", 0.0, at_least=0.0),
+        firing_floor_pct=floor,
+        max_power_pct=fields.number("max_power_pct", 100.0, above=floor, at_most=100.0),
+        trace_power_pct=fields.number("trace_power_pct", None, at_least=0.0, at_most=100.0),
+        frequency_khz=_frequency_range(fields, "frequency_khz", None),
+        pulse_widths=widths or None,
+        air=fields.choice("air", AIRS, "none"),
+        s_at_full_power=fields.number("s_at_full_power", 1000.0, above=0.0),
+        head=_head(fields.inner("head", {})),
+    )
+    fields.finish()
+    return machine

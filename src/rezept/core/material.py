@@ -1,0 +1,84 @@
+"""What is burned, as far as planning needs to know it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+from rezept.core.errors import InvalidInput
+from rezept.core.fields import Fields
+
+FAMILIES = (
+    "wood",
+    "paper",
+    "leather",
+    "textile",
+    "plastic",
+    "rubber",
+    "linoleum",
+    "metal",
+    "coated metal",
+    "stone",
+    "glass",
+    "ceramic",
+    "other",
+)
+# These do not feed a flame; everything else, known or not, is taken as able to burn.
+CANNOT_BURN = frozenset({"metal", "coated metal", "stone", "glass", "ceramic"})
+HAZARDS = ("chlorine", "cyanide", "fire", "fumes")
+NEVER_BURN = {
+    "chlorine": "gives off chlorine, which ruins lungs and machine",
+    "cyanide": "gives off cyanide",
+}
+
+
+@dataclass(frozen=True)
+class Material:
+    """A sheet or blank. `mark` tells whether a mark comes out darker or lighter than the ground."""
+
+    name: str
+    family: str
+    thickness_mm: float | None
+    mark: str
+    hazards: tuple[str, ...]
+    ground_lab: tuple[float, ...] | None
+
+    @property
+    def can_burn(self) -> bool:
+        return self.family not in CANNOT_BURN or "fire" in self.hazards
+
+    @property
+    def title(self) -> str:
+        return self.name if self.thickness_mm is None else f"{self.name} {self.thickness_mm:g} mm"
+
+    def document(self) -> dict[str, Any]:
+        return {
+            "name": self.name,
+            "family": self.family,
+            "thickness_mm": self.thickness_mm,
+            "mark": self.mark,
+            "hazards": list(self.hazards),
+            "ground_lab": None if self.ground_lab is None else list(self.ground_lab),
+        }
+
+
+def read_material(fields: Fields) -> Material:
+    """A material from its object in a document; see `docs/formats/trial.md` for keys and defaults."""
+    hazards = fields.items("hazards", [])
+    for i, hazard in enumerate(hazards):
+        if hazard not in HAZARDS:
+            raise InvalidInput(
+                f"{hazard!r} is not a hazard Rezept knows; it knows {', '.join(HAZARDS)}.",
+                f"{fields.at('hazards')}[{i}]",
+                hazard,
+            )
+    material = Material(
+        name=fields.text("name", empty=False),
+        family=fields.text("family", "other"),
+        thickness_mm=fields.number("thickness_mm", None, above=0.0, at_most=1000.0),
+        mark=fields.choice("mark", ("darker", "lighter"), "darker"),
+        hazards=tuple(hazards),
+        ground_lab=fields.numbers("ground_lab", 3, None),
+    )
+    fields.finish()
+    return material

@@ -1,0 +1,7 @@
+"""From a trial to a plate: axes, patches, their places, the order, the checks."""
+
+from rezept.core.plan.planner import plan
+from rezept.core.plan.plate import Plate, Warning
+from rezept.core.plan.trial import Trial, read_trial
+
+__all__ = ["Plate", "Trial", "Warning", "plan", "read_trial"]

@@ -1,0 +1,136 @@
+"""Single-stroke lettering: text as polylines for a beam that follows lines.
+
+The strokes are the public-domain Hershey simplex tables. They know ASCII only; other characters are
+written out (``µm`` as ``um``, ``ä`` as ``ae``) and what cannot be is refused, never dropped.
+"""
+
+from __future__ import annotations
+
+from functools import lru_cache
+
+import numpy as np
+from HersheyFonts import HersheyFonts
+from numpy.typing import NDArray
+
+from rezept.core.errors import InvalidInput
+
+Polyline = NDArray[np.float64]
+
+WRITTEN_OUT = {
+    "µ": "u",
+    "μ": "u",
+    "²": "2",
+    "³": "3",
+    "°": " deg",
+    "·": "-",
+    "×": "x",
+    "ä": "ae",
+    "ö": "oe",
+    "ü": "ue",
+    "ß": "ss",
+    "Ä": "Ae",
+    "Ö": "Oe",
+    "Ü": "Ue",
+    "é": "e",
+    "è": "e",
+    "ê": "e",
+    "á": "a",
+    "à": "a",
+    "â": "a",
+    "ó": "o",
+    "ò": "o",
+    "ô": "o",
+    "í": "i",
+    "ú": "u",
+    "ñ": "n",
+    "ç": "c",
+    "å": "aa",
+    "ø": "oe",
+    "æ": "ae",
+    "–": "-",
+    "—": "-",
+    "‘": "'",
+    "’": "'",
+    "“": '"',
+    "”": '"',
+    "…": "...",
+    "\n": " ",
+    "\t": " ",
+}
+_WRITTEN_OUT = str.maketrans(WRITTEN_OUT)
+# Hershey units: capitals stand 21 high on the baseline.
+_CAPITAL = 21.0
+
+
+def writable(text: str) -> str:
+    """`text` in characters there are strokes for.
+
+    Raises
+    ------
+    InvalidInput : a character without strokes or a way to write it out
+    """
+    if text.isascii() and text.isprintable():
+        return text
+    written = text.translate(_WRITTEN_OUT)
+    for letter in written:
+        if not 32 <= ord(letter) < 127:
+            raise InvalidInput(f"There are no strokes for {letter!r}; spell it another way.", "labels", letter)
+    return written
+
+
+@lru_cache(maxsize=1)
+def _font() -> HersheyFonts:
+    font = HersheyFonts()
+    font.load_default_font("futural")
+    return font
+
+
+@lru_cache(maxsize=128)
+def _glyph(letter: str) -> tuple[tuple[Polyline, ...], float]:
+    """Strokes and advance of one letter, capital height 1, baseline at y = 0."""
+    glyph = next(iter(_font().glyphs_for_text(letter)))
+    strokes = []
+    for stroke in glyph.strokes:
+        points = np.array(stroke, float)
+        # Left edge to 0; Hershey's y runs down with the baseline at 9.
+        points = np.column_stack([points[:, 0] - glyph.left_offset, 9.0 - points[:, 1]])
+        strokes.append(points / _CAPITAL)
+    return tuple(strokes), glyph.char_width / _CAPITAL
+
+
+@lru_cache(maxsize=1024)
+def _line(text: str) -> tuple[Polyline, NDArray[np.bool_], float]:
+    """Points of a line at capital height 1, which of them begin a stroke, and its advance."""
+    points: list[Polyline] = [np.zeros((0, 2))]
+    begins: list[bool] = []
+    pen = 0.0
+    for letter in writable(text):
+        strokes, advance = _glyph(letter)
+        for stroke in strokes:
+            points.append(stroke + np.array((pen, 0.0)))
+            begins += [True] + [False] * (len(stroke) - 1)
+        pen += advance
+    return np.concatenate(points), np.array(begins, bool), pen
+
+
+def text_width(text: str, height_mm: float) -> float:
+    """Advance width in mm of a line whose capitals are `height_mm` high."""
+    return height_mm * _line(text)[2]
+
+
+def text_points(text: str, height_mm: float, x_mm: float, y_mm: float) -> tuple[Polyline, NDArray[np.bool_]]:
+    """Points ``(n, 2)`` in mm of `text`, its baseline starting at (x, y), and which of them begin a stroke."""
+    points, begins, _ = _line(text)
+    return points * height_mm + (x_mm, y_mm), begins
+
+
+def wrapped(words: list[str], height_mm: float, width_mm: float) -> list[str]:
+    """`words` (each unbreakable) set in lines no wider than `width_mm` where that is possible."""
+    lines: list[str] = []
+    for word in words:
+        candidate = f"{lines[-1]}  {word}" if lines else word
+        if lines and text_width(candidate, height_mm) <= width_mm:
+            lines[-1] = candidate
+        else:
+            lines.append(word)
+    return lines

@@ -1,0 +1,44 @@
+"""From the plate to the piece, and from the piece to the machine's work zero."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from rezept.core.plan.trial import Piece, Place, Trial
+
+Points = NDArray[np.float64]
+
+
+def to_piece(points: Points, place: Place, piece: Piece, width_mm: float, height_mm: float) -> Points:
+    """Plate points ``(..., 2)`` in piece coordinates (origin at the piece's lower left).
+
+    ``corner``: turned about the plate's lower left, which then lies at (x, y). ``centre``: turned about the
+    plate's centre, which then lies (x, y) from the piece's centre.
+    """
+    angle = np.deg2rad(place.turn_deg)
+    cos, sin = np.cos(angle), np.sin(angle)
+    turn = np.array([[cos, sin], [-sin, cos]])
+    turn[np.abs(turn) < 1e-12] = 0.0
+    pivot = np.zeros(2) if place.at == "corner" else np.array([width_mm, height_mm]) / 2
+    target = np.array([place.x_mm, place.y_mm])
+    if place.at == "centre":
+        target = target + np.array([piece.width_mm, piece.height_mm]) / 2
+    if place.turn_deg == 0:
+        return points + (target - pivot)
+    return (points - pivot) @ turn + target
+
+
+def work_zero(trial: Trial) -> str:
+    """Where the program's zero lies, in words for its header."""
+    return "lower left corner of the piece" if trial.machine.motion == "gantry" else "centre of the field"
+
+
+def to_program(points: Points, trial: Trial, width_mm: float, height_mm: float) -> Points:
+    """Plate points in program coordinates: a gantry counts from the piece's corner, a galvo from the field's
+    centre, on which the piece is centred."""
+    assert trial.piece is not None
+    placed = to_piece(points, trial.place, trial.piece, width_mm, height_mm)
+    if trial.machine.motion == "galvo":
+        placed = placed - np.array([trial.piece.width_mm, trial.piece.height_mm]) / 2
+    return placed

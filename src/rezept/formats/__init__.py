@@ -1,0 +1,1 @@
+"""Files in and out. Pure: an object in, bytes out, and back; no disk, no clock."""

@@ -1,0 +1,138 @@
+"""The plate as G-code: millimetres, absolute, one program.
+
+Beam words: `M3` arms it at constant power, every move names its S, and every move that must not burn has S0.
+`G0` travels, `G1` runs at the patch's speed. What these words cannot say is refused, see `carries`.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping
+
+import numpy as np
+from numpy.typing import NDArray
+
+from rezept import __version__
+from rezept.core.errors import Refused
+from rezept.core.machine import Machine
+from rezept.core.parameters import PARAMETERS
+from rezept.core.plan import Plate
+from rezept.core.plan.lettering import writable
+from rezept.core.plan.place import work_zero
+from rezept.core.plan.program import Burn, burns
+
+LINES_A_BLOCK = 4000
+# Said by the words of the program or drawn into its lines.
+_CARRIED = frozenset(
+    ("speed_mm_s", "power_pct", "passes", "line_spacing_mm", "hatch_angle_deg", "hatch_turn_deg", "pierce_dwell_ms")
+)
+
+
+def _cannot_say(key: str, values: NDArray[np.float64], machine: Machine) -> bool:
+    """Whether these values of a setting would be burned differently from what the plan says."""
+    if key in _CARRIED:
+        return False
+    if key == "air_level":
+        # M8 and M9 are on and off; a machine with two levels would not know which is meant.
+        return bool(values.max() > 0) and machine.air != "on_off"
+    varies = bool(np.ptp(values) > 0)
+    if key in ("focus_offset_mm", "step_down_mm", "on_delay_us", "off_delay_us", "air_kpa"):
+        return varies or bool(np.any(values != 0))
+    return True
+
+
+def refuse_what_gcode_cannot_say(plate: Plate) -> None:
+    """Raise `Refused`, naming the setting, where a program would not burn what the plan says."""
+    for key, values in plate.settings.items():
+        if _cannot_say(key, values[plate.burn], plate.trial.machine):
+            name = PARAMETERS[key].name
+            how = "varies" if np.ptp(values[plate.burn]) > 0 else "is set"
+            raise Refused(
+                f"G-code has no word for {name}, which {how} here. Use the settings sheet, or leave {name} out.",
+                f"hold.{key}" if key in plate.trial.hold else "axes",
+            )
+
+
+def _plain_comment(text: str) -> str:
+    """`text` in ASCII without the sign that would begin another comment."""
+    return writable(text).replace(";", ",")
+
+
+def _comment(text: str) -> str:
+    return f"; {_plain_comment(text)}\n"
+
+
+def _number(value: float) -> str:
+    return f"{value:.3f}".rstrip("0").rstrip(".")
+
+
+def _blocks(template: str, rows: NDArray[np.float64]) -> Iterator[str]:
+    """`rows` ``(n, k)`` through a template of k numbers and some lines, formatted a block at a time."""
+    per_block = max(1, LINES_A_BLOCK // template.count("\n"))
+    # Adding zero turns the -0.0 that rounding leaves into 0.0.
+    rows = rows.round(3) + 0.0
+    for start in range(0, len(rows), per_block):
+        block = rows[start : start + per_block]
+        yield template * len(block) % tuple(block.ravel().tolist())
+
+
+def _hatch(burn: Burn, feed: str, power: str) -> Iterator[str]:
+    lines = burn.hatch.reshape(len(burn.hatch), 8)
+    if np.array_equal(burn.hatch[:, 0], burn.hatch[:, 1]):
+        template = f"G0X%.3fY%.3fS0\nG1X%.3fY%.3fF{feed}S{power}\n"
+        yield from _blocks(template, lines[:, 2:6])
+        return
+    template = f"G0X%.3fY%.3fS0\nG1X%.3fY%.3fF{feed}S0\nG1X%.3fY%.3fS{power}\nG1X%.3fY%.3fS0\n"
+    yield from _blocks(template, lines)
+
+
+def _outline(points: NDArray[np.float64], feed: str, power: str, dwell_ms: float) -> Iterator[str]:
+    yield "G0X%sY%sS0\n" % tuple(_number(value) for value in (np.round(points[0], 3) + 0.0).tolist())
+    if dwell_ms > 0:
+        yield f"M3S{power}\nG4P{_number(dwell_ms / 1000)}\n"
+    yield from _blocks(f"G1X%.3fY%.3fF{feed}S{power}\n", points[1:])
+
+
+def _air(settings: Mapping[str, float]) -> str:
+    return "M8\n" if settings.get("air_level", 0) > 0 else "M9\n"
+
+
+def _burn(burn: Burn, full_scale: float) -> Iterator[str]:
+    feed = _number(burn.settings["speed_mm_s"] * 60)
+    power = _number(burn.settings["power_pct"] / 100 * full_scale)
+    told = " ".join([f"{key}={value:.10g}" for key, value in burn.settings.items()])
+    yield f"; {burn.kind} {_plain_comment(burn.name)}: {told}\n"
+    yield "M3S0\n"
+    if len(burn.hatch):
+        yield from _hatch(burn, feed, power)
+    for points in burn.outlines:
+        yield from _outline(points, feed, power, burn.settings.get("pierce_dwell_ms", 0.0))
+    yield "M5S0\n"
+
+
+def write_gcode(plate: Plate) -> bytes:
+    """The program of a plate.
+
+    Raises
+    ------
+    Refused : a setting varies, or is held at a value that matters, and G-code has no word for it
+    """
+    refuse_what_gcode_cannot_say(plate)
+    trial = plate.trial
+    machine = trial.machine
+    parts = [
+        _comment(f"Rezept {__version__}, plate {trial.code or 'without code'} {trial.title}".rstrip()),
+        _comment(f"{trial.material.title}, {trial.process.name}"),
+        _comment(f"{machine.name} {machine.head.name}".rstrip() + f", {machine.rated_power_w:g} W"),
+        _comment(f"work zero: {work_zero(trial)}"),
+        _comment(f"millimetres, absolute, constant power, S{machine.s_at_full_power:g} is 100 %"),
+        _comment(f"{len(plate.order)} patches, about {plate.total_seconds:.0f} s"),
+        "G21\nG90\nG94\nM5S0\n",
+    ]
+    air = ""
+    for burn in burns(plate):
+        if machine.air == "on_off" and _air(burn.settings) != air:
+            air = _air(burn.settings)
+            parts.append(air)
+        parts += _burn(burn, machine.s_at_full_power)
+    parts.append(("M9\n" if air else "") + "G0X0Y0S0\nM5S0\nM2\n")
+    return "".join(parts).encode("ascii")
