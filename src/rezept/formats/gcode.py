@@ -68,8 +68,9 @@ def _number(value: float) -> str:
 def _blocks(template: str, rows: NDArray[np.float64]) -> Iterator[str]:
     """`rows` ``(n, k)`` through a template of k numbers and some lines, formatted a block at a time."""
     per_block = max(1, LINES_A_BLOCK // template.count("\n"))
-    # Adding zero turns the -0.0 that rounding leaves into 0.0.
-    rows = rows.round(3) + 0.0
+    if rows.size and rows.min() < 0:
+        # Adding zero turns the -0.0 that rounding leaves into 0.0.
+        rows = rows.round(3) + 0.0
     for start in range(0, len(rows), per_block):
         block = rows[start : start + per_block]
         yield template * len(block) % tuple(block.ravel().tolist())

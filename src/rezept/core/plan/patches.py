@@ -15,6 +15,9 @@ from rezept.core.path.motion import hatch_seconds, path_seconds, travel_seconds
 from rezept.core.path.outlines import rectangle
 from rezept.core.plan.trial import Trial
 
+# What the lines of a hatched patch depend on, besides its size.
+HATCH_GEOMETRY = ("line_spacing_mm", "hatch_angle_deg", "hatch_turn_deg", "passes")
+
 Settings = dict[str, NDArray[np.float64]]
 
 
@@ -77,14 +80,13 @@ def pass_lines(width_mm: float, height_mm: float, settings: dict[str, float]) ->
 
 def _hatch_seconds(machine: Machine, width_mm: float, height_mm: float, settings: Settings) -> NDArray[np.float64]:
     """Patches that share their lines differ in speed only, so each set of lines is timed once."""
-    geometry_keys = ("line_spacing_mm", "hatch_angle_deg", "hatch_turn_deg", "passes")
-    geometry = np.column_stack([settings[key] for key in geometry_keys])
+    geometry = np.column_stack([settings[key] for key in HATCH_GEOMETRY])
     kinds, kind = np.unique(geometry, axis=0, return_inverse=True)
     seconds = np.zeros(len(geometry))
     for i, values in enumerate(kinds):
         members = kind.ravel() == i
         speed = settings["speed_mm_s"][members]
-        passes = pass_lines(width_mm, height_mm, dict(zip(geometry_keys, values.tolist(), strict=True)))
+        passes = pass_lines(width_mm, height_mm, dict(zip(HATCH_GEOMETRY, values.tolist(), strict=True)))
         for lines in passes:
             seconds[members] += hatch_seconds(machine, lines, speed)
         for before, after in pairwise(passes):

@@ -14,6 +14,7 @@ from rezept.core.plan import checks
 from rezept.core.plan.layout import Text, lay_out
 from rezept.core.plan.order import burn_order
 from rezept.core.plan.patches import (
+    HATCH_GEOMETRY,
     Settings,
     pass_lines,
     patch_dose,
@@ -66,11 +67,12 @@ def entry_and_exit(trial: Trial, settings: Settings) -> tuple[NDArray[np.float64
     if trial.process.toolpath == "outline":
         corner = rectangle(trial.patch.width_mm, trial.patch.height_mm)[0]
         return np.tile(corner, (count, 1)), np.tile(corner, (count, 1))
-    keys = ("line_spacing_mm", "hatch_angle_deg", "hatch_turn_deg", "passes")
-    kinds, kind = np.unique(np.column_stack([settings[key] for key in keys]), axis=0, return_inverse=True)
+    kinds, kind = np.unique(np.column_stack([settings[key] for key in HATCH_GEOMETRY]), axis=0, return_inverse=True)
     ends = []
     for values in kinds:
-        passes = pass_lines(trial.patch.width_mm, trial.patch.height_mm, dict(zip(keys, values.tolist(), strict=True)))
+        passes = pass_lines(
+            trial.patch.width_mm, trial.patch.height_mm, dict(zip(HATCH_GEOMETRY, values.tolist(), strict=True))
+        )
         ends.append((passes[0][0, 0], passes[-1][-1, 1]))
     chosen = np.array(ends)[kind.ravel()]
     return chosen[:, 0], chosen[:, 1]

@@ -8,13 +8,14 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
 
 from rezept.core.path.motion import run_up_mm
 from rezept.core.path.outlines import rectangle
-from rezept.core.plan.patches import pass_lines
+from rezept.core.plan.patches import HATCH_GEOMETRY, pass_lines
 from rezept.core.plan.place import to_program
 from rezept.core.plan.plate import Plate
 
@@ -39,19 +40,18 @@ class Burn:
     hatch: Floats
 
 
-def _with_run_up(lines: Floats, run_mm: float) -> Floats:
-    """``(N, 4, 2)`` from lines ``(N, 2, 2)``: each lengthened by the run-up at both ends, beam off."""
+@lru_cache(maxsize=64)
+def _hatch_frame(width_mm: float, height_mm: float, geometry: tuple[tuple[str, float], ...]) -> tuple[Floats, Floats]:
+    """All lines of a patch at the origin ``(N, 4, 2)`` without run-up, and the way one mm of run-up moves them.
+
+    Patches of a plate mostly share their lines and differ in speed alone, which is what the second array is for.
+    """
+    lines = np.concatenate(pass_lines(width_mm, height_mm, dict(geometry)))
     way = lines[:, 1] - lines[:, 0]
     length = np.hypot(way[:, 0], way[:, 1])
-    run = way * np.divide(run_mm, length, out=np.zeros_like(length), where=length > 0)[:, None]
-    extended = np.empty((len(lines), 4, 2))
-    extended[:, 0], extended[:, 1], extended[:, 2], extended[:, 3] = (
-        lines[:, 0] - run,
-        lines[:, 0],
-        lines[:, 1],
-        lines[:, 1] + run,
-    )
-    return extended
+    unit = np.divide(way, length[:, None], out=np.zeros_like(way), where=length[:, None] > 0)
+    nothing = np.zeros_like(unit)
+    return lines[:, [0, 0, 1, 1]], np.stack([-unit, nothing, nothing, unit], axis=1)
 
 
 _NO_HATCH = np.zeros((0, 4, 2))
@@ -68,8 +68,8 @@ def _patch_burn(plate: Plate, index: int) -> Burn:
         loops = np.concatenate([loop, *[loop[1:]] * (int(settings["passes"]) - 1)])
         return Burn(plate.ids[index], "patch", settings, (to_program(corner + loops, trial, *plate_mm),), _NO_HATCH)
     run = float(run_up_mm(trial.machine, settings["speed_mm_s"]))
-    lines = np.concatenate([_with_run_up(lines, run) for lines in pass_lines(*size, settings)])
-    return Burn(plate.ids[index], "patch", settings, (), to_program(corner + lines, trial, *plate_mm))
+    frame, outward = _hatch_frame(*size, tuple((key, settings[key]) for key in HATCH_GEOMETRY))
+    return Burn(plate.ids[index], "patch", settings, (), to_program(frame + (run * outward + corner), trial, *plate_mm))
 
 
 def burns(plate: Plate) -> Iterator[Burn]:

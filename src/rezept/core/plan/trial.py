@@ -340,7 +340,8 @@ def read_trial(document: object) -> Trial:
     if code is not None and not _CODE.fullmatch(code):
         raise InvalidInput("A code is made of letters, digits, dots and dashes, like 7K3Q-T014.1.", "code", code)
     raw_piece = fields.take("piece", None)
-    fields.known.add("defaulted")
+    # A completed trial says which values were defaults once; read again, they still are.
+    before = fields.items("defaulted") if "defaulted" in fields.data else []
     trial = Trial(
         title=fields.text("title", ""),
         code=code,
@@ -357,7 +358,7 @@ def read_trial(document: object) -> Trial:
         order=fields.choice("order", ORDERS, "rows"),
         off=_off(fields),
         starting_dose=fields.number(f"starting_{process.dose_key}", None, above=0.0),
-        defaulted=tuple(fields.defaulted),
+        defaulted=tuple(dict.fromkeys([*map(str, before), *fields.defaulted])),
     )
     fields.finish()
     return trial

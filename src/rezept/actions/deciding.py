@@ -1,0 +1,43 @@
+"""From readings to a decision: each patch's margin on its plate."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from rezept.actions.exporting import plate_of
+from rezept.actions.open_shop import Shop
+from rezept.core.findings.margin import margins
+from rezept.core.plan import Plate
+from rezept.store import burns as burn_table
+from rezept.store import trials as trial_table
+from rezept.store.rows import Row
+
+
+def outcomes(plate: Plate, readings: list[Row], not_burned: list[str]) -> NDArray[np.float64]:
+    """The deciding score of each patch, NaN where there is none."""
+    key = plate.trial.process.outcome
+    by_patch = {reading["patch"]: reading[key] for reading in readings if reading[key] is not None}
+    skipped = set(not_burned)
+    return np.array(
+        [by_patch.get(patch, np.nan) if patch not in skipped else np.nan for patch in plate.ids], dtype=np.float64
+    )
+
+
+def decision(shop: Shop, burn_id: int) -> dict[str, Any]:
+    """The margins of every patch of a burn that has an outcome."""
+    with shop.database.reading() as db:
+        burn = burn_table.burn(db, burn_id)
+        frozen = trial_table.plate_of_revision(db, burn["revision_id"])
+        readings = burn_table.readings(db, burn_id)
+        not_burned = burn_table.patches_not_burned(db, burn_id)
+    plate = plate_of(frozen["plate"])
+    outcome = outcomes(plate, readings, not_burned)
+    return {
+        "margins": {
+            plate.ids[index]: [neighbour.document() for neighbour in margins(plate, outcome, index)]
+            for index in np.flatnonzero(~np.isnan(outcome)).tolist()
+        }
+    }

@@ -1,0 +1,136 @@
+"""Getting the files of a plate, in the shop and from the command line."""
+
+from __future__ import annotations
+
+import os
+import tempfile
+from collections.abc import Mapping
+from pathlib import Path
+from typing import Any
+
+from rezept.actions.open_shop import Shop
+from rezept.actions.people import Member, require
+from rezept.actions.planning import plan_design
+from rezept.core.errors import NotFound, Refused, RezeptError
+from rezept.core.plan import Plate, plan, read_trial
+from rezept.formats.targets import TARGETS, Target, check_target, refuse_unresolved
+from rezept.store import trials as trial_table
+from rezept.store.errors import Stale
+
+
+class CannotWrite(RezeptError):
+    """A file could not be written; none was."""
+
+
+def plate_of(document: Mapping[str, Any]) -> Plate:
+    """The plate of a frozen plate document, planned again from the trial inside it."""
+    return plan(read_trial(document["trial"]))
+
+
+def target_named(key: str) -> Target:
+    if key not in TARGETS:
+        raise NotFound(f"There is no file of the kind {key!r}; there are {', '.join(TARGETS)}.", "kind")
+    return TARGETS[key]
+
+
+def offered(plate: Plate) -> list[dict[str, Any]]:
+    """Every kind of file, with the sentence why not where this plate cannot be written as it."""
+    files = []
+    for target in TARGETS.values():
+        refused = None
+        try:
+            check_target(target, plate)
+        except Refused as error:
+            refused = error.sentence
+        files.append({"kind": target.key, "name": target.name, "suffix": target.suffix, "refused": refused})
+    return files
+
+
+def freeze_latest(shop: Shop, by: Member, trial_id: int, edit: int) -> int:
+    """Fix the latest design for good, so that files and burns can refer to it; returns the revision number.
+
+    Raises
+    ------
+    Stale : the design is not the one the caller has seen
+    Refused : the plate has an unresolved refusal
+    """
+    require(by, "member", "get files and burn")
+    with shop.database.writing() as db:
+        trial = trial_table.trial(db, trial_id)
+        latest = trial_table.latest_revision(db, trial_id)
+        if trial["edit"] != edit:
+            raise Stale(f"T-{trial['number']:03d}", {**trial, "design": latest["design"]}, {"edit": edit})
+        if latest["frozen_at"] is None:
+            plate = plan_design(db, shop, trial, latest["number"], latest["design"])
+            refuse_unresolved(plate)
+            trial_table.freeze(db, latest["id"], plate.document(), by.id, shop.now())
+        return int(latest["number"])
+
+
+def file_of(shop: Shop, trial_id: int, revision: int, kind: str) -> tuple[str, Target, bytes]:
+    """Name, kind and bytes of a frozen revision's file."""
+    target = target_named(kind)
+    with shop.database.reading() as db:
+        frozen = trial_table.revision(db, trial_id, revision)
+    if frozen["plate"] is None:
+        raise NotFound("There are no files of a draft; get the files first.", "revision")
+    plate = plate_of(frozen["plate"])
+    check_target(target, plate)
+    return f"{plate.trial.code}{target.suffix}", target, target.write(plate)
+
+
+def written_files(plate: Plate, kinds: list[str]) -> dict[str, bytes]:
+    """The bytes of several files of one plate, or the refusal of the first that cannot be."""
+    for kind in kinds:
+        check_target(target_named(kind), plate)
+    return {kind: target_named(kind).write(plate) for kind in kinds}
+
+
+def write_all(files: Mapping[Path, bytes]) -> None:
+    """Write every file or none of them, and leave what was there before if one cannot be written."""
+    staged: list[tuple[Path, Path]] = []
+    replaced: list[tuple[Path, Path | None]] = []
+    try:
+        for path, data in files.items():
+            if path.is_dir():
+                raise CannotWrite(f"{path} is a folder, not a file.")
+            handle, temporary = tempfile.mkstemp(dir=path.parent, prefix=f".{path.name}.")
+            staged.append((Path(temporary), path))
+            with os.fdopen(handle, "wb") as file:
+                file.write(data)
+                file.flush()
+                os.fsync(file.fileno())
+            os.chmod(temporary, 0o666 & ~_umask())
+        for temporary_path, path in staged:
+            before = None
+            if path.exists():
+                before = temporary_path.with_name(temporary_path.name + ".before")
+                os.replace(path, before)
+            replaced.append((path, before))
+            os.replace(temporary_path, path)
+    except OSError as error:
+        _undo(staged, replaced)
+        raise CannotWrite(f"{error.filename or 'A file'} cannot be written: {error.strerror}. No file was.") from error
+    except BaseException:
+        _undo(staged, replaced)
+        raise
+    for _, before in replaced:
+        if before is not None:
+            before.unlink()
+
+
+def _umask() -> int:
+    """The process's umask; there is no way to read it without setting it for a moment."""
+    mask = os.umask(0o022)
+    os.umask(mask)
+    return mask
+
+
+def _undo(staged: list[tuple[Path, Path]], replaced: list[tuple[Path, Path | None]]) -> None:
+    for temporary, _ in staged:
+        temporary.unlink(missing_ok=True)
+    for path, before in replaced:
+        if before is not None:
+            os.replace(before, path)
+        else:
+            path.unlink(missing_ok=True)

@@ -1,0 +1,50 @@
+"""A shop on disk: its records, its photo files and the clock everything is stamped with."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from datetime import UTC, datetime
+from pathlib import Path
+
+from rezept.core.errors import RezeptError
+from rezept.store.database import Database
+from rezept.store.photo_files import PhotoFiles
+
+Clock = Callable[[], datetime]
+
+
+def wall_clock() -> datetime:
+    return datetime.now(UTC)
+
+
+class FolderTrouble(RezeptError):
+    """The data folder cannot be made or written to."""
+
+
+@dataclass(frozen=True)
+class Shop:
+    """What every action works on."""
+
+    folder: Path
+    database: Database
+    photos: PhotoFiles
+    clock: Clock
+
+    def now(self) -> str:
+        return self.clock().astimezone(UTC).strftime("%Y-%m-%dT%H:%M:%SZ")
+
+    def today(self) -> str:
+        return self.now()[:10]
+
+    def close(self) -> None:
+        self.database.close()
+
+
+def open_shop(folder: Path, clock: Clock = wall_clock) -> Shop:
+    """Open the shop in `folder`, making the folder and an empty database where there is none."""
+    try:
+        folder.mkdir(parents=True, exist_ok=True)
+    except OSError as error:
+        raise FolderTrouble(f"{folder} cannot be used as a data folder: {error.strerror}.") from error
+    return Shop(folder, Database(folder / "rezept.sqlite3"), PhotoFiles(folder / "photos"), clock)

@@ -1,0 +1,170 @@
+"""Planning: new trials, drafts and their plates."""
+
+from __future__ import annotations
+
+import sqlite3
+from collections.abc import Mapping
+from typing import Any
+
+from rezept.actions.equipment import machine_of, material_of
+from rezept.actions.open_shop import Shop
+from rezept.actions.people import Member, require
+from rezept.actions.typed import Units, resolved
+from rezept.core.errors import InvalidInput, UnknownKey
+from rezept.core.findings.start import STEPS, Known, Start, start_blind, start_from
+from rezept.core.plan import Plate, plan, read_trial
+from rezept.core.plan.trial import FORMAT, VERSION
+from rezept.core.process import PROCESSES
+from rezept.store import book as book_table
+from rezept.store import shop as shop_table
+from rezept.store import trials as trial_table
+from rezept.store.rows import Row
+
+# The part of a trial that its author edits; the rest comes from the shop's records.
+DESIGN_KEYS = (
+    "title",
+    "hold",
+    "axes",
+    "patch",
+    "labels",
+    "order",
+    "place",
+    "piece",
+    "off",
+    "starting_dose_j_mm",
+    "starting_dose_j_mm2",
+)
+
+
+def plate_code(db: sqlite3.Connection, number: int, revision: int) -> str:
+    shop = shop_table.shop(db)
+    return f"{shop['tag'] if shop else '0000'}-T{number:03d}.{revision}"
+
+
+def _document(
+    db: sqlite3.Connection, shop: Shop, trial: Row, revision: int, design: Mapping[str, Any]
+) -> dict[str, Any]:
+    """The whole trial document of a design, machine and material as the shop knows them now."""
+    for key in design:
+        if key not in DESIGN_KEYS:
+            raise UnknownKey(f"{key} is not part of a design.", key, key)
+    return {
+        "format": FORMAT,
+        "version": VERSION,
+        "code": plate_code(db, trial["number"], revision),
+        "date": shop.today(),
+        "machine": machine_of(shop_table.head(db, trial["head_id"])).document(),
+        "material": material_of(shop_table.material(db, trial["material_id"])).document(),
+        "process": trial["process"],
+        **design,
+    }
+
+
+def plan_design(db: sqlite3.Connection, shop: Shop, trial: Row, revision: int, design: Mapping[str, Any]) -> Plate:
+    return plan(read_trial(_document(db, shop, trial, revision, design)))
+
+
+def next_revision(latest: Row) -> int:
+    """The revision an edit would go into."""
+    return int(latest["number"]) + (1 if latest["frozen_at"] else 0)
+
+
+def preview(shop: Shop, trial_id: int, design: Mapping[str, Any], units: Units) -> Plate:
+    """The plate a typed design would give; nothing is stored."""
+    plain = resolved(design, units)
+    with shop.database.reading() as db:
+        trial = trial_table.trial(db, trial_id)
+        return plan_design(db, shop, trial, next_revision(trial_table.latest_revision(db, trial_id)), plain)
+
+
+def change_draft(shop: Shop, by: Member, trial_id: int, edit: int, design: Mapping[str, Any], units: Units) -> Plate:
+    """Keep a design as the trial's draft, if it can be planned; a frozen revision gets a successor."""
+    require(by, "member", "plan arrays")
+    plain = resolved(design, units)
+    with shop.database.writing() as db:
+        trial = trial_table.trial(db, trial_id)
+        plate = plan_design(db, shop, trial, next_revision(trial_table.latest_revision(db, trial_id)), plain)
+        trial_table.change_draft(db, trial_id, edit, plain, by.id, shop.now())
+    return plate
+
+
+def known_start(db: sqlite3.Connection, process: str, material: Row, head: Row) -> Start:
+    """A starting point from what the book knows of this material on this very head, else a blind one.
+
+    Doubtful and retired recipes, and other machines, do not count: between unlike sources only a plate tells.
+    """
+    machine = machine_of(head)
+    recipes = [
+        recipe
+        for recipe in book_table.recipes(db, head_id=head["id"], material_name=material["name"], process=process)
+        if recipe["standing"] in ("proven", "tried") and len(recipe["steps"]) == 1
+    ]
+    if not recipes:
+        return start_blind(machine, PROCESSES[process])
+    sheets = {row["id"]: row for row in shop_table.materials(db)}
+
+    def distance(recipe: Row) -> float:
+        thickness = sheets[recipe["material_id"]]["thickness_mm"]
+        return abs(float(thickness or 0.0) - float(material["thickness_mm"] or 0.0))
+
+    # Best standing comes first, and a stable sort keeps that among equally near thicknesses.
+    nearest = min(recipes, key=distance)
+    sheet = sheets[nearest["material_id"]]
+    known = Known(nearest["steps"][0]["settings"], sheet["thickness_mm"], f"{sheet['title']} on {head['title']}")
+    return start_from(machine, PROCESSES[process], material["thickness_mm"], known)
+
+
+def _label_settings(db: sqlite3.Connection, material: Row, head: Row) -> dict[str, float] | None:
+    """Speed and power for lettering, from a line mark the book knows here; never a guess."""
+    marks = book_table.recipes(db, head_id=head["id"], material_name=material["name"], process="line")
+    for mark in marks:
+        if mark["standing"] in ("proven", "tried") and len(mark["steps"]) == 1:
+            settings = mark["steps"][0]["settings"]
+            return {key: settings[key] for key in ("speed_mm_s", "power_pct")}
+    return None
+
+
+def first_design(db: sqlite3.Connection, process: str, material: Row, head: Row) -> tuple[dict[str, Any], str]:
+    """A design around the starting point, and the words for where that comes from."""
+    machine = machine_of(head)
+    kind = PROCESSES[process]
+    start = known_start(db, process, material, head)
+    varied = {"speed_mm_s", "power_pct"}
+    hold = {key: value for key, value in (start.centre or {}).items() if key not in varied}
+    if not hold and machine.air == "on_off":
+        hold["air_level"] = 1.0
+    if machine.frequency_khz is not None and "frequency_khz" not in hold:
+        hold["frequency_khz"] = machine.frequency_khz[0]
+    labels = _label_settings(db, material, head)
+    slow, fast = start.speed_mm_s
+    weak, strong = start.power_pct
+    design: dict[str, Any] = {
+        "title": "",
+        "hold": hold,
+        "axes": [
+            {"parameter": "speed_mm_s", "along": "x", "from": slow, "to": fast, "count": STEPS, "spacing": "linear"},
+            {"parameter": "power_pct", "along": "y", "from": weak, "to": strong, "count": STEPS, "spacing": "linear"},
+        ],
+        "patch": {"shape": "rectangle", "width_mm": 10.0, "height_mm": 10.0, "gap_mm": 3.0},
+        "labels": {"on": labels is not None, "height_mm": 2.0, "settings": labels or {}},
+        "order": "weakest_first" if kind.key == "cut" else "rows",
+        "off": [],
+    }
+    if start.dose is not None:
+        design[f"starting_{kind.dose_key}"] = float(f"{start.dose:.4g}")
+    return design, start.reason
+
+
+def new_trial(shop: Shop, by: Member, process: str, material_id: int, head_id: int) -> int:
+    """Begin a trial around what is known; returns its id."""
+    require(by, "member", "plan arrays")
+    if process not in PROCESSES:
+        raise InvalidInput(f"A process is one of {', '.join(PROCESSES)}.", "process", process)
+    with shop.database.writing() as db:
+        material, head = shop_table.material(db, material_id), shop_table.head(db, head_id)
+        if process not in material["processes"]:
+            raise InvalidInput(
+                f"{material['title']} is not meant for this: {PROCESSES[process].name.lower()}.", "process", process
+            )
+        design, reason = first_design(db, process, material, head)
+        return trial_table.add_trial(db, process, head_id, material_id, reason, design, by.id, shop.now())

@@ -1,0 +1,87 @@
+"""What people typed into a design, turned into numbers in the units used inside.
+
+A design that comes from the screen may hold texts such as ``"1700 mm/min"`` wherever a number belongs. Bare
+numbers in a text are in the person's own units. Every text that cannot be read is reported, not just the first.
+"""
+
+from __future__ import annotations
+
+import copy
+import re
+from collections.abc import Iterator, Mapping
+from typing import Any
+
+from rezept.core.errors import InvalidInput, RezeptError, SeveralErrors
+from rezept.core.parameters import PARAMETERS
+from rezept.core.units import read_quantity
+
+Units = Mapping[str, str]
+_LENGTHS = {
+    "patch": ("width_mm", "height_mm", "gap_mm"),
+    "labels": ("height_mm",),
+    "place": ("x_mm", "y_mm"),
+    "piece": ("width_mm", "height_mm", "margin_mm"),
+}
+
+
+def split_list(text: str) -> list[str]:
+    """The values of a typed list: parted by semicolons, spaces or commas (a comma between digits may be a
+    decimal one, unless commas are all there is)."""
+    stripped = text.strip().strip(";,")
+    if re.search(r"[;\s]", stripped):
+        return [part for part in re.split(r"\s*;\s*|\s*,\s+|\s+(?=[-+.\d])", stripped) if part]
+    return stripped.split(",") if stripped.count(",") > 1 else [stripped]
+
+
+def _places(design: dict[str, Any]) -> Iterator[tuple[Any, Any, str, str, str]]:
+    """Every place of a design that may hold a typed quantity: container, key, path, quantity, name."""
+    axes = design.get("axes")
+    for i, axis in enumerate(axes if isinstance(axes, list) else []):
+        row = PARAMETERS.get(str(axis.get("parameter"))) if isinstance(axis, dict) else None
+        if row is None:
+            continue
+        for key in ("from", "to"):
+            yield axis, key, f"axes[{i}].{key}", row.quantity, row.name
+        yield axis, "count", f"axes[{i}].count", "count", "The number of steps"
+        if isinstance(axis.get("values"), str):
+            axis["values"] = split_list(axis["values"])
+        values = axis.get("values")
+        for j in range(len(values) if isinstance(values, list) else 0):
+            yield values, j, f"axes[{i}].values[{j}]", row.quantity, row.name
+    labels = design.get("labels")
+    for container, path in (
+        (design.get("hold"), "hold"),
+        (labels.get("settings") if isinstance(labels, dict) else None, "labels.settings"),
+    ):
+        for key in list(container) if isinstance(container, dict) else []:
+            if key in PARAMETERS:
+                yield container, key, f"{path}.{key}", PARAMETERS[key].quantity, PARAMETERS[key].name
+    for part, keys in _LENGTHS.items():
+        for key in keys:
+            yield design.get(part), key, f"{part}.{key}", "length", key.removesuffix("_mm")
+
+
+def resolved(design: Mapping[str, Any], units: Units) -> dict[str, Any]:
+    """A copy of `design` with numbers in place of typed texts.
+
+    Parameters
+    ----------
+    units : the person's unit for each quantity, such as ``{"speed": "mm/min"}``
+
+    Raises
+    ------
+    SeveralErrors : with the path and sentence of every text that cannot be read
+    """
+    plain: dict[str, Any] = copy.deepcopy(dict(design))
+    errors: list[RezeptError] = []
+    for container, key, path, quantity, name in _places(plain):
+        if isinstance(container, (dict, list)) and (not isinstance(container, dict) or key in container):
+            value = container[key]
+            if isinstance(value, str):
+                try:
+                    container[key] = read_quantity(value, quantity, path, name.capitalize(), units.get(quantity, ""))
+                except InvalidInput as error:
+                    errors.append(error)
+    if errors:
+        raise SeveralErrors(errors)
+    return plain

@@ -1,0 +1,234 @@
+"""What the screens show: trials with their stage, recipe cards, the answer to Ask, the bench."""
+
+from __future__ import annotations
+
+import sqlite3
+from typing import Any
+
+from rezept.actions.exporting import offered, plate_of
+from rezept.actions.open_shop import Shop
+from rezept.actions.planning import known_start, next_revision, plan_design, plate_code
+from rezept.core.errors import InvalidInput, RezeptError
+from rezept.core.plan import Plate
+from rezept.core.process import PROCESSES
+from rezept.core.reading import deciding_face
+from rezept.store import book as book_table
+from rezept.store import burns as burn_table
+from rezept.store import shop as shop_table
+from rezept.store import trials as trial_table
+from rezept.store.rows import Row
+
+Tables = sqlite3.Connection
+
+
+def _titles(db: Tables) -> tuple[dict[int, Row], dict[int, Row]]:
+    heads = {row["id"]: row for row in shop_table.heads(db)}
+    materials = {row["id"]: row for row in shop_table.materials(db)}
+    return heads, materials
+
+
+def _named(row: Row, heads: dict[int, Row], materials: dict[int, Row]) -> Row:
+    """A trial or recipe with the names of what its ids mean."""
+    return {
+        **row,
+        "head": heads[row["head_id"]]["title"],
+        "material": materials[row["material_id"]]["title"],
+        "process_name": PROCESSES[row["process"]].name,
+    }
+
+
+def _outcome(process: str, reading: Row | None) -> int | None:
+    return None if reading is None else reading[PROCESSES[process].outcome]
+
+
+def thumbnail(plate: dict[str, Any], scores: dict[str, int | None], not_burned: list[str]) -> Row:
+    """Just enough of a plate to draw it small: places, doses and how each patch came out."""
+    dose_key = PROCESSES[plate["trial"]["process"]].dose_key
+    return {
+        **plate["plate"],
+        "process": plate["trial"]["process"],
+        "patches": [
+            {
+                **{key: patch[key] for key in ("id", "x_mm", "y_mm", "width_mm", "height_mm", "burn")},
+                "dose": patch[dose_key],
+                "outcome": None if patch["id"] in not_burned else scores.get(patch["id"]),
+            }
+            for patch in plate["patches"]
+        ],
+    }
+
+
+def _stage(latest: Row, burns: list[Row], planned: int, scored: int, kept: int) -> str:
+    """Where a trial stands: plan, burn, read, decide or kept."""
+    if not burns:
+        return "burn" if latest["frozen_at"] else "plan"
+    if scored < planned:
+        return "read"
+    return "kept" if kept else "decide"
+
+
+def _drawn_plate(
+    db: Tables, shop: Shop, trial: Row, latest: Row
+) -> tuple[dict[str, Any] | None, Plate | None, Row | None]:
+    """The plate of the latest revision as document and plan, or the reason why a draft cannot be planned."""
+    try:
+        if latest["plate"] is not None:
+            return latest["plate"], plate_of(latest["plate"]), None
+        plate = plan_design(db, shop, trial, latest["number"], latest["design"])
+        return plate.document(), plate, None
+    except RezeptError as error:
+        return latest["plate"], None, {"path": error.path, "detail": error.sentence}
+
+
+def _progress(db: Tables, trial: Row, latest: Row, burns: list[Row], plate: dict[str, Any] | None) -> Row:
+    """Readings, marks and recipes of the trial's latest burn, counted."""
+    burn = burns[0] if burns else None
+    readings = burn_table.readings(db, burn["id"]) if burn else []
+    not_burned = burn_table.patches_not_burned(db, burn["id"]) if burn else []
+    recipes = [recipe for one in burns for recipe in book_table.recipes_of_burn(db, one["id"])]
+    to_read = {patch["id"] for patch in plate["patches"] if patch["burn"]} - set(not_burned) if plate else set()
+    key = PROCESSES[trial["process"]].outcome
+    done = {r["patch"] for r in readings if r[key] is not None or r["cannot_tell"]} & to_read
+    return {
+        "stage": _stage(latest, burns, len(to_read), len(done), len(recipes)),
+        "patches": len(to_read),
+        "scored": len(done),
+        "readings": readings,
+        "not_burned": not_burned,
+        "recipes": recipes,
+    }
+
+
+def trial_list(shop: Shop, head_id: int | None, material_id: int | None, stages: tuple[str, ...] = ()) -> list[Row]:
+    """Trials as pictures, newest first."""
+    with shop.database.reading() as db:
+        heads, materials = _titles(db)
+        listed = []
+        for trial in trial_table.trials(db, head_id, material_id):
+            latest = trial_table.latest_revision(db, trial["id"])
+            burns = burn_table.burns_of_trial(db, trial["id"])
+            plate = _burned_plate(db, burns) or _drawn_plate(db, shop, trial, latest)[0]
+            progress = _progress(db, trial, latest, burns, plate)
+            if stages and progress["stage"] not in stages:
+                continue
+            scores = {r["patch"]: _outcome(trial["process"], r) for r in progress["readings"]}
+            listed.append(
+                {
+                    **_named(trial, heads, materials),
+                    **{key: progress[key] for key in ("stage", "patches", "scored")},
+                    "kept": len(progress["recipes"]),
+                    "burned_at": burns[0]["at"] if burns else None,
+                    "picture": thumbnail(plate, scores, progress["not_burned"]) if plate else None,
+                }
+            )
+    return listed
+
+
+def _burned_plate(db: Tables, burns: list[Row]) -> dict[str, Any] | None:
+    """The plate that was burned last, as frozen then."""
+    if not burns:
+        return None
+    plate: dict[str, Any] = trial_table.plate_of_revision(db, burns[0]["revision_id"])["plate"]
+    return plate
+
+
+def trial_page(shop: Shop, trial_id: int) -> Row:
+    """Everything the trial's page shows.
+
+    `plate` is the latest design's, for planning; `burned` the plate of the latest burn, for reading and deciding.
+    """
+    with shop.database.reading() as db:
+        heads, materials = _titles(db)
+        trial = trial_table.trial(db, trial_id)
+        latest = trial_table.latest_revision(db, trial_id)
+        burns = burn_table.burns_of_trial(db, trial_id)
+        document, plate, problem = _drawn_plate(db, shop, trial, latest)
+        burned = _burned_plate(db, burns)
+        progress = _progress(db, trial, latest, burns, burned or document)
+        photos = burn_table.face_photos(db, burns[0]["id"]) if burns else []
+        conditions = burn_table.last_conditions(db, trial["head_id"], trial["material_id"])
+        return {
+            **_named(trial, heads, materials),
+            **progress,
+            "recipes": [_named(recipe, heads, materials) for recipe in progress["recipes"]],
+            "revision": latest["number"],
+            "frozen": latest["frozen_at"] is not None,
+            "next_revision": next_revision(latest),
+            "code": plate_code(db, trial["number"], latest["number"]),
+            "design": latest["design"],
+            "plate": document,
+            "texts": plate.texts if plate else (),
+            "problem": problem,
+            "burned": burned,
+            "burned_texts": plate_of(burned).texts if burned else (),
+            "burns": burns,
+            "photos": photos,
+            "files": offered(plate) if plate else [],
+            "last_conditions": conditions,
+            "face": deciding_face(PROCESSES[trial["process"]]),
+        }
+
+
+def _card(db: Tables, recipe: Row, heads: dict[int, Row], materials: dict[int, Row]) -> Row:
+    """A recipe with its evidence: the patch on its plate, how it came out, how it was burned, the photos."""
+    card = {**_named(recipe, heads, materials), "evidence": None}
+    if recipe["burn_id"] is not None:
+        burn = burn_table.burn(db, recipe["burn_id"])
+        plate = trial_table.plate_of_revision(db, burn["revision_id"])["plate"]
+        readings = burn_table.readings(db, burn["id"])
+        scores = {r["patch"]: _outcome(recipe["process"], r) for r in readings}
+        card["evidence"] = {
+            "burn": burn,
+            "code": plate["trial"]["code"],
+            "reading": next((r for r in readings if r["patch"] == recipe["patch"]), None),
+            "picture": thumbnail(plate, scores, burn_table.patches_not_burned(db, burn["id"])),
+            "photos": burn_table.face_photos(db, burn["id"]),
+        }
+    return card
+
+
+def recipe_page(shop: Shop, recipe_id: int) -> Row:
+    with shop.database.reading() as db:
+        heads, materials = _titles(db)
+        card = _card(db, book_table.recipe(db, recipe_id), heads, materials)
+        return {**card, "history": book_table.history(db, recipe_id)}
+
+
+def book(
+    shop: Shop, text: str = "", head_id: int | None = None, material_id: int | None = None, process: str | None = None
+) -> list[Row]:
+    """The recipes that match, best standing first, each with a small picture of its evidence."""
+    with shop.database.reading() as db:
+        heads, materials = _titles(db)
+        found = book_table.recipes(db, text=text, head_id=head_id, material_id=material_id, process=process)
+        return [_card(db, recipe, heads, materials) for recipe in found]
+
+
+def ask(shop: Shop, process: str, material_id: int, head_id: int) -> Row:
+    """What do we use for this? Recipes that fit, or what is known of the same material and where to start."""
+    if process not in PROCESSES:
+        raise InvalidInput(f"A process is one of {', '.join(PROCESSES)}.", "process", process)
+    with shop.database.reading() as db:
+        heads, materials = _titles(db)
+        material, head = shop_table.material(db, material_id), shop_table.head(db, head_id)
+        same = [
+            recipe
+            for recipe in book_table.recipes(db, material_name=material["name"])
+            if recipe["standing"] != "retired"
+        ]
+
+        def fits(recipe: Row) -> bool:
+            return (recipe["material_id"], recipe["head_id"], recipe["process"]) == (material_id, head_id, process)
+
+        start = known_start(db, process, material, head)
+        return {
+            "meant": process in material["processes"],
+            "recipes": [_card(db, recipe, heads, materials) for recipe in same if fits(recipe)],
+            "related": [_card(db, recipe, heads, materials) for recipe in same if not fits(recipe)],
+            "start": {
+                "speed_mm_s": list(start.speed_mm_s),
+                "power_pct": list(start.power_pct),
+                "centre": start.centre,
+                "reason": start.reason,
+            },
+        }

@@ -1,0 +1,1 @@
+"""A made-up bench, for demonstrations and tests."""

@@ -1,0 +1,235 @@
+"""The command line of Rezept."""
+
+from __future__ import annotations
+
+import shutil
+import sys
+from collections.abc import Callable
+from functools import wraps
+from pathlib import Path
+from typing import Any
+
+import click
+import platformdirs
+
+from rezept import __version__
+from rezept.actions import equipment, exporting
+from rezept.actions.open_shop import Shop, open_shop
+from rezept.core.errors import InvalidInput, RezeptError, SeveralErrors
+from rezept.core.plan import plan as plan_trial
+from rezept.formats.strict_json import read_json
+from rezept.formats.trial_file import read_trial_file
+
+MISUSE = 2
+DEFAULT_PORT = 8137
+_DATA = Path(platformdirs.user_data_dir("rezept"))
+
+
+def _says_why(command: Callable[..., Any]) -> Callable[..., Any]:
+    """A command whose Rezept errors become sentences on stderr and exit code 2."""
+
+    @wraps(command)
+    def run(*args: Any, **kwargs: Any) -> Any:
+        try:
+            return command(*args, **kwargs)
+        except SeveralErrors as error:
+            for one in error.errors:
+                click.echo(str(one), err=True)
+        except RezeptError as error:
+            click.echo(str(error), err=True)
+        sys.exit(MISUSE)
+
+    return run
+
+
+@click.group(context_settings={"help_option_names": ["-h", "--help"], "max_content_width": 100})
+@click.version_option(__version__, prog_name="rezept")
+def main() -> None:
+    """Test arrays for laser machines: plan them, burn them, read them, decide, and keep what works.
+
+    \b
+    A shop in the browser:     rezept demo
+                               rezept found DIR --name "Our shop" --keeper "Kay"
+                               rezept serve --data DIR
+    A trial without a shop:    rezept plan trial.json --svg plate.svg --gcode plate.gcode
+    """
+
+
+def _read_input(source: str) -> bytes:
+    if source == "-":
+        return sys.stdin.buffer.read()
+    try:
+        return Path(source).read_bytes()
+    except OSError as error:
+        raise InvalidInput(f"{source} cannot be read: {error.strerror}.") from error
+
+
+@main.command()
+@click.argument("trial")
+@click.option("--svg", metavar="FILE", help="Write the plate as a drawing.")
+@click.option("--gcode", metavar="FILE", help="Write the plate as a program.")
+@click.option("--csv", metavar="FILE", help="Write the settings sheet.")
+@click.option(
+    "--json", "json_", metavar="FILE", help="Write the plate file: every patch with settings, dose, warnings."
+)
+@_says_why
+def plan(trial: str, svg: str | None, gcode: str | None, csv: str | None, json_: str | None) -> None:
+    """Plan TRIAL (a rezept-trial file, or - for standard input) and write its files.
+
+    FILE may be - for standard output, once. Either all files are written or none. Without any, a summary is
+    printed. Exit code 2 and one sentence where something cannot be.
+    """
+    plate = plan_trial(read_trial_file(_read_input(trial)))
+    wanted = {kind: file for kind, file in (("svg", svg), ("gcode", gcode), ("csv", csv), ("json", json_)) if file}
+    if list(wanted.values()).count("-") > 1:
+        raise InvalidInput("Only one file can go to standard output.")
+    names = [Path(file).resolve() for file in wanted.values() if file != "-"]
+    if len(set(names)) < len(names):
+        raise InvalidInput("Two of the files have the same name.")
+    files = exporting.written_files(plate, list(wanted))
+    exporting.write_all({Path(wanted[kind]): data for kind, data in files.items() if wanted[kind] != "-"})
+    for kind, data in files.items():
+        if wanted[kind] == "-":
+            sys.stdout.buffer.write(data)
+    warnings = [*plate.warnings, *(warning for patch in plate.patch_warnings for warning in patch)]
+    if "-" not in wanted.values():
+        minutes, seconds = divmod(round(plate.total_seconds), 60)
+        click.echo(
+            f"{len(plate.order)} patches, {plate.width_mm:.1f} x {plate.height_mm:.1f} mm, {minutes}:{seconds:02d} min"
+        )
+    for warning in warnings:
+        click.echo(f"{warning.level}: {warning.sentence}", err=True)
+
+
+@main.command()
+@click.argument("folder", type=click.Path(path_type=Path))
+@click.option("--name", required=True, help="What the shop is called.")
+@click.option("--keeper", required=True, help="Its first member, who keeps it.")
+@click.option(
+    "--tag", default="SH0P", show_default=True, help="Four capital letters or digits, first in every plate's code."
+)
+@_says_why
+def found(folder: Path, name: str, keeper: str, tag: str) -> None:
+    """Found a new shop in FOLDER."""
+    shop = open_shop(folder)
+    equipment.found_shop(shop, name, tag, keeper)
+    click.echo(f"{name} is founded in {folder}. Add machines and materials, then: rezept serve --data {folder}")
+
+
+@main.group()
+def add() -> None:
+    """Add a machine, a material or a member to a shop."""
+
+
+_data_option = click.option(
+    "--data", type=click.Path(path_type=Path), default=_DATA, show_default=True, help="The shop's folder."
+)
+
+
+def _keeper_of(shop: Shop) -> Any:
+    """Whoever can run this command owns the folder, so it acts as the shop's first member."""
+    from rezept.actions.people import first_member
+
+    keeper = first_member(shop)
+    if keeper is None:
+        raise InvalidInput("This shop has not been founded yet: rezept found DIR --name ... --keeper ...")
+    return keeper
+
+
+@add.command("machine")
+@click.argument("file")
+@_data_option
+@_says_why
+def add_machine(file: str, data: Path) -> None:
+    """Add the machine in FILE: the machine object of a trial file, with "head" or a list "heads"."""
+    document = read_json(_read_input(file), file)
+    if not isinstance(document, dict):
+        raise InvalidInput("A machine file holds one object.")
+    heads = document.pop("heads", None) or [document.pop("head", {})]
+    shop = open_shop(data)
+    equipment.add_machine(shop, _keeper_of(shop), document, heads)
+    click.echo(f"{document['name']} is in the shop.")
+
+
+@add.command("material")
+@click.argument("file")
+@click.option("--process", "processes", multiple=True, help="A process it is meant for; may be repeated.")
+@_data_option
+@_says_why
+def add_material(file: str, processes: tuple[str, ...], data: Path) -> None:
+    """Add the material in FILE: the material object of a trial file."""
+    document = read_json(_read_input(file), file)
+    shop = open_shop(data)
+    equipment.add_material(shop, _keeper_of(shop), document, list(processes) or ["cut", "line", "area"])
+    click.echo(f"{document['name']} is in the shop.")
+
+
+@add.command("member")
+@click.argument("name")
+@click.option("--role", default="member", show_default=True, help="guest, member, technician or keeper.")
+@_data_option
+@_says_why
+def add_member(name: str, role: str, data: Path) -> None:
+    """Add the member NAME."""
+    shop = open_shop(data)
+    equipment.add_member(shop, _keeper_of(shop), name, role)
+    click.echo(f"{name} is a {role} of the shop.")
+
+
+def _serve(shop: Shop, port: int) -> None:
+    import waitress
+    from waitress.server import create_server
+
+    from rezept.server import create_app
+
+    try:
+        server = create_server(create_app(shop), host="127.0.0.1", port=port, threads=64)
+    except OSError as error:
+        raise InvalidInput(f"Port {port} cannot be used: {error.strerror}. Choose another with --port.") from error
+    del waitress
+    click.echo(f"Rezept is at http://127.0.0.1:{server.effective_port}/  (Ctrl+C ends it)")
+    try:
+        server.run()
+    finally:
+        server.close()
+        shop.close()
+
+
+_port_option = click.option("--port", type=click.IntRange(0, 65535), default=DEFAULT_PORT, show_default=True)
+
+
+@main.command()
+@_data_option
+@_port_option
+@_says_why
+def serve(data: Path, port: int) -> None:
+    """Serve the shop in a folder on this machine (127.0.0.1 only)."""
+    _serve(open_shop(data), port)
+
+
+@main.command()
+@click.option("--data", type=click.Path(path_type=Path), default=Path(".demo"), show_default=True, help="Its folder.")
+@click.option("--fresh", is_flag=True, help="Throw an earlier demo shop away first.")
+@click.option("--build-only", is_flag=True, help="Make the demo shop and do not serve it.")
+@_port_option
+@_says_why
+def demo(data: Path, fresh: bool, build_only: bool, port: int) -> None:
+    """Make the demo shop, if it is not there yet, and serve it."""
+    from rezept.demo import build_demo
+
+    done = data / "demo-is-complete"
+    if data.exists() and not done.exists() and any(data.iterdir()) and not (data / "demo-has-begun").exists():
+        raise InvalidInput(f"{data} holds something else than a demo shop; choose another folder with --data.")
+    if data.exists() and (fresh or not done.exists()):
+        shutil.rmtree(data)
+    if not done.exists():
+        data.mkdir(parents=True)
+        (data / "demo-has-begun").touch()
+        build_demo(data)
+        done.touch()
+    if not build_only:
+        _serve(open_shop(data), port)
+
+
+if __name__ == "__main__":
+    main()

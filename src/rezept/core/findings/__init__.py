@@ -1,0 +1,1 @@
+"""From readings to decisions: margins, starting points."""

@@ -1,0 +1,108 @@
+"""How far a patch is from the cliff: what its neighbours on the plate came out as."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from rezept.core.parameters import PARAMETERS
+from rezept.core.plan import Plate
+
+
+@dataclass(frozen=True)
+class Neighbour:
+    """One of the up to four patches beside the chosen one.
+
+    holds : it came out as well; None while it is not read
+    holds_to : the farthest value in this direction up to which every patch held
+    margin_pct : how far that is from the chosen value, per cent of it; 0 when the neighbour already fails
+    open_end : held to the edge of the plate (or of what was read), so the true margin is larger
+    """
+
+    patch: str
+    parameter: str
+    value: float
+    outcome: float | None
+    holds: bool | None
+    holds_to: float
+    margin_pct: float
+    open_end: bool
+    direction: str
+
+    def document(self) -> dict[str, Any]:
+        return dict(vars(self))
+
+
+def holds(outcome_key: str, chosen: float, other: NDArray[np.float64]) -> NDArray[np.bool_]:
+    """Whether other patches came out as the chosen one did.
+
+    A cut holds where it goes through at least as well; a mark holds where its darkness is within one step.
+    """
+    if outcome_key == "through":
+        return other >= chosen
+    return np.abs(other - chosen) <= 1.0
+
+
+def direction_word(parameter: str, upward: bool) -> str:
+    """``faster``, ``more power`` and so on."""
+    if parameter == "speed_mm_s":
+        return "faster" if upward else "slower"
+    return f"{'more' if upward else 'less'} {PARAMETERS[parameter].name}"
+
+
+def margins(plate: Plate, outcome: NDArray[np.float64], index: int) -> list[Neighbour]:
+    """The neighbours of one patch along both axes.
+
+    Parameters
+    ----------
+    outcome : (n,) array over the patches of the plate, NaN where nothing was read or burned
+    index : the chosen patch; it must have an outcome
+    """
+    chosen = outcome[index]
+    found: list[Neighbour] = []
+    for along, line, own in (("x", plate.column, plate.row), ("y", plate.row, plate.column)):
+        axis = plate.trial.axis(along)
+        if axis is None:
+            continue
+        beside = np.flatnonzero(own == own[index])
+        beside = beside[np.argsort(line[beside])]
+        here = int(np.flatnonzero(beside == index)[0])
+        value = plate.settings[axis.parameter]
+        for way in (beside[:here][::-1], beside[here + 1 :]):
+            if len(way):
+                found.append(_towards(plate, axis.parameter, value, outcome, chosen, index, way))
+    return found
+
+
+def _towards(
+    plate: Plate,
+    parameter: str,
+    value: NDArray[np.float64],
+    outcome: NDArray[np.float64],
+    chosen: float,
+    index: int,
+    way: NDArray[np.int64],
+) -> Neighbour:
+    """One direction: the nearest patch, and how far it holds."""
+    came = outcome[way]
+    read = ~np.isnan(came)
+    good = read & holds(plate.trial.process.outcome, chosen, np.where(read, came, np.inf))
+    failing = np.flatnonzero(~good)
+    first_bad = int(failing[0]) if len(failing) else len(way)
+    end = float(value[way[first_bad - 1]]) if first_bad else float(value[index])
+    start = float(value[index])
+    nearest = int(way[0])
+    return Neighbour(
+        patch=plate.ids[nearest],
+        parameter=parameter,
+        value=float(value[nearest]),
+        outcome=float(came[0]) if read[0] else None,
+        holds=bool(good[0]) if read[0] else None,
+        holds_to=end,
+        margin_pct=abs(end - start) / abs(start) * 100.0 if start else 0.0,
+        open_end=first_bad == len(way) or not read[first_bad],
+        direction=direction_word(parameter, bool(value[nearest] > start)),
+    )

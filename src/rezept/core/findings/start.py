@@ -1,0 +1,99 @@
+"""Where to begin an array: around what is known, or across what the machine can do."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from rezept.core.dose import area_dose, line_dose, power_w
+from rezept.core.machine import Machine
+from rezept.core.process import Process
+
+STEPS = 6
+
+
+@dataclass(frozen=True)
+class Known:
+    """A setting that worked for this process on this very head, at some thickness of the same material."""
+
+    settings: Mapping[str, float]
+    thickness_mm: float | None
+    title: str
+
+
+@dataclass(frozen=True)
+class Start:
+    """A first guess: lowest and highest speed and power; `centre` and `dose` are None while nothing is known."""
+
+    speed_mm_s: tuple[float, float]
+    power_pct: tuple[float, float]
+    centre: dict[str, float] | None
+    dose: float | None
+    reason: str
+
+
+def rounded(value: float) -> float:
+    """Two significant digits: an estimate should not look like a measurement."""
+    return float(f"{value:.2g}")
+
+
+def even_range(low: float, high: float, limit: float) -> tuple[float, float]:
+    """Ends near `low` and `high` whose `STEPS` even steps are figures one would type, never beyond `limit`."""
+    start = rounded(low)
+    step = rounded((high - start) / (STEPS - 1))
+    end = start + step * (STEPS - 1)
+    if end > limit:
+        end = limit
+    return start, float(f"{end:.4g}")
+
+
+def _dose(machine: Machine, process: Process, settings: Mapping[str, float]) -> float:
+    power = power_w(machine.rated_power_w, settings["power_pct"])
+    passes = settings.get("passes", 1.0)
+    if process.toolpath == "outline":
+        return float(line_dose(power, settings["speed_mm_s"], passes))
+    return float(area_dose(power, settings["speed_mm_s"], settings.get("line_spacing_mm", 0.1), passes))
+
+
+def start_from(machine: Machine, process: Process, thickness_mm: float | None, known: Known) -> Start:
+    """A range around a known setting: half to twice its speed, 0.6 to 1.3 of its power, within the machine.
+
+    For cuts at another thickness the speed falls as 1/thickness (see `docs/physics.md`), a first guess only.
+    """
+    speed = known.settings["speed_mm_s"]
+    power = known.settings["power_pct"]
+    reason = f"Around {known.title}."
+    scaled = process.key == "cut" and thickness_mm and known.thickness_mm and thickness_mm != known.thickness_mm
+    if scaled:
+        assert thickness_mm and known.thickness_mm
+        speed *= known.thickness_mm / thickness_mm
+        reason = (
+            f"{known.title} holds at {known.settings['speed_mm_s']:.4g} mm/s and {power:.4g} %. A first guess for"
+            f" {thickness_mm:g} mm: speed falls as 1/thickness."
+        )
+        speed = rounded(speed)
+    speed = min(speed, machine.of_head("max_speed_mm_s"))
+    centre = {**known.settings, "speed_mm_s": speed, "power_pct": power}
+    floor = max(machine.firing_floor_pct, 1.0)
+    return Start(
+        speed_mm_s=even_range(speed / 2, speed * 2, machine.of_head("max_speed_mm_s")),
+        power_pct=even_range(max(power * 0.6, floor), min(power * 1.3, machine.max_power_pct), machine.max_power_pct),
+        centre=centre,
+        dose=_dose(machine, process, centre),
+        reason=reason,
+    )
+
+
+def start_blind(machine: Machine, process: Process) -> Start:
+    """Nothing is known: from a hundredth of the top speed (cuts) or a tenth (marks) over a factor of ten, and the
+    power from well above the firing floor to most of what the machine should give."""
+    top = machine.of_head("max_speed_mm_s")
+    slow = top / 100 if process.toolpath == "outline" else top / 12
+    low = machine.firing_floor_pct + 0.1 * (machine.max_power_pct - machine.firing_floor_pct)
+    return Start(
+        speed_mm_s=even_range(slow, min(slow * 10, top), top),
+        power_pct=even_range(low, 0.8 * machine.max_power_pct, machine.max_power_pct),
+        centre=None,
+        dose=None,
+        reason="Nothing is known yet: a wide range across what the machine can do.",
+    )

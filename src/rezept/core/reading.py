@@ -1,0 +1,74 @@
+"""What a person can say about a burned patch."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+from rezept.core.errors import InvalidInput
+from rezept.core.fields import Fields
+from rezept.core.process import Process
+
+THROUGH = ("not", "partly", "with a push", "drops out")
+DARKNESS = ("untouched", "faint", "light", "medium", "dark", "black")
+EVENNESS = ("blotchy", "uneven", "fair", "even")
+# Degrees are walked by pressing the letter again: none, a little, clearly, badly.
+DEGREES = {"char": ("cut",), "soot": ("cut", "line", "area", "deep", "surface", "photo")}
+TAGS = {
+    "back_burn": ("cut",),
+    "flame": ("cut", "line", "area", "deep", "surface", "photo"),
+    "melted": ("cut", "line", "area", "deep", "surface", "photo"),
+    "blurred": ("line", "area", "deep", "surface", "photo"),
+}
+
+
+@dataclass(frozen=True)
+class Scores:
+    """The scores of one patch; None where nothing was said."""
+
+    through: int | None
+    darkness: int | None
+    evenness: int | None
+    char: int | None
+    soot: int | None
+    cannot_tell: bool
+    tags: tuple[str, ...]
+    note: str
+
+    def document(self) -> dict[str, Any]:
+        return {**vars(self), "tags": list(self.tags)}
+
+
+def deciding_face(process: Process) -> str:
+    """The face a score belongs to: a cut is judged by what came through the back."""
+    return "back" if process.key == "cut" else "front"
+
+
+def read_scores(fields: Fields, process: Process) -> Scores:
+    """Scores from their document, only those that mean something for the process."""
+
+    def degree(key: str, most: int, fits: bool) -> int | None:
+        value: int | None = fields.whole(key, None, at_most=most)
+        if value is not None and not fits:
+            raise InvalidInput(f"{key} is not scored for this process.", fields.at(key), value)
+        return value
+
+    cut = process.outcome == "through"
+    tags = fields.items("tags", [])
+    for i, tag in enumerate(tags):
+        if not isinstance(tag, str) or process.key not in TAGS.get(tag, ()):
+            raise InvalidInput(f"{tag!r} is not a tag for this process.", f"{fields.at('tags')}[{i}]", tag)
+    scores = Scores(
+        through=degree("through", len(THROUGH) - 1, cut),
+        darkness=degree("darkness", len(DARKNESS) - 1, not cut),
+        evenness=degree("evenness", len(EVENNESS) - 1, not cut),
+        char=degree("char", 3, process.key in DEGREES["char"]),
+        soot=degree("soot", 3, process.key in DEGREES["soot"]),
+        cannot_tell=fields.flag("cannot_tell", False),
+        tags=tuple(dict.fromkeys(tags)),
+        note=fields.text("note", "", longest=2000),
+    )
+    if scores.cannot_tell and (scores.through is not None or scores.darkness is not None):
+        raise InvalidInput("A patch is either scored or one cannot tell.", fields.at("cannot_tell"))
+    fields.finish()
+    return scores

@@ -1,0 +1,18 @@
+"""The open shop and the member of the current request."""
+
+from __future__ import annotations
+
+from flask import current_app
+
+from rezept.actions.open_shop import Shop
+from rezept.actions.people import Member
+from rezept.server.identity import current_member
+
+
+def shop() -> Shop:
+    opened: Shop = current_app.extensions["rezept"]
+    return opened
+
+
+def me() -> Member:
+    return current_member(shop())

@@ -1,0 +1,76 @@
+"""Errors as problem JSON (RFC 9457): which becomes which status stands here and nowhere else."""
+
+from __future__ import annotations
+
+import logging
+from typing import Any
+
+from flask import Flask, Response, jsonify, make_response
+from pydantic import ValidationError
+from werkzeug.exceptions import HTTPException
+
+from rezept.actions.exporting import CannotWrite
+from rezept.actions.open_shop import FolderTrouble
+from rezept.actions.people import NotAllowed
+from rezept.core.errors import InvalidInput, NotFound, Refused, RezeptError, SeveralErrors
+from rezept.store.errors import NotSaved, Stale, Unreadable
+
+log = logging.getLogger(__name__)
+
+# The first class an error is an instance of counts.
+STATUS: tuple[tuple[type[RezeptError], int, str], ...] = (
+    (Stale, 409, "Changed in the meantime"),
+    (NotFound, 404, "Not there"),
+    (NotAllowed, 403, "Not allowed"),
+    (Refused, 422, "Refused"),
+    (InvalidInput, 400, "That cannot be"),
+    (NotSaved, 503, "Not saved"),
+    (Unreadable, 503, "Records unreadable"),
+    (FolderTrouble, 503, "Data folder unusable"),
+    (CannotWrite, 503, "Not written"),
+    (RezeptError, 400, "That cannot be"),
+)
+
+
+def problem(status: int, title: str, detail: str, errors: list[dict[str, str]], **more: Any) -> Response:
+    body = {"type": "about:blank", "title": title, "status": status, "detail": detail, "errors": errors, **more}
+    response = make_response(jsonify(body), status)
+    response.content_type = "application/problem+json"
+    return response
+
+
+def describe(error: RezeptError) -> Response:
+    """A Rezept error as a response, with the path of each value it is about."""
+    status, title = next((code, words) for kind, code, words in STATUS if isinstance(error, kind))
+    each = error.errors if isinstance(error, SeveralErrors) else [error]
+    errors = [{"path": one.path, "detail": one.sentence} for one in each]
+    more = {"current": error.current, "yours": error.yours} if isinstance(error, Stale) else {}
+    return problem(status, title, error.sentence, errors, **more)
+
+
+def describe_invalid_request(error: ValidationError) -> Response:
+    """What flask-openapi3 calls when a request does not fit its shape."""
+    errors = []
+    for one in error.errors(include_url=False, include_input=False, include_context=False):
+        path = ".".join(str(part) for part in one["loc"])
+        errors.append({"path": path, "detail": f"{path or 'The request'}: {one['msg']}."})
+    return problem(400, "That cannot be", errors[0]["detail"], errors)
+
+
+def register(app: Flask) -> None:
+    @app.errorhandler(RezeptError)
+    def rezept_error(error: RezeptError) -> Response:
+        return describe(error)
+
+    @app.errorhandler(HTTPException)
+    def http_error(error: HTTPException) -> Response:
+        if error.response is not None:
+            return error.response  # type: ignore[return-value]
+        detail = error.description or error.name
+        return problem(error.code or 500, error.name, detail, [{"path": "", "detail": detail}])
+
+    @app.errorhandler(Exception)
+    def unexpected(error: Exception) -> Response:
+        log.error("unexpected failure", exc_info=error)
+        detail = "Something went wrong inside Rezept; it was written to the log. Nothing you entered was changed."
+        return problem(500, "Rezept failed", detail, [{"path": "", "detail": detail}])

@@ -1,0 +1,1 @@
+"""One blueprint a subject. Each route parses, calls an action and serialises."""

@@ -1,0 +1,1 @@
+"""Records of a shop in one SQLite file."""

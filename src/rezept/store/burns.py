@@ -1,0 +1,182 @@
+"""Burns, patches that were left out, readings and photos of their faces."""
+
+from __future__ import annotations
+
+import sqlite3
+
+from rezept.store.rows import Row, as_json, changed_once, found, plain_row
+
+_BURNS = """
+    SELECT burn.id, burn.revision_id, revision.number AS revision, revision.trial_id, burn.lot_id, lot.name AS lot,
+           burn.measured_mm, burn.focus, burn.air, burn.note, burn.at, member.name AS by_name
+    FROM burn
+    JOIN revision ON revision.id = burn.revision_id
+    JOIN member ON member.id = burn.by_member
+    LEFT JOIN lot ON lot.id = burn.lot_id
+"""
+SCORES = ("through", "darkness", "evenness", "char", "soot")
+
+
+def add_burn(
+    db: sqlite3.Connection,
+    revision_id: int,
+    conditions: Row,
+    by: int,
+    at: str,
+) -> int:
+    cursor = db.execute(
+        """
+        INSERT INTO burn (revision_id, lot_id, measured_mm, focus, air, note, by_member, at)
+        VALUES (:revision, :lot_id, :measured_mm, :focus, :air, :note, :by, :at)
+        """,
+        {**conditions, "revision": revision_id, "by": by, "at": at},
+    )
+    return int(cursor.lastrowid or 0)
+
+
+def burn(db: sqlite3.Connection, burn_id: int) -> Row:
+    return dict(found(db.execute(_BURNS + " WHERE burn.id = ?", (burn_id,)).fetchone(), f"burn {burn_id}"))
+
+
+def burns_of_trial(db: sqlite3.Connection, trial_id: int) -> list[Row]:
+    """Burns of a trial, the latest first."""
+    rows = db.execute(_BURNS + " WHERE revision.trial_id = ? ORDER BY burn.id DESC", (trial_id,))
+    return [dict(row) for row in rows]
+
+
+def last_conditions(db: sqlite3.Connection, head_id: int, material_id: int) -> Row | None:
+    """How it was last burned: this material on this head, else anything on this head."""
+    row = db.execute(
+        """
+        SELECT lot.name AS lot, burn.measured_mm, burn.focus, burn.air, trial.material_id
+        FROM burn
+        JOIN revision ON revision.id = burn.revision_id
+        JOIN trial ON trial.id = revision.trial_id
+        LEFT JOIN lot ON lot.id = burn.lot_id
+        WHERE trial.head_id = :head
+        ORDER BY trial.material_id = :material DESC, burn.id DESC LIMIT 1
+        """,
+        {"head": head_id, "material": material_id},
+    ).fetchone()
+    if row is None:
+        return None
+    conditions = dict(row)
+    if conditions.pop("material_id") != material_id:
+        # Another sheet has another lot and thickness; focus and air stay with the machine.
+        conditions.update(lot=None, measured_mm=None)
+    return conditions
+
+
+def mark_not_burned(db: sqlite3.Connection, burn_id: int, patch: str, not_burned: bool, by: int, at: str) -> None:
+    if not_burned:
+        db.execute(
+            "INSERT OR IGNORE INTO not_burned (burn_id, patch, by_member, at) VALUES (?, ?, ?, ?)",
+            (burn_id, patch, by, at),
+        )
+    else:
+        db.execute("DELETE FROM not_burned WHERE burn_id = ? AND patch = ?", (burn_id, patch))
+
+
+def patches_not_burned(db: sqlite3.Connection, burn_id: int) -> list[str]:
+    rows = db.execute("SELECT patch FROM not_burned WHERE burn_id = ? ORDER BY patch", (burn_id,))
+    return [row["patch"] for row in rows]
+
+
+_READINGS = """
+    SELECT reading.patch, reading.face, reading.through, reading.darkness, reading.evenness, reading.char, reading.soot,
+           reading.cannot_tell, reading.tags, reading.note, reading.edit, reading.at, member.name AS by_name
+    FROM reading JOIN member ON member.id = reading.by_member
+"""
+
+
+def _reading(row: sqlite3.Row) -> Row:
+    reading = plain_row(row, "tags")
+    reading["cannot_tell"] = bool(reading["cannot_tell"])
+    return reading
+
+
+def readings(db: sqlite3.Connection, burn_id: int) -> list[Row]:
+    return [_reading(row) for row in db.execute(_READINGS + " WHERE reading.burn_id = ?", (burn_id,))]
+
+
+def reading(db: sqlite3.Connection, burn_id: int, patch: str, face: str) -> Row | None:
+    row = db.execute(
+        _READINGS + " WHERE reading.burn_id = ? AND reading.patch = ? AND reading.face = ?", (burn_id, patch, face)
+    ).fetchone()
+    return None if row is None else _reading(row)
+
+
+def put_reading(
+    db: sqlite3.Connection, burn_id: int, patch: str, face: str, edit: int, scores: Row, by: int, at: str
+) -> None:
+    """Store a reading made from version `edit`; 0 means there was none yet.
+
+    Raises
+    ------
+    Stale : somebody has read this patch since
+    """
+    values = {**scores, "tags": as_json(scores["tags"]), "cannot_tell": int(scores["cannot_tell"])}
+    values |= {"burn": burn_id, "patch": patch, "face": face, "edit": edit, "by": by, "at": at}
+    if edit == 0:
+        cursor = db.execute(
+            """
+            INSERT INTO reading (burn_id, patch, face, through, darkness, evenness, char, soot, cannot_tell, tags, note,
+                                 by_member, at)
+            VALUES (:burn, :patch, :face, :through, :darkness, :evenness, :char, :soot, :cannot_tell, :tags, :note,
+                    :by, :at)
+            ON CONFLICT DO NOTHING
+            """,
+            values,
+        )
+    else:
+        cursor = db.execute(
+            """
+            UPDATE reading
+            SET through = :through, darkness = :darkness, evenness = :evenness, char = :char, soot = :soot,
+                cannot_tell = :cannot_tell, tags = :tags, note = :note, edit = edit + 1, by_member = :by, at = :at
+            WHERE burn_id = :burn AND patch = :patch AND face = :face AND edit = :edit
+            """,
+            values,
+        )
+    current = reading(db, burn_id, patch, face) or {}
+    changed_once(cursor.rowcount, f"the reading of {patch}", current, {**scores, "edit": edit})
+
+
+def add_photo(db: sqlite3.Connection, photo: Row, by: int, at: str) -> None:
+    """Remember a photo file; the same picture twice is one row."""
+    db.execute(
+        """
+        INSERT OR IGNORE INTO photo (sha256, media_type, bytes, width, height, by_member, at)
+        VALUES (:sha256, :media_type, :bytes, :width, :height, :by, :at)
+        """,
+        {**photo, "by": by, "at": at},
+    )
+
+
+def photo(db: sqlite3.Connection, sha256: str) -> Row:
+    row = db.execute(
+        "SELECT sha256, media_type, bytes, width, height FROM photo WHERE sha256 = ?", (sha256,)
+    ).fetchone()
+    return dict(found(row, "such photo"))
+
+
+def attach_photo(db: sqlite3.Connection, burn_id: int, face: str, sha256: str, by: int, at: str) -> None:
+    """One photo a face; a later one takes its place (the file of the earlier stays)."""
+    db.execute(
+        """
+        INSERT INTO face_photo (burn_id, face, sha256, by_member, at) VALUES (:burn, :face, :sha256, :by, :at)
+        ON CONFLICT (burn_id, face) DO UPDATE SET sha256 = :sha256, by_member = :by, at = :at
+        """,
+        {"burn": burn_id, "face": face, "sha256": sha256, "by": by, "at": at},
+    )
+
+
+def face_photos(db: sqlite3.Connection, burn_id: int) -> list[Row]:
+    rows = db.execute(
+        """
+        SELECT face_photo.face, photo.sha256, photo.width, photo.height
+        FROM face_photo JOIN photo ON photo.sha256 = face_photo.sha256 WHERE face_photo.burn_id = ? ORDER BY face
+        """,
+        (burn_id,),
+    )
+    return [dict(row) for row in rows]

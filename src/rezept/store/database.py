@@ -1,0 +1,108 @@
+"""Opening the shop's SQLite file, snapshots for readers, one writer at a time."""
+
+from __future__ import annotations
+
+import sqlite3
+import threading
+from collections.abc import Iterator
+from contextlib import contextmanager
+from importlib import resources
+from pathlib import Path
+
+from rezept.store.errors import NotSaved, TooNew, Unreadable
+
+BUSY_MS = 15_000
+
+
+def migrations() -> list[tuple[int, str]]:
+    """Number and SQL of every migration, in order."""
+    folder = resources.files("rezept.store") / "migrations"
+    found = [(int(file.name[:4]), file.read_text("utf-8")) for file in folder.iterdir() if file.name.endswith(".sql")]
+    return sorted(found)
+
+
+def _statements(script: str) -> Iterator[str]:
+    """The statements of a script one by one; `executescript` would commit behind our back."""
+    statement = ""
+    for line in script.splitlines(keepends=True):
+        statement += line
+        if sqlite3.complete_statement(statement):
+            yield statement
+            statement = ""
+
+
+def _connect(path: Path) -> sqlite3.Connection:
+    db = sqlite3.connect(path, isolation_level=None, check_same_thread=False, timeout=BUSY_MS / 1000)
+    db.row_factory = sqlite3.Row
+    db.execute("PRAGMA foreign_keys = ON")
+    db.execute("PRAGMA synchronous = FULL")
+    return db
+
+
+class Database:
+    """One shop's records.
+
+    `reading()` gives a connection with a snapshot that never waits for a writer; `writing()` gives the one
+    writing connection inside a transaction that is committed at the end or rolled back on any error.
+    """
+
+    def __init__(self, path: Path) -> None:
+        self.path = path
+        self._write_lock = threading.Lock()
+        self._local = threading.local()
+        self._readers: list[sqlite3.Connection] = []
+        try:
+            self._writer = _connect(path)
+            self._writer.execute("PRAGMA journal_mode = WAL")
+            self._migrate()
+        except sqlite3.DatabaseError as error:
+            raise Unreadable(f"{path} cannot be used as a shop's records: {error}.") from error
+
+    def _migrate(self) -> None:
+        """Bring the file up to date, each migration and its number in one transaction."""
+        (version,) = self._writer.execute("PRAGMA user_version").fetchone()
+        known = migrations()
+        if version > known[-1][0]:
+            raise TooNew(f"{self.path} was written by a newer Rezept (version {version}). Please update Rezept.")
+        for number, script in known:
+            if number > version:
+                with self.writing() as db:
+                    for statement in _statements(script):
+                        db.execute(statement)
+                    db.execute(f"PRAGMA user_version = {number:d}")
+
+    @contextmanager
+    def reading(self) -> Iterator[sqlite3.Connection]:
+        db = getattr(self._local, "db", None)
+        if db is None:
+            db = self._local.db = _connect(self.path)
+            db.execute("PRAGMA query_only = ON")
+            self._readers.append(db)
+        db.execute("BEGIN")
+        try:
+            yield db
+        finally:
+            db.execute("ROLLBACK")
+
+    @contextmanager
+    def writing(self) -> Iterator[sqlite3.Connection]:
+        with self._write_lock:
+            db = self._writer
+            try:
+                db.execute("BEGIN IMMEDIATE")
+            except sqlite3.OperationalError as error:
+                raise NotSaved(f"This could not be saved ({error}). Nothing was changed.") from error
+            try:
+                yield db
+                db.execute("COMMIT")
+            except BaseException as error:
+                # SQLite ends the transaction itself when the disk is full; a commit that failed may leave it open.
+                if db.in_transaction:
+                    db.execute("ROLLBACK")
+                if isinstance(error, sqlite3.OperationalError):
+                    raise NotSaved(f"This could not be saved ({error}). Nothing was changed.") from error
+                raise
+
+    def close(self) -> None:
+        for db in [self._writer, *self._readers]:
+            db.close()

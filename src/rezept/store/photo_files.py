@@ -1,0 +1,46 @@
+"""Photo files, named by their SHA-256, below the data folder."""
+
+from __future__ import annotations
+
+import hashlib
+import os
+import tempfile
+from pathlib import Path
+
+
+class PhotoFiles:
+    """A folder of files that are written once and never changed."""
+
+    def __init__(self, folder: Path) -> None:
+        self.folder = folder
+
+    def path(self, sha256: str) -> Path:
+        return self.folder / sha256[:2] / sha256
+
+    def add(self, data: bytes) -> str:
+        """Store `data` and return its SHA-256.
+
+        Written to a temporary name, fsynced, renamed, and the folder fsynced: a name that exists holds all its
+        bytes, whatever happens. The row that refers to it is committed afterwards.
+        """
+        sha256 = hashlib.sha256(data).hexdigest()
+        target = self.path(sha256)
+        if target.exists():
+            return sha256
+        target.parent.mkdir(parents=True, exist_ok=True)
+        handle, temporary = tempfile.mkstemp(dir=target.parent, prefix=".coming-")
+        try:
+            with os.fdopen(handle, "wb") as file:
+                file.write(data)
+                file.flush()
+                os.fsync(file.fileno())
+            os.replace(temporary, target)
+        except BaseException:
+            Path(temporary).unlink(missing_ok=True)
+            raise
+        folder = os.open(target.parent, os.O_RDONLY)
+        try:
+            os.fsync(folder)
+        finally:
+            os.close(folder)
+        return sha256

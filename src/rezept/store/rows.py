@@ -1,0 +1,38 @@
+"""From rows to plain dictionaries, and the rule for stale edits."""
+
+from __future__ import annotations
+
+import json
+import sqlite3
+from typing import Any
+
+from rezept.core.errors import NotFound
+from rezept.store.errors import Stale
+
+Row = dict[str, Any]
+
+
+def plain_row(row: sqlite3.Row, *json_columns: str) -> Row:
+    """A row as a dictionary, the named columns read as JSON."""
+    plain = dict(row)
+    for column in json_columns:
+        if plain[column] is not None:
+            plain[column] = json.loads(plain[column])
+    return plain
+
+
+def found(row: sqlite3.Row | None, what: str, path: str = "") -> sqlite3.Row:
+    """The row, or the sentence that it is not there."""
+    if row is None:
+        raise NotFound(f"There is no {what}.", path)
+    return row
+
+
+def as_json(value: Any) -> str:
+    return json.dumps(value, ensure_ascii=False, allow_nan=False, separators=(",", ":"))
+
+
+def changed_once(changed: int, what: str, current: Row, yours: Row) -> None:
+    """After an UPDATE that asked for the right `edit`: no row changed means the caller was late."""
+    if changed != 1:
+        raise Stale(what, current, yours)

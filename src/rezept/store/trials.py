@@ -1,0 +1,120 @@
+"""Trials and their revisions."""
+
+from __future__ import annotations
+
+import sqlite3
+from typing import Any
+
+from rezept.core.errors import NotFound
+from rezept.store.rows import Row, as_json, changed_once, found, plain_row
+
+_TRIALS = """
+    SELECT trial.id, trial.number, trial.process, trial.head_id, trial.material_id, trial.reason, trial.edit,
+           trial.at, author.name AS author, trial.changed_at, changer.name AS changed_by
+    FROM trial
+    JOIN member AS author ON author.id = trial.by_member
+    JOIN member AS changer ON changer.id = trial.changed_by
+"""
+
+
+def add_trial(
+    db: sqlite3.Connection, process: str, head_id: int, material_id: int, reason: str, design: Row, by: int, at: str
+) -> int:
+    """A new trial with its first draft; numbers count up and are never used again."""
+    cursor = db.execute(
+        """
+        INSERT INTO trial (number, process, head_id, material_id, reason, by_member, at, changed_by, changed_at)
+        SELECT coalesce(max(number), 0) + 1, :process, :head, :material, :reason, :by, :at, :by, :at FROM trial
+        """,
+        {"process": process, "head": head_id, "material": material_id, "reason": reason, "by": by, "at": at},
+    )
+    trial_id = int(cursor.lastrowid or 0)
+    add_revision(db, trial_id, 1, design)
+    return trial_id
+
+
+def add_revision(db: sqlite3.Connection, trial_id: int, number: int, design: Row) -> None:
+    db.execute("INSERT INTO revision (trial_id, number, design) VALUES (?, ?, ?)", (trial_id, number, as_json(design)))
+
+
+def trial(db: sqlite3.Connection, trial_id: int) -> Row:
+    row = db.execute(_TRIALS + " WHERE trial.id = ?", (trial_id,)).fetchone()
+    return dict(found(row, f"trial {trial_id}"))
+
+
+def trials(db: sqlite3.Connection, head_id: int | None = None, material_id: int | None = None) -> list[Row]:
+    """All trials, newest first, of one head or material where that is asked for."""
+    rows = db.execute(
+        _TRIALS
+        + """
+        WHERE (:head IS NULL OR trial.head_id = :head) AND (:material IS NULL OR trial.material_id = :material)
+        ORDER BY trial.number DESC
+        """,
+        {"head": head_id, "material": material_id},
+    )
+    return [dict(row) for row in rows]
+
+
+def latest_revision(db: sqlite3.Connection, trial_id: int) -> Row:
+    row = db.execute(
+        "SELECT id, number, design, plate, frozen_at FROM revision WHERE trial_id = ? ORDER BY number DESC LIMIT 1",
+        (trial_id,),
+    ).fetchone()
+    return plain_row(found(row, f"trial {trial_id}"), "design", "plate")
+
+
+def revision(db: sqlite3.Connection, trial_id: int, number: int) -> Row:
+    row = db.execute(
+        "SELECT id, number, design, plate, frozen_at FROM revision WHERE trial_id = ? AND number = ?",
+        (trial_id, number),
+    ).fetchone()
+    return plain_row(found(row, f"revision {number} of trial {trial_id}"), "design", "plate")
+
+
+def change_draft(db: sqlite3.Connection, trial_id: int, edit: int, design: Row, by: int, at: str) -> None:
+    """Replace the draft's design, or begin the next revision where the latest is frozen.
+
+    Raises
+    ------
+    Stale : the trial was changed since `edit`
+    """
+    current = trial(db, trial_id)
+    latest = latest_revision(db, trial_id)
+    cursor = db.execute(
+        "UPDATE trial SET edit = edit + 1, changed_by = ?, changed_at = ? WHERE id = ? AND edit = ?",
+        (by, at, trial_id, edit),
+    )
+    changed_once(
+        cursor.rowcount,
+        f"T-{current['number']:03d}",
+        {**current, "revision": latest["number"], "design": latest["design"]},
+        {"edit": edit, "design": design},
+    )
+    if latest["frozen_at"] is None:
+        db.execute("UPDATE revision SET design = ? WHERE id = ?", (as_json(design), latest["id"]))
+    else:
+        add_revision(db, trial_id, latest["number"] + 1, design)
+
+
+def freeze(db: sqlite3.Connection, revision_id: int, plate: dict[str, Any], by: int, at: str) -> None:
+    """Keep the plate of a draft for good; from now on an edit begins a new revision."""
+    db.execute(
+        "UPDATE revision SET plate = ?, frozen_at = ?, frozen_by = ? WHERE id = ?",
+        (as_json(plate), at, by, revision_id),
+    )
+
+
+def plate_of_revision(db: sqlite3.Connection, revision_id: int) -> Row:
+    """The frozen plate with the trial it belongs to."""
+    row = db.execute(
+        """
+        SELECT revision.plate, revision.number, revision.trial_id, trial.number AS trial_number, trial.process,
+               trial.head_id, trial.material_id
+        FROM revision JOIN trial ON trial.id = revision.trial_id WHERE revision.id = ?
+        """,
+        (revision_id,),
+    ).fetchone()
+    plain = plain_row(found(row, f"revision {revision_id}"), "plate")
+    if plain["plate"] is None:
+        raise NotFound("This revision is still a draft.")
+    return plain
