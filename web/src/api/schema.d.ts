@@ -373,29 +373,29 @@ export interface components {
              * Count
              * @default null
              */
-            count: number | string | null;
+            count?: number | string | null;
             /**
              * From
              * @default null
              */
-            from: number | string | null;
+            from?: number | string | null;
             /** Parameter */
             parameter: string;
             /**
              * Spacing
              * @default null
              */
-            spacing: ("linear" | "geometric") | null;
+            spacing?: ("linear" | "geometric") | null;
             /**
              * To
              * @default null
              */
-            to: number | string | null;
+            to?: number | string | null;
             /**
              * Values
              * @default null
              */
-            values: (number | string)[] | string | null;
+            values?: (number | string)[] | string | null;
         };
         /** Book */
         Book: {
@@ -435,29 +435,29 @@ export interface components {
              * Air
              * @default
              */
-            air: string;
+            air?: string;
             /** Edit */
             edit: number;
             /**
              * Focus
              * @default
              */
-            focus: string;
+            focus?: string;
             /**
              * Lot
              * @default
              */
-            lot: string;
+            lot?: string;
             /**
              * Measured Mm
              * @default null
              */
-            measured_mm: number | string | null;
+            measured_mm?: number | string | null;
             /**
              * Note
              * @default
              */
-            note: string;
+            note?: string;
         };
         /** ChangeDraft */
         ChangeDraft: {
@@ -471,7 +471,7 @@ export interface components {
              * Units
              * @default {}
              */
-            units: {
+            units?: {
                 [key: string]: string;
             };
         };
@@ -483,17 +483,17 @@ export interface components {
              * Note
              * @default null
              */
-            note: string | null;
+            note?: string | null;
             /**
              * Purpose
              * @default null
              */
-            purpose: string | null;
+            purpose?: string | null;
             /**
              * Standing
              * @default null
              */
-            standing: ("estimate" | "heard" | "tried" | "proven" | "doubtful" | "retired") | null;
+            standing?: ("estimate" | "heard" | "tried" | "proven" | "doubtful" | "retired") | null;
         };
         /** Conditions */
         Conditions: {
@@ -539,24 +539,24 @@ export interface components {
             order: "rows" | "weakest_first";
             patch: components["schemas"]["PatchShapeOut"];
             /** @default null */
-            piece: components["schemas"]["PieceOut"] | null;
+            piece?: components["schemas"]["PieceOut"] | null;
             /** @default null */
-            place: components["schemas"]["PlaceOut"] | null;
+            place?: components["schemas"]["PlaceOut"] | null;
             /**
              * Starting Dose J Mm
              * @default null
              */
-            starting_dose_j_mm: number | null;
+            starting_dose_j_mm?: number | null;
             /**
              * Starting Dose J Mm2
              * @default null
              */
-            starting_dose_j_mm2: number | null;
+            starting_dose_j_mm2?: number | null;
             /**
              * Title
              * @default
              */
-            title: string;
+            title?: string;
         };
         /** Edit */
         Edit: {
@@ -670,20 +670,20 @@ export interface components {
              * Note
              * @default
              */
-            note: string;
+            note?: string;
             /** Patch */
             patch: string;
             /**
              * Purpose
              * @default
              */
-            purpose: string;
+            purpose?: string;
             /**
              * Standing
              * @default tried
              * @enum {string}
              */
-            standing: "tried" | "proven";
+            standing?: "tried" | "proven";
         };
         /** LabelsOut */
         LabelsOut: {
@@ -693,14 +693,14 @@ export interface components {
              * Marks
              * @default false
              */
-            marks: boolean;
+            marks?: boolean;
             /** On */
             on: boolean;
             /**
              * Qr
              * @default false
              */
-            qr: boolean;
+            qr?: boolean;
             /** Settings */
             settings: {
                 [key: string]: number | string;
@@ -950,12 +950,12 @@ export interface components {
              * Dose J Mm
              * @default null
              */
-            dose_j_mm: number | null;
+            dose_j_mm?: number | null;
             /**
              * Dose J Mm2
              * @default null
              */
-            dose_j_mm2: number | null;
+            dose_j_mm2?: number | null;
             /** Height Mm */
             height_mm: number;
             /** Id */
@@ -1004,7 +1004,7 @@ export interface components {
              * Current
              * @default null
              */
-            current: {
+            current?: {
                 [key: string]: unknown;
             } | null;
             /** Detail */
@@ -1021,7 +1021,7 @@ export interface components {
              * Yours
              * @default null
              */
-            yours: {
+            yours?: {
                 [key: string]: unknown;
             } | null;
         };
@@ -1249,44 +1249,44 @@ export interface components {
              * Cannot Tell
              * @default false
              */
-            cannot_tell: boolean;
+            cannot_tell?: boolean;
             /**
              * Char
              * @default null
              */
-            char: number | null;
+            char?: number | null;
             /**
              * Darkness
              * @default null
              */
-            darkness: number | null;
+            darkness?: number | null;
             /** Edit */
             edit: number;
             /**
              * Evenness
              * @default null
              */
-            evenness: number | null;
+            evenness?: number | null;
             /**
              * Note
              * @default
              */
-            note: string;
+            note?: string;
             /**
              * Soot
              * @default null
              */
-            soot: number | null;
+            soot?: number | null;
             /**
              * Tags
              * @default []
              */
-            tags: string[];
+            tags?: string[];
             /**
              * Through
              * @default null
              */
-            through: number | null;
+            through?: number | null;
         };
         /** ShopOut */
         ShopOut: {
@@ -1527,7 +1527,7 @@ export interface components {
              * Units
              * @default {}
              */
-            units: {
+            units?: {
                 [key: string]: string;
             };
         };

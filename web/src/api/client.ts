@@ -1,0 +1,62 @@
+import type { ErrorAt } from './types'
+
+/** An answer of the server that is not what was asked for: a sentence, and where it belongs. */
+export class ProblemError extends Error {
+  constructor(
+    readonly status: number,
+    readonly title: string,
+    detail: string,
+    readonly errors: ErrorAt[],
+    readonly current: Record<string, unknown> | null,
+  ) {
+    super(detail)
+  }
+
+  /** The sentence for each path, such as `axes[1].from`. */
+  byPath(): Map<string, string> {
+    return new Map(this.errors.map((error) => [error.path, error.detail]))
+  }
+}
+
+const UNREACHABLE = 'Rezept does not answer. Is the server still running? What you typed is kept here.'
+
+async function asProblem(response: Response): Promise<ProblemError> {
+  const fallback = `The server answered ${response.status}.`
+  try {
+    const body = (await response.json()) as Partial<ProblemError> & { detail?: string }
+    return new ProblemError(
+      response.status,
+      body.title ?? fallback,
+      body.detail ?? fallback,
+      body.errors ?? [],
+      body.current ?? null,
+    )
+  } catch {
+    return new ProblemError(response.status, fallback, fallback, [], null)
+  }
+}
+
+async function send<T>(method: string, url: string, init: RequestInit): Promise<T> {
+  let response: Response
+  try {
+    response = await fetch(url, { method, credentials: 'same-origin', ...init })
+  } catch (error) {
+    if (error instanceof DOMException && error.name === 'AbortError') throw error
+    throw new ProblemError(0, 'No answer', UNREACHABLE, [], null)
+  }
+  if (!response.ok) throw await asProblem(response)
+  return (response.status === 204 ? undefined : await response.json()) as T
+}
+
+function withBody(body: unknown, more: RequestInit = {}): RequestInit {
+  return { body: JSON.stringify(body), headers: { 'Content-Type': 'application/json' }, ...more }
+}
+
+export const get = <T>(url: string, signal?: AbortSignal) => send<T>('GET', url, { signal })
+export const post = <T>(url: string, body: unknown, signal?: AbortSignal) =>
+  send<T>('POST', url, withBody(body, { signal }))
+/** `lasting` lets the request finish even when the page is left meanwhile. */
+export const put = <T>(url: string, body: unknown, lasting = false) =>
+  send<T>('PUT', url, withBody(body, { keepalive: lasting }))
+export const putFile = <T>(url: string, file: File) =>
+  send<T>('PUT', url, { body: file, headers: { 'Content-Type': file.type || 'application/octet-stream' } })

@@ -1,0 +1,134 @@
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
+import { get, post, put } from './client'
+import type {
+  Answer,
+  Inventory,
+  Me,
+  Neighbour,
+  ProcessKey,
+  RecipeCardData,
+  RecipePageData,
+  TrialCard,
+  TrialPageData,
+} from './types'
+
+/** The shop and the tables everything is drawn from; read once. */
+export function useInventory() {
+  return useQuery({
+    queryKey: ['shop'],
+    queryFn: ({ signal }) => get<Inventory>('/api/shop', signal),
+    staleTime: 60_000,
+  })
+}
+
+export function useMe() {
+  return useQuery({
+    queryKey: ['me'],
+    queryFn: ({ signal }) => get<Me>('/api/me', signal),
+    staleTime: 60_000,
+  })
+}
+
+export function usePickMember() {
+  const client = useQueryClient()
+  return useMutation({
+    mutationFn: (member: number) => put<Me>('/api/me', { member }),
+    onSuccess: (me) => client.setQueryData(['me'], me),
+  })
+}
+
+function query(parts: Record<string, string | number | boolean | null | undefined>): string {
+  const given = Object.entries(parts).filter(
+    ([, value]) => value !== null && value !== undefined && value !== '',
+  )
+  return new URLSearchParams(given.map(([key, value]) => [key, String(value)])).toString()
+}
+
+export function useAnswer(process: ProcessKey, material: number | null, head: number | null) {
+  return useQuery({
+    queryKey: ['ask', process, material, head],
+    queryFn: ({ signal }) => get<Answer>(`/api/ask?${query({ process, material, head })}`, signal),
+    enabled: material !== null && head !== null,
+    placeholderData: (previous) => previous,
+  })
+}
+
+export interface TrialFilter {
+  head?: number | null
+  material?: number | null
+  bench?: boolean
+}
+
+export function useTrials(filter: TrialFilter) {
+  return useQuery({
+    queryKey: ['trials', filter],
+    queryFn: ({ signal }) =>
+      get<{ trials: TrialCard[] }>(`/api/trials?${query({ ...filter })}`, signal).then(
+        (answer) => answer.trials,
+      ),
+  })
+}
+
+export const trialKey = (id: number) => ['trial', id] as const
+
+export function useTrial(id: number) {
+  return useQuery({
+    queryKey: trialKey(id),
+    queryFn: ({ signal }) => get<TrialPageData>(`/api/trials/${id}`, signal),
+  })
+}
+
+export function useNewTrial() {
+  const client = useQueryClient()
+  return useMutation({
+    mutationFn: (wanted: { process: ProcessKey; material: number; head: number }) =>
+      post<{ id: number }>('/api/trials', wanted),
+    onSuccess: () => client.invalidateQueries({ queryKey: ['trials'] }),
+  })
+}
+
+export function useDecision(burn: number | null, readings: unknown) {
+  return useQuery({
+    queryKey: ['decision', burn, readings],
+    queryFn: ({ signal }) =>
+      get<{ margins: Record<string, Neighbour[]> }>(`/api/burns/${burn}/decision`, signal).then(
+        (answer) => answer.margins,
+      ),
+    enabled: burn !== null,
+    placeholderData: (previous) => previous,
+  })
+}
+
+export interface BookFilter {
+  text?: string
+  head?: number | null
+  material?: number | null
+  process?: ProcessKey | null
+}
+
+export function useBook(filter: BookFilter) {
+  return useQuery({
+    queryKey: ['recipes', filter],
+    queryFn: ({ signal }) =>
+      get<{ recipes: RecipeCardData[] }>(`/api/recipes?${query({ ...filter })}`, signal).then(
+        (answer) => answer.recipes,
+      ),
+    placeholderData: (previous) => previous,
+  })
+}
+
+export function useRecipe(id: number) {
+  return useQuery({
+    queryKey: ['recipe', id],
+    queryFn: ({ signal }) => get<RecipePageData>(`/api/recipes/${id}`, signal),
+  })
+}
+
+/** Everything that shows recipes or trials is out of date after one was kept, burned or changed. */
+export function useForgetLists() {
+  const client = useQueryClient()
+  return () =>
+    Promise.all(
+      ['trials', 'recipes', 'recipe', 'ask'].map((key) => client.invalidateQueries({ queryKey: [key] })),
+    )
+}

@@ -1,0 +1,37 @@
+import { Button } from '../shared/Button'
+import { useNavigate } from 'react-router'
+import { useNewTrial } from '../api/hooks'
+import type { ProcessKey } from '../api/types'
+import { useShop } from '../shared/ShopContext'
+import { sayFailed } from '../shared/toast'
+
+interface PlanAroundProps {
+  process: ProcessKey
+  material: number
+  head: number
+  /** The one thing to do next, where there is no recipe yet. */
+  first?: boolean
+}
+
+/** Opens a new plan around what is known. */
+export function PlanAround({ process, material, head, first = false }: PlanAroundProps) {
+  const { me } = useShop()
+  const navigate = useNavigate()
+  const begin = useNewTrial()
+  return (
+    <Button
+      look={first ? 'ember' : 'emberLine'}
+      size="lg"
+      loading={begin.isPending}
+      disabled={!me.may_write}
+      onClick={() =>
+        begin.mutate(
+          { process, material, head },
+          { onSuccess: ({ id }) => void navigate(`/trials/${id}/plan`), onError: sayFailed },
+        )
+      }
+    >
+      {first ? 'Plan an array' : 'Plan an array around it'}
+    </Button>
+  )
+}

@@ -1,0 +1,101 @@
+import { Box, Flex, Image, Link, Text } from '@chakra-ui/react'
+import type { ReactNode } from 'react'
+import { Link as RouterLink } from 'react-router'
+import type { RecipeCardData } from '../api/types'
+import { MiniPlate } from '../plate/MiniPlate'
+import { Card, Numeral, StandingBadge } from '../shared/Parts'
+import { useParameter, useShop } from '../shared/ShopContext'
+import { shown } from '../shared/units'
+import { day, otherSettings, trialName } from '../shared/words'
+
+const LEADING = ['speed_mm_s', 'power_pct']
+
+/** Speed and power of a step, large. */
+export function StepNumerals({
+  settings,
+  size,
+}: {
+  settings: Record<string, number>
+  size: 's' | 'm' | 'l'
+}) {
+  const { inventory, units } = useShop()
+  const parameter = useParameter()
+  return (
+    <Flex columnGap={size === 's' ? '4' : '7'} wrap="wrap">
+      {LEADING.filter((key) => key in settings).map((key) => {
+        const { value, unit, others } = shown(settings[key] ?? 0, parameter(key), inventory.units, units)
+        return <Numeral key={key} size={size} value={value} unit={unit} others={others} />
+      })}
+    </Flex>
+  )
+}
+
+/** A recipe one can work from: numerals for two metres, the rest in words, the plate it comes from. */
+export function RecipeCard({ recipe, children }: { recipe: RecipeCardData; children?: ReactNode }) {
+  const { inventory, units } = useShop()
+  const evidence = recipe.evidence
+  const photo = evidence?.photos.find((one) => one.face === 'front') ?? evidence?.photos[0]
+  return (
+    <Card p={{ base: '4', md: '6' }} data-recipe={recipe.id}>
+      <Flex gap="6" wrap="wrap" direction={{ base: 'column-reverse', md: 'row' }}>
+        {evidence && (
+          <Box width={{ base: '100%', md: '232px' }}>
+            <Box height={{ base: '200px', md: '176px' }}>
+              {photo ? (
+                <Image
+                  src={`/api/photos/${photo.sha256}`}
+                  alt={`The ${photo.face} of the burned plate`}
+                  width="100%"
+                  height="100%"
+                  objectFit="cover"
+                  borderRadius="control"
+                />
+              ) : (
+                <MiniPlate
+                  picture={evidence.picture}
+                  chosen={recipe.patch}
+                  label={`Plate ${evidence.code}, patch ${recipe.patch} ringed`}
+                />
+              )}
+            </Box>
+            {recipe.trial_id !== null && recipe.trial_number !== null && (
+              <Link asChild fontSize="14.5px" color="ink2" textDecoration="underline">
+                <RouterLink to={`/trials/${recipe.trial_id}/decide?patch=${recipe.patch}`}>
+                  Plate {trialName(recipe.trial_number)}, patch {recipe.patch}
+                </RouterLink>
+              </Link>
+            )}
+          </Box>
+        )}
+        <Box flex="1" minW={{ base: '0', md: '300px' }}>
+          <Flex gap="2" align="center" wrap="wrap" mb="2">
+            <StandingBadge standing={recipe.standing} />
+            {recipe.purpose && <Text fontWeight="600">{recipe.purpose}</Text>}
+            <Text color="ink2">
+              by {recipe.changed_by}, {day(recipe.changed_at)}
+            </Text>
+          </Flex>
+          {recipe.steps.map((step) => (
+            <Box key={step.position} mb="2">
+              {recipe.steps.length > 1 && (
+                <Text fontWeight="600">
+                  {step.position}. {step.name}
+                </Text>
+              )}
+              <StepNumerals settings={step.settings} size="l" />
+              <Text fontSize="18px" fontWeight="500" mt="2">
+                {otherSettings(step.settings, inventory.parameters, inventory.units, units)}
+              </Text>
+            </Box>
+          ))}
+          {recipe.note && <Text color="ink2">{recipe.note}</Text>}
+          {children && (
+            <Flex gap="2" mt="4" wrap="wrap">
+              {children}
+            </Flex>
+          )}
+        </Box>
+      </Flex>
+    </Card>
+  )
+}

@@ -1,0 +1,96 @@
+import { useMemo } from 'react'
+import type { Patch } from '../api/types'
+import { palette } from '../theme/palette'
+import { railScale, stacked } from './railScale'
+
+export const doseOf = (patch: Patch) => patch.dose_j_mm ?? patch.dose_j_mm2 ?? 0
+
+interface DoseRailProps {
+  patches: Patch[]
+  unit: string
+  fill: (patch: Patch) => string
+  active?: string | null
+  onPick?: (id: string) => void
+  /** A dose that matters, such as the starting dose, with its word. */
+  marked?: { dose: number; word: string } | null
+  label: string
+}
+
+const WIDTH = 800
+const TICK = 9
+const MOST_LEVELS = 4
+
+/** One horizontal scale of dose; every patch is a tick at its dose. Settings of equal dose stand above each other. */
+export function DoseRail({ patches, unit, fill, active, onPick, marked, label }: DoseRailProps) {
+  const burning = useMemo(() => patches.filter((patch) => patch.burn && doseOf(patch) > 0), [patches])
+  const doses = useMemo(() => burning.map(doseOf), [burning])
+  const all = marked ? [...doses, marked.dose] : doses
+  const scale = railScale(all.length > 0 ? all : [1], 14, WIDTH - 14)
+  const levels = stacked(doses.map(scale.at), TICK + 1)
+  const deepest = Math.min(Math.max(...levels, 0), MOST_LEVELS - 1)
+  const base = 20 + (deepest + 1) * (TICK + 1)
+  return (
+    <figure style={{ margin: 0 }} data-rail>
+      <figcaption style={{ fontSize: 13, color: palette.ink2, marginBottom: 2 }}>
+        <strong style={{ color: palette.ink }}>Dose</strong> {unit}; every patch where its dose puts it
+      </figcaption>
+      <svg
+        viewBox={`0 0 ${WIDTH} ${base + 22}`}
+        width="100%"
+        role="img"
+        aria-label={label}
+        style={{ display: 'block' }}
+      >
+        {marked && (
+          <g>
+            <line
+              x1={scale.at(marked.dose)}
+              x2={scale.at(marked.dose)}
+              y1={15}
+              y2={base}
+              stroke={palette.steel}
+              strokeWidth={1.5}
+              strokeDasharray="3 2"
+            />
+            <text
+              x={Math.min(Math.max(scale.at(marked.dose), 70), WIDTH - 70)}
+              y={11}
+              fontSize={12}
+              fontWeight={600}
+              fill={palette.steel}
+              textAnchor="middle"
+            >
+              {marked.word}
+            </text>
+          </g>
+        )}
+        {burning.map((patch, i) => (
+          // Picking is a pointer shortcut here; the plate offers the same by keyboard.
+          <rect
+            key={patch.id}
+            x={scale.at(doses[i] ?? 1) - TICK / 2}
+            y={base - 2 - TICK - Math.min(levels[i] ?? 0, MOST_LEVELS - 1) * (TICK + 1)}
+            width={TICK}
+            height={TICK}
+            rx={1.5}
+            fill={fill(patch)}
+            stroke={patch.id === active ? palette.ink : palette.ink3}
+            strokeWidth={patch.id === active ? 2.5 : 0.6}
+            onClick={onPick && (() => onPick(patch.id))}
+            style={onPick ? { cursor: 'pointer' } : undefined}
+            data-tick={patch.id}
+          />
+        ))}
+        <line x1={4} x2={WIDTH - 4} y1={base} y2={base} stroke={palette.ink} strokeWidth={1.5} />
+        {scale.marks.map(({ dose, x }) => (
+          <g key={dose}>
+            <line x1={x} x2={x} y1={base} y2={base + 4} stroke={palette.ink} />
+            <text x={x} y={base + 17} fontSize={12} fill={palette.ink2} textAnchor="middle">
+              {dose}
+            </text>
+          </g>
+        ))}
+      </svg>
+    </figure>
+  )
+}

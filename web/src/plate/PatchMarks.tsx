@@ -1,0 +1,124 @@
+import { palette } from '../theme/palette'
+import { onOutcome, outcomeColour } from './scales'
+
+interface Box {
+  width: number
+  height: number
+}
+
+const smaller = ({ width, height }: Box) => Math.min(width, height)
+
+/** A figure in the middle of a patch. */
+export function Figure({ width, height, colour, text }: Box & { colour: string; text: string }) {
+  const size = Math.min(height * 0.36, (width / Math.max(text.length, 3)) * 1.55)
+  return (
+    <text
+      x={width / 2}
+      y={height / 2 + size * 0.35}
+      fontSize={size}
+      fontWeight={700}
+      textAnchor="middle"
+      fill={colour}
+    >
+      {text}
+    </text>
+  )
+}
+
+/** Danger: hatched in card colour, with a triangle in the corner. */
+export function Danger({ width, height }: Box) {
+  const size = smaller({ width, height })
+  const step = size * 0.17
+  const lines = Array.from({ length: Math.ceil((width + height) / step) }, (_, i) => (i + 0.5) * step)
+  const path = lines
+    .map((at) => {
+      const x1 = Math.max(0, at - height)
+      const x2 = Math.min(at, width)
+      return `M${x1},${at - x1}L${x2},${at - x2}`
+    })
+    .join('')
+  const t = size * 0.26
+  return (
+    <g pointerEvents="none">
+      <path d={path} stroke={palette.card} strokeWidth={size * 0.022} opacity={0.55} />
+      <path
+        d={`M${width - t * 0.65},${t * 0.18}l${t * 0.5},${t * 0.88}h${-t}z`}
+        fill={palette.card}
+        stroke={palette.ember}
+        strokeWidth={size * 0.025}
+        strokeLinejoin="round"
+      />
+    </g>
+  )
+}
+
+/** The patch would stay bare or is not reached: crossed out rather than coloured. */
+export function Crossed({ width, height }: Box) {
+  return (
+    <path
+      d={`M0,0L${width},${height}M0,${height}L${width},0`}
+      stroke={palette.control}
+      strokeWidth={smaller({ width, height }) * 0.04}
+      pointerEvents="none"
+    />
+  )
+}
+
+interface GlyphProps extends Box {
+  outcome: number | null
+  most: number
+  /** One cannot tell. */
+  unsure?: boolean
+  notBurned?: boolean
+}
+
+/** How a patch came out: one glyph with its digit for all stages. */
+export function OutcomeGlyph({
+  width,
+  height,
+  outcome,
+  most,
+  unsure = false,
+  notBurned = false,
+}: GlyphProps) {
+  const r = smaller({ width, height }) * 0.27
+  const centre = { cx: width / 2, cy: height / 2, r }
+  if (notBurned) {
+    return (
+      <path d={`M${width / 2 - r},${height / 2}h${2 * r}`} stroke={palette.ink3} strokeWidth={r * 0.28} />
+    )
+  }
+  if (outcome === null && !unsure) {
+    return (
+      <circle
+        {...centre}
+        fill="none"
+        stroke={palette.control}
+        strokeWidth={r * 0.1}
+        strokeDasharray={`${r * 0.3}`}
+      />
+    )
+  }
+  const fill = outcome === null ? palette.card : outcomeColour(outcome, most)
+  const ink = outcome === null ? palette.ink : onOutcome(outcome, most)
+  return (
+    <g pointerEvents="none">
+      <circle
+        {...centre}
+        fill={fill}
+        stroke={outcome === null ? palette.ember : palette.card}
+        strokeWidth={r * 0.13}
+      />
+      <text
+        x={width / 2}
+        y={height / 2 + r * 0.46}
+        fontSize={r * 1.3}
+        fontWeight={700}
+        textAnchor="middle"
+        fill={ink}
+      >
+        {outcome ?? '?'}
+      </text>
+    </g>
+  )
+}

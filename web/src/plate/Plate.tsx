@@ -1,0 +1,168 @@
+import { memo, useId, useMemo } from 'react'
+import type { KeyboardEvent, ReactNode, Ref } from 'react'
+import type { Patch, Plate as PlateData, PlateText } from '../api/types'
+import { palette } from '../theme/palette'
+import { placed, strokePath, ticks } from './geometry'
+import './plate.css'
+
+interface PlateProps {
+  plate: PlateData
+  texts: PlateText[]
+  /** What the plate is, for those who do not see it. */
+  label: string
+  fill: (patch: Patch) => string
+  /** What lies over a patch; drawn in a box of the patch's size with its upper left at 0, 0. */
+  over?: (patch: Patch) => ReactNode
+  /** What a patch is called when it is read aloud. */
+  name: (patch: Patch) => string
+  active?: string | null
+  onPick?: (id: string) => void
+  onKeyDown?: (event: KeyboardEvent) => void
+  /** Seen from the back: turned like a page. */
+  mirrored?: boolean
+  ref?: Ref<SVGSVGElement>
+}
+
+/** The plate, drawn to scale with millimetre rulers: the one component every stage shares. */
+export function Plate(props: PlateProps) {
+  const { plate, texts, mirrored = false, active, onPick, onKeyDown, ref } = props
+  const { width_mm: width, height_mm: height } = plate.plate
+  const prefix = useId()
+  // Rulers keep a constant share of the picture, however large the plate is.
+  const ruler = Math.max(width, height) * 0.055
+  const optionId = (id: string) => `${prefix}-${id}`
+  return (
+    <svg
+      ref={ref}
+      className="plate"
+      viewBox={`${-ruler} ${-ruler} ${width + ruler * 1.4} ${height + ruler * 1.4}`}
+      role="listbox"
+      aria-label={props.label}
+      aria-activedescendant={active ? optionId(active) : undefined}
+      tabIndex={0}
+      onKeyDown={onKeyDown}
+      data-plate
+    >
+      <Rulers width={width} height={height} size={ruler} />
+      <rect
+        x={0}
+        y={0}
+        width={width}
+        height={height}
+        rx={Math.max(width, height) * 0.012}
+        fill={palette.plate}
+        stroke={palette.lineStrong}
+        strokeWidth={ruler * 0.04}
+      />
+      {!mirrored && <Lettering texts={texts} height={height} />}
+      {plate.patches.map((patch) => (
+        <g
+          key={patch.id}
+          id={optionId(patch.id)}
+          role="option"
+          aria-selected={patch.id === active}
+          aria-label={props.name(patch)}
+          data-patch={patch.id}
+          transform={`translate(${placed(patch.x_mm, patch.width_mm, width, mirrored)} ${height - patch.y_mm - patch.height_mm})`}
+          onClick={onPick && (() => onPick(patch.id))}
+          className={onPick ? 'patch pickable' : 'patch'}
+        >
+          <rect
+            width={patch.width_mm}
+            height={patch.height_mm}
+            rx={Math.min(patch.width_mm, patch.height_mm) * 0.05}
+            fill={patch.burn ? props.fill(patch) : 'none'}
+            stroke={patch.burn ? 'none' : palette.control}
+            strokeDasharray={patch.burn ? undefined : `${ruler * 0.1} ${ruler * 0.1}`}
+            strokeWidth={ruler * 0.03}
+          />
+          {props.over?.(patch)}
+          {patch.id === active && <Ring patch={patch} unit={ruler} />}
+        </g>
+      ))}
+    </svg>
+  )
+}
+
+/** The active patch: a ring of ink, and one of card outside it. */
+function Ring({ patch, unit }: { patch: Patch; unit: number }) {
+  const inner = unit * 0.09
+  return (
+    <>
+      {[
+        { by: inner * 1.6, width: unit * 0.09, colour: palette.card },
+        { by: inner * 0.6, width: unit * 0.13, colour: palette.ink },
+      ].map(({ by, width, colour }) => (
+        <rect
+          key={colour}
+          x={-by}
+          y={-by}
+          width={patch.width_mm + 2 * by}
+          height={patch.height_mm + 2 * by}
+          rx={by}
+          fill="none"
+          stroke={colour}
+          strokeWidth={width}
+          pointerEvents="none"
+        />
+      ))}
+    </>
+  )
+}
+
+/** The plate's own lettering, stroke by stroke as it will be burned. */
+const Lettering = memo(function Lettering({ texts, height }: { texts: PlateText[]; height: number }) {
+  const path = useMemo(() => texts.map((text) => strokePath(text.strokes, height)).join(''), [texts, height])
+  const size = texts[0]?.height_mm ?? 2
+  return (
+    <path
+      d={path}
+      fill="none"
+      stroke={palette.ink2}
+      strokeWidth={size * 0.11}
+      strokeLinecap="round"
+      strokeLinejoin="round"
+    />
+  )
+})
+
+const Rulers = memo(function Rulers({
+  width,
+  height,
+  size,
+}: {
+  width: number
+  height: number
+  size: number
+}) {
+  const font = size * 0.46
+  const line = { stroke: palette.control, strokeWidth: size * 0.025 }
+  const xs = ticks(width)
+  const ys = ticks(height)
+  return (
+    <g aria-hidden="true" fontSize={font} fill={palette.ink2} className="ruler">
+      {xs.map((x) => (
+        <line key={x} x1={x} x2={x} y1={-size * 0.12} y2={-size * (x % 50 === 0 ? 0.36 : 0.24)} {...line} />
+      ))}
+      <text x={0} y={-size * 0.48} textAnchor="middle">
+        0
+      </text>
+      <text x={width} y={-size * 0.48} textAnchor="end">
+        {width.toFixed(1)} mm
+      </text>
+      {ys.map((y) => (
+        <line
+          key={y}
+          y1={height - y}
+          y2={height - y}
+          x1={-size * 0.12}
+          x2={-size * (y % 50 === 0 ? 0.36 : 0.24)}
+          {...line}
+        />
+      ))}
+      <text x={-size * 0.48} y={0} textAnchor="end" transform={`rotate(-90 ${-size * 0.48} 0)`}>
+        {height.toFixed(1)} mm
+      </text>
+    </g>
+  )
+})

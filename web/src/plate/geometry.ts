@@ -1,0 +1,38 @@
+import type { Patch } from '../api/types'
+
+export type Step = 'left' | 'right' | 'up' | 'down'
+
+const MOVES: Record<Step, readonly [number, number]> = {
+  left: [0, -1],
+  right: [0, 1],
+  up: [1, 0],
+  down: [-1, 0],
+}
+
+/** The patch one step away, or the same one at the edge. Rows count upward from the bottom. */
+export function neighbour(patches: Patch[], id: string, step: Step, mirrored = false): string {
+  const from = patches.find((patch) => patch.id === id)
+  if (!from) return patches[0]?.id ?? id
+  const [rows, columns] = MOVES[step]
+  const way = mirrored ? -columns : columns
+  const to = patches.find((patch) => patch.row === from.row + rows && patch.column === from.column + way)
+  return to?.id ?? id
+}
+
+/** Left edge of something `width` wide at `x`, seen from the back where the plate is turned like a page. */
+export function placed(x: number, width: number, plateWidth: number, mirrored: boolean): number {
+  return mirrored ? plateWidth - x - width : x
+}
+
+/** SVG path data of strokes in plate millimetres, y turned down. */
+export function strokePath(strokes: number[][][], plateHeight: number): string {
+  return strokes
+    .map((stroke) => 'M' + stroke.map(([x, y]) => `${x},${(plateHeight - (y ?? 0)).toFixed(3)}`).join('L'))
+    .join('')
+}
+
+/** Ruler ticks: every 10 mm, or every 50 on large plates; the ends of the ruler carry figures. */
+export function ticks(length: number): number[] {
+  const every = length > 300 ? 50 : length > 40 ? 10 : 5
+  return Array.from({ length: Math.floor(length / every) + 1 }, (_, i) => i * every)
+}

@@ -1,0 +1,183 @@
+import { Box, Input, NativeSelect, Text } from '@chakra-ui/react'
+import type { InputProps } from '@chakra-ui/react'
+import { useId } from 'react'
+import type { ReactNode } from 'react'
+
+interface LabelledProps {
+  label: string
+  error?: string
+  hint?: string
+  hideLabel?: boolean
+}
+
+/** A field with its label above and, where something is wrong, the sentence below. */
+export function TextField({
+  label,
+  error,
+  hint,
+  hideLabel,
+  ...input
+}: LabelledProps & Omit<InputProps, 'children'>) {
+  const id = useId()
+  return (
+    <Box>
+      <Label id={id} hidden={hideLabel}>
+        {label}
+      </Label>
+      <Input
+        id={id}
+        height="36px"
+        px="2.5"
+        bg="card"
+        borderColor={error ? 'ember' : 'control'}
+        borderRadius="control"
+        fontSize="15px"
+        aria-label={hideLabel ? label : undefined}
+        aria-invalid={error ? true : undefined}
+        aria-describedby={error || hint ? `${id}-note` : undefined}
+        autoComplete="off"
+        {...input}
+      />
+      <Note id={id} error={error} hint={hint} />
+    </Box>
+  )
+}
+
+function Label({ id, hidden, children }: { id: string; hidden?: boolean; children: ReactNode }) {
+  if (hidden) return null
+  return (
+    <Text
+      as="label"
+      {...{ htmlFor: id }}
+      display="block"
+      fontSize="13px"
+      fontWeight="600"
+      color="ink2"
+      mb="1"
+    >
+      {children}
+    </Text>
+  )
+}
+
+function Note({ id, error, hint }: { id: string; error?: string; hint?: string }) {
+  if (!error && !hint) return null
+  return (
+    <Text
+      id={`${id}-note`}
+      fontSize="13px"
+      mt="1"
+      color={error ? 'emberOnSoft' : 'ink2'}
+      role={error ? 'alert' : undefined}
+    >
+      {error ?? hint}
+    </Text>
+  )
+}
+
+interface Option {
+  value: string
+  label: string
+}
+
+interface SelectFieldProps extends LabelledProps {
+  value: string
+  options: Option[]
+  onPick: (value: string) => void
+  compact?: boolean
+}
+
+export function SelectField({
+  label,
+  error,
+  hint,
+  hideLabel,
+  value,
+  options,
+  onPick,
+  compact,
+}: SelectFieldProps) {
+  const id = useId()
+  return (
+    <Box>
+      <Label id={id} hidden={hideLabel}>
+        {label}
+      </Label>
+      <NativeSelect.Root size={compact ? 'sm' : 'md'}>
+        <NativeSelect.Field
+          id={id}
+          value={value}
+          onChange={(event) => onPick(event.currentTarget.value)}
+          aria-label={hideLabel ? label : undefined}
+          bg="card"
+          borderColor={error ? 'ember' : 'control'}
+          borderRadius="control"
+          height={compact ? '34px' : '36px'}
+          fontSize="15px"
+        >
+          {options.map((option) => (
+            <option key={option.value} value={option.value}>
+              {option.label}
+            </option>
+          ))}
+        </NativeSelect.Field>
+        <NativeSelect.Indicator color="ink2" />
+      </NativeSelect.Root>
+      <Note id={id} error={error} hint={hint} />
+    </Box>
+  )
+}
+
+interface ChoiceProps {
+  label: string
+  value: string
+  options: Option[]
+  onPick: (value: string) => void
+}
+
+/** A few ways that exclude each other, all visible: native radios in a row. */
+export function Choice({ label, value, options, onPick }: ChoiceProps) {
+  const name = useId()
+  return (
+    <Box
+      as="fieldset"
+      border="0"
+      p="0"
+      m="0"
+      aria-label={label}
+      display="inline-flex"
+      flexWrap="wrap"
+      gap="1.5"
+    >
+      {options.map((option) => (
+        <Box
+          as="label"
+          key={option.value}
+          display="inline-flex"
+          alignItems="center"
+          minH="34px"
+          px="3"
+          borderRadius="control"
+          borderWidth="1px"
+          borderColor={option.value === value ? 'ink' : 'control'}
+          bg={option.value === value ? 'ink' : 'card'}
+          color={option.value === value ? 'card' : 'ink'}
+          fontWeight="600"
+          fontSize="14px"
+          cursor="pointer"
+          _focusWithin={{ outline: '3px solid', outlineColor: 'steel', outlineOffset: '2px' }}
+        >
+          <input
+            type="radio"
+            name={name}
+            value={option.value}
+            checked={option.value === value}
+            onChange={() => onPick(option.value)}
+            style={{ position: 'absolute', opacity: 0, width: 1, height: 1 }}
+          />
+          {option.label}
+        </Box>
+      ))}
+    </Box>
+  )
+}

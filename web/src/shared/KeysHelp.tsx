@@ -1,0 +1,50 @@
+import { Box, CloseButton, Dialog, Flex, Portal, Text } from '@chakra-ui/react'
+import { useState } from 'react'
+import { useHotkeys } from 'react-hotkeys-hook'
+import { Key } from './Parts'
+
+export interface KeyHint {
+  keys: string[]
+  does: string
+}
+
+/** `?` shows what the keys of this page do. */
+export function KeysHelp({ hints }: { hints: KeyHint[] }) {
+  const [open, setOpen] = useState(false)
+  useHotkeys('shift+/, ?', () => setOpen(true), { useKey: true })
+  const everywhere: KeyHint[] = [
+    { keys: ['/'], does: 'search the book' },
+    { keys: ['?'], does: 'this list' },
+  ]
+  return (
+    <Dialog.Root open={open} onOpenChange={(change) => setOpen(change.open)} size="sm">
+      <Portal>
+        <Dialog.Backdrop />
+        <Dialog.Positioner>
+          <Dialog.Content bg="card" borderRadius="card">
+            <Dialog.Header>
+              <Dialog.Title>Keys of this page</Dialog.Title>
+            </Dialog.Header>
+            <Dialog.Body pb="6">
+              {[...hints, ...everywhere].map((hint) => (
+                <Flex key={hint.does} gap="3" py="1" align="baseline">
+                  <Box minW="110px">
+                    {hint.keys.map((key) => (
+                      <Box as="span" key={key} mr="1">
+                        <Key>{key}</Key>
+                      </Box>
+                    ))}
+                  </Box>
+                  <Text>{hint.does}</Text>
+                </Flex>
+              ))}
+            </Dialog.Body>
+            <Dialog.CloseTrigger asChild>
+              <CloseButton size="sm" aria-label="Close" />
+            </Dialog.CloseTrigger>
+          </Dialog.Content>
+        </Dialog.Positioner>
+      </Portal>
+    </Dialog.Root>
+  )
+}

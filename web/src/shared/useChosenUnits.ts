@@ -1,0 +1,26 @@
+import { useCallback, useState } from 'react'
+import type { ChosenUnits } from './units'
+
+const KEY = 'rezept.units'
+
+function remembered(): ChosenUnits {
+  try {
+    const stored: unknown = JSON.parse(localStorage.getItem(KEY) ?? '{}')
+    return typeof stored === 'object' && stored !== null ? (stored as ChosenUnits) : {}
+  } catch {
+    return {}
+  }
+}
+
+/** The person's units, remembered on this device. */
+export function useChosenUnits(): [ChosenUnits, (quantity: string, symbol: string) => void] {
+  const [units, setUnits] = useState(remembered)
+  const setUnit = useCallback((quantity: string, symbol: string) => {
+    setUnits((before) => {
+      const after = { ...before, [quantity]: symbol }
+      localStorage.setItem(KEY, JSON.stringify(after))
+      return after
+    })
+  }, [])
+  return [units, setUnit]
+}

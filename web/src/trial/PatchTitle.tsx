@@ -1,0 +1,56 @@
+import { Flex, Text } from '@chakra-ui/react'
+import type { Patch } from '../api/types'
+import { doseOf } from '../plate/DoseRail'
+import { Numeral } from '../shared/Parts'
+import { useParameter, useProcess, useShop } from '../shared/ShopContext'
+import { shown } from '../shared/units'
+import { otherSettings } from '../shared/words'
+import type { ProcessKey } from '../api/types'
+
+/** What a patch was given: its varied settings large, its dose, the rest in words. */
+export function PatchTitle({
+  patch,
+  process,
+  varied,
+}: {
+  patch: Patch
+  process: ProcessKey
+  varied: string[]
+}) {
+  const { inventory, units } = useShop()
+  const parameter = useParameter()
+  const { dose_unit } = useProcess(process)
+  const large = varied.length > 0 ? varied : ['speed_mm_s', 'power_pct']
+  return (
+    <div>
+      <Flex align="baseline" gap="4" wrap="wrap">
+        <Text fontWeight="700" fontSize="24px">
+          {patch.id}
+        </Text>
+        {large.map((key) => {
+          const { value, unit, others } = shown(
+            patch.settings[key] ?? 0,
+            parameter(key),
+            inventory.units,
+            units,
+          )
+          return (
+            <Numeral key={key} size="m" value={value} unit={unit || parameter(key).name} others={others} />
+          )
+        })}
+        <Text color="ink2" ml="auto">
+          {doseOf(patch).toPrecision(3)} {dose_unit}
+        </Text>
+      </Flex>
+      <Text color="ink2" fontSize="14.5px">
+        {otherSettings(patch.settings, inventory.parameters, inventory.units, units, new Set(large))}
+      </Text>
+    </div>
+  )
+}
+
+/** The keys of the settings that vary on a plate. */
+export function variedKeys(trial: Record<string, unknown>): string[] {
+  const axes = trial.axes as { parameter: string; along: string }[] | undefined
+  return (axes ?? []).map((axis) => axis.parameter)
+}

@@ -1,0 +1,60 @@
+import { Box, Flex } from '@chakra-ui/react'
+import { Navigate, useParams } from 'react-router'
+import { useTrial } from '../api/hooks'
+import type { TrialPageData } from '../api/types'
+import { Failure, Nothing, PageTitle, Waiting } from '../shared/Parts'
+import { day, dayAndTime, trialName } from '../shared/words'
+import { BurnStage } from './burn/BurnStage'
+import { DecideStage } from './decide/DecideStage'
+import { PlanStage } from './plan/PlanStage'
+import { ReadStage } from './read/ReadStage'
+import { STAGES, StageNav } from './StageNav'
+import type { StageName } from './StageNav'
+
+const FIRST_STAGE: Record<TrialPageData['stage'], StageName> = {
+  plan: 'plan',
+  burn: 'burn',
+  read: 'read',
+  decide: 'decide',
+  kept: 'decide',
+}
+
+/** One trial, one plate, four stages. */
+export function TrialPage() {
+  const params = useParams()
+  const id = Number(params.id)
+  const trial = useTrial(id)
+  if (!Number.isInteger(id)) return <Nothing>There is no such trial.</Nothing>
+  if (trial.isError) return <Failure error={trial.error} retry={() => void trial.refetch()} />
+  if (!trial.data) return <Waiting what="the trial" height="70vh" />
+  const page = trial.data
+  const stage = STAGES.find((name) => name === params.stage)
+  if (!stage) return <Navigate to={`/trials/${id}/${FIRST_STAGE[page.stage]}`} replace />
+  const needsBurn = stage === 'read' || stage === 'decide'
+  if (needsBurn && !page.burned) return <Navigate to={`/trials/${id}/burn`} replace />
+  return (
+    <Box>
+      <Flex justify="space-between" align="flex-start" wrap="wrap" gap="3">
+        <PageTitle under={<Under page={page} />}>
+          {page.material}, {page.process_name.toLowerCase()} on {page.head}
+        </PageTitle>
+        <StageNav page={page} stage={stage} />
+      </Flex>
+      {stage === 'plan' && <PlanStage key={page.id} page={page} />}
+      {stage === 'burn' && <BurnStage page={page} />}
+      {stage === 'read' && <ReadStage page={page} />}
+      {stage === 'decide' && <DecideStage page={page} />}
+    </Box>
+  )
+}
+
+function Under({ page }: { page: TrialPageData }) {
+  const burn = page.burns[0]
+  const parts = [trialName(page.number)]
+  if (page.revision > 1) parts.push(`revision ${page.revision}`)
+  parts.push(
+    burn ? `burned ${dayAndTime(burn.at)} by ${burn.by_name}` : `planned ${day(page.at)} by ${page.author}`,
+  )
+  if (!burn) parts.push(page.reason)
+  return <>{parts.join(' · ')}</>
+}

@@ -1,0 +1,245 @@
+import { Button } from '../../shared/Button'
+import { Box, Flex, Grid, Link, Text } from '@chakra-ui/react'
+import { useMutation, useQueryClient } from '@tanstack/react-query'
+import { useState } from 'react'
+import type { KeyboardEvent } from 'react'
+import { Link as RouterLink, useSearchParams } from 'react-router'
+import { post } from '../../api/client'
+import { trialKey, useDecision, useForgetLists } from '../../api/hooks'
+import type { Patch, TrialPageData } from '../../api/types'
+import { DoseRail } from '../../plate/DoseRail'
+import { neighbour } from '../../plate/geometry'
+import type { Step } from '../../plate/geometry'
+import { Legend } from '../../plate/Legend'
+import { OutcomeGlyph } from '../../plate/PatchMarks'
+import { Plate } from '../../plate/Plate'
+import { outcomeColour } from '../../plate/scales'
+import { Choice, TextField } from '../../shared/Fields'
+import { KeysHelp } from '../../shared/KeysHelp'
+import { Card, Section, StandingBadge } from '../../shared/Parts'
+import { useProcess, useShop } from '../../shared/ShopContext'
+import { palette } from '../../theme/palette'
+import { PatchTitle, variedKeys } from '../PatchTitle'
+import { PlateBox } from '../PlateBox'
+import { scoresOf, walk } from '../read/scoring'
+import { MarginList } from './MarginList'
+
+const STEPS: Record<string, Step> = {
+  ArrowLeft: 'left',
+  ArrowRight: 'right',
+  ArrowUp: 'up',
+  ArrowDown: 'down',
+}
+
+/** Decide: choose a patch, see how near the cliff is, keep it. */
+export function DecideStage({ page }: { page: TrialPageData }) {
+  const { inventory } = useShop()
+  const process = useProcess(page.process)
+  const [search, setSearch] = useSearchParams()
+  const margins = useDecision(page.burns[0]?.id ?? null, page.readings)
+  const plate = page.burned
+  if (!plate) return null
+  const patches = plate.patches
+  const words = process.outcome === 'through' ? inventory.words.through : inventory.words.darkness
+  const most = words.length - 1
+  const readingOf = (id: string) => page.readings.find((reading) => reading.patch === id)
+  const outcomeOf = (id: string) =>
+    page.not_burned.includes(id) ? null : scoresOf(readingOf(id))[process.outcome]
+  const asked = search.get('patch')
+  const active = patches.some((patch) => patch.id === asked) ? asked : null
+  const patch = patches.find((one) => one.id === active)
+  const go = (id: string) => setSearch({ patch: id }, { replace: true })
+  const onKeyDown = (event: KeyboardEvent) => {
+    const step = STEPS[event.key]
+    if (!step) return
+    event.preventDefault()
+    go(neighbour(patches, active ?? '', step))
+  }
+  const fill = (one: Patch) => {
+    const outcome = outcomeOf(one.id)
+    return outcome === null ? palette.card : outcomeColour(outcome, most)
+  }
+  const burned = walk(patches, page.not_burned)
+  const unread = burned.filter((id) => outcomeOf(id) === null).length
+  const kept = page.recipes.filter((recipe) => recipe.standing !== 'retired')
+  return (
+    <Grid templateColumns={{ base: '1fr', lg: 'minmax(0, 1fr) 392px' }} gap="6" alignItems="start">
+      <Box minW="0">
+        <PlateBox>
+          <Plate
+            plate={plate}
+            texts={page.burned_texts}
+            label={`Outcomes of plate ${page.code}. Arrows choose a patch.`}
+            fill={fill}
+            name={(one) => {
+              const outcome = outcomeOf(one.id)
+              return `${one.id}, ${outcome === null ? 'not read' : words[outcome]}${kept.some((recipe) => recipe.patch === one.id) ? ', in the book' : ''}`
+            }}
+            active={active}
+            onPick={go}
+            onKeyDown={onKeyDown}
+            over={(one) =>
+              one.burn && (
+                <>
+                  <OutcomeGlyph
+                    width={one.width_mm}
+                    height={one.height_mm}
+                    outcome={outcomeOf(one.id)}
+                    unsure={readingOf(one.id)?.cannot_tell}
+                    notBurned={page.not_burned.includes(one.id)}
+                    most={most}
+                  />
+                  {kept.some((recipe) => recipe.patch === one.id) && <KeptCorner patch={one} />}
+                </>
+              )
+            }
+          />
+        </PlateBox>
+        <Box mt="2">
+          <Legend words={words} />
+        </Box>
+        <Box mt="2">
+          <DoseRail
+            patches={patches.filter((one) => burned.includes(one.id))}
+            unit={process.dose_unit}
+            fill={fill}
+            active={active}
+            onPick={go}
+            label="Doses of all patches, coloured by how they came out"
+          />
+        </Box>
+      </Box>
+      <Flex direction="column" gap="3">
+        {unread > 0 && (
+          <Text fontSize="15px" color="ink2">
+            {unread} {unread === 1 ? 'patch has' : 'patches have'} no score yet.{' '}
+            <Link asChild color="emberOnSoft" textDecoration="underline">
+              <RouterLink to={`/trials/${page.id}/read`}>Read on</RouterLink>
+            </Link>
+          </Text>
+        )}
+        {patch ? (
+          <Card p="4">
+            <PatchTitle patch={patch} process={page.process} varied={variedKeys(plate.trial)} />
+            <Box mt="3">
+              <MarginList
+                outcome={outcomeOf(patch.id)}
+                words={words}
+                cut={process.outcome === 'through'}
+                neighbours={margins.data?.[patch.id] ?? []}
+              />
+            </Box>
+            {outcomeOf(patch.id) !== null && <KeepForm key={patch.id} page={page} patch={patch.id} />}
+          </Card>
+        ) : (
+          <Card p="4">
+            <Text fontSize="17px">Choose the patch you would use, on the plate or with the arrow keys.</Text>
+            <Text color="ink2" mt="1">
+              Beside it you see what its neighbours came out as: how far it is from failing.
+            </Text>
+          </Card>
+        )}
+        {kept.length > 0 && (
+          <Card p="4">
+            <Section title="In the book from this plate">
+              {kept.map((recipe) => (
+                <Flex key={recipe.id} gap="2" align="center" py="1">
+                  <Text fontWeight="700" minW="34px">
+                    {recipe.patch}
+                  </Text>
+                  <StandingBadge standing={recipe.standing} />
+                  <Link asChild color="emberOnSoft" textDecoration="underline">
+                    <RouterLink to={`/book/${recipe.id}`}>{recipe.purpose || 'recipe'}</RouterLink>
+                  </Link>
+                </Flex>
+              ))}
+            </Section>
+          </Card>
+        )}
+      </Flex>
+      <KeysHelp hints={[{ keys: ['← → ↑ ↓'], does: 'choose a patch' }]} />
+    </Grid>
+  )
+}
+
+/** A folded corner: this patch is in the book. */
+function KeptCorner({ patch }: { patch: Patch }) {
+  const size = Math.min(patch.width_mm, patch.height_mm) * 0.3
+  return <path d={`M0,0h${size}l${-size},${size}z`} fill={palette.moss} />
+}
+
+function KeepForm({ page, patch }: { page: TrialPageData; patch: string }) {
+  const { me } = useShop()
+  const client = useQueryClient()
+  const forgetLists = useForgetLists()
+  const [purpose, setPurpose] = useState('')
+  const [note, setNote] = useState('')
+  const [standing, setStanding] = useState('tried')
+  const keep = useMutation({
+    mutationFn: () =>
+      post<{ id: number }>('/api/recipes', { burn: page.burns[0]?.id, patch, standing, purpose, note }),
+    onSuccess: async () => {
+      await client.invalidateQueries({ queryKey: trialKey(page.id) })
+      void forgetLists()
+    },
+  })
+  const kept = page.recipes.find((recipe) => recipe.patch === patch && recipe.standing !== 'retired')
+  if (!me.may_write) return <Text mt="3">You are here as {me.role}; a member can keep recipes.</Text>
+  return (
+    <Box mt="4" pt="3" borderTopWidth="1px" borderColor="line">
+      {kept && (
+        <Text mb="2" color="moss" fontWeight="600" role="status">
+          {patch} is in the book:{' '}
+          <Link asChild color="moss" textDecoration="underline">
+            <RouterLink to={`/book/${kept.id}`}>open the recipe</RouterLink>
+          </Link>
+        </Text>
+      )}
+      <Grid templateColumns="1fr" gap="2">
+        <TextField
+          label="For what (may be empty)"
+          value={purpose}
+          placeholder="dark, merely tan, fast draft …"
+          onChange={(event) => setPurpose(event.currentTarget.value)}
+        />
+        <TextField
+          label="Note"
+          value={note}
+          placeholder="what the next one should know"
+          onChange={(event) => setNote(event.currentTarget.value)}
+        />
+      </Grid>
+      <Flex mt="3" gap="3" align="center" wrap="wrap">
+        {me.may_prove ? (
+          <Choice
+            label="Standing"
+            value={standing}
+            onPick={setStanding}
+            options={[
+              { value: 'tried', label: 'tried' },
+              { value: 'proven', label: 'proven' },
+            ]}
+          />
+        ) : (
+          <Text fontSize="14px" color="ink2">
+            Kept as tried; a technician can mark it proven.
+          </Text>
+        )}
+        <Button
+          look={kept ? 'quiet' : 'ember'}
+          size="lg"
+          ml="auto"
+          loading={keep.isPending}
+          onClick={() => keep.mutate()}
+        >
+          {kept ? 'Keep for another purpose' : 'Keep as recipe'}
+        </Button>
+      </Flex>
+      {keep.error && (
+        <Text role="alert" color="emberOnSoft" mt="2">
+          {keep.error.message}
+        </Text>
+      )}
+    </Box>
+  )
+}

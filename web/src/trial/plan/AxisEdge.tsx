@@ -1,0 +1,170 @@
+import { Button } from '../../shared/Button'
+import { Flex, Text } from '@chakra-ui/react'
+import { Minus, Plus } from 'lucide-react'
+import type { Head, Parameter } from '../../api/types'
+import { useShop } from '../../shared/ShopContext'
+import { unitOf, unitSign } from '../../shared/units'
+import type { Along } from './design'
+import {
+  addSteps,
+  axisAlong,
+  axisIndex,
+  changeAxis,
+  changeParameter,
+  changeSpacing,
+  plannedValues,
+  stepCount,
+} from './design'
+import { TypedField } from './TypedField'
+import type { DesignHandle } from './useDesign'
+
+interface AxisEdgeProps {
+  along: Along
+  handle: DesignHandle
+  choices: Parameter[]
+  head: Head
+}
+
+const SPACINGS = [
+  { value: 'linear', label: 'even steps' },
+  { value: 'geometric', label: 'even ratios' },
+  { value: 'list', label: 'a list' },
+]
+
+/** An axis edited on the plate's own edge: its name is the title, its end values stand at its ends. */
+export function AxisEdge({ along, handle, choices, head }: AxisEdgeProps) {
+  const { inventory, units } = useShop()
+  const { design, good, errors, change, settle } = handle
+  const axis = axisAlong(design, along)
+  const parameter = choices.find((choice) => choice.key === axis?.parameter)
+  if (!axis || !parameter) return null
+  const index = axisIndex(design, along)
+  const path = `axes[${index}]`
+  const upright = along === 'y'
+  const values = good ? plannedValues(good.plate.patches, parameter.key, along) : []
+  const unit = unitOf(inventory.units, parameter.quantity, units)
+  const listed = axis.values !== undefined && axis.values !== null
+  const sentence = [...errors].find(([at]) => at.startsWith(path))?.[1]
+  const end = (key: 'from' | 'to') => (
+    <TypedField
+      label={`${parameter.name} ${key}, ${along} axis`}
+      value={axis[key]}
+      parameter={parameter}
+      error={errors.get(`${path}.${key}`)}
+      onType={(text) => change(changeAxis(design, along, { [key]: text }), `${path}.${key}`)}
+      onLeave={settle}
+      width="84px"
+    />
+  )
+  const name = (
+    <select
+      className="axis-name"
+      aria-label={`Setting along ${along}`}
+      value={parameter.key}
+      onChange={(event) => {
+        const chosen = choices.find((choice) => choice.key === event.currentTarget.value)
+        if (chosen) change(changeParameter(design, along, chosen, values, head))
+      }}
+    >
+      {choices.map((choice) => (
+        <option key={choice.key} value={choice.key}>
+          {choice.name}
+        </option>
+      ))}
+    </select>
+  )
+  const spacing = (
+    <select
+      className="axis-spacing"
+      aria-label={`Steps along ${along}`}
+      value={listed ? 'list' : (axis.spacing ?? 'linear')}
+      onChange={(event) =>
+        change(
+          changeSpacing(design, along, event.currentTarget.value as 'linear' | 'geometric' | 'list', values),
+        )
+      }
+    >
+      {SPACINGS.map((option) => (
+        <option key={option.value} value={option.value}>
+          {listed && option.value === 'list' ? 'a list' : `${stepCount(axis) || ''} ${option.label}`}
+        </option>
+      ))}
+    </select>
+  )
+  const steps = (
+    <Flex gap="1">
+      {([-1, 1] as const).map((by) => (
+        <Button
+          key={by}
+          aria-label={`${by < 0 ? 'One step less' : 'One step more'} along ${along}`}
+          onClick={() => change(addSteps(design, along, by))}
+          look="quiet"
+          size="xs"
+          minW="32px"
+          height="32px"
+          borderRadius="full"
+        >
+          {by < 0 ? <Minus size={16} /> : <Plus size={16} />}
+        </Button>
+      ))}
+    </Flex>
+  )
+  const list = (
+    <TypedField
+      label={`${parameter.name} values, ${along} axis`}
+      value={Array.isArray(axis.values) ? axis.values.join(' ') : axis.values}
+      parameter={parameter}
+      error={sentence}
+      onType={(text) => change(changeAxis(design, along, { values: text }), `${path}.values`)}
+      onLeave={settle}
+      width={upright ? '100px' : '260px'}
+      textAlign="left"
+    />
+  )
+  const title = (
+    <Flex direction={upright ? 'column' : 'row'} align="center" gap={upright ? '0' : '2'}>
+      {name}
+      <Text color="ink2" fontSize="14px">
+        {unitSign(unit?.symbol ?? '')}
+      </Text>
+      {spacing}
+    </Flex>
+  )
+  return (
+    <Flex
+      direction={upright ? 'column' : 'row'}
+      align="center"
+      justify="space-between"
+      gap="1.5"
+      height={upright ? '100%' : undefined}
+      wrap={upright ? undefined : 'wrap'}
+      role="group"
+      aria-label={upright ? 'Up the plate' : 'Along the plate'}
+    >
+      {upright ? (
+        <>
+          <Flex direction="column" align="center" gap="1.5">
+            {steps}
+            {listed ? list : end('to')}
+          </Flex>
+          {title}
+          {listed ? <span /> : end('from')}
+        </>
+      ) : (
+        <>
+          {listed ? list : end('from')}
+          {title}
+          <Flex gap="1.5" align="center">
+            {!listed && end('to')}
+            {steps}
+          </Flex>
+        </>
+      )}
+      {sentence && (
+        <Text role="alert" color="emberOnSoft" fontSize="13px" flexBasis={upright ? undefined : '100%'}>
+          {sentence}
+        </Text>
+      )}
+    </Flex>
+  )
+}

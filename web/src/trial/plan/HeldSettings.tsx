@@ -1,0 +1,93 @@
+import { Box, CloseButton, Flex, SimpleGrid, Text } from '@chakra-ui/react'
+import type { Head, Parameter } from '../../api/types'
+import { useShop } from '../../shared/ShopContext'
+import { unitOf, unitSign } from '../../shared/units'
+import { firstRange } from './design'
+import { TypedField } from './TypedField'
+import type { DesignHandle } from './useDesign'
+
+const NEVER_GUESSED = new Set(['speed_mm_s', 'power_pct'])
+
+interface HeldSettingsProps {
+  handle: DesignHandle
+  choices: Parameter[]
+  head: Head
+}
+
+/** Everything that does not vary: fields for what is set, and a way to set more. */
+export function HeldSettings({ handle, choices, head }: HeldSettingsProps) {
+  const { inventory, units } = useShop()
+  const { design, good, errors, change, settle } = handle
+  const varied = new Set(design.axes.map((axis) => axis.parameter))
+  const planned = (good?.plate.trial as { hold?: Record<string, number> } | undefined)?.hold ?? {}
+  const held = choices.filter(
+    (choice) => !varied.has(choice.key) && (choice.key in design.hold || choice.key in planned),
+  )
+  const open = choices.filter((choice) => !varied.has(choice.key) && !held.includes(choice))
+  const hold = (key: string, value: string | number) =>
+    change({ ...design, hold: { ...design.hold, [key]: value } }, `hold.${key}`)
+  const release = (key: string) => {
+    const rest = { ...design.hold }
+    delete rest[key]
+    change({ ...design, hold: rest })
+  }
+  return (
+    <>
+      <SimpleGrid columns={3} gap="2">
+        {held.map((parameter) => {
+          const error = errors.get(`hold.${parameter.key}`)
+          const sign = unitSign(unitOf(inventory.units, parameter.quantity, units)?.symbol ?? '')
+          const given = parameter.key in design.hold
+          return (
+            <Box key={parameter.key}>
+              <Flex justify="space-between" align="center" fontSize="13px" color="ink2" minH="20px">
+                <Text truncate title={parameter.name}>
+                  {parameter.name} {sign}
+                </Text>
+                {given && parameter.default === null && !NEVER_GUESSED.has(parameter.key) && (
+                  <CloseButton
+                    size="2xs"
+                    aria-label={`Do not set ${parameter.name}`}
+                    onClick={() => release(parameter.key)}
+                  />
+                )}
+              </Flex>
+              <TypedField
+                label={parameter.name}
+                value={design.hold[parameter.key] ?? planned[parameter.key]}
+                parameter={parameter}
+                error={error}
+                onType={(text) => hold(parameter.key, text)}
+                onLeave={settle}
+                color={given ? 'ink' : 'ink2'}
+              />
+              {error && (
+                <Text role="alert" color="emberOnSoft" fontSize="13px">
+                  {error}
+                </Text>
+              )}
+            </Box>
+          )
+        })}
+      </SimpleGrid>
+      {open.length > 0 && (
+        <select
+          className="add-setting"
+          aria-label="Set another setting"
+          value=""
+          onChange={(event) => {
+            const chosen = open.find((choice) => choice.key === event.currentTarget.value)
+            if (chosen) hold(chosen.key, firstRange(chosen, undefined, head).from)
+          }}
+        >
+          <option value="">set another …</option>
+          {open.map((parameter) => (
+            <option key={parameter.key} value={parameter.key}>
+              {parameter.name}
+            </option>
+          ))}
+        </select>
+      )}
+    </>
+  )
+}

@@ -1,0 +1,128 @@
+import { Box, Flex, Text } from '@chakra-ui/react'
+import type { Design, Parameter } from '../../api/types'
+import { minutes } from '../../shared/words'
+import { TypedField } from './TypedField'
+import type { DesignHandle } from './useDesign'
+
+const LENGTH: Parameter = {
+  key: 'length',
+  name: 'length',
+  unit: 'mm',
+  quantity: 'length',
+  scale: 'linear',
+  step: 0.1,
+  default: null,
+  processes: [],
+  sources: [],
+  motions: [],
+}
+
+interface SettingsProps {
+  handle: DesignHandle
+  parameter: (key: string) => Parameter
+}
+
+/** Lettering on the plate: on or off, and how it is burned. Its speed and power are never guessed. */
+export function LabelSettings({ handle, parameter }: SettingsProps) {
+  const { design, good, errors, change, settle } = handle
+  const { labels } = design
+  const set = (part: Partial<Design['labels']>, field: string | null) =>
+    change({ ...design, labels: { ...labels, ...part } }, field)
+  const wrong = [...errors].filter(([path]) => path.startsWith('labels'))
+  return (
+    <Box>
+      <Flex align="center" gap="2" fontSize="15px" minH="34px">
+        <Flex as="label" align="center" gap="2" cursor="pointer" fontWeight="600">
+          <input
+            type="checkbox"
+            checked={labels.on}
+            onChange={(event) => set({ on: event.currentTarget.checked }, null)}
+            style={{ width: 18, height: 18 }}
+          />
+          Labels
+        </Flex>
+        {labels.on && good && (
+          <Text color="ink2" fontSize="14px">
+            {minutes(good.plate.label_seconds)} min of the time
+          </Text>
+        )}
+      </Flex>
+      {labels.on && (
+        <Flex gap="2">
+          {(['speed_mm_s', 'power_pct'] as const).map((key) => (
+            <Box key={key} flex="1">
+              <Text fontSize="13px" color="ink2">
+                {parameter(key).name} {parameter(key).unit}
+              </Text>
+              <TypedField
+                label={`Label ${parameter(key).name}`}
+                value={labels.settings[key]}
+                parameter={parameter(key)}
+                error={errors.get(`labels.settings.${key}`)}
+                onType={(text) => set({ settings: { ...labels.settings, [key]: text } }, `labels.${key}`)}
+                onLeave={settle}
+              />
+            </Box>
+          ))}
+          <Box flex="1">
+            <Text fontSize="13px" color="ink2">
+              height mm
+            </Text>
+            <TypedField
+              label="Label height"
+              value={labels.height_mm}
+              parameter={LENGTH}
+              error={errors.get('labels.height_mm')}
+              onType={(text) => set({ height_mm: text }, 'labels.height_mm')}
+              onLeave={settle}
+            />
+          </Box>
+        </Flex>
+      )}
+      {wrong.map(([path, sentence]) => (
+        <Text key={path} role="alert" color="emberOnSoft" fontSize="13px">
+          {sentence}
+        </Text>
+      ))}
+    </Box>
+  )
+}
+
+/** Width, height and gap of the patches. */
+export function PatchSize({ handle }: { handle: DesignHandle }) {
+  const { design, errors, change, settle } = handle
+  const parts = [
+    { key: 'width_mm', name: 'width' },
+    { key: 'height_mm', name: 'height' },
+    { key: 'gap_mm', name: 'gap' },
+  ] as const
+  const wrong = [...errors].filter(([path]) => path.startsWith('patch'))
+  return (
+    <Box>
+      <Flex gap="2">
+        {parts.map(({ key, name }) => (
+          <Box key={key} flex="1">
+            <Text fontSize="13px" color="ink2">
+              {name} mm
+            </Text>
+            <TypedField
+              label={`Patch ${name}`}
+              value={design.patch[key]}
+              parameter={LENGTH}
+              error={errors.get(`patch.${key}`)}
+              onType={(text) =>
+                change({ ...design, patch: { ...design.patch, [key]: text } }, `patch.${key}`)
+              }
+              onLeave={settle}
+            />
+          </Box>
+        ))}
+      </Flex>
+      {wrong.map(([path, sentence]) => (
+        <Text key={path} role="alert" color="emberOnSoft" fontSize="13px">
+          {sentence}
+        </Text>
+      ))}
+    </Box>
+  )
+}

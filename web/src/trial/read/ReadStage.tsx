@@ -1,0 +1,276 @@
+import { Button } from '../../shared/Button'
+import { Box, Flex, Grid, Text } from '@chakra-ui/react'
+import { useEffect, useRef, useState } from 'react'
+import type { KeyboardEvent } from 'react'
+import { Link as RouterLink, useSearchParams } from 'react-router'
+import type { Face, Patch, TrialPageData } from '../../api/types'
+import { DoseRail } from '../../plate/DoseRail'
+import { neighbour } from '../../plate/geometry'
+import type { Step } from '../../plate/geometry'
+import { Legend } from '../../plate/Legend'
+import { OutcomeGlyph } from '../../plate/PatchMarks'
+import { Plate } from '../../plate/Plate'
+import { outcomeColour } from '../../plate/scales'
+import { TextField } from '../../shared/Fields'
+import { KeysHelp } from '../../shared/KeysHelp'
+import { Card, Key, Nothing } from '../../shared/Parts'
+import { useProcess, useShop } from '../../shared/ShopContext'
+import { palette } from '../../theme/palette'
+import { PatchTitle, variedKeys } from '../PatchTitle'
+import { PlateBox } from '../PlateBox'
+import { FacePhotoBox } from './Photos'
+import { ScoreButtons } from './ScoreButtons'
+import {
+  isScored,
+  lettersFor,
+  next,
+  nextUnscored,
+  scoresOf,
+  shiftedDigit,
+  walk,
+  withCannotTell,
+  withDigit,
+  withEvenness,
+  withLetter,
+} from './scoring'
+import type { Scores } from './scoring'
+import { useReadings } from './useReadings'
+
+const STEPS: Record<string, Step> = {
+  ArrowLeft: 'left',
+  ArrowRight: 'right',
+  ArrowUp: 'up',
+  ArrowDown: 'down',
+}
+
+/** Read: walk the plate, one key a patch. */
+export function ReadStage({ page }: { page: TrialPageData }) {
+  const { inventory, me } = useShop()
+  const process = useProcess(page.process)
+  const [search, setSearch] = useSearchParams()
+  const [face, setFace] = useState<Face>('front')
+  const readings = useReadings(page)
+  const plateRef = useRef<SVGSVGElement>(null)
+  const plate = page.burned
+  const patches = plate?.patches ?? []
+  const order = walk(patches, page.not_burned)
+  const scored = (id: string) => isScored(scoresOf(readings.find(id)))
+  const asked = search.get('patch')
+  const active =
+    asked && patches.some((patch) => patch.id === asked)
+      ? asked
+      : (order.find((id) => !scored(id)) ?? order[0] ?? null)
+  useEffect(() => plateRef.current?.focus({ preventScroll: true }), [])
+  if (!plate || !active) return <Nothing>No patch of this plate was burned.</Nothing>
+
+  const go = (id: string) => setSearch({ patch: id }, { replace: true })
+  const words = process.outcome === 'through' ? inventory.words.through : inventory.words.darkness
+  const most = words.length - 1
+  const done = order.filter(scored).length
+  const patch = patches.find((one) => one.id === active)
+  const scores = scoresOf(readings.find(active))
+  const letters = lettersFor(process.key, inventory.words.degrees, inventory.words.tags)
+  const readable = order.includes(active) && me.may_write
+
+  const give = (next_: Scores, goOn: boolean) => {
+    if (!readable) return
+    readings.score(active, next_)
+    if (goOn) go(next(order, active))
+    else if (asked !== active) go(active)
+  }
+  const onKeyDown = (event: KeyboardEvent) => {
+    if (event.ctrlKey || event.metaKey || event.altKey) return
+    const even = shiftedDigit(event)
+    const step = STEPS[event.key]
+    const handled = () => event.preventDefault()
+    if (step) go(neighbour(patches, active, step, face === 'back'))
+    else if (even !== null) {
+      const given = withEvenness(scores, even, process)
+      if (given) give(given, false)
+    } else if (/^\d$/.test(event.key)) {
+      const given = withDigit(scores, Number(event.key), process, most)
+      if (given) give(given, true)
+    } else if (letters.includes(event.key)) give(withLetter(scores, event.key), false)
+    else if (event.key === 't') give(withCannotTell(scores), true)
+    else if (event.key === 'Backspace') go(next(order, active, -1))
+    else if (event.key === 'n') go(nextUnscored(order, active, scored) ?? active)
+    else if (event.key === 'x') setFace(face === 'front' ? 'back' : 'front')
+    else if (event.key === 'u') {
+      const undone = readings.undo()
+      if (undone) go(undone)
+    } else return
+    handled()
+  }
+  const fill = (one: Patch) => {
+    const outcome = scoresOf(readings.find(one.id))[process.outcome]
+    return outcome === null ? palette.card : outcomeColour(outcome, most)
+  }
+  return (
+    <Grid templateColumns={{ base: '1fr', lg: 'minmax(0, 1fr) 392px' }} gap="6" alignItems="start">
+      <Box minW="0">
+        <PlateBox>
+          <Plate
+            ref={plateRef}
+            plate={plate}
+            texts={page.burned_texts}
+            label={`The ${face} of plate ${page.code}. Digits score, arrows walk.`}
+            fill={() => palette.card}
+            name={(one) => {
+              const value = scoresOf(readings.find(one.id))
+              const outcome = value[process.outcome]
+              return `${one.id}, ${page.not_burned.includes(one.id) ? 'not burned' : outcome !== null ? words[outcome] : value.cannot_tell ? "can't tell" : 'not read'}`
+            }}
+            active={active}
+            onPick={go}
+            onKeyDown={onKeyDown}
+            mirrored={face === 'back'}
+            over={(one) => {
+              if (!one.burn) return null
+              const value = scoresOf(readings.find(one.id))
+              return (
+                <>
+                  <OutcomeGlyph
+                    width={one.width_mm}
+                    height={one.height_mm}
+                    outcome={value[process.outcome]}
+                    unsure={value.cannot_tell}
+                    notBurned={page.not_burned.includes(one.id)}
+                    most={most}
+                  />
+                  <Marks patch={one} scores={value} />
+                </>
+              )
+            }}
+          />
+        </PlateBox>
+        <Flex justify="space-between" align="center" mt="2" gap="3" wrap="wrap">
+          <Legend words={words} />
+          <Text fontSize="14px" color="ink2">
+            {face === 'front' ? 'seen from the front' : 'seen from the back'}
+          </Text>
+        </Flex>
+        <Box mt="2">
+          <DoseRail
+            patches={patches.filter((one) => order.includes(one.id))}
+            unit={process.dose_unit}
+            fill={fill}
+            active={active}
+            onPick={go}
+            label="Doses of all patches, coloured by how they came out"
+          />
+        </Box>
+      </Box>
+      <Flex direction="column" gap="3">
+        {patch && (
+          <Card p="4">
+            <PatchTitle patch={patch} process={page.process} varied={variedKeys(plate.trial)} />
+            <Box mt="3">
+              {order.includes(active) ? (
+                <ScoreButtons process={process} scores={scores} onScore={give} />
+              ) : (
+                <Text>{active} was not burned.</Text>
+              )}
+            </Box>
+            <Box mt="3">
+              <NoteField
+                key={active}
+                value={scores.note}
+                onKeep={(note) => give({ ...scores, note }, false)}
+              />
+            </Box>
+          </Card>
+        )}
+        <Card p="3">
+          <FacePhotoBox page={page} face={face} />
+        </Card>
+        <Box>
+          <Flex justify="space-between" fontSize="15px" mb="1">
+            <Text fontWeight="600">
+              {done} of {order.length} read
+            </Text>
+            <Text color="ink2" aria-live="polite">
+              {readings.waiting ? 'keeping …' : 'kept'}
+            </Text>
+          </Flex>
+          <Box height="8px" borderRadius="4px" bg="line" overflow="hidden">
+            <Box height="100%" width={`${(100 * done) / Math.max(order.length, 1)}%`} bg="steel" />
+          </Box>
+        </Box>
+        <Flex gap="2" wrap="wrap">
+          <Button look="quiet" onClick={() => setFace(face === 'front' ? 'back' : 'front')}>
+            Flip <Key>x</Key>
+          </Button>
+          <Button
+            look="quiet"
+            disabled={!readings.canUndo}
+            onClick={() => {
+              const undone = readings.undo()
+              if (undone) go(undone)
+            }}
+          >
+            Undo <Key>u</Key>
+          </Button>
+          {done < order.length ? (
+            <Button look="quiet" onClick={() => go(nextUnscored(order, active, scored) ?? active)}>
+              Next unread <Key>n</Key>
+            </Button>
+          ) : null}
+          <Button asChild look={done === order.length ? 'ember' : 'emberLine'} ml="auto">
+            <RouterLink to={`/trials/${page.id}/decide`}>Decide</RouterLink>
+          </Button>
+        </Flex>
+      </Flex>
+      <KeysHelp
+        hints={[
+          { keys: ['← → ↑ ↓'], does: 'walk over the patches' },
+          { keys: [`0 … ${most}`], does: `${words[0]} … ${words[most]}, and on to the next` },
+          ...(process.outcome === 'darkness' ? [{ keys: ['Shift', '0 … 3'], does: 'how even it is' }] : []),
+          { keys: letters, does: 'tags; once more for the next degree' },
+          { keys: ['t'], does: "can't tell" },
+          { keys: ['Backspace'], does: 'back to the patch before' },
+          { keys: ['n'], does: 'next unread' },
+          { keys: ['x'], does: 'flip the plate' },
+          { keys: ['u'], does: 'undo' },
+        ]}
+      />
+    </Grid>
+  )
+}
+
+/** Small letters under the glyph for what was tagged. */
+function Marks({ patch, scores }: { patch: Patch; scores: Scores }) {
+  const letters = [
+    scores.char ? 'c'.repeat(scores.char) : '',
+    scores.soot ? 's'.repeat(scores.soot) : '',
+    ...scores.tags.map((tag) => tag.charAt(0)),
+    scores.note ? '*' : '',
+  ].filter(Boolean)
+  if (letters.length === 0) return null
+  const size = Math.min(patch.height_mm, patch.width_mm) * 0.17
+  return (
+    <text
+      x={patch.width_mm * 0.95}
+      y={patch.height_mm * 0.95}
+      fontSize={size}
+      textAnchor="end"
+      fontWeight={600}
+      fill={palette.ink2}
+    >
+      {letters.join(' ')}
+    </text>
+  )
+}
+
+function NoteField({ value, onKeep }: { value: string; onKeep: (note: string) => void }) {
+  const [text, setText] = useState(value)
+  return (
+    <TextField
+      label="Note"
+      value={text}
+      onChange={(event) => setText(event.currentTarget.value)}
+      onBlur={() => text !== value && onKeep(text)}
+      onKeyDown={(event) => event.key === 'Enter' && text !== value && onKeep(text)}
+      placeholder="What else you see"
+    />
+  )
+}

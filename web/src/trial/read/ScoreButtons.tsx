@@ -1,0 +1,117 @@
+import { Button } from '../../shared/Button'
+import { Box, Flex, Grid, Text } from '@chakra-ui/react'
+import type { Process } from '../../api/types'
+import { Key } from '../../shared/Parts'
+import { useShop } from '../../shared/ShopContext'
+import { LETTERS, lettersFor, withCannotTell, withDigit, withEvenness, withLetter } from './scoring'
+import type { Scores } from './scoring'
+
+interface ScoreButtonsProps {
+  process: Process
+  scores: Scores
+  onScore: (scores: Scores, goOn: boolean) => void
+}
+
+/** The same scores as the keys give, to press with a finger. */
+export function ScoreButtons({ process, scores, onScore }: ScoreButtonsProps) {
+  const { inventory } = useShop()
+  const cut = process.outcome === 'through'
+  const words = cut ? inventory.words.through : inventory.words.darkness
+  const most = words.length - 1
+  const chosen = scores[process.outcome]
+  const letters = lettersFor(process.key, inventory.words.degrees, inventory.words.tags)
+  return (
+    <Flex direction="column" gap="3">
+      <Box role="group" aria-label={cut ? 'Did it go through?' : 'How dark?'}>
+        <Text fontWeight="600" mb="1">
+          {cut ? 'Did it go through?' : 'How dark is it?'}
+        </Text>
+        <Grid templateColumns={`repeat(${cut ? 4 : 6}, 1fr)`} gap="1.5">
+          {words.map((word, digit) => (
+            <Button
+              key={word}
+              look="quiet"
+              height="58px"
+              px="1"
+              aria-pressed={chosen === digit}
+              bg={chosen === digit ? 'ink' : 'card'}
+              color={chosen === digit ? 'card' : 'ink'}
+              borderColor={chosen === digit ? 'ink' : 'control'}
+              _hover={chosen === digit ? { bg: 'ink' } : { bg: 'paper' }}
+              onClick={() => {
+                const next = withDigit(scores, digit, process, most)
+                if (next) onScore(next, true)
+              }}
+            >
+              <Flex direction="column" align="center" lineHeight="1.15">
+                <Text fontFamily="numeral" fontSize="24px" fontWeight="700">
+                  {digit}
+                </Text>
+                <Text fontSize={cut ? '13.5px' : '12.5px'} fontWeight="500">
+                  {word}
+                </Text>
+              </Flex>
+            </Button>
+          ))}
+        </Grid>
+      </Box>
+      {!cut && (
+        <Box role="group" aria-label="How even?">
+          <Text fontSize="14px" color="ink2" mb="1">
+            Even? <Key>Shift</Key> and the digit
+          </Text>
+          <Grid templateColumns="repeat(4, 1fr)" gap="1.5">
+            {inventory.words.evenness.map((word, digit) => (
+              <Toggle
+                key={word}
+                on={scores.evenness === digit}
+                onClick={() => {
+                  const next = withEvenness(scores, digit, process)
+                  if (next) onScore(next, false)
+                }}
+              >
+                {digit} {word}
+              </Toggle>
+            ))}
+          </Grid>
+        </Box>
+      )}
+      <Flex gap="1.5" wrap="wrap" role="group" aria-label="Tags">
+        {letters.map((letter) => {
+          const meaning = LETTERS[letter]
+          if (!meaning) return null
+          const degree = meaning.kind === 'degree' ? (scores[meaning.key as 'char' | 'soot'] ?? 0) : 0
+          const on = degree > 0 || scores.tags.includes(meaning.key)
+          return (
+            <Toggle key={letter} on={on} onClick={() => onScore(withLetter(scores, letter), false)}>
+              <Key>{letter}</Key> {meaning.word} {'●'.repeat(degree)}
+            </Toggle>
+          )
+        })}
+        <Toggle on={scores.cannot_tell} onClick={() => onScore(withCannotTell(scores), true)}>
+          <Key>t</Key> can't tell
+        </Toggle>
+      </Flex>
+    </Flex>
+  )
+}
+
+function Toggle({ on, onClick, children }: { on: boolean; onClick: () => void; children: React.ReactNode }) {
+  return (
+    <Button
+      look="quiet"
+      size="sm"
+      height={{ base: '44px', md: '36px' }}
+      px="2.5"
+      gap="1.5"
+      fontSize="14px"
+      aria-pressed={on}
+      bg={on ? 'ink' : 'card'}
+      color={on ? 'card' : 'ink'}
+      _hover={on ? { bg: 'ink' } : { bg: 'paper' }}
+      onClick={onClick}
+    >
+      {children}
+    </Button>
+  )
+}
