@@ -10,7 +10,7 @@ from rezept.core.fields import Fields
 from rezept.core.process import Process
 
 THROUGH = ("not", "partly", "with a push", "drops out")
-DARKNESS = ("untouched", "faint", "light", "medium", "dark", "black")
+DARKNESS = ("bare", "faint", "light", "medium", "dark", "black")
 EVENNESS = ("blotchy", "uneven", "fair", "even")
 # Degrees are walked by pressing the letter again: none, a little, clearly, badly.
 DEGREES = {"char": ("cut",), "soot": ("cut", "line", "area", "deep", "surface", "photo")}

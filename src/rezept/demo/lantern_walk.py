@@ -142,7 +142,7 @@ def build_demo(folder: Path) -> None:
         "patch": {"shape": "rectangle", "width_mm": 8.0, "height_mm": 8.0, "gap_mm": 3.0},
     }
     trial, _ = b.planned("Tess", "line", poplar, "Wren", design)
-    burn = b.burned("Tess", trial, {"lot": "12 Nov delivery", "measured_mm": 3.7, "focus": "gauge", "air": "60 kPa"})
+    burn = b.burned("Tess", trial, {"lot": "autumn delivery", "measured_mm": 3.7, "focus": "gauge", "air": "60 kPa"})
     b.read("Tess", trial, burn, stock.WREN)
     b.keep("Tess", burn, "B3", standing="proven", purpose="labels and fold lines", note="Thin brown line, no char.")
 
@@ -152,7 +152,7 @@ def build_demo(folder: Path) -> None:
         "hold": {"air_level": 1.0},
     }
     trial, _ = b.planned("Tess", "cut", poplar, "Wren", design)
-    burn = b.burned("Tess", trial, {"lot": "12 Nov delivery", "measured_mm": 3.7, "focus": "gauge", "air": "60 kPa",
+    burn = b.burned("Tess", trial, {"lot": "autumn delivery", "measured_mm": 3.7, "focus": "gauge", "air": "60 kPa",
                                     "note": "Weighted down with the steel bars."})  # fmt: skip
     outcomes = b.read("Tess", trial, burn, stock.WREN)
     page = views.trial_page(b.shop, trial)

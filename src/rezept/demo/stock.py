@@ -36,8 +36,8 @@ MATERIALS: tuple[tuple[str, str, float, list[str], list[str], str], ...] = (
 )
 
 LOTS = {
-    ("Poplar plywood", 4.0): ("12 Nov delivery", 3.7),
-    ("Poplar plywood", 6.0): ("12 Nov delivery", 5.8),
+    ("Poplar plywood", 4.0): ("autumn delivery", 3.7),
+    ("Poplar plywood", 6.0): ("autumn delivery", 5.8),
     ("Vegetable-tanned leather", 2.2): ("shoulder, tan", 2.3),
     ("Wool felt", 3.0): ("roll 4, moss green", 3.1),
 }

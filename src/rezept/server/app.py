@@ -29,5 +29,5 @@ def create_app(opened: Shop) -> OpenAPI:
     guard.register(app)
     for subject in (shop, trials, burns, book):
         app.register_api(subject.bp)
-    pages.register(app)
+    app.register_blueprint(pages.bp)
     return app

@@ -100,7 +100,7 @@ def _material(row: sqlite3.Row) -> Row:
 
 
 def materials(db: sqlite3.Connection) -> list[Row]:
-    rows = db.execute(f"SELECT {_MATERIAL_COLUMNS} FROM material ORDER BY family, name, thickness_mm")
+    rows = db.execute(f"SELECT {_MATERIAL_COLUMNS} FROM material ORDER BY id")
     return [_material(row) for row in rows]
 
 

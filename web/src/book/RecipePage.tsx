@@ -53,9 +53,11 @@ function Settings({ page }: { page: RecipePageData }) {
       <Section title="Settings">
         {page.steps.map((step) => (
           <Box key={step.position}>
-            <Text fontWeight="600">
-              {step.position}. {step.name}
-            </Text>
+            {page.steps.length > 1 && (
+              <Text fontWeight="600">
+                {step.position}. {step.name}
+              </Text>
+            )}
             <Table.Root size="sm" variant="line" mb="2">
               <Table.Body>
                 {Object.entries(step.settings).map(([key, value]) => {

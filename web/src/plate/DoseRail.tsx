@@ -1,6 +1,7 @@
 import { useMemo } from 'react'
 import type { Patch } from '../api/types'
 import { palette } from '../theme/palette'
+import { SvgText } from './SvgText'
 import { railScale, stacked } from './railScale'
 
 export const doseOf = (patch: Patch) => patch.dose_j_mm ?? patch.dose_j_mm2 ?? 0
@@ -52,16 +53,15 @@ export function DoseRail({ patches, unit, fill, active, onPick, marked, label }:
               strokeWidth={1.5}
               strokeDasharray="3 2"
             />
-            <text
+            <SvgText
               x={Math.min(Math.max(scale.at(marked.dose), 70), WIDTH - 70)}
               y={11}
-              fontSize={12}
-              fontWeight={600}
-              fill={palette.steel}
-              textAnchor="middle"
+              size={12.5}
+              weight={600}
+              colour={palette.steel}
             >
               {marked.word}
-            </text>
+            </SvgText>
           </g>
         )}
         {burning.map((patch, i) => (
@@ -85,9 +85,9 @@ export function DoseRail({ patches, unit, fill, active, onPick, marked, label }:
         {scale.marks.map(({ dose, x }) => (
           <g key={dose}>
             <line x1={x} x2={x} y1={base} y2={base + 4} stroke={palette.ink} />
-            <text x={x} y={base + 17} fontSize={12} fill={palette.ink2} textAnchor="middle">
+            <SvgText x={x} y={base + 17} size={13} colour={palette.ink2}>
               {dose}
-            </text>
+            </SvgText>
           </g>
         ))}
       </svg>

@@ -1,5 +1,6 @@
 import { Flex, Text } from '@chakra-ui/react'
 import { palette } from '../theme/palette'
+import { SvgText } from './SvgText'
 import { outcomeColour, onOutcome } from './scales'
 
 /** The outcome glyphs with their words. */
@@ -18,16 +19,9 @@ export function Legend({ words }: { words: string[] }) {
               stroke={palette.ink3}
               strokeWidth="0.6"
             />
-            <text
-              x="9"
-              y="13"
-              fontSize="11"
-              fontWeight="700"
-              textAnchor="middle"
-              fill={onOutcome(outcome, most)}
-            >
+            <SvgText x={9} y={13} size={11} weight={700} colour={onOutcome(outcome, most)}>
               {outcome}
-            </text>
+            </SvgText>
           </svg>
           <Text>{word}</Text>
         </Flex>

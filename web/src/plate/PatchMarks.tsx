@@ -1,3 +1,4 @@
+import { SvgText } from './SvgText'
 import { palette } from '../theme/palette'
 import { onOutcome, outcomeColour } from './scales'
 
@@ -12,16 +13,9 @@ const smaller = ({ width, height }: Box) => Math.min(width, height)
 export function Figure({ width, height, colour, text }: Box & { colour: string; text: string }) {
   const size = Math.min(height * 0.36, (width / Math.max(text.length, 3)) * 1.55)
   return (
-    <text
-      x={width / 2}
-      y={height / 2 + size * 0.35}
-      fontSize={size}
-      fontWeight={700}
-      textAnchor="middle"
-      fill={colour}
-    >
+    <SvgText x={width / 2} y={height / 2 + size * 0.35} size={size} weight={700} colour={colour}>
       {text}
-    </text>
+    </SvgText>
   )
 }
 
@@ -109,16 +103,9 @@ export function OutcomeGlyph({
         stroke={outcome === null ? palette.ember : palette.card}
         strokeWidth={r * 0.13}
       />
-      <text
-        x={width / 2}
-        y={height / 2 + r * 0.46}
-        fontSize={r * 1.3}
-        fontWeight={700}
-        textAnchor="middle"
-        fill={ink}
-      >
+      <SvgText x={width / 2} y={height / 2 + r * 0.46} size={r * 1.3} weight={700} colour={ink}>
         {outcome ?? '?'}
-      </text>
+      </SvgText>
     </g>
   )
 }

@@ -3,6 +3,7 @@ import type { KeyboardEvent, ReactNode, Ref } from 'react'
 import type { Patch, Plate as PlateData, PlateText } from '../api/types'
 import { palette } from '../theme/palette'
 import { placed, strokePath, ticks } from './geometry'
+import { SvgText } from './SvgText'
 import './plate.css'
 
 interface PlateProps {
@@ -140,16 +141,16 @@ const Rulers = memo(function Rulers({
   const xs = ticks(width)
   const ys = ticks(height)
   return (
-    <g aria-hidden="true" fontSize={font} fill={palette.ink2} className="ruler">
+    <g aria-hidden="true" className="ruler">
       {xs.map((x) => (
         <line key={x} x1={x} x2={x} y1={-size * 0.12} y2={-size * (x % 50 === 0 ? 0.36 : 0.24)} {...line} />
       ))}
-      <text x={0} y={-size * 0.48} textAnchor="middle">
+      <SvgText x={0} y={-size * 0.48} size={font} colour={palette.ink2}>
         0
-      </text>
-      <text x={width} y={-size * 0.48} textAnchor="end">
+      </SvgText>
+      <SvgText x={width} y={-size * 0.48} size={font} colour={palette.ink2} anchor="end">
         {width.toFixed(1)} mm
-      </text>
+      </SvgText>
       {ys.map((y) => (
         <line
           key={y}
@@ -160,9 +161,16 @@ const Rulers = memo(function Rulers({
           {...line}
         />
       ))}
-      <text x={-size * 0.48} y={0} textAnchor="end" transform={`rotate(-90 ${-size * 0.48} 0)`}>
+      <SvgText
+        x={-size * 0.48}
+        y={0}
+        size={font}
+        colour={palette.ink2}
+        anchor="end"
+        transform={`rotate(-90 ${-size * 0.48} 0)`}
+      >
         {height.toFixed(1)} mm
-      </text>
+      </SvgText>
     </g>
   )
 })

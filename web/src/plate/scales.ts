@@ -44,7 +44,7 @@ export function doseColour(dose: number, range: DoseRange): string {
 
 /** Ink on light tints, card on dark ones. */
 export function onDose(dose: number, range: DoseRange): string {
-  return doseShare(dose, range) > 0.68 ? palette.card : palette.ink
+  return doseShare(dose, range) > 0.65 ? palette.card : palette.ink
 }
 
 /** `most` is the highest score: 3 for cuts, 5 for darkness. */

@@ -36,6 +36,7 @@ export function TextField({
         aria-invalid={error ? true : undefined}
         aria-describedby={error || hint ? `${id}-note` : undefined}
         autoComplete="off"
+        _placeholder={{ color: 'ink3' }}
         {...input}
       />
       <Note id={id} error={error} hint={hint} />

@@ -26,6 +26,9 @@ export function unitSign(symbol: string): string {
   return symbol.replace(/^us$/, 'µs').replace(/^um$/, 'µm').replace(/^deg$/, '°')
 }
 
+/** Levels are words, not numbers. */
+export const AIR_LEVELS = ['off', 'on', 'high']
+
 export interface Shown {
   value: string
   unit: string
@@ -35,6 +38,8 @@ export interface Shown {
 
 /** A setting in the person's unit, with the other units as a hint. */
 export function shown(value: number, parameter: Parameter, table: UnitTable, chosen: ChosenUnits): Shown {
+  const level = parameter.key === 'air_level' ? AIR_LEVELS[value] : undefined
+  if (level) return { value: level, unit: '', others: '' }
   const unit = unitOf(table, parameter.quantity, chosen)
   const units = table[parameter.quantity] ?? []
   const others = units

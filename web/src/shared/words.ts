@@ -29,7 +29,6 @@ export function dayAndTime(at: string, now = new Date()): string {
 
 export const trialName = (number: number) => `T-${String(number).padStart(3, '0')}`
 
-const AIR = ['air off', 'air on', 'air high']
 const OBVIOUS_AT_ZERO = new Set(['hatch_angle_deg', 'hatch_turn_deg'])
 const LEADING = new Set(['speed_mm_s', 'power_pct'])
 
@@ -53,7 +52,6 @@ export function otherSettings(
 
 function settingWords(parameter: Parameter, value: number, table: UnitTable, chosen: ChosenUnits): string {
   if (parameter.key === 'passes') return value === 1 ? '1 pass' : `${value} passes`
-  if (parameter.key === 'air_level') return AIR[value] ?? `air ${value}`
   if (parameter.key === 'focus_offset_mm' && value === 0) return 'in focus'
   const { value: number, unit } = shown(value, parameter, table, chosen)
   if (parameter.key === 'line_spacing_mm' && unit === 'mm') return `${number} mm lines`

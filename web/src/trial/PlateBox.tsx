@@ -1,7 +1,25 @@
 import { Box } from '@chakra-ui/react'
 import type { ReactNode } from 'react'
+import type { Plate } from '../api/types'
 
-/** The one place of the plate, the same in burning, reading and deciding. */
-export function PlateBox({ children }: { children: ReactNode }) {
-  return <Box height={{ base: '340px', lg: 'max(340px, calc(100vh - 320px))' }}>{children}</Box>
+interface PlateBoxProps {
+  plate: Plate
+  /** What stands above and below the plate on this stage, in pixels of the window's height. */
+  around: number
+  children: ReactNode
+}
+
+/** The one place of the plate: as high as the window allows and just as wide as that makes it. */
+export function PlateBox({ plate, around, children }: PlateBoxProps) {
+  const { width_mm: width, height_mm: height } = plate.plate
+  return (
+    <Box
+      height={{ base: '330px', lg: `max(330px, calc(100vh - ${around}px))` }}
+      maxW="100%"
+      mx="auto"
+      style={{ aspectRatio: `${width} / ${height}` }}
+    >
+      {children}
+    </Box>
+  )
 }

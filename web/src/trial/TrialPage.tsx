@@ -34,7 +34,7 @@ export function TrialPage() {
   if (needsBurn && !page.burned) return <Navigate to={`/trials/${id}/burn`} replace />
   return (
     <Box>
-      <Flex justify="space-between" align="flex-start" wrap="wrap" gap="3">
+      <Flex justify="space-between" align="flex-start" wrap={{ base: 'wrap', lg: 'nowrap' }} gap="3">
         <PageTitle under={<Under page={page} />}>
           {page.material}, {page.process_name.toLowerCase()} on {page.head}
         </PageTitle>
@@ -55,6 +55,5 @@ function Under({ page }: { page: TrialPageData }) {
   parts.push(
     burn ? `burned ${dayAndTime(burn.at)} by ${burn.by_name}` : `planned ${day(page.at)} by ${page.author}`,
   )
-  if (!burn) parts.push(page.reason)
   return <>{parts.join(' · ')}</>
 }

@@ -59,7 +59,7 @@ export function BurnStage({ page }: { page: TrialPageData }) {
   return (
     <Grid templateColumns={{ base: '1fr', lg: 'minmax(0, 1fr) 392px' }} gap="6" alignItems="start">
       <Box minW="0">
-        <PlateBox>
+        <PlateBox plate={plate} around={320}>
           <Plate
             plate={plate}
             texts={texts}

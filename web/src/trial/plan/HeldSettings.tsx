@@ -1,7 +1,8 @@
 import { Box, CloseButton, Flex, SimpleGrid, Text } from '@chakra-ui/react'
 import type { Head, Parameter } from '../../api/types'
 import { useShop } from '../../shared/ShopContext'
-import { unitOf, unitSign } from '../../shared/units'
+import { SelectField } from '../../shared/Fields'
+import { AIR_LEVELS, unitOf, unitSign } from '../../shared/units'
 import { firstRange } from './design'
 import { TypedField } from './TypedField'
 import type { DesignHandle } from './useDesign'
@@ -40,27 +41,45 @@ export function HeldSettings({ handle, choices, head }: HeldSettingsProps) {
           const given = parameter.key in design.hold
           return (
             <Box key={parameter.key}>
-              <Flex justify="space-between" align="center" fontSize="13px" color="ink2" minH="20px">
+              <Flex justify="space-between" align="center" fontSize="13px" color="ink2" height="22px">
                 <Text truncate title={parameter.name}>
                   {parameter.name} {sign}
                 </Text>
                 {given && parameter.default === null && !NEVER_GUESSED.has(parameter.key) && (
                   <CloseButton
                     size="2xs"
+                    minW="20px"
+                    height="20px"
                     aria-label={`Do not set ${parameter.name}`}
                     onClick={() => release(parameter.key)}
                   />
                 )}
               </Flex>
-              <TypedField
-                label={parameter.name}
-                value={design.hold[parameter.key] ?? planned[parameter.key]}
-                parameter={parameter}
-                error={error}
-                onType={(text) => hold(parameter.key, text)}
-                onLeave={settle}
-                color={given ? 'ink' : 'ink2'}
-              />
+              {parameter.key === 'air_level' ? (
+                <SelectField
+                  label="air"
+                  hideLabel
+                  compact
+                  value={String(design.hold[parameter.key])}
+                  onPick={(level) => hold(parameter.key, Number(level))}
+                  options={AIR_LEVELS.slice(0, head.machine_facts.air === 'low_high' ? 3 : 2).map(
+                    (word, level) => ({
+                      value: String(level),
+                      label: word,
+                    }),
+                  )}
+                />
+              ) : (
+                <TypedField
+                  label={parameter.name}
+                  value={design.hold[parameter.key] ?? planned[parameter.key]}
+                  parameter={parameter}
+                  error={error}
+                  onType={(text) => hold(parameter.key, text)}
+                  onLeave={settle}
+                  color={given ? 'ink' : 'ink2'}
+                />
+              )}
               {error && (
                 <Text role="alert" color="emberOnSoft" fontSize="13px">
                   {error}

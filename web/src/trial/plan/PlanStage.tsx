@@ -20,6 +20,7 @@ import { Card, Failure, Numeral, Section } from '../../shared/Parts'
 import { useParameter, useProcess, useShop } from '../../shared/ShopContext'
 import { sayFailed } from '../../shared/toast'
 import { minutes } from '../../shared/words'
+import { PlateBox } from '../PlateBox'
 import { AxisEdge } from './AxisEdge'
 import { fittingParameters, toggleOff } from './design'
 import { HeldSettings } from './HeldSettings'
@@ -72,11 +73,11 @@ export function PlanStage({ page }: { page: TrialPageData }) {
   return (
     <Grid templateColumns={{ base: '1fr', lg: 'minmax(0, 1fr) 392px' }} gap="6" alignItems="start">
       <Box minW="0">
-        <Grid templateColumns="124px minmax(0, 1fr)" columnGap="2" rowGap="2">
+        <Grid templateColumns="124px minmax(0, max-content)" columnGap="2" rowGap="2" justifyContent="center">
           <Box py="2">
             <AxisEdge along="y" handle={handle} choices={choices} head={head} />
           </Box>
-          <Box height={{ base: '360px', lg: 'max(360px, calc(100vh - 372px))' }}>
+          <PlateBox plate={good.plate} around={360}>
             <Plate
               plate={good.plate}
               texts={good.texts}
@@ -88,7 +89,7 @@ export function PlanStage({ page }: { page: TrialPageData }) {
               onKeyDown={onKeyDown}
               over={(patch) => <PlannedPatch patch={patch} colour={onDose(doseOf(patch), range)} />}
             />
-          </Box>
+          </PlateBox>
           <Box />
           <AxisEdge along="x" handle={handle} choices={choices} head={head} />
         </Grid>
@@ -109,12 +110,13 @@ export function PlanStage({ page }: { page: TrialPageData }) {
         <Card p="3">
           <Section title="What varies">
             <WhatVaries plate={good.plate} />
+            <Text color="ink2" fontSize="14px" mt="1">
+              {page.reason}
+            </Text>
           </Section>
-        </Card>
-        <Card p="3">
-          <Section title="Held">
+          <Box mt="2">
             <HeldSettings handle={handle} choices={choices} head={head} />
-          </Section>
+          </Box>
         </Card>
         <Card p="3">
           <Section title="Patch and labels">
@@ -259,7 +261,15 @@ function Totals({ page, handle }: { page: TrialPageData; handle: DesignHandle })
     }
   }
   return (
-    <Box>
+    <Box
+      position={{ lg: 'sticky' }}
+      bottom="0"
+      bg="paper"
+      pt="2"
+      pb="3"
+      borderTopWidth="1px"
+      borderColor="line"
+    >
       <Flex gap="6" align="flex-end" wrap="wrap">
         <Box>
           <Text

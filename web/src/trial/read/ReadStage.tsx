@@ -10,6 +10,7 @@ import type { Step } from '../../plate/geometry'
 import { Legend } from '../../plate/Legend'
 import { OutcomeGlyph } from '../../plate/PatchMarks'
 import { Plate } from '../../plate/Plate'
+import { SvgText } from '../../plate/SvgText'
 import { outcomeColour } from '../../plate/scales'
 import { TextField } from '../../shared/Fields'
 import { KeysHelp } from '../../shared/KeysHelp'
@@ -108,7 +109,7 @@ export function ReadStage({ page }: { page: TrialPageData }) {
   return (
     <Grid templateColumns={{ base: '1fr', lg: 'minmax(0, 1fr) 392px' }} gap="6" alignItems="start">
       <Box minW="0">
-        <PlateBox>
+        <PlateBox plate={plate} around={320}>
           <Plate
             ref={plateRef}
             plate={plate}
@@ -212,7 +213,7 @@ export function ReadStage({ page }: { page: TrialPageData }) {
           </Button>
           {done < order.length ? (
             <Button look="quiet" onClick={() => go(nextUnscored(order, active, scored) ?? active)}>
-              Next unread <Key>n</Key>
+              Next <Key>n</Key>
             </Button>
           ) : null}
           <Button asChild look={done === order.length ? 'ember' : 'emberLine'} ml="auto">
@@ -248,16 +249,16 @@ function Marks({ patch, scores }: { patch: Patch; scores: Scores }) {
   if (letters.length === 0) return null
   const size = Math.min(patch.height_mm, patch.width_mm) * 0.17
   return (
-    <text
+    <SvgText
       x={patch.width_mm * 0.95}
       y={patch.height_mm * 0.95}
-      fontSize={size}
-      textAnchor="end"
-      fontWeight={600}
-      fill={palette.ink2}
+      size={size}
+      anchor="end"
+      weight={600}
+      colour={palette.ink2}
     >
       {letters.join(' ')}
-    </text>
+    </SvgText>
   )
 }
 

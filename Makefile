@@ -1,0 +1,81 @@
+# Rezept. `make demo` to try it, `make test` for all that CI runs, `make help` for the rest.
+
+PYTHON ?= python3
+VENV := .venv
+BIN := $(VENV)/bin
+UV_VERSION := 0.13.9
+STAMPS := .stamps
+WEB_SOURCES := $(shell find web/src web/public -type f 2>/dev/null) web/index.html web/vite.config.ts
+export PIP_DISABLE_PIP_VERSION_CHECK := 1
+
+.PHONY: help demo test check fmt bench screenshots build types chromium clean
+
+help:
+	@echo "make demo         the demo shop in the browser (first time: installs and builds)"
+	@echo "make test         everything CI runs: checks, unit tests, browser tests"
+	@echo "make check        ruff, mypy, import-linter, tsc, eslint, prettier, fresh API types"
+	@echo "make fmt          format and mend what can be mended"
+	@echo "make bench        speed, each figure against a reference of the same run"
+	@echo "make screenshots  renew docs/screenshots from the demo shop"
+	@echo "make types        renew the OpenAPI document and the TypeScript types"
+
+# --- installing ------------------------------------------------------------------------------------------
+
+$(STAMPS)/venv:
+	@$(PYTHON) -c 'import sys; sys.exit(sys.version_info < (3, 11))' || { echo "Rezept needs Python 3.11 or newer."; exit 1; }
+	$(PYTHON) -m venv $(VENV)
+	$(BIN)/python -m pip install --quiet uv==$(UV_VERSION)
+	@mkdir -p $(STAMPS) && touch $@
+
+$(STAMPS)/runtime: $(STAMPS)/venv requirements.lock pyproject.toml
+	VIRTUAL_ENV=$(VENV) $(BIN)/uv pip install --quiet --require-hashes -r requirements.lock
+	VIRTUAL_ENV=$(VENV) $(BIN)/uv pip install --quiet --no-deps -e .
+	@touch $@
+
+$(STAMPS)/dev: $(STAMPS)/runtime requirements-dev.lock
+	VIRTUAL_ENV=$(VENV) $(BIN)/uv pip install --quiet --require-hashes -r requirements-dev.lock
+	@touch $@
+
+$(STAMPS)/node: web/package.json web/package-lock.json
+	@node -e 'const [a, b] = process.versions.node.split(".").map(Number); process.exit(a > 20 || (a === 20 && b >= 19) ? 0 : 1)' \
+		|| { echo "Rezept needs Node 20.19 or newer."; exit 1; }
+	cd web && npm ci --no-audit --no-fund --loglevel=error
+	@mkdir -p $(STAMPS) && touch $@
+
+$(STAMPS)/web: $(STAMPS)/node $(WEB_SOURCES)
+	cd web && npx --no-install vite build --logLevel error
+	@touch $@
+
+build: $(STAMPS)/runtime $(STAMPS)/web
+
+chromium:
+	@test -x /usr/bin/chromium || { apt-get update -qq && apt-get install -y -qq chromium; }
+	@command -v rsvg-convert >/dev/null || { apt-get update -qq && apt-get install -y -qq librsvg2-bin; }
+
+# --- using -----------------------------------------------------------------------------------------------
+
+demo: build
+	$(BIN)/rezept demo --data .demo
+
+test: $(STAMPS)/dev $(STAMPS)/web chromium
+	$(BIN)/python tests/run.py
+
+check: $(STAMPS)/dev $(STAMPS)/node
+	$(BIN)/python tests/run.py --only-checks
+
+fmt: $(STAMPS)/dev $(STAMPS)/node
+	$(BIN)/ruff check --fix --quiet src tests benchmarks docs; $(BIN)/ruff format --quiet src tests benchmarks docs
+	cd web && npx --no-install eslint --fix . && npx --no-install prettier --log-level warn --write .
+
+types: $(STAMPS)/runtime $(STAMPS)/node
+	$(BIN)/python -m rezept.server.openapi > web/src/api/openapi.json
+	cd web && npm run --silent types
+
+bench: $(STAMPS)/dev $(STAMPS)/web chromium
+	$(BIN)/python -m benchmarks
+
+screenshots: $(STAMPS)/dev $(STAMPS)/web chromium
+	$(BIN)/python docs/take_screenshots.py
+
+clean:
+	rm -rf $(VENV) $(STAMPS) web/node_modules src/rezept/server/static .demo

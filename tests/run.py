@@ -1,0 +1,101 @@
+"""Everything that must hold: checks, vitest and unittest, counted together.
+
+Ends with a line `N passed, N failed`; the exit code is 0 only when nothing failed.
+`--only-checks` leaves the tests out; other words are passed on as names of unittest modules.
+"""
+
+from __future__ import annotations
+
+import json
+import subprocess
+import sys
+import time
+import unittest
+from pathlib import Path
+
+ROOT = Path(__file__).parent.parent
+BIN = Path(sys.executable).parent
+WEB = ROOT / "web"
+NPX = ["npx", "--no-install"]
+
+CHECKS: list[tuple[str, list[str], Path]] = [
+    ("ruff", [str(BIN / "ruff"), "check", "src", "tests", "benchmarks", "docs"], ROOT),
+    ("ruff format", [str(BIN / "ruff"), "format", "--check", "--quiet", "src", "tests", "benchmarks", "docs"], ROOT),
+    ("mypy", [str(BIN / "mypy")], ROOT),
+    ("import-linter", [str(BIN / "lint-imports")], ROOT),
+    ("tsc", [*NPX, "tsc", "--noEmit"], WEB),
+    ("eslint", [*NPX, "eslint", "."], WEB),
+    ("prettier", [*NPX, "prettier", "--check", "--log-level", "warn", "."], WEB),
+]
+
+
+def check(name: str, command: list[str], folder: Path) -> bool:
+    done = subprocess.run(command, cwd=folder, capture_output=True, text=True, check=False)
+    print(f"{'ok    ' if done.returncode == 0 else 'FAILED'} {name}", flush=True)
+    if done.returncode:
+        print(done.stdout[-6000:], done.stderr[-6000:])
+    return done.returncode == 0
+
+
+def fresh_types() -> bool:
+    """The committed OpenAPI document and types are those of the code."""
+    document = subprocess.run(
+        [sys.executable, "-m", "rezept.server.openapi"], cwd=ROOT, capture_output=True, text=True, check=True
+    ).stdout
+    fresh = document == (WEB / "src/api/openapi.json").read_text()
+    types = subprocess.run(
+        [*NPX, "openapi-typescript", "src/api/openapi.json", "--default-non-nullable=false"],
+        cwd=WEB,
+        capture_output=True,
+        text=True,
+        check=True,
+    ).stdout
+    fresh = fresh and types.strip() == (WEB / "src/api/schema.d.ts").read_text().strip()
+    print(f"{'ok    ' if fresh else 'FAILED'} API types are fresh{'' if fresh else ': run `make types`'}", flush=True)
+    return fresh
+
+
+def vitest() -> tuple[int, int]:
+    done = subprocess.run(
+        [*NPX, "vitest", "run", "--reporter=json"], cwd=WEB, capture_output=True, text=True, check=False
+    )
+    try:
+        report = json.loads(done.stdout[done.stdout.index("{") :])
+    except ValueError:
+        print(done.stdout[-4000:], done.stderr[-4000:])
+        return 0, 1
+    passed, failed = report["numPassedTests"], report["numFailedTests"]
+    if failed or done.returncode:
+        print(done.stdout[-4000:], done.stderr[-4000:])
+    print(f"{'ok    ' if not failed and not done.returncode else 'FAILED'} vitest, {passed} tests", flush=True)
+    return passed, max(failed, int(done.returncode != 0))
+
+
+def unittests(names: list[str]) -> tuple[int, int]:
+    loader = unittest.TestLoader()
+    suite = loader.loadTestsFromNames(names) if names else loader.discover(str(ROOT / "tests"), top_level_dir=str(ROOT))
+    result = unittest.TextTestRunner(verbosity=1, buffer=True).run(suite)
+    failed = len(result.failures) + len(result.errors) + len(result.unexpectedSuccesses)
+    return result.testsRun - failed, failed
+
+
+def main(words: list[str]) -> int:
+    began = time.monotonic()
+    sys.path.insert(0, str(ROOT))
+    passed = failed = 0
+    if not words or words == ["--only-checks"]:
+        for ok in [*(check(*one) for one in CHECKS), fresh_types()]:
+            passed, failed = passed + ok, failed + (not ok)
+    if not words:
+        more_passed, more_failed = vitest()
+        passed, failed = passed + more_passed, failed + more_failed
+    if words != ["--only-checks"]:
+        more_passed, more_failed = unittests(words)
+        passed, failed = passed + more_passed, failed + more_failed
+    print(f"in {time.monotonic() - began:.0f} s")
+    print(f"{passed} passed, {failed} failed", flush=True)
+    return 1 if failed else 0
+
+
+if __name__ == "__main__":
+    sys.exit(main(sys.argv[1:]))
