@@ -1,0 +1,370 @@
+"""Burning, reading, deciding, keeping, asking."""
+
+import hashlib
+import io
+import unittest
+
+from PIL import Image
+
+from rezept.actions import burning, deciding, equipment, keeping, planning, reading, views
+from rezept.actions.people import NotAllowed
+from rezept.core.errors import InvalidInput, NotFound, Refused
+from rezept.store.errors import Stale
+from tests.made import WREN, ShopCase
+
+
+def picture(kind="JPEG", size=(64, 48)):
+    data = io.BytesIO()
+    Image.new("RGB", size, (180, 140, 90)).save(data, kind)
+    return data.getvalue()
+
+
+class BurnedCase(ShopCase):
+    """A trial of 2 x 3 patches, burned."""
+
+    process = "cut"
+
+    def setUp(self):
+        super().setUp()
+        self.trial = planning.new_trial(self.shop, self.member, self.process, self.poplar, self.wren)
+        page = views.trial_page(self.shop, self.trial)
+        axes = [
+            {"parameter": "speed_mm_s", "along": "x", "values": [10, 20, 30]},
+            {"parameter": "power_pct", "along": "y", "values": [40, 60]},
+        ]
+        design = {**page["design"], "axes": axes, "off": ["A3"]}
+        planning.change_draft(self.shop, self.member, self.trial, page["edit"], design, {})
+        self.burn = self.mark_burned({"lot": "Autumn", "measured_mm": "3,7 mm", "focus": "gauge", "air": "60 kPa"})
+
+    def mark_burned(self, conditions):
+        page = views.trial_page(self.shop, self.trial)
+        return burning.mark_burned(self.shop, self.member, self.trial, page["edit"], conditions)
+
+    def page(self):
+        return views.trial_page(self.shop, self.trial)
+
+    def score(self, patch, edit=0, **scores):
+        return reading.score(self.shop, self.member, self.burn, patch, edit, scores)
+
+
+class BurnTest(BurnedCase):
+    def test_who_when_and_how(self):
+        burn = self.page()["burns"][0]
+        self.assertEqual((burn["by_name"], burn["lot"], burn["measured_mm"]), ("Moss", "Autumn", 3.7))
+        self.assertEqual((burn["focus"], burn["air"]), ("gauge", "60 kPa"))
+        self.assertRegex(burn["at"], r"^2026-11-23T09:\d\d:\d\dZ$")
+        self.assertEqual(self.page()["stage"], "read")
+
+    def test_conditions_default_to_last_time(self):
+        self.assertEqual(
+            self.page()["last_conditions"], {"lot": "Autumn", "measured_mm": 3.7, "focus": "gauge", "air": "60 kPa"}
+        )
+
+    def test_another_sheet_keeps_the_machines_conditions_only(self):
+        other = planning.new_trial(self.shop, self.member, "cut", self.thick, self.wren)
+        conditions = views.trial_page(self.shop, other)["last_conditions"]
+        self.assertEqual(conditions, {"lot": None, "measured_mm": None, "focus": "gauge", "air": "60 kPa"})
+
+    def test_a_known_lot_is_not_added_twice(self):
+        self.mark_burned({"lot": " Autumn "})
+        self.assertEqual(len(equipment.inventory(self.shop)["lots"]), 1)
+
+    def test_nonsense_conditions(self):
+        for conditions, path in [
+            ({"measured_mm": "thick"}, "measured_mm"),
+            ({"measured_mm": -3}, "measured_mm"),
+            ({"measured_mm": 0}, "measured_mm"),
+            ({"lot": "x" * 81}, "lot"),
+            ({"weather": "wet"}, "weather"),
+            ({"note": 3}, "note"),
+        ]:
+            with self.subTest(path), self.assertRaises(InvalidInput) as caught:
+                self.mark_burned(conditions)
+            self.assertEqual(caught.exception.path, path)
+        self.assertEqual(len(self.page()["burns"]), 1)
+
+    def test_burned_history_is_never_rewritten(self):
+        page = self.page()
+        before = page["burned"]
+        design = {**page["design"], "off": [], "title": "other"}
+        planning.change_draft(self.shop, self.member, self.trial, page["edit"], design, {})
+        after = self.page()
+        self.assertEqual(after["burned"], before)
+        self.assertEqual(after["revision"], 2)
+        self.assertEqual(after["burns"][0]["revision"], 1)
+
+    def test_patches_that_stayed_bare(self):
+        burning.mark_not_burned(self.shop, self.member, self.burn, "B2", True)
+        burning.mark_not_burned(self.shop, self.member, self.burn, "B2", True)
+        self.assertEqual((self.page()["not_burned"], self.page()["patches"]), (["B2"], 4))
+        burning.mark_not_burned(self.shop, self.member, self.burn, "B2", False)
+        self.assertEqual(self.page()["patches"], 5)
+
+    def test_only_patches_that_were_to_burn(self):
+        for patch, words in [("A3", "switched off"), ("Z1", "no patch Z1")]:
+            with self.assertRaisesRegex(InvalidInput, words):
+                burning.mark_not_burned(self.shop, self.member, self.burn, patch, True)
+        with self.assertRaises(NotFound):
+            burning.mark_not_burned(self.shop, self.member, 999, "A1", True)
+
+
+class ReadTest(BurnedCase):
+    def test_scores_and_progress(self):
+        stored = self.score("A1", through=3, char=2, tags=["back_burn", "flame"], note="halo")
+        self.assertEqual((stored["through"], stored["char"], stored["edit"], stored["face"]), (3, 2, 1, "back"))
+        self.score("A2", cannot_tell=True)
+        page = self.page()
+        self.assertEqual((page["scored"], page["patches"], page["stage"]), (2, 5, "read"))
+
+    def test_all_read_means_decide(self):
+        for patch in ("A1", "A2", "B1", "B2"):
+            self.score(patch, through=1)
+        burning.mark_not_burned(self.shop, self.member, self.burn, "B3", True)
+        self.assertEqual(self.page()["stage"], "decide")
+
+    def test_only_scores_that_mean_something(self):
+        for scores, path in [
+            ({"through": 4}, "through"),
+            ({"through": -1}, "through"),
+            ({"through": 1.5}, "through"),
+            ({"darkness": 2}, "darkness"),
+            ({"evenness": 1}, "evenness"),
+            ({"tags": ["blurred"]}, "tags[0]"),
+            ({"tags": "flame"}, "tags"),
+            ({"through": 1, "cannot_tell": True}, "cannot_tell"),
+            ({"colour": 1}, "colour"),
+        ]:
+            with self.subTest(scores=scores), self.assertRaises(InvalidInput) as caught:
+                self.score("A1", **scores)
+            self.assertEqual(caught.exception.path, path)
+
+    def test_stale_scores_show_both(self):
+        self.score("A1", through=3)
+        with self.assertRaises(Stale) as caught:
+            self.score("A1", edit=0, through=1)
+        self.assertEqual((caught.exception.current["through"], caught.exception.yours["through"]), (3, 1))
+        self.assertEqual(self.score("A1", edit=1, through=1)["edit"], 2)
+
+    def test_undo_is_one_more_edit(self):
+        self.score("A1", through=3)
+        cleared = self.score("A1", edit=1)
+        self.assertIsNone(cleared["through"])
+        self.assertEqual(self.page()["scored"], 0)
+
+    def test_photo_is_kept_untouched_under_its_hash(self):
+        data = picture()
+        face = reading.attach_photo(self.shop, self.member, self.burn, "front", data)
+        self.assertEqual(face["sha256"], hashlib.sha256(data).hexdigest())
+        row, stored = reading.photo(self.shop, face["sha256"])
+        self.assertEqual((stored, row["media_type"], row["width"]), (data, "image/jpeg", 64))
+        self.assertEqual(self.page()["photos"], [face])
+
+    def test_one_photo_a_face(self):
+        reading.attach_photo(self.shop, self.member, self.burn, "front", picture())
+        second = reading.attach_photo(self.shop, self.member, self.burn, "front", picture("PNG"))
+        back = reading.attach_photo(self.shop, self.member, self.burn, "back", picture("PNG"))
+        self.assertEqual(self.page()["photos"], [back, second])
+
+    def test_what_is_no_photo(self):
+        whole = picture(size=(640, 480))
+        gif = io.BytesIO()
+        Image.new("P", (9, 9)).save(gif, "GIF")
+        for data, words in [
+            (b"", "empty"),
+            (b"hello", "no photo"),
+            (whole[: len(whole) // 2], "damaged or cut short"),
+            (gif.getvalue(), "no photo"),
+        ]:
+            with self.subTest(words), self.assertRaisesRegex(InvalidInput, words):
+                reading.attach_photo(self.shop, self.member, self.burn, "front", data)
+        self.assertEqual(self.page()["photos"], [])
+        self.assertEqual([path for path in self.shop.photos.folder.rglob("*") if path.is_file()], [])
+
+
+class MarkTest(BurnedCase):
+    """The same for an engraving: darkness and evenness on the front."""
+
+    process = "area"
+
+    def test_darkness_and_evenness(self):
+        stored = self.score("A1", darkness=5, evenness=2, tags=["blurred"])
+        self.assertEqual((stored["darkness"], stored["evenness"], stored["face"]), (5, 2, "front"))
+        with self.assertRaisesRegex(InvalidInput, "not scored for this process"):
+            self.score("A2", through=1)
+
+
+class DecideTest(BurnedCase):
+    def test_margins_of_what_was_read(self):
+        for patch, through in [("A1", 2), ("B1", 3), ("B2", 3), ("B3", 1)]:
+            self.score(patch, through=through)
+        found = deciding.decision(self.shop, self.burn)["margins"]
+        self.assertEqual(set(found), {"A1", "B1", "B2", "B3"})
+        faster = next(n for n in found["B1"] if n["direction"] == "faster")
+        self.assertEqual((faster["holds_to"], faster["margin_pct"], faster["open_end"]), (20.0, 100.0, False))
+        weaker = next(n for n in found["B1"] if n["direction"] == "less power")
+        self.assertEqual((weaker["holds"], weaker["outcome"]), (False, 2.0))
+
+    def test_patches_that_were_not_burned_say_nothing(self):
+        self.score("B1", through=3)
+        self.score("B2", through=3)
+        burning.mark_not_burned(self.shop, self.member, self.burn, "B2", True)
+        found = deciding.decision(self.shop, self.burn)["margins"]
+        self.assertEqual(set(found), {"B1"})
+
+
+class KeepTest(BurnedCase):
+    def setUp(self):
+        super().setUp()
+        self.score("B2", through=3)
+
+    def keep(self, by=None, patch="B2", **document):
+        return keeping.keep_recipe(self.shop, by or self.member, self.burn, patch, document)
+
+    def test_the_kept_numbers_are_the_burned_numbers(self):
+        recipe = views.recipe_page(self.shop, self.keep(note="clean edge"))
+        burned = next(p for p in self.page()["burned"]["patches"] if p["id"] == "B2")
+        self.assertEqual([step["settings"] for step in recipe["steps"]], [burned["settings"]])
+        self.assertEqual((recipe["steps"][0]["position"], recipe["standing"]), (1, "tried"))
+        self.assertEqual((recipe["trial_id"], recipe["revision"], recipe["patch"]), (self.trial, 1, "B2"))
+        self.assertEqual(recipe["evidence"]["reading"]["through"], 3)
+        self.assertEqual(recipe["evidence"]["burn"]["lot"], "Autumn")
+        self.assertEqual(self.page()["stage"], "read")
+
+    def test_later_edits_of_the_trial_do_not_touch_it(self):
+        recipe = self.keep()
+        page = self.page()
+        axes = [{"parameter": "speed_mm_s", "along": "x", "values": [1, 2, 3]}, page["design"]["axes"][1]]
+        planning.change_draft(self.shop, self.member, self.trial, page["edit"], {**page["design"], "axes": axes}, {})
+        self.assertEqual(views.recipe_page(self.shop, recipe)["steps"][0]["settings"]["speed_mm_s"], 20.0)
+
+    def test_only_technicians_mark_as_proven(self):
+        with self.assertRaises(NotAllowed):
+            self.keep(standing="proven")
+        self.assertEqual(views.book(self.shop), [])
+        recipe = self.keep(self.technician, standing="proven")
+        with self.assertRaises(NotAllowed):
+            keeping.change_recipe(self.shop, self.member, recipe, 1, {"standing": "tried"})
+        with self.assertRaises(NotAllowed):
+            self.keep(self.guest)
+
+    def test_members_may_doubt_what_is_tried(self):
+        recipe = self.keep()
+        after = keeping.change_recipe(self.shop, self.member, recipe, 1, {"standing": "doubtful"})
+        self.assertEqual((after["standing"], after["edit"]), ("doubtful", 2))
+        with self.assertRaises(NotAllowed):
+            keeping.change_recipe(self.shop, self.member, recipe, 2, {"standing": "proven"})
+
+    def test_only_what_was_burned_and_read(self):
+        with self.assertRaisesRegex(Refused, "has not been read"):
+            self.keep(patch="B1")
+        burning.mark_not_burned(self.shop, self.member, self.burn, "B2", True)
+        with self.assertRaisesRegex(Refused, "was not burned"):
+            self.keep()
+
+    def test_the_same_patch_once_for_each_purpose(self):
+        self.keep()
+        with self.assertRaisesRegex(Refused, "in the book already"):
+            self.keep()
+        self.keep(purpose="fast draft")
+        self.assertEqual(len(views.book(self.shop)), 2)
+
+    def test_history_and_stale_edits(self):
+        recipe = self.keep()
+        keeping.change_recipe(self.shop, self.technician, recipe, 1, {"standing": "proven"})
+        with self.assertRaises(Stale) as caught:
+            keeping.change_recipe(self.shop, self.member, recipe, 1, {"note": "mine"})
+        self.assertEqual(caught.exception.current["standing"], "proven")
+        history = views.recipe_page(self.shop, recipe)["history"]
+        self.assertEqual([(v["edit"], v["recipe"]["standing"], v["by_name"]) for v in history],
+                         [(2, "proven", "Tess"), (1, "tried", "Moss")])  # fmt: skip
+
+
+class BookTest(BurnedCase):
+    def setUp(self):
+        super().setUp()
+        for patch in ("B1", "B2"):
+            self.score(patch, through=3)
+        keep = keeping.keep_recipe
+        self.tried = keep(self.shop, self.member, self.burn, "B1", {"purpose": "100% safe", "note": "slow_but sure"})
+        self.proven = keep(self.shop, self.technician, self.burn, "B2", {"standing": "proven"})
+
+    def found(self, **filters):
+        return [recipe["id"] for recipe in views.book(self.shop, **filters)]
+
+    def test_best_standing_first(self):
+        self.assertEqual(self.found(), [self.proven, self.tried])
+
+    def test_found_by_every_word(self):
+        for text, ids in [
+            ("poplar", [self.proven, self.tried]),
+            ("WREN poplar 4", [self.proven, self.tried]),
+            ("sure", [self.tried]),
+            ("moss", [self.tried]),
+            ("100%", [self.tried]),
+            ("slow_but", [self.tried]),
+            ("slowXbut", []),
+            ("heron", []),
+            ("poplar heron", []),
+            ("  ", [self.proven, self.tried]),
+            ("'; DROP TABLE recipe; --", []),
+        ]:
+            with self.subTest(text):
+                self.assertEqual(self.found(text=text), ids)
+
+    def test_found_by_machine_material_process(self):
+        self.assertEqual(self.found(head_id=self.wren, material_id=self.poplar, process="cut"), [self.proven, self.tried])
+        for other in ({"head_id": self.heron}, {"material_id": self.thick}, {"process": "line"}):
+            self.assertEqual(self.found(**other), [])
+
+    def test_ask_answers_with_the_proven_one_first(self):
+        answer = views.ask(self.shop, "cut", self.poplar, self.wren)
+        self.assertEqual([recipe["id"] for recipe in answer["recipes"]], [self.proven, self.tried])
+        self.assertEqual(answer["related"], [])
+
+    def test_ask_without_a_recipe_shows_the_same_material(self):
+        answer = views.ask(self.shop, "cut", self.thick, self.wren)
+        self.assertEqual(answer["recipes"], [])
+        self.assertEqual({recipe["id"] for recipe in answer["related"]}, {self.proven, self.tried})
+        self.assertIn("1/thickness", answer["start"]["reason"])
+
+    def test_retired_recipes_are_not_offered(self):
+        keeping.change_recipe(self.shop, self.technician, self.proven, 1, {"standing": "retired"})
+        answer = views.ask(self.shop, "cut", self.poplar, self.wren)
+        self.assertEqual([recipe["id"] for recipe in answer["recipes"]], [self.tried])
+
+    def test_ask_for_what_is_not_there(self):
+        with self.assertRaises(NotFound):
+            views.ask(self.shop, "cut", 99, self.wren)
+        with self.assertRaises(InvalidInput):
+            views.ask(self.shop, "melt", self.poplar, self.wren)
+
+
+class EquipmentTest(ShopCase):
+    def test_founded_once(self):
+        with self.assertRaisesRegex(InvalidInput, "founded already"):
+            equipment.found_shop(self.shop, "Other", "0TH3", "Eve")
+
+    def test_names_and_roles(self):
+        for name, role, words in [("Tess", "member", "already"), ("", "member", "1 to 80"), ("Ann", "boss", "role")]:
+            with self.assertRaisesRegex(InvalidInput, words):
+                equipment.add_member(self.shop, self.keeper, name, role)
+        with self.assertRaises(NotAllowed):
+            equipment.add_member(self.shop, self.technician, "Ann", "member")
+
+    def test_machines_are_checked_before_they_are_stored(self):
+        with self.assertRaises(InvalidInput):
+            equipment.add_machine(self.shop, self.keeper, {**WREN, "name": "New", "source": "sun"}, [{}])
+        with self.assertRaisesRegex(InvalidInput, "already"):
+            equipment.add_machine(self.shop, self.keeper, WREN, [{}])
+        with self.assertRaisesRegex(InvalidInput, "at least one head"):
+            equipment.add_machine(self.shop, self.keeper, {**WREN, "name": "New"}, [])
+        with self.assertRaises(NotAllowed):
+            equipment.add_machine(self.shop, self.member, {**WREN, "name": "New"}, [{}])
+
+    def test_a_machine_with_two_heads_is_named_with_them(self):
+        titles = {head["id"]: head["title"] for head in equipment.inventory(self.shop)["heads"]}
+        self.assertEqual((titles[self.wren], titles[self.heron]), ("Wren", "Heron 110"))
+
+
+if __name__ == "__main__":
+    unittest.main()

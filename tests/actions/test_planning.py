@@ -1,0 +1,270 @@
+"""Planning in a shop: typed designs, drafts, revisions, files."""
+
+import unittest
+from pathlib import Path
+from unittest import mock
+
+from rezept.actions import burning, exporting, keeping, planning, reading, views
+from rezept.actions.people import NotAllowed
+from rezept.actions.typed import resolved, split_list
+from rezept.core.errors import InvalidInput, NotFound, Refused, SeveralErrors, UnknownKey
+from rezept.store.errors import Stale
+from tests.made import ShopCase, planned, trial_document
+
+
+class TypedTest(unittest.TestCase):
+    """`resolved`: what people typed, as numbers."""
+
+    def design(self, **axis):
+        return {
+            "axes": [{"parameter": "speed_mm_s", "along": "x", "from": 8, "to": 32, "count": 4, **axis}],
+            "hold": {"power_pct": "40 %"},
+            "patch": {"width_mm": "1 cm"},
+            "labels": {"settings": {"speed_mm_s": "100"}, "height_mm": 2},
+        }
+
+    def test_texts_become_numbers_in_inside_units(self):
+        plain = resolved(self.design(**{"from": "600 mm/min", "to": "1.1 in/s", "count": "5"}), {"speed": "mm/min"})
+        axis = plain["axes"][0]
+        self.assertAlmostEqual(axis["from"], 10.0)
+        self.assertAlmostEqual(axis["to"], 27.94)
+        self.assertEqual(axis["count"], 5.0)
+        self.assertEqual(plain["hold"]["power_pct"], 40.0)
+        self.assertEqual(plain["patch"]["width_mm"], 10.0)
+        self.assertAlmostEqual(plain["labels"]["settings"]["speed_mm_s"], 100 / 60)
+
+    def test_the_design_itself_is_left_alone(self):
+        design = self.design(**{"from": "9"})
+        resolved(design, {})
+        self.assertEqual(design["axes"][0]["from"], "9")
+
+    def test_every_unreadable_text_is_reported(self):
+        with self.assertRaises(SeveralErrors) as caught:
+            resolved({**self.design(**{"from": "quick"}), "patch": {"width_mm": "wide"}}, {})
+        self.assertEqual({error.path for error in caught.exception.errors}, {"axes[0].from", "patch.width_mm"})
+
+    def test_lists(self):
+        for text, parts in [
+            ("8 12 20", ["8", "12", "20"]),
+            ("8, 12, 20", ["8", "12", "20"]),
+            ("8;12 ; 20", ["8", "12", "20"]),
+            ("8,12,20", ["8", "12", "20"]),
+            ("0,5 1,5", ["0,5", "1,5"]),
+            ("0,5", ["0,5"]),
+            ("600 mm/min; 800 mm/min", ["600 mm/min", "800 mm/min"]),
+        ]:
+            with self.subTest(text):
+                self.assertEqual(split_list(text), parts)
+
+
+class DraftTest(ShopCase):
+    def new(self, process="cut", sheet=None, head=None):
+        trial = planning.new_trial(self.shop, self.member, process, sheet or self.poplar, head or self.wren)
+        return trial, views.trial_page(self.shop, trial)
+
+    def changed(self, page, **design):
+        full = {**page["design"], **design}
+        planning.change_draft(self.shop, self.member, page["id"], page["edit"], full, {})
+        return views.trial_page(self.shop, page["id"])
+
+    def test_blind_start_is_a_plate_one_can_burn(self):
+        _, page = self.new()
+        self.assertEqual(page["stage"], "plan")
+        self.assertEqual(len(page["plate"]["patches"]), 36)
+        self.assertIn("Nothing is known", page["reason"])
+        self.assertFalse(page["design"]["labels"]["on"])
+        self.assertEqual(page["code"], "T3ST-T001.1")
+
+    def test_preview_stores_nothing(self):
+        trial, page = self.new()
+        axes = [{**page["design"]["axes"][0], "count": "3"}, page["design"]["axes"][1]]
+        plate = planning.preview(self.shop, trial, {**page["design"], "axes": axes}, {})
+        self.assertEqual(len(plate.ids), 18)
+        self.assertEqual(views.trial_page(self.shop, trial)["design"], page["design"])
+
+    def test_a_draft_is_edited_in_place(self):
+        _, page = self.new()
+        after = self.changed(page, title="Sides")
+        self.assertEqual((after["revision"], after["edit"], after["design"]["title"]), (1, 2, "Sides"))
+
+    def test_nonsense_is_not_stored(self):
+        trial, page = self.new()
+        for design, kind in [
+            ({**page["design"], "axes": []}, InvalidInput),
+            ({**page["design"], "colour": "red"}, UnknownKey),
+            ({**page["design"], "machine": {}}, UnknownKey),
+            ({**page["design"], "hold": {"frequency_khz": 20}}, InvalidInput),
+        ]:
+            with self.assertRaises(kind):
+                planning.change_draft(self.shop, self.member, trial, page["edit"], design, {})
+        self.assertEqual(views.trial_page(self.shop, trial)["edit"], page["edit"])
+
+    def test_stale_edit_shows_both_versions(self):
+        trial, page = self.new()
+        self.changed(page, title="first")
+        with self.assertRaises(Stale) as caught:
+            planning.change_draft(self.shop, self.member, trial, page["edit"], {**page["design"], "title": "second"}, {})
+        self.assertEqual(caught.exception.current["design"]["title"], "first")
+        self.assertEqual(caught.exception.yours["design"]["title"], "second")
+
+    def test_first_edit_after_export_begins_a_revision(self):
+        trial, page = self.new()
+        self.assertEqual(exporting.freeze_latest(self.shop, self.member, trial, page["edit"]), 1)
+        frozen = views.trial_page(self.shop, trial)
+        self.assertEqual((frozen["stage"], frozen["frozen"]), ("burn", True))
+        after = self.changed(frozen, title="Again")
+        self.assertEqual((after["revision"], after["frozen"], after["stage"]), (2, False, "plan"))
+        self.assertEqual(after["code"], "T3ST-T001.2")
+        name, _, data = exporting.file_of(self.shop, trial, 1, "json")
+        self.assertEqual(name, "T3ST-T001.1.plate.json")
+        self.assertNotIn(b"Again", data)
+
+    def test_getting_the_files_twice_is_one_revision(self):
+        trial, page = self.new()
+        for _ in range(2):
+            self.assertEqual(exporting.freeze_latest(self.shop, self.member, trial, page["edit"]), 1)
+
+    def test_files_of_a_draft_are_not_there(self):
+        trial, _ = self.new()
+        with self.assertRaisesRegex(NotFound, "draft"):
+            exporting.file_of(self.shop, trial, 1, "svg")
+        with self.assertRaisesRegex(NotFound, "kind 'pdf'"):
+            exporting.file_of(self.shop, trial, 1, "pdf")
+
+    def test_refusal_keeps_the_files_back(self):
+        trial, page = self.new()
+        axis = {"parameter": "speed_mm_s", "along": "x", "values": [20, 900]}
+        after = self.changed(page, axes=[axis, page["design"]["axes"][1]])
+        self.assertTrue(all(file["refused"] for file in after["files"] if file["kind"] != "json"))
+        with self.assertRaisesRegex(Refused, "faster than Wren"):
+            exporting.freeze_latest(self.shop, self.member, trial, after["edit"])
+        self.assertFalse(views.trial_page(self.shop, trial)["frozen"])
+
+    def test_what_gcode_cannot_say_is_offered_as_other_files(self):
+        trial, page = self.new("surface", self.blank, self.heron)
+        exporting.freeze_latest(self.shop, self.member, trial, page["edit"])
+        refused = {file["kind"]: file["refused"] for file in page["files"]}
+        self.assertIn("frequency", refused["gcode"])
+        self.assertIsNone(refused["svg"])
+        with self.assertRaisesRegex(Refused, "frequency"):
+            exporting.file_of(self.shop, trial, 1, "gcode")
+
+    def test_only_what_the_material_is_meant_for(self):
+        with self.assertRaisesRegex(InvalidInput, "not meant for"):
+            self.new("cut", self.blank)
+
+    def test_guests_read(self):
+        with self.assertRaisesRegex(NotAllowed, "ask a member"):
+            planning.new_trial(self.shop, self.guest, "cut", self.poplar, self.wren)
+
+    def test_a_machine_that_changed_leaves_frozen_plates_alone(self):
+        trial, page = self.new()
+        exporting.freeze_latest(self.shop, self.member, trial, page["edit"])
+        before = exporting.file_of(self.shop, trial, 1, "gcode")[2]
+        with self.shop.database.writing() as db:
+            db.execute("UPDATE machine SET facts = json_set(facts, '$.s_at_full_power', 255.0) WHERE name = 'Wren'")
+        self.assertEqual(exporting.file_of(self.shop, trial, 1, "gcode")[2], before)
+
+    def test_numbers_count_up(self):
+        self.assertEqual([self.new()[1]["number"] for _ in range(3)], [1, 2, 3])
+
+
+class StartTest(ShopCase):
+    """What the book knows shapes the next plan."""
+
+    def keep(self, sheet, process, standing="tried", column=3, by=None):
+        by = by or self.technician
+        trial = planning.new_trial(self.shop, by, process, sheet, self.wren)
+        page = views.trial_page(self.shop, trial)
+        burn = burning.mark_burned(self.shop, by, trial, page["edit"], {})
+        score = {"through": 3} if process == "cut" else {"darkness": 4}
+        reading.score(self.shop, by, burn, f"C{column}", 0, score)
+        return keeping.keep_recipe(self.shop, by, burn, f"C{column}", {"standing": standing})
+
+    def known(self, sheet, process="cut"):
+        trial = planning.new_trial(self.shop, self.member, process, sheet, self.wren)
+        return views.trial_page(self.shop, trial)
+
+    def test_starts_around_the_recipe(self):
+        self.keep(self.poplar, "cut")
+        settings = views.book(self.shop)[0]["steps"][0]["settings"]
+        page = self.known(self.poplar)
+        self.assertEqual(page["reason"], "Around Poplar plywood 4 mm on Wren.")
+        dose = 60 * settings["power_pct"] / 100 / settings["speed_mm_s"]
+        self.assertAlmostEqual(page["design"]["starting_dose_j_mm"], dose, places=2)
+
+    def test_other_thickness_is_a_guess_with_its_source(self):
+        self.keep(self.poplar, "cut")
+        self.assertIn("Poplar plywood 4 mm on Wren holds at", self.known(self.thick)["reason"])
+
+    def test_nearest_thickness_wins_over_better_standing(self):
+        self.keep(self.poplar, "cut", "proven")
+        self.keep(self.thick, "cut", "tried", column=4)
+        self.assertEqual(self.known(self.thick)["reason"], "Around Poplar plywood 6 mm on Wren.")
+
+    def test_doubtful_recipes_do_not_count(self):
+        recipe = self.keep(self.poplar, "cut")
+        keeping.change_recipe(self.shop, self.technician, recipe, 1, {"standing": "doubtful"})
+        self.assertIn("Nothing is known", self.known(self.poplar)["reason"])
+
+    def test_labels_come_from_a_line_mark(self):
+        self.keep(self.poplar, "line")
+        labels = self.known(self.poplar)["design"]["labels"]
+        self.assertTrue(labels["on"])
+        settings = views.book(self.shop)[0]["steps"][0]["settings"]
+        self.assertEqual(labels["settings"]["speed_mm_s"], settings["speed_mm_s"])
+
+
+class WriteAllTest(unittest.TestCase):
+    """`write_all`: of two files either both are written or none."""
+
+    def setUp(self):
+        import tempfile
+
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.folder = Path(folder.name)
+
+    def listing(self):
+        return sorted(path.name for path in self.folder.iterdir())
+
+    def test_both(self):
+        exporting.write_all({self.folder / "a": b"1", self.folder / "b": b"2"})
+        self.assertEqual((self.folder / "b").read_bytes(), b"2")
+        self.assertEqual(self.listing(), ["a", "b"])
+
+    def test_second_cannot_be_written(self):
+        (self.folder / "a").write_bytes(b"before")
+        for bad in (self.folder / "missing" / "b", self.folder):
+            with self.subTest(bad=bad.name), self.assertRaises(exporting.CannotWrite):
+                exporting.write_all({self.folder / "a": b"1", bad: b"2"})
+            self.assertEqual((self.folder / "a").read_bytes(), b"before")
+            self.assertEqual(self.listing(), ["a"])
+
+    def test_rename_fails_half_way(self):
+        """The first file is already in place when the second cannot be: what was there comes back."""
+        import os
+
+        (self.folder / "a").write_bytes(b"before")
+        real, calls = os.replace, []
+
+        def failing(source, target):
+            calls.append(target)
+            if Path(target).name == "b":
+                raise OSError(28, "No space left on device", str(target))
+            real(source, target)
+
+        with mock.patch("os.replace", failing), self.assertRaisesRegex(exporting.CannotWrite, "No space left"):
+            exporting.write_all({self.folder / "a": b"1", self.folder / "b": b"2"})
+        self.assertEqual((self.folder / "a").read_bytes(), b"before")
+        self.assertEqual(self.listing(), ["a"])
+
+    def test_a_plate_that_cannot_be_one_kind_is_none(self):
+        plate = planned(trial_document(hold={"focus_offset_mm": 1}))
+        with self.assertRaisesRegex(Refused, "focus offset"):
+            exporting.written_files(plate, ["svg", "gcode"])
+        self.assertEqual(set(exporting.written_files(plate, ["svg", "csv"])), {"svg", "csv"})
+
+
+if __name__ == "__main__":
+    unittest.main()

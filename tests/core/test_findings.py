@@ -1,0 +1,102 @@
+"""Margins and starting points."""
+
+import unittest
+
+import numpy as np
+
+from rezept.core.fields import Fields
+from rezept.core.findings.margin import margins
+from rezept.core.findings.start import Known, start_blind, start_from
+from rezept.core.machine import read_machine
+from rezept.core.process import PROCESSES
+from tests.made import WREN, area_document, planned, trial_document
+
+NAN = np.nan
+
+
+class MarginTest(unittest.TestCase):
+    """Speeds 8, 16, 24, 32 along x; powers 30, 55, 80 along y."""
+
+    plate = planned(trial_document())
+    outcome = np.array([3, 1, 0, 0, 3, 3, 1, 0, 3, 3, 3, NAN], float)
+
+    def towards(self, patch):
+        found = margins(self.plate, self.outcome, self.plate.ids.index(patch))
+        return {neighbour.direction: neighbour for neighbour in found}
+
+    def test_neighbours_of_an_inner_patch(self):
+        near = self.towards("B2")
+        self.assertEqual(set(near), {"slower", "faster", "less power", "more power"})
+        self.assertEqual((near["faster"].patch, near["faster"].outcome, near["faster"].holds), ("B3", 1.0, False))
+        self.assertEqual((near["faster"].margin_pct, near["faster"].open_end), (0.0, False))
+        self.assertEqual((near["slower"].holds_to, near["slower"].margin_pct), (8.0, 50.0))
+        self.assertTrue(near["slower"].open_end)
+        self.assertEqual(near["less power"].outcome, 1.0)
+
+    def test_margin_runs_over_several_patches(self):
+        """From C1 faster: 16 and 24 hold, 32 is not read: the margin is 200 % and open."""
+        faster = self.towards("C1")["faster"]
+        self.assertEqual((faster.holds_to, faster.margin_pct, faster.open_end), (24.0, 200.0, True))
+
+    def test_unread_neighbour_says_nothing(self):
+        faster = self.towards("C3")["faster"]
+        self.assertIsNone(faster.outcome)
+        self.assertIsNone(faster.holds)
+        self.assertEqual(faster.margin_pct, 0.0)
+
+    def test_edges_have_fewer_neighbours(self):
+        self.assertEqual(set(self.towards("A1")), {"faster", "more power"})
+
+    def test_marks_hold_within_one_step_of_darkness(self):
+        axes = [{"parameter": "speed_mm_s", "along": "x", "values": [50, 100, 150, 200]}]
+        plate = planned(area_document(axes=axes))
+        near = {n.direction: n for n in margins(plate, np.array([5.0, 4.0, 3.0, 2.0]), 1)}
+        self.assertTrue(near["slower"].holds)
+        self.assertEqual(near["faster"].holds_to, 150.0)
+        self.assertFalse(near["faster"].open_end)
+
+
+class StartTest(unittest.TestCase):
+    machine = read_machine(Fields(WREN))
+
+    def test_other_thickness_slows_down(self):
+        """20 mm/s at 4 mm is 13 mm/s (two digits) at 6 mm, and the reason says so."""
+        known = Known({"speed_mm_s": 20.0, "power_pct": 70.0, "passes": 1.0}, 4.0, "Poplar 4 mm on Wren")
+        start = start_from(self.machine, PROCESSES["cut"], 6.0, known)
+        self.assertEqual(start.centre["speed_mm_s"], 13.0)
+        self.assertIn("1/thickness", start.reason)
+        self.assertAlmostEqual(start.dose, 60 * 0.7 / 13)
+        self.assertLess(start.speed_mm_s[0], 13.0)
+        self.assertGreater(start.speed_mm_s[1], 13.0)
+
+    def test_same_thickness_starts_at_the_known_setting(self):
+        known = Known({"speed_mm_s": 20.0, "power_pct": 70.0}, 4.0, "Poplar 4 mm on Wren")
+        start = start_from(self.machine, PROCESSES["cut"], 4.0, known)
+        self.assertEqual(start.centre["speed_mm_s"], 20.0)
+        self.assertEqual(start.reason, "Around Poplar 4 mm on Wren.")
+
+    def test_marks_do_not_mind_the_thickness(self):
+        known = Known({"speed_mm_s": 200.0, "power_pct": 20.0, "line_spacing_mm": 0.1}, 4.0, "Poplar 4 mm")
+        start = start_from(self.machine, PROCESSES["area"], 6.0, known)
+        self.assertEqual(start.centre["speed_mm_s"], 200.0)
+        self.assertAlmostEqual(start.dose, 12 / 200 / 0.1)
+
+    def test_ranges_stay_within_the_machine(self):
+        for speed, power in [(480.0, 84.0), (0.5, 9.5), (500.0, 85.0)]:
+            known = Known({"speed_mm_s": speed, "power_pct": power}, None, "it")
+            start = start_from(self.machine, PROCESSES["cut"], None, known)
+            with self.subTest(speed=speed):
+                self.assertLessEqual(start.speed_mm_s[1], 500.0)
+                self.assertGreaterEqual(start.power_pct[0], 9.0)
+                self.assertLessEqual(start.power_pct[1], 85.0)
+                self.assertLess(start.speed_mm_s[0], start.speed_mm_s[1])
+
+    def test_blind_start_knows_no_dose(self):
+        start = start_blind(self.machine, PROCESSES["cut"])
+        self.assertIsNone(start.dose)
+        self.assertIn("Nothing is known", start.reason)
+        self.assertGreater(start.power_pct[0], 9.0)
+
+
+if __name__ == "__main__":
+    unittest.main()

@@ -1,0 +1,134 @@
+"""The database: migrations, transactions, one writer, faults."""
+
+import sqlite3
+import tempfile
+import threading
+import unittest
+from pathlib import Path
+
+from rezept.store import shop
+from rezept.store.database import Database, migrations
+from rezept.store.errors import NotSaved, TooNew, Unreadable
+
+AT = "2026-11-23T09:00:00Z"
+
+
+class DatabaseCase(unittest.TestCase):
+    def setUp(self):
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.path = Path(folder.name) / "shop.sqlite3"
+        self.database = Database(self.path)
+        self.addCleanup(self.database.close)
+
+
+class OpeningTest(DatabaseCase):
+    def test_brings_the_file_up_to_date(self):
+        with self.database.reading() as db:
+            self.assertEqual(db.execute("PRAGMA user_version").fetchone()[0], migrations()[-1][0])
+            self.assertEqual(db.execute("PRAGMA foreign_keys").fetchone()[0], 1)
+            self.assertEqual(db.execute("PRAGMA journal_mode").fetchone()[0], "wal")
+
+    def test_every_table_is_strict(self):
+        with self.database.reading() as db:
+            tables = db.execute("PRAGMA table_list").fetchall()
+        loose = [row["name"] for row in tables if row["type"] == "table" and not row["strict"]]
+        self.assertEqual([name for name in loose if not name.startswith("sqlite_")], [])
+
+    def test_opening_again_keeps_everything(self):
+        with self.database.writing() as db:
+            shop.create_shop(db, "Shop", "T3ST", False, AT)
+        again = Database(self.path)
+        self.addCleanup(again.close)
+        with again.reading() as db:
+            self.assertEqual(shop.shop(db)["name"], "Shop")
+
+    def test_newer_database_is_left_alone(self):
+        newer = self.path.with_name("newer.sqlite3")
+        db = sqlite3.connect(newer)
+        db.execute("PRAGMA user_version = 999")
+        db.commit()
+        db.close()
+        before = newer.read_bytes()
+        with self.assertRaisesRegex(TooNew, "newer Rezept"):
+            Database(newer)
+        db = sqlite3.connect(newer)
+        self.assertEqual(db.execute("PRAGMA user_version").fetchone()[0], 999)
+        self.assertEqual(db.execute("SELECT count(*) FROM sqlite_master").fetchone()[0], 0)
+        db.close()
+        self.assertGreaterEqual(len(before), 0)
+
+    def test_a_file_that_is_no_database_gets_a_sentence(self):
+        other = self.path.with_name("photo.sqlite3")
+        other.write_bytes(b"this is not a database, but long enough to look like one" * 100)
+        with self.assertRaisesRegex(Unreadable, "cannot be used as a shop's records"):
+            Database(other)
+
+
+class TransactionTest(DatabaseCase):
+    def test_an_error_takes_everything_back(self):
+        with self.assertRaisesRegex(ZeroDivisionError, "division"), self.database.writing() as db:
+            shop.create_shop(db, "Shop", "T3ST", False, AT)
+            _ = 1 / 0
+        with self.database.reading() as db:
+            self.assertIsNone(shop.shop(db))
+
+    def test_readers_cannot_write(self):
+        with self.database.reading() as db, self.assertRaises(sqlite3.OperationalError):
+            db.execute("DELETE FROM shop")
+
+    def test_a_reader_keeps_its_snapshot_and_never_waits(self):
+        with self.database.reading() as before:
+            self.assertIsNone(shop.shop(before))
+            with self.database.writing() as db:
+                shop.create_shop(db, "Shop", "T3ST", False, AT)
+            self.assertIsNone(shop.shop(before))
+        with self.database.reading() as after:
+            self.assertIsNotNone(shop.shop(after))
+
+    def test_writers_queue_up(self):
+        def add(name):
+            with self.database.writing() as db:
+                shop.add_member(db, name, "member", AT)
+
+        threads = [threading.Thread(target=add, args=(f"M{i}",)) for i in range(20)]
+        for thread in threads:
+            thread.start()
+        for thread in threads:
+            thread.join()
+        with self.database.reading() as db:
+            self.assertEqual(len(shop.members(db)), 20)
+
+    def test_a_full_disk_gets_a_sentence_and_changes_nothing(self):
+        with self.database.writing() as db:
+            shop.create_shop(db, "Shop", "T3ST", False, AT)
+            pages = db.execute("PRAGMA page_count").fetchone()[0]
+        self.database._writer.execute(f"PRAGMA max_page_count = {pages}")
+        with self.assertRaisesRegex(NotSaved, "could not be saved"), self.database.writing() as db:
+            for i in range(2000):
+                shop.add_member(db, f"Somebody {i} " + "x" * 500, "member", AT)
+        self.database._writer.execute("PRAGMA max_page_count = 1000000")
+        with self.database.writing() as db:
+            self.assertEqual(shop.members(db), [])
+            shop.add_member(db, "Kay", "keeper", AT)
+
+    def test_frozen_revisions_never_change(self):
+        with self.database.writing() as db:
+            member = shop.add_member(db, "Kay", "keeper", AT)
+            machine = shop.add_machine(db, "Wren", {}, member, AT)
+            head = shop.add_head(db, machine, "lens", {}, member, AT)
+            facts = {"name": "Ply", "family": "wood", "thickness_mm": 4.0, "mark": "darker", "hazards": []}
+            sheet = shop.add_material(db, {**facts, "ground_lab": None}, ["cut"], member, AT)
+            db.execute(
+                "INSERT INTO trial VALUES (1, 1, 'cut', ?, ?, '', 1, ?, ?, ?, ?)", (head, sheet, member, AT, member, AT)
+            )
+            db.execute("INSERT INTO revision VALUES (1, 1, 1, '{}', '{}', ?, ?)", (AT, member))
+        with (
+            self.assertRaisesRegex(sqlite3.IntegrityError, "never changes"),
+            self.database.writing() as db,
+        ):
+            db.execute("UPDATE revision SET design = '[]' WHERE id = 1")
+
+
+if __name__ == "__main__":
+    unittest.main()
