@@ -312,7 +312,9 @@ class BookTest(BurnedCase):
                 self.assertEqual(self.found(text=text), ids)
 
     def test_found_by_machine_material_process(self):
-        self.assertEqual(self.found(head_id=self.wren, material_id=self.poplar, process="cut"), [self.proven, self.tried])
+        self.assertEqual(
+            self.found(head_id=self.wren, material_id=self.poplar, process="cut"), [self.proven, self.tried]
+        )
         for other in ({"head_id": self.heron}, {"material_id": self.thick}, {"process": "line"}):
             self.assertEqual(self.found(**other), [])
 

@@ -103,7 +103,9 @@ class DraftTest(ShopCase):
         trial, page = self.new()
         self.changed(page, title="first")
         with self.assertRaises(Stale) as caught:
-            planning.change_draft(self.shop, self.member, trial, page["edit"], {**page["design"], "title": "second"}, {})
+            planning.change_draft(
+                self.shop, self.member, trial, page["edit"], {**page["design"], "title": "second"}, {}
+            )
         self.assertEqual(caught.exception.current["design"]["title"], "first")
         self.assertEqual(caught.exception.yours["design"]["title"], "second")
 

@@ -10,7 +10,7 @@ from numpy.testing import assert_allclose
 
 from rezept.core.errors import InvalidInput
 from rezept.core.parameters import PARAMETERS
-from rezept.core.plan.lettering import text_points, text_width, writable, wrapped
+from rezept.core.plan.lettering import text_points, text_width, wrapped, writable
 from rezept.core.plan.patches import patch_ids, row_letters
 from rezept.core.plan.place import to_program
 from rezept.core.plan.program import burns

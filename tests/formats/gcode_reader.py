@@ -78,8 +78,6 @@ def read_gcode(data: bytes) -> Program:
         elif target:
             end = (target.get("X", position[0]), target.get("Y", position[1]))
             # Even a machine that keeps the beam on while travelling must see no power there.
-            program.moves.append(
-                Move(position, end, mode == "G0", feed, power if armed else 0.0, section, air)
-            )
+            program.moves.append(Move(position, end, mode == "G0", feed, power if armed else 0.0, section, air))
             position = end
     return program

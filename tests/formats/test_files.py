@@ -32,9 +32,7 @@ LABELS = {"on": True, "height_mm": 2.0, "settings": {"speed_mm_s": 100, "power_p
 
 def validator(name):
     schemas = {path.name: json.loads(path.read_text()) for path in FORMATS.glob("*.schema.json")}
-    registry = Registry().with_resources(
-        (schema["$id"], Resource.from_contents(schema)) for schema in schemas.values()
-    )
+    registry = Registry().with_resources((schema["$id"], Resource.from_contents(schema)) for schema in schemas.values())
     schema = schemas[f"{name}.schema.json"]
     Draft202012Validator.check_schema(schema)
     return Draft202012Validator(schema, registry=registry)

@@ -35,7 +35,7 @@ def register(app: Flask) -> None:
 
     @app.before_request
     def read_strictly() -> None:
-        if request.method not in WRITES or not request.path.startswith("/api/"):
+        if request.routing_exception or request.method not in WRITES or not request.path.startswith("/api/"):
             return
         if request.mimetype.startswith("image/"):
             return

@@ -1,0 +1,249 @@
+"""The API: every route, its shape, its refusals."""
+
+import io
+import json
+import unittest
+
+from PIL import Image
+
+from rezept.core.parameters import PARAMETERS
+from tests.server.api_case import ApiCase
+
+
+class ShopTest(ApiCase):
+    def test_inventory_carries_the_tables_of_the_core(self):
+        inventory = self.call("GET", "/api/shop")
+        self.assertEqual([row["key"] for row in inventory["parameters"]], list(PARAMETERS))
+        self.assertEqual([head["title"] for head in inventory["heads"]], ["Wren", "Heron 110", "Heron 175"])
+        self.assertEqual(inventory["words"]["through"][3], "drops out")
+
+    def test_who_i_am_is_picked_and_remembered(self):
+        self.assertEqual(self.call("GET", "/api/me")["name"], "Moss")
+        me = self.call("PUT", "/api/me", json={"member": self.technician.id})
+        self.assertEqual((me["name"], me["may_prove"]), ("Tess", True))
+        self.assertEqual(self.call("GET", "/api/me")["name"], "Tess")
+        self.call("PUT", "/api/me", 404, json={"member": 999})
+
+    def test_nobody_picked_is_the_first_member(self):
+        self.client.delete_cookie("rezept_member", domain="localhost")
+        self.assertEqual(self.call("GET", "/api/me")["name"], "Kay")
+        for cookie in ("999", "x", "-1", "9" * 40):
+            self.client.set_cookie("rezept_member", cookie, domain="localhost")
+            self.assertEqual(self.call("GET", "/api/me")["name"], "Kay")
+
+
+class TrialTest(ApiCase):
+    def test_preview_understands_typed_quantities(self):
+        page = self.new_trial()
+        axes = [
+            {"parameter": "speed_mm_s", "along": "x", "from": "600", "to": "20 mm/s", "count": "3"},
+            {"parameter": "power_pct", "along": "y", "values": "30 40; 50 %"},
+        ]
+        body = {"design": {**page["design"], "axes": axes}, "units": {"speed": "mm/min"}}
+        preview = self.call("POST", f"/api/trials/{page['id']}/preview", json=body)
+        self.assertEqual(preview["plate"]["patches"][0]["settings"]["speed_mm_s"], 10.0)
+        self.assertEqual(len(preview["plate"]["patches"]), 9)
+        self.assertEqual({file["kind"] for file in preview["files"]}, {"gcode", "svg", "csv", "json"})
+
+    def test_nonsense_gets_a_sentence_beside_its_field(self):
+        page = self.new_trial()
+        speed, power = page["design"]["axes"]
+        url = f"/api/trials/{page['id']}"
+        cases = [
+            ({"axes": [{**speed, "from": "fast"}, power]}, "axes[0].from"),
+            ({"axes": [{**speed, "from": "-3"}, power]}, "axes[0].from"),
+            ({"axes": [{**speed, "from": 0}, power]}, "axes[0].from"),
+            ({"axes": [{**speed, "count": 0}, power]}, "axes[0].count"),
+            ({"axes": [{**speed, "count": 5001}, power]}, "axes[0].count"),
+            ({"axes": [{**speed, "count": 100}, {**power, "count": 100}]}, "axes"),
+            ({"axes": [speed, {**speed, "along": "y"}]}, "axes[1].parameter"),
+            ({"axes": [{**speed, "to": speed["from"]}, power]}, "axes[0].to"),
+            ({"axes": [{**speed, "parameter": "frequency_khz"}, power]}, "axes[0].parameter"),
+            ({"axes": [{**speed, "parameter": "warp"}, power]}, "axes[0].parameter"),
+            ({"hold": {"frequency_khz": 20}}, "hold.frequency_khz"),
+            ({"hold": {"shininess": 20}}, "hold.shininess"),
+            ({"patch": {"width_mm": "0"}}, "patch.width_mm"),
+            ({"labels": {"on": True}}, "labels.settings.speed_mm_s"),
+            ({"order": "random"}, "order"),
+            ({"off": ["Z99"]}, "off"),
+            ({"place": {"x_mm": "left"}}, "place.x_mm"),
+            ({"wheels": 4}, "wheels"),
+        ]
+        for change, path in cases:
+            design = {**page["design"], **change}
+            with self.subTest(change=change):
+                problem = self.call("POST", f"{url}/preview", 400, json={"design": design})
+                self.assertEqual(problem["errors"][0]["path"], path)
+                self.assertGreater(len(problem["errors"][0]["detail"]), 15)
+                self.call("PUT", f"{url}/design", 400, json={"design": design, "edit": page["edit"]})
+        self.assertEqual(self.call("GET", url)["edit"], page["edit"])
+
+    def test_infinite_numbers_do_not_get_in(self):
+        page = self.new_trial()
+        url = f"/api/trials/{page['id']}/preview"
+        for number in ("NaN", "Infinity", "-Infinity", "1e999"):
+            design = json.dumps(page["design"]).replace('"count": 6', f'"count": {number}', 1)
+            body = f'{{"design": {design}}}'
+            with self.subTest(number):
+                self.call("POST", url, 400, data=body, content_type="application/json")
+
+    def test_stale_design_is_a_409_with_both_versions(self):
+        page = self.new_trial()
+        url = f"/api/trials/{page['id']}/design"
+        mine = {**page["design"], "title": "mine"}
+        self.call("PUT", url, json={"design": {**page["design"], "title": "theirs"}, "edit": page["edit"]})
+        problem = self.call("PUT", url, 409, json={"design": mine, "edit": page["edit"]})
+        self.assertEqual(problem["current"]["design"]["title"], "theirs")
+        self.assertEqual(problem["yours"]["design"]["title"], "mine")
+
+    def test_files_come_with_their_names_and_types(self):
+        page = self.new_trial()
+        exported = self.call("POST", f"/api/trials/{page['id']}/files", json={"edit": page["edit"]})
+        for kind, media_type in [("gcode", "text/plain"), ("svg", "image/svg+xml"), ("csv", "text/csv")]:
+            url = f"/api/trials/{page['id']}/revisions/{exported['revision']}/files/{kind}"
+            response = self.call("GET", url)
+            self.assertTrue(response.content_type.startswith(media_type))
+            self.assertIn(f'filename="T3ST-T001.1.{kind}"', response.headers["Content-Disposition"])
+        self.call("GET", f"/api/trials/{page['id']}/revisions/7/files/svg", 404)
+        self.call("GET", f"/api/trials/{page['id']}/revisions/1/files/exe", 404)
+
+    def test_a_plate_that_must_not_burn_has_no_files(self):
+        page = self.new_trial()
+        axes = [{**page["design"]["axes"][0], "to": 900}, page["design"]["axes"][1]]
+        url = f"/api/trials/{page['id']}"
+        page = self.call(
+            "PUT", f"{url}/design", json={"design": {**page["design"], "axes": axes}, "edit": page["edit"]}
+        )
+        problem = self.call("POST", f"{url}/files", 422, json={"edit": page["edit"]})
+        self.assertIn("faster than Wren", problem["detail"])
+        self.call("POST", f"{url}/burns", 422, json={"edit": page["edit"]})
+
+    def test_lists_and_the_bench(self):
+        first = self.new_trial()
+        self.call("POST", f"/api/trials/{first['id']}/files", json={"edit": 1})
+        self.new_trial("line")
+        self.assertEqual([t["number"] for t in self.call("GET", "/api/trials")["trials"]], [2, 1])
+        bench = self.call("GET", "/api/trials?bench=true")["trials"]
+        self.assertEqual([(t["number"], t["stage"]) for t in bench], [(1, "burn")])
+        self.assertEqual(self.call("GET", f"/api/trials?head={self.heron}")["trials"], [])
+        self.assertEqual(len(self.call("GET", f"/api/trials?material={self.poplar}")["trials"]), 2)
+
+    def test_guests_change_nothing(self):
+        page = self.new_trial()
+        self.become(self.guest.id)
+        trial = f"/api/trials/{page['id']}"
+        body = {"process": "cut", "material": self.poplar, "head": self.wren}
+        self.call("POST", "/api/trials", 403, json=body)
+        self.call("PUT", f"{trial}/design", 403, json={"design": page["design"], "edit": 1})
+        self.call("POST", f"{trial}/files", 403, json={"edit": 1})
+        self.call("POST", f"{trial}/burns", 403, json={"edit": 1})
+        self.call("POST", f"{trial}/preview", json={"design": page["design"]})
+
+
+class BurnTest(ApiCase):
+    def test_from_burn_to_book(self):
+        page, burn = self.burned_trial()
+        reading = f"/api/burns/{burn}/patches/B2/reading"
+        stored = self.call("PUT", reading, json={"edit": 0, "through": 3, "char": 1, "tags": ["flame"]})
+        self.assertEqual((stored["edit"], stored["by_name"]), (1, "Moss"))
+        self.assertEqual(self.call("PUT", reading, 409, json={"edit": 0, "through": 0})["current"]["through"], 3)
+        margins = self.call("GET", f"/api/burns/{burn}/decision")["margins"]
+        self.assertEqual(len(margins["B2"]), 4)
+        body = {"burn": burn, "patch": "B2", "note": "ok"}
+        self.call("POST", "/api/recipes", 403, json={**body, "standing": "proven"})
+        recipe = self.call("POST", "/api/recipes", 201, json=body)["id"]
+        card = self.call("GET", f"/api/recipes/{recipe}")
+        burned = next(patch for patch in page["burned"]["patches"] if patch["id"] == "B2")
+        self.assertEqual(card["steps"][0]["settings"], burned["settings"])
+        answer = self.call("GET", f"/api/ask?process=cut&material={self.poplar}&head={self.wren}")
+        self.assertEqual([one["id"] for one in answer["recipes"]], [recipe])
+        self.become(self.technician.id)
+        proven = self.call("PUT", f"/api/recipes/{recipe}", json={"edit": 1, "standing": "proven"})
+        self.assertEqual((proven["standing"], len(proven["history"])), ("proven", 2))
+        self.call("PUT", f"/api/recipes/{recipe}", 409, json={"edit": 1, "note": "late"})
+        self.call("PUT", f"/api/recipes/{recipe}", 400, json={"edit": 2})
+        self.assertEqual(len(self.call("GET", "/api/recipes?text=poplar")["recipes"]), 1)
+
+    def test_not_burned(self):
+        page, burn = self.burned_trial()
+        url = f"/api/burns/{burn}/patches/A1/not-burned"
+        self.call("PUT", url, 204, json={"not_burned": True})
+        self.assertEqual(self.call("GET", f"/api/trials/{page['id']}")["not_burned"], ["A1"])
+        self.call("PUT", f"/api/burns/{burn}/patches/Q9/not-burned", 400, json={"not_burned": True})
+
+    def test_photos(self):
+        page, burn = self.burned_trial()
+        data = io.BytesIO()
+        Image.new("RGB", (40, 30), (90, 60, 30)).save(data, "PNG")
+        url = f"/api/burns/{burn}/photos/front"
+        face = self.call("PUT", url, data=data.getvalue(), content_type="image/png")
+        photo = self.call("GET", f"/api/photos/{face['sha256']}")
+        self.assertEqual((photo.data, photo.content_type), (data.getvalue(), "image/png"))
+        self.assertIn("immutable", photo.headers["Cache-Control"])
+        self.assertEqual(self.call("GET", f"/api/trials/{page['id']}")["photos"], [face])
+        self.call("PUT", url, 400, data=b"nonsense", content_type="image/jpeg")
+        self.call("PUT", f"/api/burns/{burn}/photos/side", 400, data=b"x", content_type="image/png")
+        self.call("GET", f"/api/photos/{'0' * 64}", 404)
+        self.call("GET", "/api/photos/..%2F..%2Frezept.sqlite3", 404)
+
+
+class GuardTest(ApiCase):
+    def test_foreign_hosts_and_origins(self):
+        self.call("GET", "/api/shop", 403, headers={"Host": "evil.example"})
+        self.call("GET", "/api/shop", 403, headers={"Host": "127.0.0.1.evil.example:80"})
+        self.call("GET", "/api/shop", headers={"Host": "127.0.0.1:8137"})
+        body = {"member": self.guest.id}
+        self.call("PUT", "/api/me", 403, json=body, headers={"Origin": "http://evil.example"})
+        self.call("PUT", "/api/me", 403, json=body, headers={"Origin": "http://localhost:1"})
+        self.call("PUT", "/api/me", 403, json=body, headers={"Origin": "null"})
+        self.call("PUT", "/api/me", json=body, headers={"Origin": "http://localhost"})
+
+    def test_only_strict_json(self):
+        for data, content_type, status in [
+            (b"{", "application/json", 400),
+            (b'{"member": 1, "member": 2}', "application/json", 400),
+            (b"member=1", "application/x-www-form-urlencoded", 415),
+            (b'{"member": 1}', "text/plain", 415),
+            (b"[]", "application/json", 400),
+            (b'{"member": "one"}', "application/json", 400),
+            (b'{"member": 1, "colour": 2}', "application/json", 400),
+            (b"", "application/json", 400),
+            (b"[" * 100_000, "application/json", 400),
+        ]:
+            with self.subTest(data[:30]):
+                self.call("PUT", "/api/me", status, data=data, content_type=content_type)
+
+    def test_nothing_there(self):
+        for url in ("/api/nothing", "/api/trials/999", "/api/recipes/999", "/api/burns/999/decision"):
+            self.call("GET", url, 404)
+        self.call("DELETE", "/api/shop", 405)
+        self.call("GET", "/api/ask?process=melt&material=1&head=1", 400)
+        self.call("GET", "/api/ask?process=cut", 400)
+        self.call("GET", f"/api/trials/{2**70}", 400)
+
+    def test_too_large(self):
+        _, burn = self.burned_trial()
+        response = self.client.put(
+            f"/api/burns/{burn}/photos/front", data=b"x" * (41 * 2**20), content_type="image/png"
+        )
+        self.assertEqual(response.status_code, 413)
+
+    def test_headers(self):
+        response = self.client.get("/api/shop")
+        self.assertEqual(response.headers["X-Content-Type-Options"], "nosniff")
+        self.assertIn("default-src 'self'", response.headers["Content-Security-Policy"])
+        self.assertEqual(response.headers["Cache-Control"], "no-store")
+
+    def test_an_unexpected_failure_tells_no_secrets(self):
+        from unittest import mock
+
+        with (
+            mock.patch("rezept.server.routes.shop.inventory", side_effect=RuntimeError("secret path /root")),
+            self.assertLogs("rezept.server.problems", "ERROR"),
+        ):
+            problem = self.call("GET", "/api/shop", 500)
+        self.assertNotIn("secret", json.dumps(problem))
+
+
+if __name__ == "__main__":
+    unittest.main()

@@ -1,0 +1,164 @@
+"""The command line, run as a person runs it."""
+
+import json
+import subprocess
+import sys
+import tempfile
+import unittest
+from pathlib import Path
+
+from tests.formats.gcode_reader import read_gcode
+from tests.made import BLANK, WREN, token_document, trial_document
+
+
+class CliCase(unittest.TestCase):
+    def setUp(self):
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.folder = Path(folder.name)
+
+    def run_rezept(self, *words, data=b""):
+        return subprocess.run(
+            [sys.executable, "-m", "rezept.cli", *map(str, words)],
+            input=data,
+            capture_output=True,
+            cwd=self.folder,
+            check=False,
+        )
+
+    def listing(self):
+        return sorted(path.name for path in self.folder.iterdir())
+
+
+class PlanTest(CliCase):
+    def trial(self, document=None):
+        path = self.folder / "trial.json"
+        path.write_text(json.dumps(document or trial_document()))
+        return path
+
+    def test_all_four_files(self):
+        done = self.run_rezept(
+            "plan", self.trial(), "--svg", "p.svg", "--gcode", "p.gcode", "--csv", "p.csv", "--json", "p.json"
+        )
+        self.assertEqual((done.returncode, done.stderr), (0, b"".join(done.stderr.splitlines(keepends=True))))
+        self.assertEqual(self.listing(), ["p.csv", "p.gcode", "p.json", "p.svg", "trial.json"])
+        plate = json.loads((self.folder / "p.json").read_text())
+        program = read_gcode((self.folder / "p.gcode").read_bytes())
+        self.assertEqual(plate["format"], "rezept-plate")
+        self.assertAlmostEqual(program.burned_length(), 40.0 * len(plate["order"]), places=1)
+        self.assertIn(b"12 patches", done.stdout)
+
+    def test_standard_input_and_output(self):
+        done = self.run_rezept("plan", "-", "--json", "-", data=json.dumps(trial_document()).encode())
+        self.assertEqual(done.returncode, 0)
+        self.assertEqual(len(json.loads(done.stdout)["patches"]), 12)
+
+    def test_warnings_are_told_on_stderr(self):
+        done = self.run_rezept("plan", self.trial(trial_document(starting_dose_j_mm=0.5)))
+        self.assertEqual(done.returncode, 0)
+        self.assertIn(b"warning: A1: Poplar plywood 4 mm may catch fire", done.stderr)
+
+    def test_nonsense_is_one_sentence_and_exit_2(self):
+        axis = {"parameter": "speed_mm_s", "along": "x", "from": 8, "to": 32, "count": 4}
+        power = {"parameter": "power_pct", "along": "y", "values": [40]}
+        for text, words in [
+            ("{", "not JSON"),
+            ("[]", "must be an object"),
+            (json.dumps(trial_document()).replace("8", "NaN", 1), "NaN"),
+            (json.dumps(trial_document(extra=1)), "extra"),
+            (json.dumps(trial_document(axes=[axis, axis])), "two axes"),
+            (json.dumps(trial_document(axes=[{**axis, "from": -1}, power])), "more than 0"),
+            (json.dumps(trial_document(axes=[{**axis, "count": 0}, power])), "at least 1"),
+            (json.dumps(trial_document(axes=[{**axis, "count": 5001}, power])), "5000"),
+            (json.dumps(trial_document(axes=[{**axis, "to": 8}, power])), "nothing would vary"),
+            (json.dumps(trial_document(axes=[{**axis, "parameter": "frequency_khz"}, power])), "no frequency"),
+            (json.dumps(trial_document(axes=[{**axis, "parameter": "glow"}, power])), "glow"),
+        ]:
+            with self.subTest(words):
+                done = self.run_rezept("plan", "-", "--svg", "p.svg", "--json", "p.json", data=text.encode())
+                self.assertEqual(done.returncode, 2)
+                self.assertIn(words, done.stderr.decode())
+                self.assertEqual(len(done.stderr.decode().strip().splitlines()), 1)
+                self.assertEqual(done.stdout, b"")
+                self.assertEqual(self.listing(), [])
+
+    def test_both_or_none(self):
+        document = token_document()
+        done = self.run_rezept("plan", self.trial(document), "--svg", "p.svg", "--gcode", "p.gcode")
+        self.assertEqual(done.returncode, 2)
+        self.assertIn(b"frequency", done.stderr)
+        self.assertEqual(self.listing(), ["trial.json"])
+        done = self.run_rezept("plan", self.trial(), "--svg", "p.svg", "--gcode", "nowhere/p.gcode")
+        self.assertEqual(done.returncode, 2)
+        self.assertEqual(self.listing(), ["trial.json"])
+
+    def test_a_refusal_keeps_burnable_files_back_but_not_the_plate(self):
+        fast = trial_document(axes=[{"parameter": "speed_mm_s", "along": "x", "values": [900]}], hold={"power_pct": 40})
+        self.assertEqual(self.run_rezept("plan", self.trial(fast), "--svg", "p.svg").returncode, 2)
+        done = self.run_rezept("plan", self.trial(fast), "--json", "-")
+        self.assertEqual(done.returncode, 0)
+        self.assertEqual(json.loads(done.stdout)["patches"][0]["warnings"][0]["level"], "refusal")
+
+    def test_files_it_cannot_use(self):
+        for words, expected in [
+            (["plan", "missing.json"], "cannot be read"),
+            (["plan", self.trial(), "--svg", "-", "--csv", "-"], "standard output"),
+            (["plan", self.trial(), "--svg", "same", "--csv", "./same"], "same name"),
+            (["plan", self.trial(), "--svg", self.folder], "folder"),
+        ]:
+            with self.subTest(expected):
+                done = self.run_rezept(*words)
+                self.assertEqual(done.returncode, 2)
+                self.assertIn(expected, done.stderr.decode())
+                self.assertEqual(self.listing(), ["trial.json"] if "missing.json" not in words else self.listing())
+
+
+class ShopTest(CliCase):
+    def test_help_reads_well(self):
+        done = self.run_rezept("--help")
+        text = done.stdout.decode()
+        for word in ("plan", "demo", "serve", "found", "add"):
+            self.assertIn(f"  {word} ", text)
+        self.assertLessEqual(max(map(len, text.splitlines())), 110)
+
+    def test_a_real_shop_from_nothing(self):
+        machine = {**WREN, "head": {"name": "lens"}}
+        self.assertEqual(
+            self.run_rezept("found", "shop", "--name", "Our shop", "--keeper", "Kay", "--tag", "0RSH").returncode, 0
+        )
+        for words, document in [
+            (["add", "machine", "-", "--data", "shop"], machine),
+            (["add", "material", "-", "--data", "shop", "--process", "surface"], BLANK),
+        ]:
+            done = self.run_rezept(*words, data=json.dumps(document).encode())
+            self.assertEqual(done.returncode, 0, done.stderr)
+        self.assertEqual(self.run_rezept("add", "member", "Moss", "--data", "shop").returncode, 0)
+        again = self.run_rezept("add", "machine", "-", "--data", "shop", data=json.dumps(machine).encode())
+        self.assertEqual((again.returncode, b"already" in again.stderr), (2, True))
+
+    def test_an_unfounded_shop_says_so(self):
+        done = self.run_rezept("add", "member", "Moss", "--data", "empty")
+        self.assertEqual(done.returncode, 2)
+        self.assertIn(b"not been founded", done.stderr)
+
+    def test_demo_does_not_touch_other_folders(self):
+        (self.folder / "mine").mkdir()
+        (self.folder / "mine" / "thesis.txt").write_text("important")
+        for words in (["--fresh"], []):
+            done = self.run_rezept("demo", "--data", "mine", "--build-only", *words)
+            self.assertEqual(done.returncode, 2)
+            self.assertEqual((self.folder / "mine" / "thesis.txt").read_text(), "important")
+
+    def test_a_port_that_is_taken(self):
+        import socket
+
+        with socket.socket() as taken:
+            taken.bind(("127.0.0.1", 0))
+            taken.listen()
+            done = self.run_rezept("serve", "--data", "shop", "--port", taken.getsockname()[1])
+        self.assertEqual(done.returncode, 2)
+        self.assertIn(b"Choose another with --port", done.stderr)
+
+
+if __name__ == "__main__":
+    unittest.main()
