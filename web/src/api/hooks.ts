@@ -1,4 +1,5 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
+import { useCallback } from 'react'
 import { get, post, put } from './client'
 import type {
   Answer,
@@ -127,8 +128,11 @@ export function useRecipe(id: number) {
 /** Everything that shows recipes or trials is out of date after one was kept, burned or changed. */
 export function useForgetLists() {
   const client = useQueryClient()
-  return () =>
-    Promise.all(
-      ['trials', 'recipes', 'recipe', 'ask'].map((key) => client.invalidateQueries({ queryKey: [key] })),
-    )
+  return useCallback(
+    () =>
+      Promise.all(
+        ['trials', 'recipes', 'recipe', 'ask'].map((key) => client.invalidateQueries({ queryKey: [key] })),
+      ),
+    [client],
+  )
 }

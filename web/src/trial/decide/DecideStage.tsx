@@ -3,7 +3,7 @@ import { Box, Flex, Grid, Link, Text } from '@chakra-ui/react'
 import { useMutation, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 import type { KeyboardEvent } from 'react'
-import { Link as RouterLink, useSearchParams } from 'react-router'
+import { Link as RouterLink } from 'react-router'
 import { post } from '../../api/client'
 import { trialKey, useDecision, useForgetLists } from '../../api/hooks'
 import type { Patch, TrialPageData } from '../../api/types'
@@ -21,6 +21,7 @@ import { useProcess, useShop } from '../../shared/ShopContext'
 import { palette } from '../../theme/palette'
 import { PatchTitle, variedKeys } from '../PatchTitle'
 import { PlateBox } from '../PlateBox'
+import { useActivePatch } from '../useActivePatch'
 import { scoresOf, walk } from '../read/scoring'
 import { MarginList } from './MarginList'
 
@@ -35,7 +36,7 @@ const STEPS: Record<string, Step> = {
 export function DecideStage({ page }: { page: TrialPageData }) {
   const { inventory } = useShop()
   const process = useProcess(page.process)
-  const [search, setSearch] = useSearchParams()
+  const [active, go] = useActivePatch((id) => page.burned?.patches.some((one) => one.id === id) ?? false)
   const margins = useDecision(page.burns[0]?.id ?? null, page.readings)
   const plate = page.burned
   if (!plate) return null
@@ -45,10 +46,7 @@ export function DecideStage({ page }: { page: TrialPageData }) {
   const readingOf = (id: string) => page.readings.find((reading) => reading.patch === id)
   const outcomeOf = (id: string) =>
     page.not_burned.includes(id) ? null : scoresOf(readingOf(id))[process.outcome]
-  const asked = search.get('patch')
-  const active = patches.some((patch) => patch.id === asked) ? asked : null
   const patch = patches.find((one) => one.id === active)
-  const go = (id: string) => setSearch({ patch: id }, { replace: true })
   const onKeyDown = (event: KeyboardEvent) => {
     const step = STEPS[event.key]
     if (!step) return

@@ -21,10 +21,7 @@ export function useDesign(page: TrialPageData, units: ChosenUnits) {
   const client = useQueryClient()
   const forgetLists = useForgetLists()
   const [history, setHistory] = useState<History>({ past: [], now: page.design, future: [], field: null })
-  const [saved, setSaved] = useState<{ design: Design; edit: number }>({
-    design: page.design,
-    edit: page.edit,
-  })
+  const [saved, setSaved] = useState(() => JSON.stringify(page.design))
   const [saveError, setSaveError] = useState<unknown>(null)
   const design = history.now
 
@@ -78,41 +75,58 @@ export function useDesign(page: TrialPageData, units: ChosenUnits) {
     setHistory((before) => ({ ...before, now: settled(before.now, trial), field: null }))
   }, [preview.data])
 
-  const unsaved = JSON.stringify(design) !== JSON.stringify(saved.design)
+  const unsaved = JSON.stringify(design) !== saved
   const keepable = unsaved && preview.isSuccess
 
+  // What the timer, the queue of saves and leaving the page need to know of the latest render.
+  const latest = useRef({ design, units })
+  useEffect(() => {
+    latest.current = { design, units }
+  })
+  const kept = useRef({ text: saved, edit: page.edit })
+  const queue = useRef<Promise<unknown>>(Promise.resolve())
+  const keep = useCallback((design: Design, edit: number) => {
+    kept.current = { text: JSON.stringify(design), edit }
+    setSaved(kept.current.text)
+    setSaveError(null)
+  }, [])
+
+  /** Keeps the latest design, one save after the other: each is made from the edit the one before it gave. */
   const save = useCallback(
-    async (lasting = false): Promise<number> => {
-      if (!unsaved) return saved.edit
-      try {
-        const body = { design, units, edit: saved.edit }
-        const fresh = await put<TrialPageData>(`/api/trials/${page.id}/design`, body, lasting)
-        setSaved({ design, edit: fresh.edit })
-        setSaveError(null)
-        client.setQueryData(trialKey(page.id), fresh)
-        void forgetLists()
-        return fresh.edit
-      } catch (error) {
-        setSaveError(error)
-        throw error
-      }
+    (lasting = false): Promise<number> => {
+      const mine = queue.current.then(async () => {
+        const { design, units } = latest.current
+        if (JSON.stringify(design) === kept.current.text) return kept.current.edit
+        try {
+          const body = { design, units, edit: kept.current.edit }
+          const fresh = await put<TrialPageData>(`/api/trials/${page.id}/design`, body, lasting)
+          keep(design, fresh.edit)
+          client.setQueryData(trialKey(page.id), fresh)
+          void forgetLists()
+          return fresh.edit
+        } catch (error) {
+          setSaveError(error)
+          throw error
+        }
+      })
+      queue.current = mine.catch(() => undefined)
+      return mine
     },
-    [client, design, forgetLists, page.id, saved.edit, units, unsaved],
+    [client, forgetLists, keep, page.id],
   )
 
-  // The latest `save` for the timer and for leaving the page.
-  const latest = useRef({ save, keepable })
-  useEffect(() => {
-    latest.current = { save, keepable }
-  })
   useEffect(() => {
     if (!keepable || saveError) return
-    const timer = setTimeout(() => void latest.current.save().catch(() => undefined), SAVE_AFTER_MS)
+    const timer = setTimeout(() => void save().catch(() => undefined), SAVE_AFTER_MS)
     return () => clearTimeout(timer)
-  }, [design, keepable, saveError])
+  }, [design, keepable, saveError, save])
+  const leave = useRef(save)
+  useEffect(() => {
+    leave.current = save
+  })
   useEffect(
     () => () => {
-      if (latest.current.keepable) void latest.current.save(true).catch(() => undefined)
+      void leave.current(true).catch(() => undefined)
     },
     [],
   )
@@ -122,23 +136,25 @@ export function useDesign(page: TrialPageData, units: ChosenUnits) {
     [preview.error],
   )
 
+  const theirs = useCallback(
+    () => client.fetchQuery<TrialPageData>({ queryKey: trialKey(page.id), staleTime: 0 }),
+    [client, page.id],
+  )
   /** After a stale edit: theirs replaces mine, or mine is saved over theirs. */
   const takeTheirs = useCallback(async () => {
-    const fresh = await client.fetchQuery<TrialPageData>({ queryKey: trialKey(page.id), staleTime: 0 })
+    const fresh = await theirs()
     setHistory((before) => ({
       past: [...before.past, before.now],
       now: fresh.design,
       future: [],
       field: null,
     }))
-    setSaved({ design: fresh.design, edit: fresh.edit })
-    setSaveError(null)
-  }, [client, page.id])
+    keep(fresh.design, fresh.edit)
+  }, [keep, theirs])
   const keepMine = useCallback(async () => {
-    const fresh = await client.fetchQuery<TrialPageData>({ queryKey: trialKey(page.id), staleTime: 0 })
-    setSaved({ design: fresh.design, edit: fresh.edit })
-    setSaveError(null)
-  }, [client, page.id])
+    const fresh = await theirs()
+    keep(fresh.design, fresh.edit)
+  }, [keep, theirs])
 
   return {
     design,

@@ -2,7 +2,7 @@ import { Button } from '../../shared/Button'
 import { Box, Flex, Grid, Text } from '@chakra-ui/react'
 import { useEffect, useRef, useState } from 'react'
 import type { KeyboardEvent } from 'react'
-import { Link as RouterLink, useSearchParams } from 'react-router'
+import { Link as RouterLink } from 'react-router'
 import type { Face, Patch, TrialPageData } from '../../api/types'
 import { DoseRail } from '../../plate/DoseRail'
 import { neighbour } from '../../plate/geometry'
@@ -19,6 +19,7 @@ import { useProcess, useShop } from '../../shared/ShopContext'
 import { palette } from '../../theme/palette'
 import { PatchTitle, variedKeys } from '../PatchTitle'
 import { PlateBox } from '../PlateBox'
+import { useActivePatch } from '../useActivePatch'
 import { FacePhotoBox } from './Photos'
 import { ScoreButtons } from './ScoreButtons'
 import {
@@ -26,7 +27,6 @@ import {
   lettersFor,
   next,
   nextUnscored,
-  scoresOf,
   shiftedDigit,
   walk,
   withCannotTell,
@@ -48,28 +48,23 @@ const STEPS: Record<string, Step> = {
 export function ReadStage({ page }: { page: TrialPageData }) {
   const { inventory, me } = useShop()
   const process = useProcess(page.process)
-  const [search, setSearch] = useSearchParams()
   const [face, setFace] = useState<Face>('front')
   const readings = useReadings(page)
   const plateRef = useRef<SVGSVGElement>(null)
   const plate = page.burned
   const patches = plate?.patches ?? []
   const order = walk(patches, page.not_burned)
-  const scored = (id: string) => isScored(scoresOf(readings.find(id)))
-  const asked = search.get('patch')
-  const active =
-    asked && patches.some((patch) => patch.id === asked)
-      ? asked
-      : (order.find((id) => !scored(id)) ?? order[0] ?? null)
+  const scored = (id: string) => isScored(readings.scoresFor(id))
+  const [chosen, go] = useActivePatch((id) => patches.some((patch) => patch.id === id))
+  const active = chosen ?? order.find((id) => !scored(id)) ?? order[0] ?? null
   useEffect(() => plateRef.current?.focus({ preventScroll: true }), [])
   if (!plate || !active) return <Nothing>No patch of this plate was burned.</Nothing>
 
-  const go = (id: string) => setSearch({ patch: id }, { replace: true })
   const words = process.outcome === 'through' ? inventory.words.through : inventory.words.darkness
   const most = words.length - 1
   const done = order.filter(scored).length
   const patch = patches.find((one) => one.id === active)
-  const scores = scoresOf(readings.find(active))
+  const scores = readings.scoresFor(active)
   const letters = lettersFor(process.key, inventory.words.degrees, inventory.words.tags)
   const readable = order.includes(active) && me.may_write
 
@@ -77,7 +72,7 @@ export function ReadStage({ page }: { page: TrialPageData }) {
     if (!readable) return
     readings.score(active, next_)
     if (goOn) go(next(order, active))
-    else if (asked !== active) go(active)
+    else if (chosen !== active) go(active)
   }
   const onKeyDown = (event: KeyboardEvent) => {
     if (event.ctrlKey || event.metaKey || event.altKey) return
@@ -103,7 +98,7 @@ export function ReadStage({ page }: { page: TrialPageData }) {
     handled()
   }
   const fill = (one: Patch) => {
-    const outcome = scoresOf(readings.find(one.id))[process.outcome]
+    const outcome = readings.scoresFor(one.id)[process.outcome]
     return outcome === null ? palette.card : outcomeColour(outcome, most)
   }
   return (
@@ -117,7 +112,7 @@ export function ReadStage({ page }: { page: TrialPageData }) {
             label={`The ${face} of plate ${page.code}. Digits score, arrows walk.`}
             fill={() => palette.card}
             name={(one) => {
-              const value = scoresOf(readings.find(one.id))
+              const value = readings.scoresFor(one.id)
               const outcome = value[process.outcome]
               return `${one.id}, ${page.not_burned.includes(one.id) ? 'not burned' : outcome !== null ? words[outcome] : value.cannot_tell ? "can't tell" : 'not read'}`
             }}
@@ -127,7 +122,7 @@ export function ReadStage({ page }: { page: TrialPageData }) {
             mirrored={face === 'back'}
             over={(one) => {
               if (!one.burn) return null
-              const value = scoresOf(readings.find(one.id))
+              const value = readings.scoresFor(one.id)
               return (
                 <>
                   <OutcomeGlyph

@@ -7,81 +7,75 @@ import { sayFailed } from '../../shared/toast'
 import { scoresOf } from './scoring'
 import type { Scores } from './scoring'
 
-/** The scores of a burned plate: shown at once, stored one after the other, undoable. */
+/** The scores of a burned plate: shown with the key that gave them, stored one after the other, undoable. */
 export function useReadings(page: TrialPageData) {
   const client = useQueryClient()
   const forgetLists = useForgetLists()
   const burn = page.burns[0]
   const queue = useRef<Promise<void>>(Promise.resolve())
+  // Scores on their way to the server; they outrank what the server said last.
+  const [underWay, setUnderWay] = useState<ReadonlyMap<string, Scores>>(new Map())
   const [past, setPast] = useState<{ patch: string; scores: Scores }[]>([])
-  const [waiting, setWaiting] = useState(0)
 
-  const find = useCallback(
-    (patch: string) => page.readings.find((reading) => reading.patch === patch),
-    [page.readings],
-  )
+  const scoresFor = (patch: string): Scores =>
+    underWay.get(patch) ?? scoresOf(page.readings.find((reading) => reading.patch === patch))
 
-  const show = useCallback(
-    (patch: string, change: (reading: Reading | undefined) => Reading) => {
-      client.setQueryData<TrialPageData>(trialKey(page.id), (before) => {
-        if (!before) return before
-        const others = before.readings.filter((reading) => reading.patch !== patch)
-        return {
-          ...before,
-          readings: [...others, change(before.readings.find((one) => one.patch === patch))],
-        }
-      })
-    },
-    [client, page.id],
-  )
+  const arrived = useCallback((patch: string, scores: Scores) => {
+    setUnderWay((before) => {
+      // Somebody may have scored it again meanwhile: that one is still under way.
+      if (before.get(patch) !== scores) return before
+      const after = new Map(before)
+      after.delete(patch)
+      return after
+    })
+  }, [])
 
   const store = useCallback(
     (patch: string, scores: Scores) => {
       if (!burn) return
-      show(patch, (before) => ({
-        ...(before ?? { edit: 0, at: '', by_name: '', patch, face: page.face }),
-        ...scores,
-      }))
-      setWaiting((count) => count + 1)
+      setUnderWay((before) => new Map(before).set(patch, scores))
       // One after the other: each carries the edit that the one before it gave.
       queue.current = queue.current.then(async () => {
+        const key = trialKey(page.id)
         try {
-          const current = client.getQueryData<TrialPageData>(trialKey(page.id))
-          const edit = current?.readings.find((reading) => reading.patch === patch)?.edit ?? 0
-          const stored = await put<Reading>(`/api/burns/${burn.id}/patches/${patch}/reading`, {
-            ...scores,
-            edit,
-          })
-          // Somebody may have typed on meanwhile: take the new edit, keep what is shown.
-          show(patch, (before) => ({ ...stored, ...(before ? scoresOf(before) : {}) }))
+          const known = client
+            .getQueryData<TrialPageData>(key)
+            ?.readings.find((reading) => reading.patch === patch)
+          const url = `/api/burns/${burn.id}/patches/${patch}/reading`
+          const stored = await put<Reading>(url, { ...scores, edit: known?.edit ?? 0 }, true)
+          client.setQueryData<TrialPageData>(
+            key,
+            (before) =>
+              before && {
+                ...before,
+                readings: [...before.readings.filter((reading) => reading.patch !== patch), stored],
+              },
+          )
         } catch (error) {
           sayFailed(error)
-          await client.invalidateQueries({ queryKey: trialKey(page.id) })
+          await client.invalidateQueries({ queryKey: key })
         } finally {
-          setWaiting((count) => count - 1)
+          arrived(patch, scores)
           void forgetLists()
         }
       })
     },
-    [burn, client, forgetLists, page.face, page.id, show],
+    [arrived, burn, client, forgetLists, page.id],
   )
 
-  const score = useCallback(
-    (patch: string, scores: Scores) => {
-      setPast((before) => [...before, { patch, scores: scoresOf(find(patch)) }])
-      store(patch, scores)
-    },
-    [find, store],
-  )
+  const score = (patch: string, scores: Scores) => {
+    setPast((before) => [...before, { patch, scores: scoresFor(patch) }])
+    store(patch, scores)
+  }
 
   /** Takes the last score back and tells which patch it was about. */
-  const undo = useCallback((): string | null => {
+  const undo = (): string | null => {
     const last = past.at(-1)
     if (!last) return null
     setPast((before) => before.slice(0, -1))
     store(last.patch, last.scores)
     return last.patch
-  }, [past, store])
+  }
 
-  return { find, score, undo, canUndo: past.length > 0, waiting: waiting > 0 }
+  return { scoresFor, score, undo, canUndo: past.length > 0, waiting: underWay.size > 0 }
 }

@@ -1,0 +1,117 @@
+import type { Design, Head, Parameter, Patch, Plate, Process } from '../src/api/types'
+
+/** Made-up things the tests start from. */
+
+export function parameter(key: string, more: Partial<Parameter> = {}): Parameter {
+  return {
+    key,
+    name: key.replace(/_(mm_s|pct|khz|ns|mm|deg|kpa|ms|us)$/, '').replaceAll('_', ' '),
+    unit: '',
+    quantity: 'count',
+    scale: 'linear',
+    step: 1,
+    default: null,
+    processes: ['cut', 'line', 'area', 'deep', 'surface', 'photo'],
+    sources: ['co2_glass', 'fibre_mopa'],
+    motions: ['gantry', 'galvo'],
+    ...more,
+  }
+}
+
+export const speed = parameter('speed_mm_s', { name: 'speed', unit: 'mm/s', quantity: 'speed' })
+export const power = parameter('power_pct', { name: 'power', unit: '%', quantity: 'percent' })
+export const passes = parameter('passes', { default: 1 })
+export const air = parameter('air_level', { name: 'air' })
+export const focus = parameter('focus_offset_mm', { name: 'focus offset', quantity: 'length', default: 0 })
+export const frequency = parameter('frequency_khz', { quantity: 'frequency' })
+
+export const cut: Process = {
+  key: 'cut',
+  name: 'Cut',
+  verb: 'cut',
+  toolpath: 'outline',
+  dose_key: 'dose_j_mm',
+  dose_unit: 'J/mm',
+  outcome: 'through',
+}
+export const area: Process = { ...cut, key: 'area', name: 'Engrave', toolpath: 'hatch', outcome: 'darkness' }
+
+export const wren: Head = {
+  id: 1,
+  name: 'lens',
+  title: 'Wren',
+  machine_id: 1,
+  machine: 'Wren',
+  heads: 1,
+  facts: { name: 'lens', spot_mm: 0.2, focal_mm: 50 },
+  machine_facts: {
+    name: 'Wren',
+    source: 'co2_glass',
+    motion: 'gantry',
+    rated_power_w: 60,
+    wavelength_nm: 10600,
+    field_width_mm: 600,
+    field_height_mm: 400,
+    max_speed_mm_s: 500,
+    firing_floor_pct: 9,
+    max_power_pct: 85,
+    frequency_khz: null,
+    air: 'on_off',
+  },
+}
+
+export function design(more: Partial<Design> = {}): Design {
+  return {
+    title: '',
+    hold: { air_level: 1 },
+    axes: [
+      { parameter: 'speed_mm_s', along: 'x', from: 8, to: 32, count: 4, spacing: 'linear' },
+      { parameter: 'power_pct', along: 'y', from: 30, to: 80, count: 3, spacing: 'linear' },
+    ],
+    patch: { shape: 'rectangle', width_mm: 10, height_mm: 10, gap_mm: 3 },
+    labels: { on: false, height_mm: 2, settings: {} },
+    order: 'rows',
+    off: [],
+    ...more,
+  }
+}
+
+export function patch(id: string, row: number, column: number, more: Partial<Patch> = {}): Patch {
+  return {
+    id,
+    row,
+    column,
+    block: null,
+    x_mm: 13 * (column - 1),
+    y_mm: 13 * (row - 1),
+    width_mm: 10,
+    height_mm: 10,
+    burn: true,
+    settings: { speed_mm_s: 8 * column, power_pct: 5 + 25 * row },
+    dose_j_mm: 1,
+    seconds: 1,
+    warnings: [],
+    ...more,
+  }
+}
+
+/** Rows A and B, columns 1 to 3. */
+export const sixPatches = ['A', 'B'].flatMap((letter, row) =>
+  [1, 2, 3].map((column) => patch(`${letter}${column}`, row + 1, column)),
+)
+
+export function plate(patches: Patch[], warnings: Plate['warnings'] = []): Plate {
+  return {
+    format: 'rezept-plate',
+    version: 1,
+    trial: {},
+    plate: { width_mm: 40, height_mm: 30 },
+    marks: [],
+    patches,
+    order: patches.map((one) => one.id),
+    seconds: 1,
+    label_seconds: 0,
+    travel_seconds: 0,
+    warnings,
+  }
+}

@@ -1,0 +1,124 @@
+import { describe, expect, it } from 'vitest'
+import { neighbour, placed, strokePath, ticks } from '../src/plate/geometry'
+import { railScale, stacked } from '../src/plate/railScale'
+import { along, doseColour, doseRange, doseShare, onDose, outcomeColour } from '../src/plate/scales'
+import { doseScale, outcomeScale, palette } from '../src/theme/palette'
+import { sixPatches } from './made'
+
+/** Relative luminance and contrast as WCAG 2.2 defines them. */
+function luminance(hex: string): number {
+  const [r = 0, g = 0, b = 0] = [1, 3, 5]
+    .map((at) => parseInt(hex.slice(at, at + 2), 16) / 255)
+    .map((c) => (c <= 0.04045 ? c / 12.92 : ((c + 0.055) / 1.055) ** 2.4))
+  return 0.2126 * r + 0.7152 * g + 0.0722 * b
+}
+function contrast(a: string, b: string): number {
+  const [high = 0, low = 0] = [luminance(a), luminance(b)].sort((x, y) => y - x)
+  return (high + 0.05) / (low + 0.05)
+}
+
+describe('scales', () => {
+  it('get steadily darker, so that they read in grey', () => {
+    for (const scale of [doseScale, outcomeScale]) {
+      const lights = Array.from({ length: 21 }, (_, i) => luminance(along(scale, i / 20)))
+      expect(lights).toEqual([...lights].sort((a, b) => b - a))
+    }
+  })
+
+  it('meet their ends and stay there', () => {
+    expect(along(doseScale, 0)).toBe(doseScale[0].toLowerCase())
+    expect(along(doseScale, 1.7)).toBe(doseScale[5].toLowerCase())
+    expect(outcomeColour(3, 3)).toBe(outcomeScale[3].toLowerCase())
+  })
+
+  it('place doses by ratio', () => {
+    const range = doseRange([1, 4, 2])
+    expect(doseShare(2, range)).toBeCloseTo(0.5)
+    expect(doseShare(3, doseRange([3, 3]))).toBe(0.5)
+  })
+
+  it('carry figures with enough contrast for large bold text', () => {
+    const range = { low: 1, high: 100 }
+    for (let dose = 1; dose <= 100; dose *= 1.05) {
+      expect(contrast(doseColour(dose, range), onDose(dose, range))).toBeGreaterThan(3)
+    }
+  })
+})
+
+describe('the palette', () => {
+  it('is readable as WCAG AA asks', () => {
+    const texts: [string, string][] = [
+      [palette.ink, palette.paper],
+      [palette.ink2, palette.paper],
+      [palette.ink2, palette.card],
+      [palette.ink3, palette.card],
+      [palette.emberOnSoft, palette.emberSoft],
+      [palette.emberOnSoft, palette.card],
+      [palette.card, palette.ember],
+      [palette.steel, palette.steelSoft],
+      [palette.moss, palette.mossSoft],
+      [palette.card, palette.ink],
+    ]
+    for (const [text, ground] of texts)
+      expect(contrast(text, ground), `${text} on ${ground}`).toBeGreaterThan(4.5)
+    expect(contrast(palette.control, palette.card)).toBeGreaterThan(3)
+  })
+})
+
+describe('walking over the plate', () => {
+  it('goes where the arrow points, rows upward', () => {
+    expect(neighbour(sixPatches, 'A1', 'up')).toBe('B1')
+    expect(neighbour(sixPatches, 'B2', 'right')).toBe('B3')
+  })
+
+  it('stays at the edge', () => {
+    expect(neighbour(sixPatches, 'A1', 'left')).toBe('A1')
+    expect(neighbour(sixPatches, 'B3', 'up')).toBe('B3')
+  })
+
+  it('turns left and right round on the back', () => {
+    expect(neighbour(sixPatches, 'A1', 'left', true)).toBe('A2')
+    expect(placed(2, 10, 40, true)).toBe(28)
+    expect(placed(2, 10, 40, false)).toBe(2)
+  })
+
+  it('begins anywhere when nothing was chosen', () => {
+    expect(neighbour(sixPatches, '', 'up')).toBe('A1')
+  })
+})
+
+describe('drawing', () => {
+  it('turns y down', () => {
+    expect(strokePath([[[1, 2], [3, 4]]], 10)).toBe('M1,8.000L3,6.000') // prettier-ignore
+  })
+
+  it('sets ticks that never crowd', () => {
+    expect(ticks(87)).toHaveLength(9)
+    expect(ticks(600).length).toBeLessThan(20)
+  })
+})
+
+describe('the dose rail', () => {
+  it('places doses by ratio', () => {
+    const { at } = railScale([1, 10], 0, 100)
+    expect(at(Math.sqrt(10))).toBeCloseTo(50)
+    expect(at(1)).toBeGreaterThan(0)
+    expect(at(10)).toBeLessThan(100)
+  })
+
+  it('carries marks inside its ends', () => {
+    const { marks } = railScale([0.5, 6], 0, 800)
+    expect(marks.map((mark) => mark.dose)).toEqual([0.5, 0.7, 1, 1.5, 2, 3, 5])
+    for (const mark of marks) expect(mark.x).toBeGreaterThanOrEqual(0)
+  })
+
+  it('has room when all doses are one', () => {
+    const { at } = railScale([2, 2], 0, 100)
+    expect(at(2)).toBeCloseTo(50)
+  })
+
+  it('stacks ticks of nearly equal dose', () => {
+    expect(stacked([0, 1, 30, 31, 32], 10)).toEqual([0, 1, 0, 1, 2])
+    expect(stacked([], 10)).toEqual([])
+  })
+})
