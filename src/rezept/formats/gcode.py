@@ -7,6 +7,7 @@ Beam words: `M3` arms it at constant power, every move names its S, and every mo
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
+from itertools import chain
 
 import numpy as np
 from numpy.typing import NDArray
@@ -21,6 +22,8 @@ from rezept.core.plan.place import work_zero
 from rezept.core.plan.program import Burn, burns
 
 LINES_A_BLOCK = 4000
+MOST_KNOWN = 4096
+Texts = dict[bytes, list[str]]
 # Said by the words of the program or drawn into its lines.
 _CARRIED = frozenset(
     ("speed_mm_s", "power_pct", "passes", "line_spacing_mm", "hatch_angle_deg", "hatch_turn_deg", "pierce_dwell_ms")
@@ -65,48 +68,59 @@ def _number(value: float) -> str:
     return f"{value:.3f}".rstrip("0").rstrip(".")
 
 
-def _blocks(template: str, rows: NDArray[np.float64]) -> Iterator[str]:
-    """`rows` ``(n, k)`` through a template of k numbers and some lines, formatted a block at a time."""
-    per_block = max(1, LINES_A_BLOCK // template.count("\n"))
-    if rows.size and rows.min() < 0:
+def _texts(column: NDArray[np.float64], known: Texts) -> list[str]:
+    """The numbers of a column as texts. Turning floats into digits is what costs, and the columns of a plate
+    repeat: patches of one row share their y, patches of one column their x."""
+    key = column.tobytes()
+    texts = known.get(key)
+    if texts is None:
+        if len(known) >= MOST_KNOWN:
+            known.clear()
         # Adding zero turns the -0.0 that rounding leaves into 0.0.
-        rows = rows.round(3) + 0.0
+        texts = known[key] = ("%.3f " * len(column) % tuple((column.round(3) + 0.0).tolist())).split()
+    return texts
+
+
+def _blocks(template: str, rows: NDArray[np.float64], known: Texts) -> Iterator[str]:
+    """`rows` ``(n, k)`` through a template of k texts and some lines, a block of lines at a time."""
+    per_block = max(1, LINES_A_BLOCK // template.count("\n"))
     for start in range(0, len(rows), per_block):
         block = rows[start : start + per_block]
-        yield template * len(block) % tuple(block.ravel().tolist())
+        columns = [_texts(column, known) for column in block.T.copy()]
+        yield template * len(block) % tuple(chain.from_iterable(zip(*columns, strict=True)))
 
 
-def _hatch(burn: Burn, feed: str, power: str) -> Iterator[str]:
+def _hatch(burn: Burn, feed: str, power: str, known: Texts) -> Iterator[str]:
     lines = burn.hatch.reshape(len(burn.hatch), 8)
     if np.array_equal(burn.hatch[:, 0], burn.hatch[:, 1]):
-        template = f"G0X%.3fY%.3fS0\nG1X%.3fY%.3fF{feed}S{power}\n"
-        yield from _blocks(template, lines[:, 2:6])
+        template = f"G0X%sY%sS0\nG1X%sY%sF{feed}S{power}\n"
+        yield from _blocks(template, lines[:, 2:6], known)
         return
-    template = f"G0X%.3fY%.3fS0\nG1X%.3fY%.3fF{feed}S0\nG1X%.3fY%.3fS{power}\nG1X%.3fY%.3fS0\n"
-    yield from _blocks(template, lines)
+    template = f"G0X%sY%sS0\nG1X%sY%sF{feed}S0\nG1X%sY%sS{power}\nG1X%sY%sS0\n"
+    yield from _blocks(template, lines, known)
 
 
-def _outline(points: NDArray[np.float64], feed: str, power: str, dwell_ms: float) -> Iterator[str]:
+def _outline(points: NDArray[np.float64], feed: str, power: str, dwell_ms: float, known: Texts) -> Iterator[str]:
     yield "G0X%sY%sS0\n" % tuple(_number(value) for value in (np.round(points[0], 3) + 0.0).tolist())
     if dwell_ms > 0:
         yield f"M3S{power}\nG4P{_number(dwell_ms / 1000)}\n"
-    yield from _blocks(f"G1X%.3fY%.3fF{feed}S{power}\n", points[1:])
+    yield from _blocks(f"G1X%sY%sF{feed}S{power}\n", points[1:], known)
 
 
 def _air(settings: Mapping[str, float]) -> str:
     return "M8\n" if settings.get("air_level", 0) > 0 else "M9\n"
 
 
-def _burn(burn: Burn, full_scale: float) -> Iterator[str]:
+def _burn(burn: Burn, full_scale: float, known: Texts) -> Iterator[str]:
     feed = _number(burn.settings["speed_mm_s"] * 60)
     power = _number(burn.settings["power_pct"] / 100 * full_scale)
     told = " ".join([f"{key}={value:.10g}" for key, value in burn.settings.items()])
     yield f"; {burn.kind} {_plain_comment(burn.name)}: {told}\n"
     yield "M3S0\n"
     if len(burn.hatch):
-        yield from _hatch(burn, feed, power)
+        yield from _hatch(burn, feed, power, known)
     for points in burn.outlines:
-        yield from _outline(points, feed, power, burn.settings.get("pierce_dwell_ms", 0.0))
+        yield from _outline(points, feed, power, burn.settings.get("pierce_dwell_ms", 0.0), known)
     yield "M5S0\n"
 
 
@@ -130,10 +144,11 @@ def write_gcode(plate: Plate) -> bytes:
         "G21\nG90\nG94\nM5S0\n",
     ]
     air = ""
+    known: Texts = {}
     for burn in burns(plate):
         if machine.air == "on_off" and _air(burn.settings) != air:
             air = _air(burn.settings)
             parts.append(air)
-        parts += _burn(burn, machine.s_at_full_power)
+        parts += _burn(burn, machine.s_at_full_power, known)
     parts.append(("M9\n" if air else "") + "G0X0Y0S0\nM5S0\nM2\n")
     return "".join(parts).encode("ascii")

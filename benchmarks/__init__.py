@@ -1,0 +1,1 @@
+"""How fast Rezept is: every figure beside a reference that is measured in the same run on the same machine."""

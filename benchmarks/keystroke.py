@@ -1,0 +1,64 @@
+"""From a keystroke in an axis field to the redrawn plate, in headless Chromium on a real server."""
+
+from __future__ import annotations
+
+import statistics
+import tempfile
+from pathlib import Path
+
+from playwright.sync_api import sync_playwright
+from tests.browser.browser_case import ARGUMENTS, BENCH_SCREEN
+from tests.server.real_server import Server
+
+from benchmarks.timing import Figure
+from rezept.demo import build_demo
+
+STROKES = 40
+
+# Types one digit, waits until a figure on the plate has changed and the browser has drawn it.
+MEASURE = """
+async (strokes) => {
+  const field = document.querySelector('[aria-label="speed to, x axis"]')
+  const setter = Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, 'value').set
+  const figure = () => document.querySelector('[data-patch=A6] text').textContent
+  const frame = () => new Promise((done) => requestAnimationFrame(() => setTimeout(done)))
+  const times = [], frames = []
+  for (let i = 0; i < strokes; i++) {
+    const before = figure()
+    const began = performance.now()
+    setter.call(field, String(24 + (i % 2 ? 3 : 9) + i * 0.25))
+    field.dispatchEvent(new Event('input', { bubbles: true }))
+    while (figure() === before) await new Promise((done) => setTimeout(done, 1))
+    await frame()
+    times.push(performance.now() - began)
+    const idle = performance.now()
+    await frame()
+    frames.push(performance.now() - idle)
+    await new Promise((done) => setTimeout(done, 60))
+  }
+  return [times, frames]
+}
+"""
+
+
+def figures() -> list[Figure]:
+    with tempfile.TemporaryDirectory() as folder, sync_playwright() as playwright:
+        build_demo(Path(folder) / "shop")
+        server = Server(Path(folder) / "shop")
+        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=ARGUMENTS)
+        page = browser.new_page(viewport=BENCH_SCREEN)  # type: ignore[arg-type]
+        page.goto(f"{server.base}/trials/6/plan")
+        page.locator("[data-patch=A6] text").wait_for()
+        page.evaluate(MEASURE, 5)
+        times, frames = page.evaluate(MEASURE, STROKES)
+        browser.close()
+        server.stop()
+    return [
+        Figure(
+            "keystroke to redrawn plate, median",
+            statistics.median(times),
+            "ms",
+            50,
+            f"an empty frame {statistics.median(frames):.1f} ms; nine of ten within {sorted(times)[STROKES * 9 // 10]:.0f} ms",
+        )
+    ]

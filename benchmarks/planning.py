@@ -1,0 +1,64 @@
+"""Planning a 10 x 10 plate: in the core, and as an answer of the server."""
+
+from __future__ import annotations
+
+import json
+import tempfile
+from pathlib import Path
+from typing import Any
+
+from benchmarks.timing import Figure, median_ms
+from rezept.actions import planning, views
+from rezept.actions.open_shop import open_shop
+from rezept.core.plan import plan, read_trial
+from rezept.demo import build_demo
+from rezept.server import create_app
+
+EXAMPLE = Path(__file__).parents[1] / "docs/formats/examples/lantern-sides.trial.json"
+
+
+def ten_by_ten() -> dict[str, Any]:
+    """The example trial with 100 patches and labels; the values differ from run to run as while typing."""
+    document: dict[str, Any] = json.loads(EXAMPLE.read_text())
+    for axis in document["axes"]:
+        axis["count"] = 10
+    return document
+
+
+def core_figure() -> Figure:
+    document = ten_by_ten()
+    turn = iter(range(10**6))
+
+    def typed() -> None:
+        document["axes"][0]["to"] = 32 + 0.01 * next(turn)
+        plan(read_trial(document))
+
+    value = median_ms(typed)
+    reference = median_ms(lambda: json.dumps(plan(read_trial(document)).document()), 10)
+    return Figure("planning 10 x 10 in the core, median", value, "ms", 10, f"with its JSON {reference:.1f} ms")
+
+
+def http_figure() -> Figure:
+    with tempfile.TemporaryDirectory() as folder:
+        build_demo(Path(folder) / "shop")
+        shop = open_shop(Path(folder) / "shop")
+        client = create_app(shop).test_client()
+        trial = views.trial_list(shop, None, None)[0]["id"]
+        design = views.trial_page(shop, trial)["design"]
+        for axis in design["axes"]:
+            axis["count"] = 10
+        turn = iter(range(10**6))
+
+        def typed() -> None:
+            design["axes"][0]["to"] = f"{24 + 0.01 * next(turn)} mm/s"
+            response = client.post(f"/api/trials/{trial}/preview", json={"design": design, "units": {}})
+            assert response.status_code == 200, response.text
+
+        value = median_ms(typed)
+        reference = median_ms(lambda: planning.preview(shop, trial, design, {}), 10)
+        shop.close()
+    return Figure("its answer over HTTP, in-process, median", value, "ms", 20, f"the action alone {reference:.1f} ms")
+
+
+def figures() -> list[Figure]:
+    return [core_figure(), http_figure()]
