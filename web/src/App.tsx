@@ -1,5 +1,5 @@
 import { Box, ChakraProvider } from '@chakra-ui/react'
-import { QueryClient, QueryClientProvider } from '@tanstack/react-query'
+import { QueryClient, QueryClientProvider, notifyManager } from '@tanstack/react-query'
 import { BrowserRouter, Navigate, Route, Routes } from 'react-router'
 import { ProblemError } from './api/client'
 import { useInventory, useMe } from './api/hooks'
@@ -15,6 +15,9 @@ import { ShopPage } from './shop/ShopPage'
 import { system } from './theme/system'
 import { TrialPage } from './trial/TrialPage'
 import { TrialsPage } from './trial/TrialsPage'
+
+// Answers are shown with the next microtask; the default waits for a timer first.
+notifyManager.setScheduler(queueMicrotask)
 
 const client = new QueryClient({
   defaultOptions: {

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { neighbour, placed, strokePath, ticks } from '../src/plate/geometry'
+import { neighbour, placed, ticks } from '../src/plate/geometry'
 import { railScale, stacked } from '../src/plate/railScale'
 import { along, doseColour, doseRange, doseShare, onDose, outcomeColour } from '../src/plate/scales'
 import { doseScale, outcomeScale, palette } from '../src/theme/palette'
@@ -88,10 +88,6 @@ describe('walking over the plate', () => {
 })
 
 describe('drawing', () => {
-  it('turns y down', () => {
-    expect(strokePath([[[1, 2], [3, 4]]], 10)).toBe('M1,8.000L3,6.000') // prettier-ignore
-  })
-
   it('sets ticks that never crowd', () => {
     expect(ticks(87)).toHaveLength(9)
     expect(ticks(600).length).toBeLessThan(20)

@@ -135,7 +135,8 @@ def _burned_plate(db: Tables, burns: list[Row]) -> dict[str, Any] | None:
 def trial_page(shop: Shop, trial_id: int) -> Row:
     """Everything the trial's page shows.
 
-    `plate` is the latest design's, for planning; `burned` the plate of the latest burn, for reading and deciding.
+    `plate` is the latest design's document, for planning; `burned` that of the latest burn, for reading and
+    deciding; `planned` and `planned_burned` are the same as the core's plates.
     """
     with shop.database.reading() as db:
         heads, materials = _titles(db)
@@ -157,10 +158,10 @@ def trial_page(shop: Shop, trial_id: int) -> Row:
             "code": plate_code(db, trial["number"], latest["number"]),
             "design": latest["design"],
             "plate": document,
-            "texts": plate.texts if plate else (),
+            "planned": plate,
             "problem": problem,
             "burned": burned,
-            "burned_texts": plate_of(burned).texts if burned else (),
+            "planned_burned": plate_of(burned) if burned else None,
             "burns": burns,
             "photos": photos,
             "files": offered(plate) if plate else [],

@@ -378,13 +378,11 @@ class PlateOut(Shape):
     warnings: list[WarningOut]
 
 
-class TextOut(Shape):
-    kind: Literal["axis", "column", "row", "title"]
-    text: str
-    x_mm: float
-    y_mm: float
+class Lettering(Shape):
+    """The plate's lettering as it will be burned: SVG path data in plate millimetres, y up."""
+
     height_mm: float
-    strokes: list[list[list[float]]]
+    path: str
 
 
 class FileOut(Shape):
@@ -398,7 +396,7 @@ class PreviewOut(Shape):
     """A plate as it would be, with its lettering and what could be written of it."""
 
     plate: PlateOut
-    texts: list[TextOut]
+    lettering: Lettering
     files: list[FileOut]
 
 
@@ -531,10 +529,10 @@ class TrialPage(TrialRow):
     code: str
     design: Design
     plate: PlateOut | None
-    texts: list[TextOut]
+    lettering: Lettering | None
     problem: ErrorAt | None
     burned: PlateOut | None
-    burned_texts: list[TextOut]
+    burned_lettering: Lettering | None
     burns: list[BurnOut]
     photos: list[FacePhoto]
     files: list[FileOut]

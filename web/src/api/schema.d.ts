@@ -4,22 +4,6 @@
  */
 
 export interface paths {
-    "/": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get: operations["page__get"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/ask": {
         parameters: {
             query?: never;
@@ -305,38 +289,6 @@ export interface paths {
         };
         /** One file of a frozen revision. */
         get: operations["trials_get_file__int_id__revisions__int_revision__files__string_kind__get"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/assets/{name}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get: operations["asset_assets__path_name__get"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/{place}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get: operations["page__path_place__get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -706,6 +658,16 @@ export interface components {
                 [key: string]: number | string;
             };
         };
+        /**
+         * Lettering
+         * @description The plate's lettering as it will be burned: SVG path data in plate millimetres, y up.
+         */
+        Lettering: {
+            /** Height Mm */
+            height_mm: number;
+            /** Path */
+            path: string;
+        };
         /** LotOut */
         LotOut: {
             /** Id */
@@ -991,9 +953,8 @@ export interface components {
         PreviewOut: {
             /** Files */
             files: components["schemas"]["FileOut"][];
+            lettering: components["schemas"]["Lettering"];
             plate: components["schemas"]["PlateOut"];
-            /** Texts */
-            texts: components["schemas"]["TextOut"][];
         };
         /**
          * Problem
@@ -1333,24 +1294,6 @@ export interface components {
             /** Processes */
             processes: ("cut" | "line" | "area" | "deep" | "surface" | "photo")[];
         };
-        /** TextOut */
-        TextOut: {
-            /** Height Mm */
-            height_mm: number;
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "axis" | "column" | "row" | "title";
-            /** Strokes */
-            strokes: number[][][];
-            /** Text */
-            text: string;
-            /** X Mm */
-            x_mm: number;
-            /** Y Mm */
-            y_mm: number;
-        };
         /** Thumbnail */
         Thumbnail: {
             /** Height Mm */
@@ -1439,8 +1382,7 @@ export interface components {
             /** Author */
             author: string;
             burned: components["schemas"]["PlateOut"] | null;
-            /** Burned Texts */
-            burned_texts: components["schemas"]["TextOut"][];
+            burned_lettering: components["schemas"]["Lettering"] | null;
             /** Burns */
             burns: components["schemas"]["BurnOut"][];
             /** Changed At */
@@ -1468,6 +1410,7 @@ export interface components {
             /** Id */
             id: number;
             last_conditions: components["schemas"]["Conditions"] | null;
+            lettering: components["schemas"]["Lettering"] | null;
             /** Material */
             material: string;
             /** Material Id */
@@ -1506,8 +1449,6 @@ export interface components {
              * @enum {string}
              */
             stage: "plan" | "burn" | "read" | "decide" | "kept";
-            /** Texts */
-            texts: components["schemas"]["TextOut"][];
         };
         /** Trials */
         Trials: {
@@ -1593,26 +1534,6 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
-    page__get: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Bad Request */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"][];
-                };
-            };
-        };
-    };
     book_ask_ask_get: {
         parameters: {
             query: {
@@ -2321,46 +2242,6 @@ export interface operations {
                 revision: number;
                 kind: string;
             };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Bad Request */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"][];
-                };
-            };
-        };
-    };
-    asset_assets__path_name__get: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Bad Request */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"][];
-                };
-            };
-        };
-    };
-    page__path_place__get: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
             cookie?: never;
         };
         requestBody?: never;

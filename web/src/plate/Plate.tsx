@@ -1,14 +1,14 @@
-import { memo, useId, useMemo } from 'react'
+import { memo, useId } from 'react'
 import type { KeyboardEvent, ReactNode, Ref } from 'react'
-import type { Patch, Plate as PlateData, PlateText } from '../api/types'
+import type { Lettering as LetteringData, Patch, Plate as PlateData } from '../api/types'
 import { palette } from '../theme/palette'
-import { placed, strokePath, ticks } from './geometry'
+import { placed, ticks } from './geometry'
 import { SvgText } from './SvgText'
 import './plate.css'
 
 interface PlateProps {
   plate: PlateData
-  texts: PlateText[]
+  lettering: LetteringData | null
   /** What the plate is, for those who do not see it. */
   label: string
   fill: (patch: Patch) => string
@@ -26,7 +26,7 @@ interface PlateProps {
 
 /** The plate, drawn to scale with millimetre rulers: the one component every stage shares. */
 export function Plate(props: PlateProps) {
-  const { plate, texts, mirrored = false, active, onPick, onKeyDown, ref } = props
+  const { plate, lettering, mirrored = false, active, onPick, onKeyDown, ref } = props
   const { width_mm: width, height_mm: height } = plate.plate
   const prefix = useId()
   // Rulers keep a constant share of the picture, however large the plate is.
@@ -55,7 +55,7 @@ export function Plate(props: PlateProps) {
         stroke={palette.lineStrong}
         strokeWidth={ruler * 0.04}
       />
-      {!mirrored && <Lettering texts={texts} height={height} />}
+      {!mirrored && lettering && <Lettering lettering={lettering} height={height} />}
       {plate.patches.map((patch) => (
         <g
           key={patch.id}
@@ -112,15 +112,20 @@ function Ring({ patch, unit }: { patch: Patch; unit: number }) {
 }
 
 /** The plate's own lettering, stroke by stroke as it will be burned. */
-const Lettering = memo(function Lettering({ texts, height }: { texts: PlateText[]; height: number }) {
-  const path = useMemo(() => texts.map((text) => strokePath(text.strokes, height)).join(''), [texts, height])
-  const size = texts[0]?.height_mm ?? 2
+const Lettering = memo(function Lettering({
+  lettering,
+  height,
+}: {
+  lettering: LetteringData
+  height: number
+}) {
   return (
     <path
-      d={path}
+      d={lettering.path}
+      transform={`translate(0 ${height}) scale(1 -1)`}
       fill="none"
       stroke={palette.ink2}
-      strokeWidth={size * 0.11}
+      strokeWidth={lettering.height_mm * 0.11}
       strokeLinecap="round"
       strokeLinejoin="round"
     />

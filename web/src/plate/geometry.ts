@@ -24,13 +24,6 @@ export function placed(x: number, width: number, plateWidth: number, mirrored: b
   return mirrored ? plateWidth - x - width : x
 }
 
-/** SVG path data of strokes in plate millimetres, y turned down. */
-export function strokePath(strokes: number[][][], plateHeight: number): string {
-  return strokes
-    .map((stroke) => 'M' + stroke.map(([x, y]) => `${x},${(plateHeight - (y ?? 0)).toFixed(3)}`).join('L'))
-    .join('')
-}
-
 /** Ruler ticks: every 10 mm, or every 50 on large plates; the ends of the ruler carry figures. */
 export function ticks(length: number): number[] {
   const every = length > 300 ? 50 : length > 40 ? 10 : 5

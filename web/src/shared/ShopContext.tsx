@@ -1,4 +1,4 @@
-import { createContext, useContext } from 'react'
+import { createContext, useCallback, useContext } from 'react'
 import type { Inventory, Me, Parameter, Process, ProcessKey } from '../api/types'
 import type { ChosenUnits } from './units'
 
@@ -27,10 +27,13 @@ export function useProcess(key: ProcessKey): Process {
 }
 
 export function useParameter(): (key: string) => Parameter {
-  const { inventory } = useShop()
-  return (key) => {
-    const parameter = inventory.parameters.find((one) => one.key === key)
-    if (!parameter) throw new Error(`no parameter ${key}`)
-    return parameter
-  }
+  const { parameters } = useShop().inventory
+  return useCallback(
+    (key) => {
+      const parameter = parameters.find((one) => one.key === key)
+      if (!parameter) throw new Error(`no parameter ${key}`)
+      return parameter
+    },
+    [parameters],
+  )
 }

@@ -2,14 +2,15 @@
 
 from __future__ import annotations
 
+from itertools import chain
 from typing import Any
 
+import numpy as np
 from flask import Response, make_response
 from flask_openapi3 import APIBlueprint
 
 from rezept.actions import burning, exporting, planning, views
 from rezept.core.plan import Plate
-from rezept.core.plan.layout import Text
 from rezept.server import shapes
 from rezept.server.here import me, shop
 
@@ -18,24 +19,29 @@ bp = APIBlueprint("trials", __name__, url_prefix="/api/trials")
 ON_THE_BENCH = ("burn", "read", "decide")
 
 
-def _text(text: Text) -> dict[str, Any]:
-    strokes = [stroke.round(3).tolist() for stroke in text.strokes()]
-    return {**vars(text), "strokes": strokes}
+def _lettering(plate: Plate | None) -> dict[str, Any] | None:
+    """The strokes of a plate as one path, formatted in one go."""
+    if plate is None:
+        return None
+    parts = [text.points() for text in plate.texts]
+    if not parts:
+        return {"height_mm": plate.trial.labels.height_mm, "path": ""}
+    points = np.concatenate([points for points, _ in parts])
+    words = np.where(np.concatenate([begins for _, begins in parts]), "M", "L")
+    x, y = points.round(2).T.tolist()
+    numbers = tuple(chain.from_iterable(zip(words.tolist(), x, y, strict=True)))
+    return {"height_mm": plate.trial.labels.height_mm, "path": "%s%g,%g" * len(points) % numbers}
 
 
 def _page(trial_id: int) -> dict[str, Any]:
     page = views.trial_page(shop(), trial_id)
-    page["texts"] = [_text(text) for text in page["texts"]]
-    page["burned_texts"] = [_text(text) for text in page["burned_texts"]]
+    page["lettering"] = _lettering(page.pop("planned"))
+    page["burned_lettering"] = _lettering(page.pop("planned_burned"))
     return page
 
 
 def _preview(plate: Plate) -> dict[str, Any]:
-    return {
-        "plate": plate.document(),
-        "texts": [_text(text) for text in plate.texts],
-        "files": exporting.offered(plate),
-    }
+    return {"plate": plate.document(), "lettering": _lettering(plate), "files": exporting.offered(plate)}
 
 
 @bp.get("", responses={"200": shapes.Trials})

@@ -1,28 +1,27 @@
 import { Button } from '../../shared/Button'
 import { Flex, Text } from '@chakra-ui/react'
 import { Minus, Plus } from 'lucide-react'
-import type { Head, Parameter } from '../../api/types'
+import { memo } from 'react'
+import type { Axis, Head, Parameter } from '../../api/types'
 import { useShop } from '../../shared/ShopContext'
 import { unitOf, unitSign } from '../../shared/units'
 import type { Along } from './design'
-import {
-  addSteps,
-  axisAlong,
-  axisIndex,
-  changeAxis,
-  changeParameter,
-  changeSpacing,
-  plannedValues,
-  stepCount,
-} from './design'
+import { addSteps, changeAxis, changeParameter, changeSpacing, stepCount } from './design'
 import { TypedField } from './TypedField'
-import type { DesignHandle } from './useDesign'
+import type { Change } from './useDesign'
 
 interface AxisEdgeProps {
   along: Along
-  handle: DesignHandle
+  axis: Axis
+  /** Where the axis stands in the design, for the paths of errors. */
+  index: number
+  /** The values of the last good plan, joined so that they compare by value. */
+  planned: string
   choices: Parameter[]
   head: Head
+  errors: ReadonlyMap<string, string>
+  change: Change
+  settle: () => void
 }
 
 const SPACINGS = [
@@ -32,16 +31,14 @@ const SPACINGS = [
 ]
 
 /** An axis edited on the plate's own edge: its name is the title, its end values stand at its ends. */
-export function AxisEdge({ along, handle, choices, head }: AxisEdgeProps) {
+export const AxisEdge = memo(function AxisEdge(props: AxisEdgeProps) {
+  const { along, axis, index, planned, choices, head, errors, change, settle } = props
   const { inventory, units } = useShop()
-  const { design, good, errors, change, settle } = handle
-  const axis = axisAlong(design, along)
-  const parameter = choices.find((choice) => choice.key === axis?.parameter)
-  if (!axis || !parameter) return null
-  const index = axisIndex(design, along)
+  const parameter = choices.find((choice) => choice.key === axis.parameter)
+  if (!parameter) return null
   const path = `axes[${index}]`
   const upright = along === 'y'
-  const values = good ? plannedValues(good.plate.patches, parameter.key, along) : []
+  const values = planned === '' ? [] : planned.split(' ').map(Number)
   const unit = unitOf(inventory.units, parameter.quantity, units)
   const listed = axis.values !== undefined && axis.values !== null
   const sentence = [...errors].find(([at]) => at.startsWith(path))?.[1]
@@ -51,7 +48,7 @@ export function AxisEdge({ along, handle, choices, head }: AxisEdgeProps) {
       value={axis[key]}
       parameter={parameter}
       error={errors.get(`${path}.${key}`)}
-      onType={(text) => change(changeAxis(design, along, { [key]: text }), `${path}.${key}`)}
+      onType={(text) => change((design) => changeAxis(design, along, { [key]: text }), `${path}.${key}`)}
       onLeave={settle}
       width="84px"
     />
@@ -63,7 +60,7 @@ export function AxisEdge({ along, handle, choices, head }: AxisEdgeProps) {
       value={parameter.key}
       onChange={(event) => {
         const chosen = choices.find((choice) => choice.key === event.currentTarget.value)
-        if (chosen) change(changeParameter(design, along, chosen, values, head))
+        if (chosen) change((design) => changeParameter(design, along, chosen, values, head))
       }}
     >
       {choices.map((choice) => (
@@ -78,11 +75,10 @@ export function AxisEdge({ along, handle, choices, head }: AxisEdgeProps) {
       className="axis-spacing"
       aria-label={`Steps along ${along}`}
       value={listed ? 'list' : (axis.spacing ?? 'linear')}
-      onChange={(event) =>
-        change(
-          changeSpacing(design, along, event.currentTarget.value as 'linear' | 'geometric' | 'list', values),
-        )
-      }
+      onChange={(event) => {
+        const chosen = event.currentTarget.value as 'linear' | 'geometric' | 'list'
+        change((design) => changeSpacing(design, along, chosen, values))
+      }}
     >
       {SPACINGS.map((option) => (
         <option key={option.value} value={option.value}>
@@ -97,7 +93,7 @@ export function AxisEdge({ along, handle, choices, head }: AxisEdgeProps) {
         <Button
           key={by}
           aria-label={`${by < 0 ? 'One step less' : 'One step more'} along ${along}`}
-          onClick={() => change(addSteps(design, along, by))}
+          onClick={() => change((design) => addSteps(design, along, by))}
           look="quiet"
           size="xs"
           minW="32px"
@@ -115,7 +111,7 @@ export function AxisEdge({ along, handle, choices, head }: AxisEdgeProps) {
       value={Array.isArray(axis.values) ? axis.values.join(' ') : axis.values}
       parameter={parameter}
       error={sentence}
-      onType={(text) => change(changeAxis(design, along, { values: text }), `${path}.values`)}
+      onType={(text) => change((design) => changeAxis(design, along, { values: text }), `${path}.values`)}
       onLeave={settle}
       width={upright ? '100px' : '260px'}
       textAlign="left"
@@ -167,4 +163,4 @@ export function AxisEdge({ along, handle, choices, head }: AxisEdgeProps) {
       )}
     </Flex>
   )
-}
+})

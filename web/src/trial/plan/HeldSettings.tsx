@@ -1,44 +1,53 @@
 import { Box, CloseButton, Flex, SimpleGrid, Text } from '@chakra-ui/react'
-import type { Head, Parameter } from '../../api/types'
+import { memo } from 'react'
+import type { Design, Head, Parameter } from '../../api/types'
 import { useShop } from '../../shared/ShopContext'
 import { SelectField } from '../../shared/Fields'
 import { AIR_LEVELS, unitOf, unitSign } from '../../shared/units'
 import { firstRange } from './design'
 import { TypedField } from './TypedField'
-import type { DesignHandle } from './useDesign'
+import type { Change } from './useDesign'
 
 const NEVER_GUESSED = new Set(['speed_mm_s', 'power_pct'])
 
 interface HeldSettingsProps {
-  handle: DesignHandle
+  hold: Design['hold']
+  /** Keys of the settings that vary, joined so that they compare by value. */
+  varied: string
+  /** What the last good plan holds, defaults included, as JSON. */
+  planned: string
   choices: Parameter[]
   head: Head
+  errors: ReadonlyMap<string, string>
+  change: Change
+  settle: () => void
 }
 
 /** Everything that does not vary: fields for what is set, and a way to set more. */
-export function HeldSettings({ handle, choices, head }: HeldSettingsProps) {
+export const HeldSettings = memo(function HeldSettings(props: HeldSettingsProps) {
+  const { hold, choices, head, errors, change, settle } = props
   const { inventory, units } = useShop()
-  const { design, good, errors, change, settle } = handle
-  const varied = new Set(design.axes.map((axis) => axis.parameter))
-  const planned = (good?.plate.trial as { hold?: Record<string, number> } | undefined)?.hold ?? {}
+  const varied = new Set(props.varied.split(' '))
+  const planned = JSON.parse(props.planned) as Record<string, number>
   const held = choices.filter(
-    (choice) => !varied.has(choice.key) && (choice.key in design.hold || choice.key in planned),
+    (choice) => !varied.has(choice.key) && (choice.key in hold || choice.key in planned),
   )
   const open = choices.filter((choice) => !varied.has(choice.key) && !held.includes(choice))
-  const hold = (key: string, value: string | number) =>
-    change({ ...design, hold: { ...design.hold, [key]: value } }, `hold.${key}`)
-  const release = (key: string) => {
-    const rest = { ...design.hold }
-    delete rest[key]
-    change({ ...design, hold: rest })
-  }
+  const set = (key: string, value: string | number) =>
+    change((design) => ({ ...design, hold: { ...design.hold, [key]: value } }), `hold.${key}`)
+  const release = (key: string) =>
+    change((design) => {
+      const rest = { ...design.hold }
+      delete rest[key]
+      return { ...design, hold: rest }
+    })
   return (
     <>
       <SimpleGrid columns={3} gap="2">
         {held.map((parameter) => {
           const error = errors.get(`hold.${parameter.key}`)
           const sign = unitSign(unitOf(inventory.units, parameter.quantity, units)?.symbol ?? '')
-          const given = parameter.key in design.hold
+          const given = parameter.key in hold
           return (
             <Box key={parameter.key}>
               <Flex justify="space-between" align="center" fontSize="13px" color="ink2" height="22px">
@@ -60,8 +69,8 @@ export function HeldSettings({ handle, choices, head }: HeldSettingsProps) {
                   label="air"
                   hideLabel
                   compact
-                  value={String(design.hold[parameter.key])}
-                  onPick={(level) => hold(parameter.key, Number(level))}
+                  value={String(hold[parameter.key])}
+                  onPick={(level) => set(parameter.key, Number(level))}
                   options={AIR_LEVELS.slice(0, head.machine_facts.air === 'low_high' ? 3 : 2).map(
                     (word, level) => ({
                       value: String(level),
@@ -72,10 +81,10 @@ export function HeldSettings({ handle, choices, head }: HeldSettingsProps) {
               ) : (
                 <TypedField
                   label={parameter.name}
-                  value={design.hold[parameter.key] ?? planned[parameter.key]}
+                  value={hold[parameter.key] ?? planned[parameter.key]}
                   parameter={parameter}
                   error={error}
-                  onType={(text) => hold(parameter.key, text)}
+                  onType={(text) => set(parameter.key, text)}
                   onLeave={settle}
                   color={given ? 'ink' : 'ink2'}
                 />
@@ -96,7 +105,7 @@ export function HeldSettings({ handle, choices, head }: HeldSettingsProps) {
           value=""
           onChange={(event) => {
             const chosen = open.find((choice) => choice.key === event.currentTarget.value)
-            if (chosen) hold(chosen.key, firstRange(chosen, undefined, head).from)
+            if (chosen) set(chosen.key, firstRange(chosen, undefined, head).from)
           }}
         >
           <option value="">set another …</option>
@@ -109,4 +118,4 @@ export function HeldSettings({ handle, choices, head }: HeldSettingsProps) {
       )}
     </>
   )
-}
+})

@@ -1,8 +1,9 @@
 import { Box, Flex, Text } from '@chakra-ui/react'
+import { memo } from 'react'
 import type { Design, Parameter } from '../../api/types'
 import { minutes } from '../../shared/words'
 import { TypedField } from './TypedField'
-import type { DesignHandle } from './useDesign'
+import type { Change } from './useDesign'
 
 const LENGTH: Parameter = {
   key: 'length',
@@ -17,17 +18,21 @@ const LENGTH: Parameter = {
   motions: [],
 }
 
-interface SettingsProps {
-  handle: DesignHandle
+interface LabelSettingsProps {
+  labels: Design['labels']
+  /** Time of the lettering in the last good plan. */
+  seconds: number
   parameter: (key: string) => Parameter
+  errors: ReadonlyMap<string, string>
+  change: Change
+  settle: () => void
 }
 
 /** Lettering on the plate: on or off, and how it is burned. Its speed and power are never guessed. */
-export function LabelSettings({ handle, parameter }: SettingsProps) {
-  const { design, good, errors, change, settle } = handle
-  const { labels } = design
-  const set = (part: Partial<Design['labels']>, field: string | null) =>
-    change({ ...design, labels: { ...labels, ...part } }, field)
+export const LabelSettings = memo(function LabelSettings(props: LabelSettingsProps) {
+  const { labels, seconds, parameter, errors, change, settle } = props
+  const set = (part: (labels: Design['labels']) => Partial<Design['labels']>, field: string | null) =>
+    change((design) => ({ ...design, labels: { ...design.labels, ...part(design.labels) } }), field)
   const wrong = [...errors].filter(([path]) => path.startsWith('labels'))
   return (
     <Box>
@@ -36,14 +41,17 @@ export function LabelSettings({ handle, parameter }: SettingsProps) {
           <input
             type="checkbox"
             checked={labels.on}
-            onChange={(event) => set({ on: event.currentTarget.checked }, null)}
+            onChange={(event) => {
+              const on = event.currentTarget.checked
+              set(() => ({ on }), null)
+            }}
             style={{ width: 18, height: 18 }}
           />
           Labels
         </Flex>
-        {labels.on && good && (
+        {labels.on && (
           <Text color="ink2" fontSize="14px">
-            {minutes(good.plate.label_seconds)} min of the time
+            {minutes(seconds)} min of the time
           </Text>
         )}
       </Flex>
@@ -59,7 +67,9 @@ export function LabelSettings({ handle, parameter }: SettingsProps) {
                 value={labels.settings[key]}
                 parameter={parameter(key)}
                 error={errors.get(`labels.settings.${key}`)}
-                onType={(text) => set({ settings: { ...labels.settings, [key]: text } }, `labels.${key}`)}
+                onType={(text) =>
+                  set((now) => ({ settings: { ...now.settings, [key]: text } }), `labels.${key}`)
+                }
                 onLeave={settle}
               />
             </Box>
@@ -73,7 +83,7 @@ export function LabelSettings({ handle, parameter }: SettingsProps) {
               value={labels.height_mm}
               parameter={LENGTH}
               error={errors.get('labels.height_mm')}
-              onType={(text) => set({ height_mm: text }, 'labels.height_mm')}
+              onType={(text) => set(() => ({ height_mm: text }), 'labels.height_mm')}
               onLeave={settle}
             />
           </Box>
@@ -86,11 +96,17 @@ export function LabelSettings({ handle, parameter }: SettingsProps) {
       ))}
     </Box>
   )
+})
+
+interface PatchSizeProps {
+  patch: Design['patch']
+  errors: ReadonlyMap<string, string>
+  change: Change
+  settle: () => void
 }
 
 /** Width, height and gap of the patches. */
-export function PatchSize({ handle }: { handle: DesignHandle }) {
-  const { design, errors, change, settle } = handle
+export const PatchSize = memo(function PatchSize({ patch, errors, change, settle }: PatchSizeProps) {
   const parts = [
     { key: 'width_mm', name: 'width' },
     { key: 'height_mm', name: 'height' },
@@ -107,11 +123,11 @@ export function PatchSize({ handle }: { handle: DesignHandle }) {
             </Text>
             <TypedField
               label={`Patch ${name}`}
-              value={design.patch[key]}
+              value={patch[key]}
               parameter={LENGTH}
               error={errors.get(`patch.${key}`)}
               onType={(text) =>
-                change({ ...design, patch: { ...design.patch, [key]: text } }, `patch.${key}`)
+                change((design) => ({ ...design, patch: { ...design.patch, [key]: text } }), `patch.${key}`)
               }
               onLeave={settle}
             />
@@ -125,4 +141,4 @@ export function PatchSize({ handle }: { handle: DesignHandle }) {
       ))}
     </Box>
   )
-}
+})

@@ -1,3 +1,4 @@
+import { memo } from 'react'
 import { Button } from '../../shared/Button'
 import { Box, Text } from '@chakra-ui/react'
 import type { Plate } from '../../api/types'
@@ -20,7 +21,7 @@ interface LookOutProps {
 }
 
 /** What could go wrong, and the way out of it. */
-export function LookOut({ plate, onLeaveOut }: LookOutProps) {
+export const LookOut = memo(function LookOut({ plate, onLeaveOut }: LookOutProps) {
   const groups = grouped(plate)
   if (groups.length === 0) return null
   const grave = groups.some((group) => group.level !== 'note')
@@ -70,7 +71,7 @@ export function LookOut({ plate, onLeaveOut }: LookOutProps) {
       })}
     </Card>
   )
-}
+})
 
 function shortList(ids: string[]): string {
   return ids.length > 8 ? `${ids.slice(0, 8).join(', ')} and ${ids.length - 8} more` : ids.join(', ')

@@ -1,3 +1,4 @@
+import { memo } from 'react'
 import { Text } from '@chakra-ui/react'
 import type { Plate } from '../../api/types'
 import { useParameter, useShop } from '../../shared/ShopContext'
@@ -6,7 +7,7 @@ import { otherSettings } from '../../shared/words'
 import { plannedValues } from './design'
 
 /** In words: what changes, what is held. */
-export function WhatVaries({ plate }: { plate: Plate }) {
+export const WhatVaries = memo(function WhatVaries({ plate }: { plate: Plate }) {
   const { inventory, units } = useShop()
   const parameter = useParameter()
   const trial = plate.trial as {
@@ -36,4 +37,4 @@ export function WhatVaries({ plate }: { plate: Plate }) {
       </Text>
     </>
   )
-}
+})

@@ -1,5 +1,5 @@
-import { useQuery, useQueryClient } from '@tanstack/react-query'
-import { useCallback, useEffect, useMemo, useRef, useState } from 'react'
+import { queryOptions, useQuery, useQueryClient } from '@tanstack/react-query'
+import { useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState } from 'react'
 import { ProblemError, post, put } from '../../api/client'
 import { trialKey, useForgetLists } from '../../api/hooks'
 import type { Design, Preview, TrialPageData } from '../../api/types'
@@ -7,6 +7,10 @@ import type { ChosenUnits } from '../../shared/units'
 import { settled } from './design'
 
 const SAVE_AFTER_MS = 600
+const NO_ERRORS: ReadonlyMap<string, string> = new Map()
+
+/** Changes the design; edits of one `field` in a row are one step of undo. */
+export type Change = (edit: (design: Design) => Design, field?: string | null) => void
 
 interface History {
   past: Design[]
@@ -14,6 +18,17 @@ interface History {
   future: Design[]
   /** The field of the last edit: typing on in one field is one step of undo. */
   field: string | null
+}
+
+/** The plate a design would give. */
+function previewOf(trial: number, design: Design, units: ChosenUnits) {
+  return queryOptions({
+    queryKey: ['preview', trial, design, units],
+    queryFn: ({ signal }) => post<Preview>(`/api/trials/${trial}/preview`, { design, units }, signal),
+    staleTime: Infinity,
+    gcTime: 30_000,
+    retry: false,
+  })
 }
 
 /** A design while it is edited: undo, the plate it gives, and keeping it as the trial's draft. */
@@ -26,26 +41,35 @@ export function useDesign(page: TrialPageData, units: ChosenUnits) {
   const design = history.now
 
   const preview = useQuery({
-    queryKey: ['preview', page.id, design, units],
-    queryFn: ({ signal }) => post<Preview>(`/api/trials/${page.id}/preview`, { design, units }, signal),
+    ...previewOf(page.id, design, units),
     initialData: () =>
-      design === page.design && page.plate
-        ? { plate: page.plate, texts: page.texts, files: page.files }
+      design === page.design && page.plate && page.lettering
+        ? { plate: page.plate, lettering: page.lettering, files: page.files }
         : undefined,
-    staleTime: Infinity,
-    gcTime: 30_000,
-    retry: false,
   })
   // While something is being typed that cannot be, the last good plate stays.
   const [good, setGood] = useState<Preview | undefined>(preview.data)
   if (preview.data && preview.data !== good) setGood(preview.data)
 
-  const change = useCallback((next: Design, field: string | null = null) => {
-    setHistory((before) => {
-      const goesOn = field !== null && field === before.field
-      return { past: goesOn ? before.past : [...before.past, before.now], now: next, future: [], field }
-    })
-  }, [])
+  // The latest design for handlers, so that these stay the same from render to render.
+  const current = useRef(design)
+  useLayoutEffect(() => {
+    current.current = design
+  }, [design])
+
+  const change = useCallback<Change>(
+    (edit, field = null) => {
+      const next = edit(current.current)
+      current.current = next
+      // The server begins while the screen still draws what was typed.
+      void client.prefetchQuery(previewOf(page.id, next, units))
+      setHistory((before) => {
+        const goesOn = field !== null && field === before.field
+        return { past: goesOn ? before.past : [...before.past, before.now], now: next, future: [], field }
+      })
+    },
+    [client, page.id, units],
+  )
 
   const undo = useCallback(() => {
     setHistory((before) => {
@@ -70,19 +94,14 @@ export function useDesign(page: TrialPageData, units: ChosenUnits) {
 
   /** Leaving a field: what was typed becomes the number it was understood as. */
   const settle = useCallback(() => {
-    if (!preview.data) return
-    const trial = preview.data.plate.trial
-    setHistory((before) => ({ ...before, now: settled(before.now, trial), field: null }))
-  }, [preview.data])
+    const planned = client.getQueryData<Preview>(previewOf(page.id, current.current, units).queryKey)
+    if (!planned) return
+    setHistory((before) => ({ ...before, now: settled(before.now, planned.plate.trial), field: null }))
+  }, [client, page.id, units])
 
   const unsaved = JSON.stringify(design) !== saved
   const keepable = unsaved && preview.isSuccess
 
-  // What the timer, the queue of saves and leaving the page need to know of the latest render.
-  const latest = useRef({ design, units })
-  useEffect(() => {
-    latest.current = { design, units }
-  })
   const kept = useRef({ text: saved, edit: page.edit })
   const queue = useRef<Promise<unknown>>(Promise.resolve())
   const keep = useCallback((design: Design, edit: number) => {
@@ -95,7 +114,7 @@ export function useDesign(page: TrialPageData, units: ChosenUnits) {
   const save = useCallback(
     (lasting = false): Promise<number> => {
       const mine = queue.current.then(async () => {
-        const { design, units } = latest.current
+        const design = current.current
         if (JSON.stringify(design) === kept.current.text) return kept.current.edit
         try {
           const body = { design, units, edit: kept.current.edit }
@@ -112,7 +131,7 @@ export function useDesign(page: TrialPageData, units: ChosenUnits) {
       queue.current = mine.catch(() => undefined)
       return mine
     },
-    [client, forgetLists, keep, page.id],
+    [client, forgetLists, keep, page.id, units],
   )
 
   useEffect(() => {
@@ -132,7 +151,7 @@ export function useDesign(page: TrialPageData, units: ChosenUnits) {
   )
 
   const errors = useMemo(
-    () => (preview.error instanceof ProblemError ? preview.error.byPath() : new Map<string, string>()),
+    () => (preview.error instanceof ProblemError ? preview.error.byPath() : NO_ERRORS),
     [preview.error],
   )
 

@@ -1,0 +1,158 @@
+import { Box, Flex, Text } from '@chakra-ui/react'
+import { useQueryClient } from '@tanstack/react-query'
+import { Redo2, Undo2 } from 'lucide-react'
+import { memo, useState } from 'react'
+import { useNavigate } from 'react-router'
+import { ProblemError, post } from '../../api/client'
+import { trialKey, useForgetLists } from '../../api/hooks'
+import type { TrialPageData } from '../../api/types'
+import { Button } from '../../shared/Button'
+import { Card, Failure, Numeral } from '../../shared/Parts'
+import { useShop } from '../../shared/ShopContext'
+import { sayFailed } from '../../shared/toast'
+import { minutes } from '../../shared/words'
+import type { DesignHandle } from './useDesign'
+
+/** Two people edited the same trial: nothing is merged silently. */
+export function Conflict({ handle }: { handle: DesignHandle }) {
+  const { saveError } = handle
+  if (!saveError) return null
+  if (!(saveError instanceof ProblemError) || saveError.status !== 409) return <Failure error={saveError} />
+  return (
+    <Card bg="steelSoft" borderColor="steel" role="alert">
+      <Text fontWeight="600">{saveError.message}</Text>
+      <Flex gap="2" mt="2">
+        <Button look="quiet" size="sm" onClick={() => void handle.takeTheirs().catch(sayFailed)}>
+          Take theirs
+        </Button>
+        <Button look="quiet" size="sm" onClick={() => void handle.keepMine().catch(sayFailed)}>
+          Keep mine
+        </Button>
+      </Flex>
+    </Card>
+  )
+}
+
+interface TotalsProps {
+  page: TrialPageData
+  handle: DesignHandle
+}
+
+/** Time and footprint, undo, and the one thing to do next. */
+export function Totals({ page, handle }: TotalsProps) {
+  const { me } = useShop()
+  const { good, errors } = handle
+  if (!good) return null
+  const { plate, files } = good
+  const refused = files.every((file) => file.refused || file.kind === 'json')
+  return (
+    <Box
+      position={{ lg: 'sticky' }}
+      bottom="0"
+      bg="paper"
+      pt="2"
+      pb="3"
+      borderTopWidth="1px"
+      borderColor="line"
+    >
+      <Figures
+        time={minutes(plate.seconds)}
+        footprint={`${Math.ceil(plate.plate.width_mm)} x ${Math.ceil(plate.plate.height_mm)}`}
+      />
+      <Flex gap="2" mt="3" align="center">
+        <GetTheFiles
+          trial={page.id}
+          save={handle.save}
+          disabled={refused || errors.size > 0 || !me.may_write}
+        />
+        <History undo={handle.undo} redo={handle.redo} canUndo={handle.canUndo} canRedo={handle.canRedo} />
+        <Text fontSize="13.5px" color="ink2" aria-live="polite">
+          {errors.size > 0 ? 'not kept: something cannot be' : handle.unsaved ? 'keeping …' : 'kept'}
+        </Text>
+      </Flex>
+      {!me.may_write && (
+        <Text mt="2" fontSize="14px" color="ink2">
+          You are here as {me.role}; a member can plan and get the files.
+        </Text>
+      )}
+    </Box>
+  )
+}
+
+const Figures = memo(function Figures({ time, footprint }: { time: string; footprint: string }) {
+  const figures = [
+    { name: 'Burns for', value: time, unit: 'min' },
+    { name: 'Footprint', value: footprint, unit: 'mm' },
+  ]
+  return (
+    <Flex gap="6" align="flex-end" wrap="wrap">
+      {figures.map(({ name, value, unit }) => (
+        <Box key={name}>
+          <Text
+            fontSize="12.5px"
+            fontWeight="600"
+            color="ink2"
+            textTransform="uppercase"
+            letterSpacing="0.06em"
+          >
+            {name}
+          </Text>
+          <Numeral size="m" value={value} unit={unit} />
+        </Box>
+      ))}
+    </Flex>
+  )
+})
+
+interface HistoryProps {
+  undo: () => void
+  redo: () => void
+  canUndo: boolean
+  canRedo: boolean
+}
+
+const History = memo(function History({ undo, redo, canUndo, canRedo }: HistoryProps) {
+  return (
+    <>
+      <Button disabled={!canUndo} onClick={undo} aria-label="Undo">
+        <Undo2 size={18} />
+      </Button>
+      <Button disabled={!canRedo} onClick={redo} aria-label="Redo">
+        <Redo2 size={18} />
+      </Button>
+    </>
+  )
+})
+
+interface GetTheFilesProps {
+  trial: number
+  save: () => Promise<number>
+  disabled: boolean
+}
+
+/** Fixes the design for good and goes on to the burn. */
+const GetTheFiles = memo(function GetTheFiles({ trial, save, disabled }: GetTheFilesProps) {
+  const navigate = useNavigate()
+  const client = useQueryClient()
+  const forgetLists = useForgetLists()
+  const [busy, setBusy] = useState(false)
+  const getFiles = async () => {
+    setBusy(true)
+    try {
+      const edit = await save()
+      await post(`/api/trials/${trial}/files`, { edit })
+      await client.invalidateQueries({ queryKey: trialKey(trial) })
+      void forgetLists()
+      void navigate(`/trials/${trial}/burn`)
+    } catch (error) {
+      sayFailed(error)
+    } finally {
+      setBusy(false)
+    }
+  }
+  return (
+    <Button look="ember" size="lg" loading={busy} disabled={disabled} onClick={() => void getFiles()}>
+      Get the files
+    </Button>
+  )
+})
