@@ -74,7 +74,7 @@ def preview(shop: Shop, trial_id: int, design: Mapping[str, Any], units: Units) 
     plain = resolved(design, units)
     with shop.database.reading() as db:
         trial = trial_table.trial(db, trial_id)
-        return plan_design(db, shop, trial, next_revision(trial_table.latest_revision(db, trial_id)), plain)
+        return plan_design(db, shop, trial, next_revision(trial_table.latest_number(db, trial_id)), plain)
 
 
 def change_draft(shop: Shop, by: Member, trial_id: int, edit: int, design: Mapping[str, Any], units: Units) -> Plate:
@@ -83,7 +83,7 @@ def change_draft(shop: Shop, by: Member, trial_id: int, edit: int, design: Mappi
     plain = resolved(design, units)
     with shop.database.writing() as db:
         trial = trial_table.trial(db, trial_id)
-        plate = plan_design(db, shop, trial, next_revision(trial_table.latest_revision(db, trial_id)), plain)
+        plate = plan_design(db, shop, trial, next_revision(trial_table.latest_number(db, trial_id)), plain)
         trial_table.change_draft(db, trial_id, edit, plain, by.id, shop.now())
     return plate
 

@@ -378,9 +378,13 @@ class PlateOut(Shape):
     warnings: list[WarningOut]
 
 
-class Lettering(Shape):
-    """The plate's lettering as it will be burned: SVG path data in plate millimetres, y up."""
+class TextOut(Shape):
+    """A line of lettering as it will be burned: SVG path data at capital height 1, y up, to be placed and scaled."""
 
+    kind: Literal["axis", "column", "row", "title"]
+    text: str
+    x_mm: float
+    y_mm: float
     height_mm: float
     path: str
 
@@ -396,7 +400,7 @@ class PreviewOut(Shape):
     """A plate as it would be, with its lettering and what could be written of it."""
 
     plate: PlateOut
-    lettering: Lettering
+    texts: list[TextOut]
     files: list[FileOut]
 
 
@@ -529,10 +533,10 @@ class TrialPage(TrialRow):
     code: str
     design: Design
     plate: PlateOut | None
-    lettering: Lettering | None
+    texts: list[TextOut]
     problem: ErrorAt | None
     burned: PlateOut | None
-    burned_lettering: Lettering | None
+    burned_texts: list[TextOut]
     burns: list[BurnOut]
     photos: list[FacePhoto]
     files: list[FileOut]

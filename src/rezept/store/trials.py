@@ -63,6 +63,14 @@ def latest_revision(db: sqlite3.Connection, trial_id: int) -> Row:
     return plain_row(found(row, f"trial {trial_id}"), "design", "plate")
 
 
+def latest_number(db: sqlite3.Connection, trial_id: int) -> Row:
+    """Number of the latest revision, and when it was frozen, without its design and plate."""
+    row = db.execute(
+        "SELECT number, frozen_at FROM revision WHERE trial_id = ? ORDER BY number DESC LIMIT 1", (trial_id,)
+    ).fetchone()
+    return dict(found(row, f"trial {trial_id}"))
+
+
 def revision(db: sqlite3.Connection, trial_id: int, number: int) -> Row:
     row = db.execute(
         "SELECT id, number, design, plate, frozen_at FROM revision WHERE trial_id = ? AND number = ?",

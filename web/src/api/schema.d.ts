@@ -658,16 +658,6 @@ export interface components {
                 [key: string]: number | string;
             };
         };
-        /**
-         * Lettering
-         * @description The plate's lettering as it will be burned: SVG path data in plate millimetres, y up.
-         */
-        Lettering: {
-            /** Height Mm */
-            height_mm: number;
-            /** Path */
-            path: string;
-        };
         /** LotOut */
         LotOut: {
             /** Id */
@@ -953,8 +943,9 @@ export interface components {
         PreviewOut: {
             /** Files */
             files: components["schemas"]["FileOut"][];
-            lettering: components["schemas"]["Lettering"];
             plate: components["schemas"]["PlateOut"];
+            /** Texts */
+            texts: components["schemas"]["TextOut"][];
         };
         /**
          * Problem
@@ -1294,6 +1285,27 @@ export interface components {
             /** Processes */
             processes: ("cut" | "line" | "area" | "deep" | "surface" | "photo")[];
         };
+        /**
+         * TextOut
+         * @description A line of lettering as it will be burned: SVG path data at capital height 1, y up, to be placed and scaled.
+         */
+        TextOut: {
+            /** Height Mm */
+            height_mm: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "axis" | "column" | "row" | "title";
+            /** Path */
+            path: string;
+            /** Text */
+            text: string;
+            /** X Mm */
+            x_mm: number;
+            /** Y Mm */
+            y_mm: number;
+        };
         /** Thumbnail */
         Thumbnail: {
             /** Height Mm */
@@ -1382,7 +1394,8 @@ export interface components {
             /** Author */
             author: string;
             burned: components["schemas"]["PlateOut"] | null;
-            burned_lettering: components["schemas"]["Lettering"] | null;
+            /** Burned Texts */
+            burned_texts: components["schemas"]["TextOut"][];
             /** Burns */
             burns: components["schemas"]["BurnOut"][];
             /** Changed At */
@@ -1410,7 +1423,6 @@ export interface components {
             /** Id */
             id: number;
             last_conditions: components["schemas"]["Conditions"] | null;
-            lettering: components["schemas"]["Lettering"] | null;
             /** Material */
             material: string;
             /** Material Id */
@@ -1449,6 +1461,8 @@ export interface components {
              * @enum {string}
              */
             stage: "plan" | "burn" | "read" | "decide" | "kept";
+            /** Texts */
+            texts: components["schemas"]["TextOut"][];
         };
         /** Trials */
         Trials: {

@@ -1,6 +1,6 @@
 import { memo, useId } from 'react'
 import type { KeyboardEvent, ReactNode, Ref } from 'react'
-import type { Lettering as LetteringData, Patch, Plate as PlateData } from '../api/types'
+import type { Patch, Plate as PlateData, PlateText } from '../api/types'
 import { palette } from '../theme/palette'
 import { placed, ticks } from './geometry'
 import { SvgText } from './SvgText'
@@ -8,7 +8,7 @@ import './plate.css'
 
 interface PlateProps {
   plate: PlateData
-  lettering: LetteringData | null
+  texts: PlateText[]
   /** What the plate is, for those who do not see it. */
   label: string
   fill: (patch: Patch) => string
@@ -26,7 +26,7 @@ interface PlateProps {
 
 /** The plate, drawn to scale with millimetre rulers: the one component every stage shares. */
 export function Plate(props: PlateProps) {
-  const { plate, lettering, mirrored = false, active, onPick, onKeyDown, ref } = props
+  const { plate, texts, mirrored = false, active, onPick, onKeyDown, ref } = props
   const { width_mm: width, height_mm: height } = plate.plate
   const prefix = useId()
   // Rulers keep a constant share of the picture, however large the plate is.
@@ -55,7 +55,10 @@ export function Plate(props: PlateProps) {
         stroke={palette.lineStrong}
         strokeWidth={ruler * 0.04}
       />
-      {!mirrored && lettering && <Lettering lettering={lettering} height={height} />}
+      {!mirrored &&
+        texts.map((text, i) => (
+          <Lettering key={i} path={text.path} size={text.height_mm} x={text.x_mm} y={height - text.y_mm} />
+        ))}
       {plate.patches.map((patch) => (
         <g
           key={patch.id}
@@ -111,21 +114,25 @@ function Ring({ patch, unit }: { patch: Patch; unit: number }) {
   )
 }
 
-/** The plate's own lettering, stroke by stroke as it will be burned. */
+/** A line of the plate's own lettering, stroke by stroke as it will be burned. */
 const Lettering = memo(function Lettering({
-  lettering,
-  height,
+  path,
+  size,
+  x,
+  y,
 }: {
-  lettering: LetteringData
-  height: number
+  path: string
+  size: number
+  x: number
+  y: number
 }) {
   return (
     <path
-      d={lettering.path}
-      transform={`translate(0 ${height}) scale(1 -1)`}
+      d={path}
+      transform={`translate(${x} ${y}) scale(${size} ${-size})`}
       fill="none"
       stroke={palette.ink2}
-      strokeWidth={lettering.height_mm * 0.11}
+      strokeWidth={0.11}
       strokeLinecap="round"
       strokeLinejoin="round"
     />

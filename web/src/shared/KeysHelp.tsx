@@ -1,5 +1,5 @@
 import { Box, CloseButton, Dialog, Flex, Portal, Text } from '@chakra-ui/react'
-import { useState } from 'react'
+import { memo, useState } from 'react'
 import { useHotkeys } from 'react-hotkeys-hook'
 import { Key } from './Parts'
 
@@ -9,7 +9,7 @@ export interface KeyHint {
 }
 
 /** `?` shows what the keys of this page do. */
-export function KeysHelp({ hints }: { hints: KeyHint[] }) {
+export const KeysHelp = memo(function KeysHelp({ hints }: { hints: KeyHint[] }) {
   const [open, setOpen] = useState(false)
   useHotkeys('shift+/, ?', () => setOpen(true), { useKey: true })
   const everywhere: KeyHint[] = [
@@ -47,4 +47,4 @@ export function KeysHelp({ hints }: { hints: KeyHint[] }) {
       </Portal>
     </Dialog.Root>
   )
-}
+})

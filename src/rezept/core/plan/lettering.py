@@ -124,6 +124,15 @@ def text_points(text: str, height_mm: float, x_mm: float, y_mm: float) -> tuple[
     return points * height_mm + (x_mm, y_mm), begins
 
 
+@lru_cache(maxsize=1024)
+def text_path(text: str) -> str:
+    """SVG path data of a line at capital height 1, y up, its baseline starting at the origin."""
+    points, begins, _ = _line(text)
+    words = np.where(begins, "M", "L").tolist()
+    numbers = (points + 0.0).tolist()
+    return "".join(f"{word}{x:.3g},{y:.3g}" for word, (x, y) in zip(words, numbers, strict=True))
+
+
 def wrapped(words: list[str], height_mm: float, width_mm: float) -> list[str]:
     """`words` (each unbreakable) set in lines no wider than `width_mm` where that is possible."""
     lines: list[str] = []

@@ -2,15 +2,14 @@
 
 from __future__ import annotations
 
-from itertools import chain
 from typing import Any
 
-import numpy as np
 from flask import Response, make_response
 from flask_openapi3 import APIBlueprint
 
 from rezept.actions import burning, exporting, planning, views
 from rezept.core.plan import Plate
+from rezept.core.plan.lettering import text_path
 from rezept.server import shapes
 from rezept.server.here import me, shop
 
@@ -19,29 +18,19 @@ bp = APIBlueprint("trials", __name__, url_prefix="/api/trials")
 ON_THE_BENCH = ("burn", "read", "decide")
 
 
-def _lettering(plate: Plate | None) -> dict[str, Any] | None:
-    """The strokes of a plate as one path, formatted in one go."""
-    if plate is None:
-        return None
-    parts = [text.points() for text in plate.texts]
-    if not parts:
-        return {"height_mm": plate.trial.labels.height_mm, "path": ""}
-    points = np.concatenate([points for points, _ in parts])
-    words = np.where(np.concatenate([begins for _, begins in parts]), "M", "L")
-    x, y = points.round(2).T.tolist()
-    numbers = tuple(chain.from_iterable(zip(words.tolist(), x, y, strict=True)))
-    return {"height_mm": plate.trial.labels.height_mm, "path": "%s%g,%g" * len(points) % numbers}
+def _texts(plate: Plate | None) -> list[dict[str, Any]]:
+    return [] if plate is None else [{**vars(text), "path": text_path(text.text)} for text in plate.texts]
 
 
 def _page(trial_id: int) -> dict[str, Any]:
     page = views.trial_page(shop(), trial_id)
-    page["lettering"] = _lettering(page.pop("planned"))
-    page["burned_lettering"] = _lettering(page.pop("planned_burned"))
+    page["texts"] = _texts(page.pop("planned"))
+    page["burned_texts"] = _texts(page.pop("planned_burned"))
     return page
 
 
 def _preview(plate: Plate) -> dict[str, Any]:
-    return {"plate": plate.document(), "lettering": _lettering(plate), "files": exporting.offered(plate)}
+    return {"plate": plate.document(), "texts": _texts(plate), "files": exporting.offered(plate)}
 
 
 @bp.get("", responses={"200": shapes.Trials})

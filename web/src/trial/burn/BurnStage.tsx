@@ -36,7 +36,7 @@ export function BurnStage({ page }: { page: TrialPageData }) {
   const burn = page.burns[0]
   const fresh = page.frozen && (!burn || burn.revision < page.revision)
   const plate = fresh || !page.burned ? page.plate : page.burned
-  const lettering = fresh || !page.burned ? page.lettering : page.burned_lettering
+  const texts = fresh || !page.burned ? page.texts : page.burned_texts
   const [active, setActive] = useState<string | null>(null)
   const skip = useNotBurned(page)
   if (!plate) return <Text>This plan cannot be drawn: {page.problem?.detail}</Text>
@@ -62,7 +62,7 @@ export function BurnStage({ page }: { page: TrialPageData }) {
         <PlateBox plate={plate} around={320}>
           <Plate
             plate={plate}
-            lettering={lettering}
+            texts={texts}
             label={`Plate ${page.code}; figures are the burn order`}
             fill={fill}
             name={(patch) =>

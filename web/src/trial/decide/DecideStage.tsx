@@ -66,7 +66,7 @@ export function DecideStage({ page }: { page: TrialPageData }) {
         <PlateBox plate={plate} around={320}>
           <Plate
             plate={plate}
-            lettering={page.burned_lettering}
+            texts={page.burned_texts}
             label={`Outcomes of plate ${page.code}. Arrows choose a patch.`}
             fill={fill}
             name={(one) => {

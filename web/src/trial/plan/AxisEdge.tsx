@@ -87,24 +87,7 @@ export const AxisEdge = memo(function AxisEdge(props: AxisEdgeProps) {
       ))}
     </select>
   )
-  const steps = (
-    <Flex gap="1">
-      {([-1, 1] as const).map((by) => (
-        <Button
-          key={by}
-          aria-label={`${by < 0 ? 'One step less' : 'One step more'} along ${along}`}
-          onClick={() => change((design) => addSteps(design, along, by))}
-          look="quiet"
-          size="xs"
-          minW="32px"
-          height="32px"
-          borderRadius="full"
-        >
-          {by < 0 ? <Minus size={16} /> : <Plus size={16} />}
-        </Button>
-      ))}
-    </Flex>
-  )
+  const steps = <Steps along={along} change={change} />
   const list = (
     <TypedField
       label={`${parameter.name} values, ${along} axis`}
@@ -161,6 +144,26 @@ export const AxisEdge = memo(function AxisEdge(props: AxisEdgeProps) {
           {sentence}
         </Text>
       )}
+    </Flex>
+  )
+})
+
+const Steps = memo(function Steps({ along, change }: { along: Along; change: Change }) {
+  return (
+    <Flex gap="1">
+      {([-1, 1] as const).map((by) => (
+        <Button
+          key={by}
+          aria-label={`${by < 0 ? 'One step less' : 'One step more'} along ${along}`}
+          onClick={() => change((design) => addSteps(design, along, by))}
+          size="xs"
+          minW="32px"
+          height="32px"
+          borderRadius="full"
+        >
+          {by < 0 ? <Minus size={16} /> : <Plus size={16} />}
+        </Button>
+      ))}
     </Flex>
   )
 })

@@ -45,7 +45,7 @@ export const PlannedPlate = memo(function PlannedPlate(props: PlannedPlateProps)
     <PlateBox plate={good.plate} around={360}>
       <Plate
         plate={good.plate}
-        lettering={good.lettering}
+        texts={good.texts}
         label={`Plan of ${title}, ${patches.length} patches`}
         fill={(patch) => doseColour(doseOf(patch), range)}
         name={(patch) => `${patch.id}, ${doseOf(patch).toPrecision(3)} ${process.dose_unit}`}

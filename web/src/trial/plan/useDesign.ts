@@ -43,8 +43,8 @@ export function useDesign(page: TrialPageData, units: ChosenUnits) {
   const preview = useQuery({
     ...previewOf(page.id, design, units),
     initialData: () =>
-      design === page.design && page.plate && page.lettering
-        ? { plate: page.plate, lettering: page.lettering, files: page.files }
+      design === page.design && page.plate
+        ? { plate: page.plate, texts: page.texts, files: page.files }
         : undefined,
   })
   // While something is being typed that cannot be, the last good plate stays.

@@ -108,7 +108,7 @@ export function ReadStage({ page }: { page: TrialPageData }) {
           <Plate
             ref={plateRef}
             plate={plate}
-            lettering={page.burned_lettering}
+            texts={page.burned_texts}
             label={`The ${face} of plate ${page.code}. Digits score, arrows walk.`}
             fill={() => palette.card}
             name={(one) => {
