@@ -83,6 +83,14 @@ function Planning({ page, handle, good, head }: PlanningProps) {
       </Box>
       <Flex direction="column" gap="2.5">
         <Conflict handle={handle} />
+        <LookOut plate={good.plate} onLeaveOut={leaveOut} />
+        {active && (
+          <ActivePatch
+            patch={good.plate.patches.find((patch) => patch.id === active)}
+            unit={process.dose_unit}
+            onToggle={toggle}
+          />
+        )}
         <Card p="3">
           <Section title="What varies">
             <WhatVaries plate={good.plate} />
@@ -115,14 +123,6 @@ function Planning({ page, handle, good, head }: PlanningProps) {
             <Order order={design.order} change={change} />
           </Section>
         </Card>
-        {active && (
-          <ActivePatch
-            patch={good.plate.patches.find((patch) => patch.id === active)}
-            unit={process.dose_unit}
-            onToggle={toggle}
-          />
-        )}
-        <LookOut plate={good.plate} onLeaveOut={leaveOut} />
         <Totals page={page} handle={handle} />
       </Flex>
       <KeysHelp hints={KEYS} />
