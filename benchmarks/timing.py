@@ -24,7 +24,8 @@ class Figure:
 
     def line(self) -> str:
         mark = "ok    " if self.holds else "MISSED"
-        return f"{mark} {self.name:<44} {self.value:8.2f} {self.unit:<3} limit {self.limit:g} {self.unit:<3} ({self.reference})"
+        figure = f"{self.value:8.2f} {self.unit:<3} limit {self.limit:g} {self.unit:<3}"
+        return f"{mark} {self.name:<44} {figure} ({self.reference})"
 
 
 def seconds(work: Callable[[], object]) -> float:
