@@ -1,8 +1,8 @@
 import { Box, Flex, Text } from '@chakra-ui/react'
-import { useSearchParams } from 'react-router'
 import { useBook } from '../api/hooks'
 import type { ProcessKey } from '../api/types'
-import { Choice, SelectField, TextField } from '../shared/Fields'
+import { EquipmentFilter, useFilter } from '../shared/EquipmentFilter'
+import { Choice, TextField } from '../shared/Fields'
 import { KeysHelp } from '../shared/KeysHelp'
 import { Failure, Nothing, PageTitle, Waiting } from '../shared/Parts'
 import { useShop } from '../shared/ShopContext'
@@ -11,18 +11,10 @@ import { RecipeRow } from './RecipeRow'
 /** What the shop knows, found by text, machine, material and process; the filter stands in the address. */
 export function BookPage() {
   const { inventory } = useShop()
-  const [search, setSearch] = useSearchParams()
-  const text = search.get('text') ?? ''
-  const head = Number(search.get('head')) || null
-  const material = Number(search.get('material')) || null
-  const process = inventory.processes.find((one) => one.key === search.get('process'))?.key ?? null
+  const filter = useFilter()
+  const { text, head, material } = filter
+  const process = inventory.processes.find((one) => one.key === filter.process)?.key ?? null
   const book = useBook({ text, head, material, process })
-  const filter = (key: string, value: string) => {
-    const next = new URLSearchParams(search)
-    if (value) next.set(key, value)
-    else next.delete(key)
-    setSearch(next, { replace: true })
-  }
   const used = new Set<ProcessKey>(inventory.materials.flatMap((one) => one.processes))
   const filtered = text !== '' || head !== null || material !== null || process !== null
   return (
@@ -32,7 +24,7 @@ export function BookPage() {
         <Choice
           label="Process"
           value={process ?? ''}
-          onPick={(value) => filter('process', value)}
+          onPick={(value) => filter.set('process', value)}
           options={[
             { value: '', label: 'Everything' },
             ...inventory.processes
@@ -48,29 +40,10 @@ export function BookPage() {
             hideLabel
             placeholder="material, machine, purpose, note, name"
             value={text}
-            onChange={(event) => filter('text', event.currentTarget.value)}
+            onChange={(event) => filter.set('text', event.currentTarget.value)}
           />
         </Box>
-        <SelectField
-          label="Machine"
-          hideLabel
-          value={String(head ?? '')}
-          onPick={(value) => filter('head', value)}
-          options={[
-            { value: '', label: 'every machine' },
-            ...inventory.heads.map((one) => ({ value: String(one.id), label: one.title })),
-          ]}
-        />
-        <SelectField
-          label="Material"
-          hideLabel
-          value={String(material ?? '')}
-          onPick={(value) => filter('material', value)}
-          options={[
-            { value: '', label: 'every material' },
-            ...inventory.materials.map((one) => ({ value: String(one.id), label: one.title })),
-          ]}
-        />
+        <EquipmentFilter filter={filter} />
       </Flex>
       {book.isError && <Failure error={book.error} retry={() => void book.refetch()} />}
       {book.isPending && <Waiting what="the book" height="200px" />}

@@ -9,6 +9,14 @@ const MOVES: Record<Step, readonly [number, number]> = {
   down: [-1, 0],
 }
 
+/** What the arrow keys mean on a plate. */
+export const ARROWS: Record<string, Step> = {
+  ArrowLeft: 'left',
+  ArrowRight: 'right',
+  ArrowUp: 'up',
+  ArrowDown: 'down',
+}
+
 /** The patch one step away, or the same one at the edge. Rows count upward from the bottom. */
 export function neighbour(patches: Patch[], id: string, step: Step, mirrored = false): string {
   const from = patches.find((patch) => patch.id === id)

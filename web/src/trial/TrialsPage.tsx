@@ -1,12 +1,11 @@
 import { Box, Flex, SimpleGrid, Text } from '@chakra-ui/react'
-import { Link as RouterLink, useSearchParams } from 'react-router'
+import { Link as RouterLink } from 'react-router'
 import { useTrials } from '../api/hooks'
 import type { TrialCard } from '../api/types'
 import { MiniPlate } from '../plate/MiniPlate'
-import { SelectField } from '../shared/Fields'
+import { EquipmentFilter, useFilter } from '../shared/EquipmentFilter'
 import { KeysHelp } from '../shared/KeysHelp'
 import { Card, Failure, Nothing, PageTitle, Waiting } from '../shared/Parts'
-import { useShop } from '../shared/ShopContext'
 import { day, trialName } from '../shared/words'
 
 /** Where a trial stands, as the thing to do next. */
@@ -27,42 +26,15 @@ export function standingWords(trial: Pick<TrialCard, 'stage' | 'scored' | 'patch
 
 /** The plates as pictures on a wall, newest first. */
 export function TrialsPage() {
-  const { inventory } = useShop()
-  const [search, setSearch] = useSearchParams()
-  const head = Number(search.get('head')) || null
-  const material = Number(search.get('material')) || null
+  const filter = useFilter()
+  const { head, material } = filter
   const trials = useTrials({ head, material })
-  const filter = (key: string, value: string) => {
-    const next = new URLSearchParams(search)
-    if (value) next.set(key, value)
-    else next.delete(key)
-    setSearch(next, { replace: true })
-  }
   return (
     <Box>
       <Flex justify="space-between" wrap="wrap" gap="3" align="flex-start">
         <PageTitle under="Every plate of the shop, the newest first">Trials</PageTitle>
         <Flex gap="3">
-          <SelectField
-            label="Machine"
-            hideLabel
-            value={String(head ?? '')}
-            onPick={(value) => filter('head', value)}
-            options={[
-              { value: '', label: 'every machine' },
-              ...inventory.heads.map((one) => ({ value: String(one.id), label: one.title })),
-            ]}
-          />
-          <SelectField
-            label="Material"
-            hideLabel
-            value={String(material ?? '')}
-            onPick={(value) => filter('material', value)}
-            options={[
-              { value: '', label: 'every material' },
-              ...inventory.materials.map((one) => ({ value: String(one.id), label: one.title })),
-            ]}
-          />
+          <EquipmentFilter filter={filter} />
         </Flex>
       </Flex>
       {trials.isError && <Failure error={trials.error} retry={() => void trials.refetch()} />}

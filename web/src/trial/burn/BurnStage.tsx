@@ -1,33 +1,22 @@
 import { Button } from '../../shared/Button'
 import { Box, Flex, Grid, Text } from '@chakra-ui/react'
-import { useMutation, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 import type { KeyboardEvent } from 'react'
 import { Link as RouterLink } from 'react-router'
-import { put } from '../../api/client'
-import { trialKey, useForgetLists } from '../../api/hooks'
 import type { Burn, Patch, TrialPageData } from '../../api/types'
 import { DoseRail, doseOf } from '../../plate/DoseRail'
-import { neighbour } from '../../plate/geometry'
-import type { Step } from '../../plate/geometry'
+import { ARROWS, neighbour } from '../../plate/geometry'
 import { Crossed, Figure } from '../../plate/PatchMarks'
 import { Plate } from '../../plate/Plate'
 import { doseColour, doseRange, onDose } from '../../plate/scales'
 import { KeysHelp } from '../../shared/KeysHelp'
 import { Card, Numeral, Section } from '../../shared/Parts'
 import { useProcess, useShop } from '../../shared/ShopContext'
-import { sayFailed } from '../../shared/toast'
 import { dayAndTime, minutes } from '../../shared/words'
 import { PlateBox } from '../PlateBox'
+import { useNotBurned } from '../useNotBurned'
 import { BurnForm } from './BurnForm'
 import { FilesCard } from './FilesCard'
-
-const STEPS: Record<string, Step> = {
-  ArrowLeft: 'left',
-  ArrowRight: 'right',
-  ArrowUp: 'up',
-  ArrowDown: 'down',
-}
 
 /** Burn: the files, "I burned it", and which patches stayed bare. */
 export function BurnStage({ page }: { page: TrialPageData }) {
@@ -47,10 +36,10 @@ export function BurnStage({ page }: { page: TrialPageData }) {
   const isSkipped = (patch: Patch) => marking && page.not_burned.includes(patch.id)
   const toggle = (id: string) => {
     const patch = plate.patches.find((one) => one.id === id)
-    if (marking && patch?.burn) skip.mutate({ burn, patch: id, notBurned: !page.not_burned.includes(id) })
+    if (marking && patch?.burn) skip(id)
   }
   const onKeyDown = (event: KeyboardEvent) => {
-    const step = STEPS[event.key]
+    const step = ARROWS[event.key]
     if (step) {
       event.preventDefault()
       setActive(neighbour(plate.patches, active ?? '', step))
@@ -129,20 +118,6 @@ export function BurnStage({ page }: { page: TrialPageData }) {
       />
     </Grid>
   )
-}
-
-function useNotBurned(page: TrialPageData) {
-  const client = useQueryClient()
-  const forgetLists = useForgetLists()
-  return useMutation({
-    mutationFn: ({ burn, patch, notBurned }: { burn: Burn; patch: string; notBurned: boolean }) =>
-      put(`/api/burns/${burn.id}/patches/${patch}/not-burned`, { not_burned: notBurned }),
-    onSuccess: async () => {
-      await client.invalidateQueries({ queryKey: trialKey(page.id) })
-      void forgetLists()
-    },
-    onError: sayFailed,
-  })
 }
 
 interface BurnLogProps {

@@ -7,30 +7,18 @@ import { Link as RouterLink } from 'react-router'
 import { post } from '../../api/client'
 import { trialKey, useDecision, useForgetLists } from '../../api/hooks'
 import type { Patch, TrialPageData } from '../../api/types'
-import { DoseRail } from '../../plate/DoseRail'
-import { neighbour } from '../../plate/geometry'
-import type { Step } from '../../plate/geometry'
+import { ARROWS, neighbour } from '../../plate/geometry'
 import { Legend } from '../../plate/Legend'
-import { OutcomeGlyph } from '../../plate/PatchMarks'
-import { Plate } from '../../plate/Plate'
-import { outcomeColour } from '../../plate/scales'
 import { Choice, TextField } from '../../shared/Fields'
 import { KeysHelp } from '../../shared/KeysHelp'
 import { Card, Section, StandingBadge } from '../../shared/Parts'
 import { useProcess, useShop } from '../../shared/ShopContext'
 import { palette } from '../../theme/palette'
 import { PatchTitle, variedKeys } from '../PatchTitle'
-import { PlateBox } from '../PlateBox'
+import { OutcomePlate, OutcomeRail } from '../OutcomePlate'
 import { useActivePatch } from '../useActivePatch'
 import { scoresOf, walk } from '../read/scoring'
 import { MarginList } from './MarginList'
-
-const STEPS: Record<string, Step> = {
-  ArrowLeft: 'left',
-  ArrowRight: 'right',
-  ArrowUp: 'up',
-  ArrowDown: 'down',
-}
 
 /** Decide: choose a patch, see how near the cliff is, keep it. */
 export function DecideStage({ page }: { page: TrialPageData }) {
@@ -42,70 +30,35 @@ export function DecideStage({ page }: { page: TrialPageData }) {
   if (!plate) return null
   const patches = plate.patches
   const words = process.outcome === 'through' ? inventory.words.through : inventory.words.darkness
-  const most = words.length - 1
-  const readingOf = (id: string) => page.readings.find((reading) => reading.patch === id)
-  const outcomeOf = (id: string) =>
-    page.not_burned.includes(id) ? null : scoresOf(readingOf(id))[process.outcome]
   const patch = patches.find((one) => one.id === active)
   const onKeyDown = (event: KeyboardEvent) => {
-    const step = STEPS[event.key]
+    const step = ARROWS[event.key]
     if (!step) return
     event.preventDefault()
     go(neighbour(patches, active ?? '', step))
   }
-  const fill = (one: Patch) => {
-    const outcome = outcomeOf(one.id)
-    return outcome === null ? palette.card : outcomeColour(outcome, most)
-  }
+  const scoresFor = (id: string) => scoresOf(page.readings.find((reading) => reading.patch === id))
+  const outcomeOf = (id: string) => (page.not_burned.includes(id) ? null : scoresFor(id)[process.outcome])
   const burned = walk(patches, page.not_burned)
   const unread = burned.filter((id) => outcomeOf(id) === null).length
   const kept = page.recipes.filter((recipe) => recipe.standing !== 'retired')
+  const isKept = (one: Patch) => kept.some((recipe) => recipe.patch === one.id)
+  const outcomes = { page, plate, process, words, scoresFor, active, onPick: go }
   return (
     <Grid templateColumns={{ base: '1fr', lg: 'minmax(0, 1fr) 392px' }} gap="6" alignItems="start">
       <Box minW="0">
-        <PlateBox plate={plate} around={320}>
-          <Plate
-            plate={plate}
-            texts={page.burned_texts}
-            label={`Outcomes of plate ${page.code}. Arrows choose a patch.`}
-            fill={fill}
-            name={(one) => {
-              const outcome = outcomeOf(one.id)
-              return `${one.id}, ${outcome === null ? 'not read' : words[outcome]}${kept.some((recipe) => recipe.patch === one.id) ? ', in the book' : ''}`
-            }}
-            active={active}
-            onPick={go}
-            onKeyDown={onKeyDown}
-            over={(one) =>
-              one.burn && (
-                <>
-                  <OutcomeGlyph
-                    width={one.width_mm}
-                    height={one.height_mm}
-                    outcome={outcomeOf(one.id)}
-                    unsure={readingOf(one.id)?.cannot_tell}
-                    notBurned={page.not_burned.includes(one.id)}
-                    most={most}
-                  />
-                  {kept.some((recipe) => recipe.patch === one.id) && <KeptCorner patch={one} />}
-                </>
-              )
-            }
-          />
-        </PlateBox>
+        <OutcomePlate
+          {...outcomes}
+          tinted
+          label={`Outcomes of plate ${page.code}. Arrows choose a patch.`}
+          onKeyDown={onKeyDown}
+          over={(one) => isKept(one) && <KeptCorner patch={one} />}
+          more={(one) => (isKept(one) ? ', in the book' : '')}
+        />
         <Box mt="2">
           <Legend words={words} />
         </Box>
-        <Box mt="2">
-          <DoseRail
-            patches={patches.filter((one) => burned.includes(one.id))}
-            unit={process.dose_unit}
-            fill={fill}
-            active={active}
-            onPick={go}
-            label="Doses of all patches, coloured by how they came out"
-          />
-        </Box>
+        <OutcomeRail {...outcomes} burned={burned} />
       </Box>
       <Flex direction="column" gap="3">
         {unread > 0 && (

@@ -3,19 +3,11 @@ import { memo, useCallback, useMemo } from 'react'
 import type { KeyboardEvent, ReactNode } from 'react'
 import type { Patch, Preview, Process } from '../../api/types'
 import { DoseRail, doseOf } from '../../plate/DoseRail'
-import { neighbour } from '../../plate/geometry'
-import type { Step } from '../../plate/geometry'
+import { ARROWS, neighbour } from '../../plate/geometry'
 import { Crossed, Danger, Figure } from '../../plate/PatchMarks'
 import { Plate } from '../../plate/Plate'
 import { doseColour, doseRange, onDose } from '../../plate/scales'
 import { PlateBox } from '../PlateBox'
-
-const STEPS: Record<string, Step> = {
-  ArrowLeft: 'left',
-  ArrowRight: 'right',
-  ArrowUp: 'up',
-  ArrowDown: 'down',
-}
 
 interface PlannedPlateProps {
   good: Preview
@@ -34,7 +26,7 @@ export const PlannedPlate = memo(function PlannedPlate(props: PlannedPlateProps)
   const { patches } = good.plate
   const range = useMemo(() => doseRange(patches.map(doseOf)), [patches])
   const onKeyDown = (event: KeyboardEvent) => {
-    const step = STEPS[event.key]
+    const step = ARROWS[event.key]
     if (step) onActive(neighbour(patches, active ?? '', step))
     else if (event.key === 'u' || (event.key === 'z' && (event.ctrlKey || event.metaKey))) onUndo()
     else if ((event.key === 'Delete' || event.key === 'x') && active) onToggle(active)

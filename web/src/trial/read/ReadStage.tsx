@@ -4,21 +4,17 @@ import { useEffect, useRef, useState } from 'react'
 import type { KeyboardEvent } from 'react'
 import { Link as RouterLink } from 'react-router'
 import type { Face, Patch, TrialPageData } from '../../api/types'
-import { DoseRail } from '../../plate/DoseRail'
-import { neighbour } from '../../plate/geometry'
-import type { Step } from '../../plate/geometry'
+import { ARROWS, neighbour } from '../../plate/geometry'
 import { Legend } from '../../plate/Legend'
-import { OutcomeGlyph } from '../../plate/PatchMarks'
-import { Plate } from '../../plate/Plate'
 import { SvgText } from '../../plate/SvgText'
-import { outcomeColour } from '../../plate/scales'
 import { TextField } from '../../shared/Fields'
 import { KeysHelp } from '../../shared/KeysHelp'
 import { Card, Key, Nothing } from '../../shared/Parts'
 import { useProcess, useShop } from '../../shared/ShopContext'
 import { palette } from '../../theme/palette'
 import { PatchTitle, variedKeys } from '../PatchTitle'
-import { PlateBox } from '../PlateBox'
+import { OutcomePlate, OutcomeRail } from '../OutcomePlate'
+import { useNotBurned } from '../useNotBurned'
 import { useActivePatch } from '../useActivePatch'
 import { FacePhotoBox } from './Photos'
 import { ScoreButtons } from './ScoreButtons'
@@ -37,19 +33,13 @@ import {
 import type { Scores } from './scoring'
 import { useReadings } from './useReadings'
 
-const STEPS: Record<string, Step> = {
-  ArrowLeft: 'left',
-  ArrowRight: 'right',
-  ArrowUp: 'up',
-  ArrowDown: 'down',
-}
-
 /** Read: walk the plate, one key a patch. */
 export function ReadStage({ page }: { page: TrialPageData }) {
   const { inventory, me } = useShop()
   const process = useProcess(page.process)
   const [face, setFace] = useState<Face>('front')
   const readings = useReadings(page)
+  const toggleNotBurned = useNotBurned(page)
   const plateRef = useRef<SVGSVGElement>(null)
   const plate = page.burned
   const patches = plate?.patches ?? []
@@ -77,7 +67,7 @@ export function ReadStage({ page }: { page: TrialPageData }) {
   const onKeyDown = (event: KeyboardEvent) => {
     if (event.ctrlKey || event.metaKey || event.altKey) return
     const even = shiftedDigit(event)
-    const step = STEPS[event.key]
+    const step = ARROWS[event.key]
     const handled = () => event.preventDefault()
     if (step) go(neighbour(patches, active, step, face === 'back'))
     else if (even !== null) {
@@ -88,6 +78,7 @@ export function ReadStage({ page }: { page: TrialPageData }) {
       if (given) give(given, true)
     } else if (letters.includes(event.key)) give(withLetter(scores, event.key), false)
     else if (event.key === 't') give(withCannotTell(scores), true)
+    else if (event.key === 'o' && patch?.burn && me.may_write) toggleNotBurned(active)
     else if (event.key === 'Backspace') go(next(order, active, -1))
     else if (event.key === 'n') go(nextUnscored(order, active, scored) ?? active)
     else if (event.key === 'x') setFace(face === 'front' ? 'back' : 'front')
@@ -97,64 +88,25 @@ export function ReadStage({ page }: { page: TrialPageData }) {
     } else return
     handled()
   }
-  const fill = (one: Patch) => {
-    const outcome = readings.scoresFor(one.id)[process.outcome]
-    return outcome === null ? palette.card : outcomeColour(outcome, most)
-  }
+  const outcomes = { page, plate, process, words, scoresFor: readings.scoresFor, active, onPick: go }
   return (
     <Grid templateColumns={{ base: '1fr', lg: 'minmax(0, 1fr) 392px' }} gap="6" alignItems="start">
       <Box minW="0">
-        <PlateBox plate={plate} around={320}>
-          <Plate
-            ref={plateRef}
-            plate={plate}
-            texts={page.burned_texts}
-            label={`The ${face} of plate ${page.code}. Digits score, arrows walk.`}
-            fill={() => palette.card}
-            name={(one) => {
-              const value = readings.scoresFor(one.id)
-              const outcome = value[process.outcome]
-              return `${one.id}, ${page.not_burned.includes(one.id) ? 'not burned' : outcome !== null ? words[outcome] : value.cannot_tell ? "can't tell" : 'not read'}`
-            }}
-            active={active}
-            onPick={go}
-            onKeyDown={onKeyDown}
-            mirrored={face === 'back'}
-            over={(one) => {
-              if (!one.burn) return null
-              const value = readings.scoresFor(one.id)
-              return (
-                <>
-                  <OutcomeGlyph
-                    width={one.width_mm}
-                    height={one.height_mm}
-                    outcome={value[process.outcome]}
-                    unsure={value.cannot_tell}
-                    notBurned={page.not_burned.includes(one.id)}
-                    most={most}
-                  />
-                  <Marks patch={one} scores={value} />
-                </>
-              )
-            }}
-          />
-        </PlateBox>
+        <OutcomePlate
+          {...outcomes}
+          ref={plateRef}
+          label={`The ${face} of plate ${page.code}. Digits score, arrows walk.`}
+          onKeyDown={onKeyDown}
+          mirrored={face === 'back'}
+          over={(one) => <Marks patch={one} scores={readings.scoresFor(one.id)} />}
+        />
         <Flex justify="space-between" align="center" mt="2" gap="3" wrap="wrap">
           <Legend words={words} />
           <Text fontSize="14px" color="ink2">
             {face === 'front' ? 'seen from the front' : 'seen from the back'}
           </Text>
         </Flex>
-        <Box mt="2">
-          <DoseRail
-            patches={patches.filter((one) => order.includes(one.id))}
-            unit={process.dose_unit}
-            fill={fill}
-            active={active}
-            onPick={go}
-            label="Doses of all patches, coloured by how they came out"
-          />
-        </Box>
+        <OutcomeRail {...outcomes} burned={order} />
       </Box>
       <Flex direction="column" gap="3">
         {patch && (
@@ -165,6 +117,11 @@ export function ReadStage({ page }: { page: TrialPageData }) {
                 <ScoreButtons process={process} scores={scores} onScore={give} />
               ) : (
                 <Text>{active} was not burned.</Text>
+              )}
+              {patch.burn && me.may_write && (
+                <Button look="link" size="sm" mt="2" onClick={() => toggleNotBurned(active)}>
+                  {order.includes(active) ? 'It was not burned' : 'It was burned after all'} <Key>o</Key>
+                </Button>
               )}
             </Box>
             <Box mt="3">
@@ -223,6 +180,7 @@ export function ReadStage({ page }: { page: TrialPageData }) {
           ...(process.outcome === 'darkness' ? [{ keys: ['Shift', '0 … 3'], does: 'how even it is' }] : []),
           { keys: letters, does: 'tags; once more for the next degree' },
           { keys: ['t'], does: "can't tell" },
+          { keys: ['o'], does: 'not burned, or burned after all' },
           { keys: ['Backspace'], does: 'back to the patch before' },
           { keys: ['n'], does: 'next unread' },
           { keys: ['x'], does: 'flip the plate' },

@@ -15,6 +15,8 @@ export function useReadings(page: TrialPageData) {
   const queue = useRef<Promise<void>>(Promise.resolve())
   // Scores on their way to the server; they outrank what the server said last.
   const [underWay, setUnderWay] = useState<ReadonlyMap<string, Scores>>(new Map())
+  // The edit each patch has by our own doing; an answer that was asked for earlier may know less.
+  const edits = useRef(new Map<string, number>())
   const [past, setPast] = useState<{ patch: string; scores: Scores }[]>([])
 
   const scoresFor = (patch: string): Scores =>
@@ -42,7 +44,11 @@ export function useReadings(page: TrialPageData) {
             .getQueryData<TrialPageData>(key)
             ?.readings.find((reading) => reading.patch === patch)
           const url = `/api/burns/${burn.id}/patches/${patch}/reading`
-          const stored = await put<Reading>(url, { ...scores, edit: known?.edit ?? 0 }, true)
+          const edit = Math.max(known?.edit ?? 0, edits.current.get(patch) ?? 0)
+          const stored = await put<Reading>(url, { ...scores, edit }, true)
+          edits.current.set(patch, stored.edit)
+          // An answer still on its way was given before this score; it must not show the old one again.
+          await client.cancelQueries({ queryKey: key })
           client.setQueryData<TrialPageData>(
             key,
             (before) =>
@@ -53,11 +59,17 @@ export function useReadings(page: TrialPageData) {
           )
         } catch (error) {
           sayFailed(error)
+          edits.current.delete(patch)
           await client.invalidateQueries({ queryKey: key })
         } finally {
           arrived(patch, scores)
-          void forgetLists()
         }
+      })
+      const last = queue.current
+      void last.then(() => {
+        // Once all is stored, look at the trial afresh: others may have scored, too.
+        if (queue.current === last)
+          void Promise.all([client.invalidateQueries({ queryKey: trialKey(page.id) }), forgetLists()])
       })
     },
     [arrived, burn, client, forgetLists, page.id],

@@ -1,0 +1,109 @@
+import { Box } from '@chakra-ui/react'
+import type { KeyboardEvent, ReactNode, Ref } from 'react'
+import type { Patch, Plate as PlateData, Process, TrialPageData } from '../api/types'
+import { DoseRail } from '../plate/DoseRail'
+import { OutcomeGlyph } from '../plate/PatchMarks'
+import { Plate } from '../plate/Plate'
+import { outcomeColour } from '../plate/scales'
+import { palette } from '../theme/palette'
+import { PlateBox } from './PlateBox'
+import type { Scores } from './read/scoring'
+
+interface OutcomeProps {
+  page: TrialPageData
+  plate: PlateData
+  process: Process
+  words: string[]
+  scoresFor: (id: string) => Scores
+  active: string | null
+  onPick: (id: string) => void
+}
+
+interface OutcomePlateProps extends OutcomeProps {
+  label: string
+  onKeyDown: (event: KeyboardEvent) => void
+  /** Patches tinted by outcome, as a map; bare they are easier to compare with the plate in hand. */
+  tinted?: boolean
+  mirrored?: boolean
+  /** What lies over the glyph. */
+  over: (patch: Patch) => ReactNode
+  /** What is added to a patch's name when it is read aloud. */
+  more?: (patch: Patch) => string
+  ref?: Ref<SVGSVGElement>
+}
+
+function outcomeFill({ process, words, scoresFor }: Pick<OutcomeProps, 'process' | 'words' | 'scoresFor'>) {
+  return (patch: Patch) => {
+    const outcome = scoresFor(patch.id)[process.outcome]
+    return outcome === null ? palette.card : outcomeColour(outcome, words.length - 1)
+  }
+}
+
+/** The burned plate with one outcome glyph a patch, for reading and deciding. */
+export function OutcomePlate({
+  ref,
+  label,
+  onKeyDown,
+  tinted,
+  mirrored,
+  over,
+  more,
+  ...shared
+}: OutcomePlateProps) {
+  const { page, plate, process, words, scoresFor, active, onPick } = shared
+  const said = (patch: Patch) => {
+    if (page.not_burned.includes(patch.id)) return 'not burned'
+    const scores = scoresFor(patch.id)
+    const outcome = scores[process.outcome]
+    if (outcome !== null) return words[outcome]
+    return scores.cannot_tell ? "can't tell" : 'not read'
+  }
+  const fill = outcomeFill(shared)
+  return (
+    <PlateBox plate={plate} around={320}>
+      <Plate
+        ref={ref}
+        plate={plate}
+        texts={page.burned_texts}
+        label={label}
+        fill={tinted ? fill : () => palette.card}
+        name={(patch) => `${patch.id}, ${said(patch)}${more?.(patch) ?? ''}`}
+        active={active}
+        onPick={onPick}
+        onKeyDown={onKeyDown}
+        mirrored={mirrored}
+        over={(patch) =>
+          patch.burn && (
+            <>
+              <OutcomeGlyph
+                width={patch.width_mm}
+                height={patch.height_mm}
+                outcome={scoresFor(patch.id)[process.outcome]}
+                unsure={scoresFor(patch.id).cannot_tell}
+                notBurned={page.not_burned.includes(patch.id)}
+                most={words.length - 1}
+              />
+              {over(patch)}
+            </>
+          )
+        }
+      />
+    </PlateBox>
+  )
+}
+
+/** The burned patches on the dose rail, coloured by how they came out. */
+export function OutcomeRail(props: OutcomeProps & { burned: string[] }) {
+  return (
+    <Box mt="2">
+      <DoseRail
+        patches={props.plate.patches.filter((patch) => props.burned.includes(patch.id))}
+        unit={props.process.dose_unit}
+        fill={outcomeFill(props)}
+        active={props.active}
+        onPick={props.onPick}
+        label="Doses of all patches, coloured by how they came out"
+      />
+    </Box>
+  )
+}
