@@ -1,0 +1,102 @@
+"""Reading at the speed of a hand: every key lands on the patch that was active when it was pressed."""
+
+import unittest
+
+from playwright.sync_api import expect
+
+from tests.browser.browser_case import BrowserCase
+
+
+class ReadTest(BrowserCase):
+    """Trial 5 of the demo: leather, 25 patches, 11 of them read."""
+
+    def setUp(self):
+        super().setUp()
+        self.go("/trials/5/read")
+        self.plate = self.page.get_by_role("listbox")
+        self.plate.focus()
+
+    def stored(self):
+        return {reading["patch"]: reading for reading in self.server.ask("GET", "/api/trials/5")["readings"]}
+
+    def wait_until_kept(self):
+        expect(self.page.get_by_text("kept", exact=True)).to_be_visible()
+
+    def test_1_a_whole_plate_takes_one_key_a_patch(self):
+        """It begins at the first unread patch; 14 digits typed without a pause score the other 14."""
+        expect(self.page.get_by_text("11 of 25 read")).to_be_visible()
+        digits = "54321054321054"
+        self.page.keyboard.type(digits)
+        expect(self.page.get_by_text("25 of 25 read")).to_be_visible()
+        self.wait_until_kept()
+        unread = [f"C{i}" for i in range(2, 6)] + [f"{row}{i}" for row in "DE" for i in range(1, 6)]
+        stored = self.stored()
+        self.assertEqual({patch: stored[patch]["darkness"] for patch in unread},
+                         dict(zip(unread, map(int, digits), strict=True)))  # fmt: skip
+
+    def test_2_undo_takes_them_back_in_turn(self):
+        before = self.stored()
+        self.plate.locator("[data-patch=A1]").click()
+        self.page.keyboard.type("050")
+        self.page.keyboard.type("uuu")
+        self.wait_until_kept()
+        after = self.stored()
+        self.assertEqual({p: r["darkness"] for p, r in after.items()}, {p: r["darkness"] for p, r in before.items()})
+        self.assertEqual(after["A1"]["edit"], before["A1"]["edit"] + 2)
+        self.assertIn("patch=A1", self.page.url)
+
+    def test_3_shift_and_digit_is_evenness_and_stays(self):
+        self.plate.locator("[data-patch=B2]").click()
+        self.page.keyboard.press("Shift+Digit2")
+        self.page.keyboard.press("s")
+        self.page.keyboard.press("s")
+        self.page.keyboard.press("m")
+        self.wait_until_kept()
+        reading = self.stored()["B2"]
+        self.assertEqual((reading["evenness"], reading["soot"], reading["tags"]), (2, 2, ["melted"]))
+        self.assertIn("patch=B2", self.page.url)
+
+    def test_4_not_burned_and_cannot_tell_are_scores_too(self):
+        self.plate.locator("[data-patch=E5]").click()
+        self.page.keyboard.press("o")
+        expect(self.page.get_by_text("E5 was not burned.")).to_be_visible()
+        expect(self.page.get_by_text("24 of 24 read")).to_be_visible()
+        self.page.keyboard.press("3")
+        self.page.keyboard.press("o")
+        expect(self.page.get_by_text("25 of 25 read")).to_be_visible()
+        self.page.keyboard.press("t")
+        self.wait_until_kept()
+        self.assertEqual((self.stored()["E5"]["cannot_tell"], self.stored()["E5"]["darkness"]), (True, None))
+
+    def test_5_notes_are_kept_when_one_goes_on(self):
+        self.plate.locator("[data-patch=A2]").click()
+        self.page.get_by_label("Note").fill("edge lifts")
+        self.page.get_by_label("Note").press("Enter")
+        self.wait_until_kept()
+        self.assertEqual(self.stored()["A2"]["note"], "edge lifts")
+
+    def test_6_somebody_elses_score_is_not_overwritten(self):
+        """Another member scores A3 while this page is open: the late score is refused, theirs is shown."""
+        url = "/api/burns/5/patches/A3/reading"
+        self.server.ask("PUT", url, {"edit": self.stored()["A3"]["edit"], "darkness": 1, "evenness": 0})
+        self.expected_complaints = ("409",)
+        self.plate.locator("[data-patch=A3]").click()
+        self.page.keyboard.press("5")
+        expect(self.page.get_by_text("Somebody changed the reading of A3")).to_be_visible()
+        self.assertEqual(self.stored()["A3"]["darkness"], 1)
+        expect(self.plate.get_by_role("option", name="A3, faint")).to_be_visible()
+
+    def test_7_the_back_is_turned_like_a_page(self):
+        front = self.plate.locator("[data-patch=A1]").bounding_box()
+        self.page.keyboard.press("x")
+        expect(self.page.get_by_text("seen from the back")).to_be_visible()
+        back = self.plate.locator("[data-patch=A1]").bounding_box()
+        self.assertGreater(back["x"], front["x"] + 100)
+        self.assertAlmostEqual(back["y"], front["y"], delta=1)
+        self.plate.locator("[data-patch=B1]").click()
+        self.page.keyboard.press("ArrowLeft")
+        self.assertIn("patch=B2", self.page.url)
+
+
+if __name__ == "__main__":
+    unittest.main()
