@@ -56,6 +56,26 @@ class MachineLimitTest(unittest.TestCase):
                 self.assertEqual(bool(warned(plate, "field")), refused)
                 self.assertEqual(bool(plate.refusals()), refused)
 
+    def test_lettering_counts_for_the_field_too(self):
+        """Patches of 20 mm fit a 26 mm field, the plate with its labels does not."""
+        machine = {**WREN, "field_width_mm": 26.0}
+        document = {"axes": [axis("speed_mm_s", "x", 20), axis("power_pct", "y", 50)], "patch": {"width_mm": 20}}
+        labels = {"on": True, "settings": {"speed_mm_s": 100, "power_pct": 20}}
+        bare = planned(trial_document(machine=machine, **document))
+        lettered = planned(trial_document(machine=machine, labels=labels, **document))
+        self.assertEqual(bare.refusals(), [])
+        self.assertIn("beyond the field of Wren", lettered.refusals()[0].sentence)
+
+    def test_run_up_before_the_corner_is_told(self):
+        """At 200 mm/s the run-up is 5 mm and the patch begins 2 mm from the corner: 3 mm of room."""
+        fast = [axis("speed_mm_s", "x", 200)]
+        notes = [w for w in planned(area_document(axes=fast)).warnings if w.kind == "room"]
+        self.assertEqual([(w.level, round(w.value, 6)) for w in notes], [("note", 3.0)])
+        self.assertEqual(
+            [w for w in planned(area_document(axes=fast, place={"x_mm": 3})).warnings if w.kind == "room"], []
+        )
+        self.assertEqual([w for w in planned(trial_document()).warnings if w.kind == "room"], [])
+
     def test_galvo_field_is_centred(self):
         inside = planned(token_document(piece={"width_mm": 110, "height_mm": 110}, place={"at": "centre"}))
         self.assertEqual(warned(inside, "field"), [])

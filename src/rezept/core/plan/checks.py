@@ -169,38 +169,79 @@ def patch_corners(trial: Trial, x_mm: NDArray[np.float64], y_mm: NDArray[np.floa
     return np.column_stack([x_mm, y_mm])[:, None, :] + offsets
 
 
-def field_finding(
+@dataclass(frozen=True)
+class Reach:
+    """How far each patch's burn goes in program coordinates, run-up included: ``(n, 2)`` lowest and highest."""
+
+    low: NDArray[np.float64]
+    high: NDArray[np.float64]
+
+
+def patch_reach(
     trial: Trial,
     settings: Settings,
     x_mm: NDArray[np.float64],
     y_mm: NDArray[np.float64],
     plate_mm: tuple[float, float],
-) -> Finding:
-    """Patches whose burn, run-up included, would leave the field.
+) -> Reach:
+    """The corners of every patch, and around them the way the head needs to gain and lose its speed."""
+    corners = to_program(patch_corners(trial, x_mm, y_mm), trial, *plate_mm)
+    hatched = trial.process.toolpath == "hatch"
+    run = run_up_mm(trial.machine, settings["speed_mm_s"]) if hatched else np.zeros(len(x_mm))
+    beyond = run[:, None] * _line_directions(trial, settings)
+    return Reach(corners.min(axis=1) - beyond, corners.max(axis=1) + beyond)
+
+
+def _field_mm(trial: Trial) -> NDArray[np.float64]:
+    return np.array([trial.machine.of_head("field_width_mm"), trial.machine.of_head("field_height_mm")])
+
+
+def _beyond_field(trial: Trial, low: NDArray[np.float64], high: NDArray[np.float64]) -> NDArray[np.float64]:
+    """How far ``(n, 2)`` extents go beyond the field; not more than 0 where they fit.
 
     A gantry's work zero is the piece's corner, which can be put where the leftmost run-up just fits; a galvo's
-    field is centred on its work zero. Lines may run in any direction, so run-up counts on all sides.
+    field is centred on its work zero.
     """
-    corners = to_program(patch_corners(trial, x_mm, y_mm), trial, *plate_mm)
-    machine = trial.machine
-    field = np.array([machine.of_head("field_width_mm"), machine.of_head("field_height_mm")])
-    hatched = trial.process.toolpath == "hatch"
-    run = run_up_mm(machine, settings["speed_mm_s"]) if hatched else np.zeros(len(x_mm))
-    reach = run[:, None] * _line_directions(trial, settings)
-    low, high = corners.min(axis=1) - reach, corners.max(axis=1) + reach
-    if machine.motion == "galvo":
-        beyond = np.maximum(high - field / 2, -field / 2 - low)
-    else:
-        beyond = high - np.minimum(0.0, low.min(axis=0)) - field
-    worst = beyond.max(axis=1)
+    field = _field_mm(trial)
+    if trial.machine.motion == "galvo":
+        return np.maximum(high - field / 2, -field / 2 - low).max(axis=1)
+    return (high - np.minimum(0.0, low.min(axis=0)) - field).max(axis=1)
+
+
+def field_finding(trial: Trial, reach: Reach) -> Finding:
+    """Patches whose burn, run-up included, would leave the field."""
+    worst = _beyond_field(trial, reach.low, reach.high)
+    width, height = _field_mm(trial)
+    name = trial.machine.name
 
     def sentence(value: float, limit: float) -> str:
-        return (
-            f"with its run-up it reaches {value:.3g} mm beyond the field of {machine.name}"
-            f" ({field[0]:g} x {field[1]:g} mm)."
-        )
+        return f"with its run-up it reaches {value:.3g} mm beyond the field of {name} ({width:g} x {height:g} mm)."
 
     return Finding("field", "refusal", "place", worst > 1e-6, worst, np.zeros(len(worst)), sentence)
+
+
+def place_warnings(trial: Trial, reach: Reach, plate_mm: tuple[float, float]) -> list[Warning]:
+    """What is about the place of the plate as a whole: field, piece, and the room the run-ups need."""
+    width, height = plate_mm
+    outline = np.array([(0.0, 0.0), (width, 0.0), (width, height), (0.0, height)])
+    placed = to_program(outline, trial, width, height)
+    over = float(_beyond_field(trial, placed.min(axis=0)[None], placed.max(axis=0)[None])[0])
+    name = trial.machine.name
+    warnings = []
+    if over > 1e-6:
+        sentence = f"The plate ({width:.1f} x {height:.1f} mm) reaches {over:.1f} mm beyond the field of {name}."
+        warnings.append(Warning("field", "refusal", sentence, "place", over, 0.0))
+    off_piece = _off_the_piece(trial, plate_mm)
+    if off_piece is not None:
+        warnings.append(off_piece)
+    before = float(-reach.low.min())
+    if trial.machine.motion == "gantry" and before > 1e-6:
+        sentence = (
+            f"To gain speed the head moves up to {before:.1f} mm to the left of or below the piece's corner;"
+            " keep that much of the field free."
+        )
+        warnings.append(Warning("room", "note", sentence, "place", before, 0.0))
+    return warnings
 
 
 def _line_directions(trial: Trial, settings: Settings) -> NDArray[np.float64]:
@@ -236,8 +277,8 @@ def per_patch(
     return tuple(tuple(warnings) for warnings in found)
 
 
-def plate_warnings(trial: Trial, settings: Settings, plate_mm: tuple[float, float]) -> list[Warning]:
-    """What is about the plate as a whole: hazards, the piece, the labels, settings the machine is not told."""
+def plate_warnings(trial: Trial, settings: Settings) -> list[Warning]:
+    """What is about the plate as a whole: hazards, the labels, settings the machine is not told."""
     warnings = [
         Warning(
             "hazard",
@@ -248,7 +289,6 @@ def plate_warnings(trial: Trial, settings: Settings, plate_mm: tuple[float, floa
         for hazard in trial.material.hazards
         if hazard in NEVER_BURN
     ]
-    warnings += [warning for warning in (_off_the_piece(trial, plate_mm),) if warning]
     warnings += _label_warnings(trial)
     machine = trial.machine
     if machine.frequency_range(None) is not None and "frequency_khz" not in settings:

@@ -125,7 +125,8 @@ def plan(trial: Trial) -> Plate:
     order = burn_order(trial.order, row, column, dose, burn)
     letters = lettering(layout.texts)
     findings = checks.limit_findings(trial, settings)
-    findings.append(checks.field_finding(trial, settings, x, y, plate_mm))
+    reach = checks.patch_reach(trial, settings, x, y, plate_mm)
+    findings.append(checks.field_finding(trial, reach))
     hot = checks.hot_end_finding(trial, dose, burn)
     if hot is not None:
         findings.append(hot)
@@ -146,6 +147,6 @@ def plan(trial: Trial) -> Plate:
         texts=layout.texts,
         label_seconds=label_seconds(trial, letters),
         travel_seconds=_travel_seconds(trial, settings, np.column_stack([x, y]), order, letters, plate_mm),
-        warnings=tuple(checks.plate_warnings(trial, settings, plate_mm)),
+        warnings=(*checks.plate_warnings(trial, settings), *checks.place_warnings(trial, reach, plate_mm)),
         patch_warnings=checks.per_patch(ids, burn, findings),
     )
