@@ -33,7 +33,6 @@ export const LabelSettings = memo(function LabelSettings(props: LabelSettingsPro
   const { labels, seconds, parameter, errors, change, settle } = props
   const set = (part: (labels: Design['labels']) => Partial<Design['labels']>, field: string | null) =>
     change((design) => ({ ...design, labels: { ...design.labels, ...part(design.labels) } }), field)
-  const wrong = [...errors].filter(([path]) => path.startsWith('labels'))
   return (
     <Box>
       <Flex align="center" gap="2" fontSize="15px" minH="34px">
@@ -89,11 +88,7 @@ export const LabelSettings = memo(function LabelSettings(props: LabelSettingsPro
           </Box>
         </Flex>
       )}
-      {wrong.map(([path, sentence]) => (
-        <Text key={path} role="alert" color="emberOnSoft" fontSize="13px">
-          {sentence}
-        </Text>
-      ))}
+      <Sentences errors={errors} about="labels" />
     </Box>
   )
 })
@@ -112,7 +107,6 @@ export const PatchSize = memo(function PatchSize({ patch, errors, change, settle
     { key: 'height_mm', name: 'height' },
     { key: 'gap_mm', name: 'gap' },
   ] as const
-  const wrong = [...errors].filter(([path]) => path.startsWith('patch'))
   return (
     <Box>
       <Flex gap="2">
@@ -134,11 +128,18 @@ export const PatchSize = memo(function PatchSize({ patch, errors, change, settle
           </Box>
         ))}
       </Flex>
-      {wrong.map(([path, sentence]) => (
-        <Text key={path} role="alert" color="emberOnSoft" fontSize="13px">
-          {sentence}
-        </Text>
-      ))}
+      <Sentences errors={errors} about="patch" />
     </Box>
   )
 })
+
+/** What is wrong with one part of the design, each sentence once. */
+function Sentences({ errors, about }: { errors: ReadonlyMap<string, string>; about: string }) {
+  return [...errors]
+    .filter(([path]) => path === about || path.startsWith(`${about}.`))
+    .map(([path, sentence]) => (
+      <Text key={path} role="alert" color="emberOnSoft" fontSize="13px">
+        {sentence}
+      </Text>
+    ))
+}
