@@ -281,6 +281,25 @@ class TogetherTest(BrowserCase):
         self.assertFalse(page.evaluate("document.activeElement.hasAttribute('data-plate')"))
 
 
+class UnitsTest(BrowserCase):
+    def test_my_unit_holds_everywhere_on_the_plan(self):
+        """In mm/min, lists, ends and label settings are shown and read in mm/min, and say so."""
+        page = self.go("/trials/6/plan")
+        inside = self.server.ask("GET", "/api/trials/6")["design"]
+        first = inside["axes"][0]["from"]
+        page.get_by_label("My unit of speed").select_option("mm/min")
+        expect(page.get_by_label("speed from, x axis")).to_have_value(f"{first * 60:g}")
+        expect(page.get_by_label("Label speed")).to_have_value("10800")
+        expect(page.get_by_text("speed mm/min", exact=True)).to_be_visible()
+        page.get_by_label("Steps along x").select_option("list")
+        field = page.get_by_label("speed values, x axis")
+        self.assertTrue(field.input_value().startswith(f"{first * 60:g} "), field.input_value())
+        with page.expect_response("**/design"):
+            field.fill("600 900 1200")
+        values = self.server.ask("GET", "/api/trials/6")["design"]["axes"][0]["values"]
+        self.assertEqual(values, [10, 15, 20])
+
+
 class PhoneTest(BrowserCase):
     def test_nothing_is_wider_than_the_phone(self):
         for path in ("/", "/book/2", "/book", "/trials", "/trials/5/read", "/trials/6/burn"):

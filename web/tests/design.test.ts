@@ -5,6 +5,7 @@ import {
   changeParameter,
   changeSpacing,
   firstRange,
+  listText,
   fittingParameters,
   middle,
   plannedValues,
@@ -128,6 +129,20 @@ describe('settling', () => {
   it('turns a typed list into its values', () => {
     const axes = [{ parameter: 'speed_mm_s', along: 'x' as const, values: '8 12' }]
     expect(settled(design({ axes }), { axes: [{ values: [8, 12] }] }).axes[0]!.values).toEqual([8, 12])
+  })
+})
+
+describe('lists', () => {
+  it('are shown in the unit in which bare numbers are read back', () => {
+    const perMinute = { symbol: 'mm/min', factor: 1 / 60, inverse: false }
+    expect(listText([8, 12.5], perMinute)).toBe('480 750')
+    expect(listText([0.1], { symbol: 'DPI', factor: 25.4, inverse: true })).toBe('254')
+    expect(listText([8, 12.5], undefined)).toBe('8 12.5')
+  })
+
+  it('stay as typed until they are understood', () => {
+    expect(listText('8; 12 mm/s', undefined)).toBe('8; 12 mm/s')
+    expect(listText(null, undefined)).toBe('')
   })
 })
 

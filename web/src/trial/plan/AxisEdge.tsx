@@ -6,7 +6,7 @@ import type { Axis, Head, Parameter } from '../../api/types'
 import { useShop } from '../../shared/ShopContext'
 import { unitOf, unitSign } from '../../shared/units'
 import type { Along } from './design'
-import { addSteps, changeAxis, changeParameter, changeSpacing, stepCount } from './design'
+import { addSteps, changeAxis, changeParameter, changeSpacing, listText, stepCount } from './design'
 import { TypedField } from './TypedField'
 import type { Change } from './useDesign'
 
@@ -91,7 +91,7 @@ export const AxisEdge = memo(function AxisEdge(props: AxisEdgeProps) {
   const list = (
     <TypedField
       label={`${parameter.name} values, ${along} axis`}
-      value={Array.isArray(axis.values) ? axis.values.join(' ') : axis.values}
+      value={listText(axis.values, unit)}
       parameter={parameter}
       error={sentence}
       onType={(text) => change((design) => changeAxis(design, along, { values: text }), `${path}.values`)}

@@ -1,6 +1,8 @@
 import { Box, Flex, Text } from '@chakra-ui/react'
 import { memo } from 'react'
 import type { Design, Parameter } from '../../api/types'
+import { useShop } from '../../shared/ShopContext'
+import { unitOf, unitSign } from '../../shared/units'
 import { minutes } from '../../shared/words'
 import { TypedField } from './TypedField'
 import type { Change } from './useDesign'
@@ -31,6 +33,8 @@ interface LabelSettingsProps {
 /** Lettering on the plate: on or off, and how it is burned. Its speed and power are never guessed. */
 export const LabelSettings = memo(function LabelSettings(props: LabelSettingsProps) {
   const { labels, seconds, parameter, errors, change, settle } = props
+  const { inventory, units } = useShop()
+  const signOf = (row: Parameter) => unitSign(unitOf(inventory.units, row.quantity, units)?.symbol ?? '')
   const set = (part: (labels: Design['labels']) => Partial<Design['labels']>, field: string | null) =>
     change((design) => ({ ...design, labels: { ...design.labels, ...part(design.labels) } }), field)
   return (
@@ -59,7 +63,7 @@ export const LabelSettings = memo(function LabelSettings(props: LabelSettingsPro
           {(['speed_mm_s', 'power_pct'] as const).map((key) => (
             <Box key={key} flex="1">
               <Text fontSize="13px" color="ink2">
-                {parameter(key).name} {parameter(key).unit}
+                {parameter(key).name} {signOf(parameter(key))}
               </Text>
               <TypedField
                 label={`Label ${parameter(key).name}`}

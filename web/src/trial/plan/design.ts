@@ -1,4 +1,5 @@
-import type { Axis, Design, Head, Parameter, Process } from '../../api/types'
+import type { Axis, Design, Head, Parameter, Process, Unit } from '../../api/types'
+import { inUnit, written } from '../../shared/units'
 
 /** Edits of a design. All of them take a design and give a new one; nothing here knows of React. */
 
@@ -144,6 +145,14 @@ export function fittingParameters(parameters: Parameter[], process: Process, hea
     if (parameter.key === 'air_level') return air === 'on_off' || air === 'low_high'
     return true
   })
+}
+
+/** A list as one would type it: numbers in the person's unit, since that is how bare numbers are read back. */
+export function listText(values: Axis['values'], unit: Unit | undefined): string {
+  if (!Array.isArray(values)) return values ?? ''
+  return values
+    .map((value) => (typeof value === 'number' ? written(inUnit(value, unit), 6) : value))
+    .join(' ')
 }
 
 export function toggleOff(design: Design, id: string): Design {
