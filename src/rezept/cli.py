@@ -177,7 +177,6 @@ def add_member(name: str, role: str, data: Path) -> None:
 
 
 def _serve(shop: Shop, port: int) -> None:
-    import waitress
     from waitress.server import create_server
 
     from rezept.server import create_app
@@ -186,7 +185,6 @@ def _serve(shop: Shop, port: int) -> None:
         server = create_server(create_app(shop), host="127.0.0.1", port=port, threads=64)
     except OSError as error:
         raise InvalidInput(f"Port {port} cannot be used: {error.strerror}. Choose another with --port.") from error
-    del waitress
     click.echo(f"Rezept is at http://127.0.0.1:{server.effective_port}/  (Ctrl+C ends it)")
     try:
         server.run()

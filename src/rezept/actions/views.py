@@ -7,7 +7,7 @@ from typing import Any
 
 from rezept.actions.exporting import offered, plate_of
 from rezept.actions.open_shop import Shop
-from rezept.actions.planning import known_start, next_revision, plan_design, plate_code
+from rezept.actions.planning import known_start, plan_design, plate_code
 from rezept.core.errors import InvalidInput, RezeptError
 from rezept.core.plan import Plate
 from rezept.core.process import PROCESSES
@@ -107,7 +107,8 @@ def trial_list(shop: Shop, head_id: int | None, material_id: int | None, stages:
         for trial in trial_table.trials(db, head_id, material_id):
             latest = trial_table.latest_revision(db, trial["id"])
             burns = burn_table.burns_of_trial(db, trial["id"])
-            plate = _burned_plate(db, burns) or _drawn_plate(db, shop, trial, latest)[0]
+            # A frozen plate is there already; only a draft has to be planned to be drawn.
+            plate = _burned_plate(db, burns) or latest["plate"] or _drawn_plate(db, shop, trial, latest)[0]
             progress = _progress(db, trial, latest, burns, plate)
             if stages and progress["stage"] not in stages:
                 continue
@@ -145,6 +146,8 @@ def trial_page(shop: Shop, trial_id: int) -> Row:
         burns = burn_table.burns_of_trial(db, trial_id)
         document, plate, problem = _drawn_plate(db, shop, trial, latest)
         burned = _burned_plate(db, burns)
+        just_burned = bool(burns) and burns[0]["revision_id"] == latest["id"]
+        planned_burned = plate if just_burned else plate_of(burned) if burned else None
         progress = _progress(db, trial, latest, burns, burned or document)
         photos = burn_table.face_photos(db, burns[0]["id"]) if burns else []
         conditions = burn_table.last_conditions(db, trial["head_id"], trial["material_id"])
@@ -154,14 +157,13 @@ def trial_page(shop: Shop, trial_id: int) -> Row:
             "recipes": [_named(recipe, heads, materials) for recipe in progress["recipes"]],
             "revision": latest["number"],
             "frozen": latest["frozen_at"] is not None,
-            "next_revision": next_revision(latest),
             "code": plate_code(db, trial["number"], latest["number"]),
             "design": latest["design"],
             "plate": document,
             "planned": plate,
             "problem": problem,
             "burned": burned,
-            "planned_burned": plate_of(burned) if burned else None,
+            "planned_burned": planned_burned,
             "burns": burns,
             "photos": photos,
             "files": offered(plate) if plate else [],

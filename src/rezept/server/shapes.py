@@ -529,7 +529,6 @@ class RecipeOut(Shape):
 class TrialPage(TrialRow):
     revision: int
     frozen: bool
-    next_revision: int
     code: str
     design: Design
     plate: PlateOut | None

@@ -1427,8 +1427,6 @@ export interface components {
             material: string;
             /** Material Id */
             material_id: number;
-            /** Next Revision */
-            next_revision: number;
             /** Not Burned */
             not_burned: string[];
             /** Number */
