@@ -10,7 +10,7 @@ from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from typing import Any
 
-from rezept.actions import equipment
+from rezept.actions import equipment, people
 from rezept.actions.open_shop import Shop, open_shop
 from rezept.actions.people import Member
 from rezept.core.plan import Plate, plan, read_trial
@@ -120,10 +120,10 @@ class ShopCase(unittest.TestCase):
         clock = ticking()
         self.shop = open_shop(self.folder, lambda: next(clock))
         self.addCleanup(self.shop.close)
-        self.keeper = equipment.found_shop(self.shop, "Test shop", "T3ST", "Kay")
-        self.technician = equipment.add_member(self.shop, self.keeper, "Tess", "technician")
-        self.member = equipment.add_member(self.shop, self.keeper, "Moss", "member")
-        self.guest = equipment.add_member(self.shop, self.keeper, "Gil", "guest")
+        self.keeper = people.found_shop(self.shop, "Test shop", "T3ST", "Kay")
+        self.technician = people.add_member(self.shop, self.keeper, "Tess", "technician")
+        self.member = people.add_member(self.shop, self.keeper, "Moss", "member")
+        self.guest = people.add_member(self.shop, self.keeper, "Gil", "guest")
         self.wren = equipment.add_machine(self.shop, self.keeper, WREN, [{"name": "lens", "spot_mm": 0.2}])[0]
         self.heron = equipment.add_machine(self.shop, self.keeper, HERON, [{"name": "110"}, {"name": "175"}])[0]
         self.poplar = equipment.add_material(self.shop, self.keeper, POPLAR, ["cut", "line", "area"])

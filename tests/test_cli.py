@@ -123,9 +123,9 @@ class ShopTest(CliCase):
 
     def test_a_real_shop_from_nothing(self):
         machine = {**WREN, "head": {"name": "lens"}}
-        self.assertEqual(
-            self.run_rezept("found", "shop", "--name", "Our shop", "--keeper", "Kay", "--tag", "0RSH").returncode, 0
-        )
+        shop = ("found", "shop", "--name", "Our shop", "--keeper", "Kay", "--tag", "0RSH")
+        self.assertEqual(self.run_rezept(*shop, "--passphrase", "1234").returncode, 2)
+        self.assertEqual(self.run_rezept(*shop, "--passphrase", "oak barrel").returncode, 0)
         for words, document in [
             (["add", "machine", "-", "--data", "shop"], machine),
             (["add", "material", "-", "--data", "shop", "--process", "surface"], BLANK),
@@ -133,6 +133,9 @@ class ShopTest(CliCase):
             done = self.run_rezept(*words, data=json.dumps(document).encode())
             self.assertEqual(done.returncode, 0, done.stderr)
         self.assertEqual(self.run_rezept("add", "member", "Moss", "--data", "shop").returncode, 0)
+        words = ("passphrase", "Moss", "--data", "shop", "--passphrase", "birch")
+        self.assertEqual(self.run_rezept(*words).returncode, 2)
+        self.assertEqual(self.run_rezept(*words[:-1], "birch bark").returncode, 0)
         again = self.run_rezept("add", "machine", "-", "--data", "shop", data=json.dumps(machine).encode())
         self.assertEqual((again.returncode, b"already" in again.stderr), (2, True))
 
@@ -140,6 +143,12 @@ class ShopTest(CliCase):
         done = self.run_rezept("add", "member", "Moss", "--data", "empty")
         self.assertEqual(done.returncode, 2)
         self.assertIn(b"not been founded", done.stderr)
+
+    def test_the_network_needs_a_founded_shop_with_sign_in(self):
+        self.assertEqual(self.run_rezept("demo", "--data", "demo", "--build-only").returncode, 0)
+        for folder, words in (("empty", b"Found the shop first"), ("demo", b"no sign-in")):
+            done = self.run_rezept("serve", "--data", folder, "--host", "0.0.0.0", "--port", "0")
+            self.assertEqual((done.returncode, words in done.stderr), (2, True), done.stderr)
 
     def test_demo_does_not_touch_other_folders(self):
         (self.folder / "mine").mkdir()

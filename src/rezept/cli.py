@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import shutil
+import socket
 import sys
 from collections.abc import Callable
 from functools import wraps
@@ -13,7 +14,7 @@ import click
 import platformdirs
 
 from rezept import __version__
-from rezept.actions import equipment, exporting
+from rezept.actions import equipment, exporting, people, signing_in
 from rezept.actions.open_shop import Shop, open_shop
 from rezept.core.errors import InvalidInput, RezeptError, SeveralErrors
 from rezept.core.plan import plan as plan_trial
@@ -101,6 +102,16 @@ def plan(trial: str, svg: str | None, gcode: str | None, csv: str | None, json_:
         click.echo(f"{warning.level}: {warning.sentence}", err=True)
 
 
+_passphrase_option = click.option(
+    "--passphrase",
+    envvar="REZEPT_PASSPHRASE",
+    prompt="PIN or passphrase",
+    hide_input=True,
+    confirmation_prompt=True,
+    help="Asked for when not given; REZEPT_PASSPHRASE keeps it out of the list of processes.",
+)
+
+
 @main.command()
 @click.argument("folder", type=click.Path(path_type=Path))
 @click.option("--name", required=True, help="What the shop is called.")
@@ -108,11 +119,12 @@ def plan(trial: str, svg: str | None, gcode: str | None, csv: str | None, json_:
 @click.option(
     "--tag", default="SH0P", show_default=True, help="Four capital letters or digits, first in every plate's code."
 )
+@_passphrase_option
 @_says_why
-def found(folder: Path, name: str, keeper: str, tag: str) -> None:
-    """Found a new shop in FOLDER."""
+def found(folder: Path, name: str, keeper: str, tag: str, passphrase: str) -> None:
+    """Found a new shop in FOLDER. (`rezept serve` on an empty folder offers the same in the browser.)"""
     shop = open_shop(folder)
-    equipment.found_shop(shop, name, tag, keeper)
+    people.found_shop(shop, name, tag, keeper, signing_in.hashed(passphrase, "passphrase"))
     click.echo(f"{name} is founded in {folder}. Add machines and materials, then: rezept serve --data {folder}")
 
 
@@ -127,10 +139,8 @@ _data_option = click.option(
 
 
 def _keeper_of(shop: Shop) -> Any:
-    """Whoever can run this command owns the folder, so it acts as the shop's first member."""
-    from rezept.actions.people import first_member
-
-    keeper = first_member(shop)
+    """Whoever can run this command owns the folder, so it acts for the shop's first keeper."""
+    keeper = people.first_keeper(shop)
     if keeper is None:
         raise InvalidInput("This shop has not been founded yet: rezept found DIR --name ... --keeper ...")
     return keeper
@@ -172,20 +182,35 @@ def add_material(file: str, processes: tuple[str, ...], data: Path) -> None:
 def add_member(name: str, role: str, data: Path) -> None:
     """Add the member NAME."""
     shop = open_shop(data)
-    equipment.add_member(shop, _keeper_of(shop), name, role)
+    people.add_member(shop, _keeper_of(shop), name, role)
     click.echo(f"{name} is a {role} of the shop.")
 
 
-def _serve(shop: Shop, port: int) -> None:
+@main.command()
+@click.argument("name")
+@_data_option
+@_passphrase_option
+@_says_why
+def passphrase(name: str, data: Path, passphrase: str) -> None:
+    """Give the member NAME a new PIN or passphrase, when nobody can sign in to do it."""
+    shop = open_shop(data)
+    signing_in.set_secret(shop, _keeper_of(shop), people.member_named(shop, name).id, passphrase)
+    click.echo(f"{name} signs in with the new passphrase from now on and was signed out everywhere.")
+
+
+HERE = "127.0.0.1"
+
+
+def _serve(shop: Shop, port: int, host: str = HERE, names: list[str] | None = None) -> None:
     from waitress.server import create_server
 
     from rezept.server import create_app
 
     try:
-        server = create_server(create_app(shop), host="127.0.0.1", port=port, threads=64)
+        server = create_server(create_app(shop, names), host=host, port=port, threads=64)
     except OSError as error:
-        raise InvalidInput(f"Port {port} cannot be used: {error.strerror}. Choose another with --port.") from error
-    click.echo(f"Rezept is at http://127.0.0.1:{server.effective_port}/  (Ctrl+C ends it)")
+        raise InvalidInput(f"{host}:{port} cannot be used: {error.strerror}. Choose another with --port.") from error
+    click.echo(f"Rezept is at http://{HERE if host == '0.0.0.0' else host}:{server.effective_port}/  (Ctrl+C ends it)")
     try:
         server.run()
     finally:
@@ -199,10 +224,27 @@ _port_option = click.option("--port", type=click.IntRange(0, 65535), default=DEF
 @main.command()
 @_data_option
 @_port_option
+@click.option(
+    "--host", default=HERE, show_default=True, help="Address to listen on; 0.0.0.0 is every network of this machine."
+)
+@click.option("--name", "names", multiple=True, help="What the shop is called in its network; may be repeated.")
 @_says_why
-def serve(data: Path, port: int) -> None:
-    """Serve the shop in a folder on this machine (127.0.0.1 only)."""
-    _serve(open_shop(data), port)
+def serve(data: Path, port: int, host: str, names: tuple[str, ...]) -> None:
+    """Serve the shop in a folder, on this machine only unless --host says otherwise."""
+    shop = open_shop(data)
+    if host in (HERE, "localhost"):
+        _serve(shop, port)
+        return
+    if people.shop_name(shop) is None:
+        raise InvalidInput("Found the shop first, on this machine: rezept found, or rezept serve without --host.")
+    if people.is_demo(shop):
+        raise InvalidInput("The demo shop has no sign-in, so it is served on this machine only.")
+    own = socket.gethostname().lower()
+    click.echo(
+        "Everybody in this network can now reach the sign-in page. What they type travels unencrypted unless a"
+        " proxy with a certificate stands before it: use it in the shop's own network, never on the open internet."
+    )
+    _serve(shop, port, host, [own, f"{own}.local", *(name.lower() for name in names)])
 
 
 @main.command()

@@ -6,7 +6,7 @@ import unittest
 
 from PIL import Image
 
-from rezept.actions import burning, deciding, equipment, keeping, planning, reading, views
+from rezept.actions import burning, deciding, equipment, keeping, people, planning, reading, views
 from rezept.actions.people import NotAllowed
 from rezept.core.errors import InvalidInput, NotFound, Refused
 from rezept.store.errors import Stale
@@ -344,14 +344,14 @@ class BookTest(BurnedCase):
 class EquipmentTest(ShopCase):
     def test_founded_once(self):
         with self.assertRaisesRegex(InvalidInput, "founded already"):
-            equipment.found_shop(self.shop, "Other", "0TH3", "Eve")
+            people.found_shop(self.shop, "Other", "0TH3", "Eve")
 
     def test_names_and_roles(self):
         for name, role, words in [("Tess", "member", "already"), ("", "member", "1 to 80"), ("Ann", "boss", "role")]:
             with self.assertRaisesRegex(InvalidInput, words):
-                equipment.add_member(self.shop, self.keeper, name, role)
+                people.add_member(self.shop, self.keeper, name, role)
         with self.assertRaises(NotAllowed):
-            equipment.add_member(self.shop, self.technician, "Ann", "member")
+            people.add_member(self.shop, self.technician, "Ann", "member")
 
     def test_machines_are_checked_before_they_are_stored(self):
         with self.assertRaises(InvalidInput):

@@ -17,20 +17,6 @@ class ShopTest(ApiCase):
         self.assertEqual([head["title"] for head in inventory["heads"]], ["Wren", "Heron 110", "Heron 175"])
         self.assertEqual(inventory["words"]["through"][3], "drops out")
 
-    def test_who_i_am_is_picked_and_remembered(self):
-        self.assertEqual(self.call("GET", "/api/me")["name"], "Moss")
-        me = self.call("PUT", "/api/me", json={"member": self.technician.id})
-        self.assertEqual((me["name"], me["may_prove"]), ("Tess", True))
-        self.assertEqual(self.call("GET", "/api/me")["name"], "Tess")
-        self.call("PUT", "/api/me", 404, json={"member": 999})
-
-    def test_nobody_picked_is_the_first_member(self):
-        self.client.delete_cookie("rezept_member", domain="localhost")
-        self.assertEqual(self.call("GET", "/api/me")["name"], "Kay")
-        for cookie in ("999", "x", "-1", "9" * 40):
-            self.client.set_cookie("rezept_member", cookie, domain="localhost")
-            self.assertEqual(self.call("GET", "/api/me")["name"], "Kay")
-
 
 class TrialTest(ApiCase):
     def test_preview_understands_typed_quantities(self):
@@ -191,12 +177,12 @@ class GuardTest(ApiCase):
     def test_foreign_hosts_and_origins(self):
         self.call("GET", "/api/shop", 403, headers={"Host": "evil.example"})
         self.call("GET", "/api/shop", 403, headers={"Host": "127.0.0.1.evil.example:80"})
-        self.call("GET", "/api/shop", headers={"Host": "127.0.0.1:8137"})
-        body = {"member": self.guest.id}
-        self.call("PUT", "/api/me", 403, json=body, headers={"Origin": "http://evil.example"})
-        self.call("PUT", "/api/me", 403, json=body, headers={"Origin": "http://localhost:1"})
-        self.call("PUT", "/api/me", 403, json=body, headers={"Origin": "null"})
-        self.call("PUT", "/api/me", json=body, headers={"Origin": "http://localhost"})
+        self.call("GET", "/api/door", headers={"Host": "127.0.0.1:8137"})
+        self.become(self.keeper.id)
+        body = {"name": "Ann", "role": "guest"}
+        for origin in ("http://evil.example", "http://localhost:1", "null"):
+            self.call("POST", "/api/members", 403, json=body, headers={"Origin": origin})
+        self.call("POST", "/api/members", 201, json=body, headers={"Origin": "http://localhost"})
 
     def test_only_strict_json(self):
         for data, content_type, status in [

@@ -6,7 +6,7 @@ import threading
 import unittest
 from pathlib import Path
 
-from rezept.store import shop
+from rezept.store import equipment, people, shop
 from rezept.store.database import Database, migrations
 from rezept.store.errors import NotSaved, TooNew, Unreadable
 
@@ -89,7 +89,7 @@ class TransactionTest(DatabaseCase):
     def test_writers_queue_up(self):
         def add(name):
             with self.database.writing() as db:
-                shop.add_member(db, name, "member", AT)
+                people.add_member(db, name, "member", None, AT)
 
         threads = [threading.Thread(target=add, args=(f"M{i}",)) for i in range(20)]
         for thread in threads:
@@ -97,7 +97,7 @@ class TransactionTest(DatabaseCase):
         for thread in threads:
             thread.join()
         with self.database.reading() as db:
-            self.assertEqual(len(shop.members(db)), 20)
+            self.assertEqual(len(people.members(db)), 20)
 
     def test_a_full_disk_gets_a_sentence_and_changes_nothing(self):
         with self.database.writing() as db:
@@ -106,19 +106,20 @@ class TransactionTest(DatabaseCase):
         self.database._writer.execute(f"PRAGMA max_page_count = {pages}")
         with self.assertRaisesRegex(NotSaved, "could not be saved"), self.database.writing() as db:
             for i in range(2000):
-                shop.add_member(db, f"Somebody {i} " + "x" * 500, "member", AT)
+                people.add_member(db, f"Somebody {i} " + "x" * 500, "member", None, AT)
         self.database._writer.execute("PRAGMA max_page_count = 1000000")
         with self.database.writing() as db:
-            self.assertEqual(shop.members(db), [])
-            shop.add_member(db, "Kay", "keeper", AT)
+            self.assertEqual(people.members(db), [])
+            people.add_member(db, "Kay", "keeper", None, AT)
 
     def test_frozen_revisions_never_change(self):
         with self.database.writing() as db:
-            member = shop.add_member(db, "Kay", "keeper", AT)
-            machine = shop.add_machine(db, "Wren", {}, member, AT)
-            head = shop.add_head(db, machine, "lens", {}, member, AT)
-            facts = {"name": "Ply", "family": "wood", "thickness_mm": 4.0, "mark": "darker", "hazards": []}
-            sheet = shop.add_material(db, {**facts, "ground_lab": None}, ["cut"], member, AT)
+            member = people.add_member(db, "Kay", "keeper", None, AT)
+            machine = equipment.add(db, "machine", {"name": "Wren", "facts": {}, "note": ""}, member, AT)
+            head = equipment.add(db, "head", {"machine_id": machine, "name": "lens", "facts": {}}, member, AT)
+            facts: dict = {"name": "Ply", "family": "wood", "thickness_mm": 4.0, "mark": "darker", "hazards": []}
+            facts |= {"ground_lab": None, "processes": ["cut"], "density_kg_m3": None, "hardness": None}
+            sheet = equipment.add(db, "material", {**facts, "supplier_code": "", "note": ""}, member, AT)
             db.execute(
                 "INSERT INTO trial VALUES (1, 1, 'cut', ?, ?, '', 1, ?, ?, ?, ?)", (head, sheet, member, AT, member, AT)
             )

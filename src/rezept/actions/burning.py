@@ -4,14 +4,16 @@ from __future__ import annotations
 
 from typing import Any
 
+from rezept.actions import equipment
 from rezept.actions.exporting import freeze_latest
 from rezept.actions.open_shop import Shop
 from rezept.actions.people import Member, clean_name, require
+from rezept.actions.planning import log_trial
 from rezept.core.errors import InvalidInput
 from rezept.core.fields import Fields
 from rezept.core.units import read_quantity
 from rezept.store import burns as burn_table
-from rezept.store import shop as shop_table
+from rezept.store import equipment as equipment_table
 from rezept.store import trials as trial_table
 from rezept.store.rows import Row
 
@@ -48,13 +50,14 @@ def mark_burned(shop: Shop, by: Member, trial_id: int, edit: int, document: Any)
         conditions["lot_id"] = None
         if conditions["lot"]:
             name = clean_name(conditions["lot"], "lot")
-            known = shop_table.lot_named(db, trial["material_id"], name)
+            known = equipment_table.lot_named(db, trial["material_id"], name)
             conditions["lot_id"] = (
                 known["id"]
                 if known
-                else shop_table.add_lot(db, trial["material_id"], name, conditions["measured_mm"], by.id, shop.now())
+                else equipment.added_lot(db, shop, by, trial["material_id"], name, conditions["measured_mm"])
             )
         del conditions["lot"]
+        log_trial(db, shop, by, trial, "burned")
         return burn_table.add_burn(db, frozen["id"], conditions, by.id, shop.now())
 
 
@@ -74,5 +77,6 @@ def mark_not_burned(shop: Shop, by: Member, burn_id: int, patch: str, not_burned
     """Say that a patch of a burn stayed bare, or take that back."""
     require(by, "member", "keep the burn log")
     with shop.database.writing() as db:
-        patch_of_burn(db, burn_id, patch)
+        frozen, _ = patch_of_burn(db, burn_id, patch)
+        log_trial(db, shop, by, trial_table.trial(db, frozen["trial_id"]), "kept the burn log of")
         burn_table.mark_not_burned(db, burn_id, patch, not_burned, by.id, shop.now())

@@ -1,85 +1,31 @@
-"""Setting up a shop: its name, members, machines with heads, materials and lots."""
+"""The shop's equipment, edited in place: machines with heads, materials, lots and pieces."""
 
 from __future__ import annotations
 
 import sqlite3
+from collections.abc import Mapping
 from typing import Any
 
 from rezept.actions.open_shop import Shop
-from rezept.actions.people import ROLES, Member, clean_name, require
-from rezept.core.errors import InvalidInput
+from rezept.actions.people import Member, clean_name, require
+from rezept.actions.typed import Units, resolved_facts
+from rezept.core.colour import read_hex
+from rezept.core.errors import InvalidInput, Refused
 from rezept.core.fields import Fields
 from rezept.core.machine import Machine, read_machine
-from rezept.core.material import Material, read_material
+from rezept.core.material import FAMILIES, Material, read_material
 from rezept.core.process import PROCESSES
+from rezept.store import changes
+from rezept.store import equipment as equipment_table
+from rezept.store import people as people_table
 from rezept.store import shop as shop_table
+from rezept.store.errors import Stale
 from rezept.store.rows import Row
 
-TAG_LETTERS = frozenset("0123456789ABCDEFGHJKLMNPQRSTUVWXYZ")
-
-
-def found_shop(shop: Shop, name: str, tag: str, keeper: str, demo: bool = False) -> Member:
-    """First run: the shop and its first member, who keeps it."""
-    if len(tag) != 4 or not set(tag) <= TAG_LETTERS:
-        raise InvalidInput("A shop's tag has four capital letters or digits.", "tag", tag)
-    with shop.database.writing() as db:
-        if shop_table.shop(db) is not None:
-            raise InvalidInput("This shop has been founded already.", "name")
-        shop_table.create_shop(db, clean_name(name), tag, demo, shop.now())
-        keeper = clean_name(keeper)
-        return Member(shop_table.add_member(db, keeper, "keeper", shop.now()), keeper, "keeper")
-
-
-def add_member(shop: Shop, by: Member, name: str, role: str) -> Member:
-    require(by, "keeper", "add members")
-    if role not in ROLES:
-        raise InvalidInput(f"A role is one of {', '.join(ROLES)}.", "role", role)
-    name = clean_name(name)
-    with shop.database.writing() as db:
-        try:
-            return Member(shop_table.add_member(db, name, role, shop.now()), name, role)
-        except sqlite3.IntegrityError as error:
-            raise InvalidInput(f"There is a member called {name} already.", "name", name) from error
-
-
-def add_machine(shop: Shop, by: Member, document: dict[str, Any], heads: list[dict[str, Any]]) -> list[int]:
-    """A machine with its heads, as in a trial file; returns the heads' ids in order."""
-    require(by, "technician", "add machines")
-    if not heads:
-        raise InvalidInput("A machine needs at least one head.", "heads")
-    machines = [read_machine(Fields({**document, "head": head}, f"heads[{i}]")) for i, head in enumerate(heads)]
-    facts = machines[0].document()
-    facts.pop("head")
-    with shop.database.writing() as db:
-        try:
-            machine_id = shop_table.add_machine(db, machines[0].name, facts, by.id, shop.now())
-            return [
-                shop_table.add_head(db, machine_id, machine.head.name, machine.head.document(), by.id, shop.now())
-                for machine in machines
-            ]
-        except sqlite3.IntegrityError as error:
-            raise InvalidInput("There is a machine or head of that name already.", "name", document["name"]) from error
-
-
-def add_material(shop: Shop, by: Member, document: dict[str, Any], processes: list[str]) -> int:
-    """A material as in a trial file, with the processes it is meant for."""
-    require(by, "technician", "add materials")
-    for process in processes:
-        if process not in PROCESSES:
-            raise InvalidInput(f"{process!r} is not a process.", "processes", process)
-    facts = read_material(Fields(document)).document()
-    with shop.database.writing() as db:
-        try:
-            return shop_table.add_material(db, facts, processes, by.id, shop.now())
-        except sqlite3.IntegrityError as error:
-            raise InvalidInput("There is such a material of that thickness already.", "name", facts["name"]) from error
-
-
-def add_lot(shop: Shop, by: Member, material_id: int, name: str, measured_mm: float | None) -> int:
-    require(by, "member", "add lots")
-    with shop.database.writing() as db:
-        shop_table.material(db, material_id)
-        return shop_table.add_lot(db, material_id, clean_name(name), measured_mm, by.id, shop.now())
+# Who may add and change what.
+LEAST = {"machine": "technician", "head": "technician", "material": "technician", "lot": "member", "piece": "member"}
+MATERIAL_KEYS = ("name", "family", "thickness_mm", "mark", "hazards", "ground_lab")
+HARDNESS = ("very soft", "soft", "middling", "hard", "very hard")
 
 
 def machine_of(head: Row) -> Machine:
@@ -87,12 +33,217 @@ def machine_of(head: Row) -> Machine:
     return read_machine(Fields({**head["machine_facts"], "head": head["facts"]}, "machine"))
 
 
-MATERIAL_KEYS = ("name", "family", "thickness_mm", "mark", "hazards", "ground_lab")
-
-
 def material_of(row: Row) -> Material:
     """The core's material from its row."""
     return read_material(Fields({key: row[key] for key in MATERIAL_KEYS}, "material"))
+
+
+# --- reading what a form or file says ---------------------------------------------------------------------
+
+
+def _machine(_db: sqlite3.Connection, document: Row) -> Row:
+    facts = dict(document)
+    note = Fields({"note": facts.pop("note", "")}).text("note", longest=4000)
+    machine = read_machine(Fields(facts))
+    stored = machine.document()
+    stored.pop("head")
+    return {"name": clean_name(machine.name), "facts": stored, "note": note}
+
+
+def _head(db: sqlite3.Connection, document: Row) -> Row:
+    facts = dict(document)
+    machine_id = Fields(facts).whole("machine_id", at_least=1)
+    facts.pop("machine_id")
+    machine = equipment_table.one(db, "machine", machine_id)
+    # Read as part of its machine, so that a figure the machine cannot have is found; paths are the head's own.
+    try:
+        head = read_machine(Fields({**machine["facts"], "head": facts})).head
+    except InvalidInput as error:
+        raise type(error)(error.sentence, error.path.removeprefix("head."), error.value, error.limit) from error
+    return {"machine_id": machine_id, "name": head.name.strip(), "facts": head.document()}
+
+
+def _material(_db: sqlite3.Connection, document: Row) -> Row:
+    facts = dict(document)
+    own = Fields({key: facts.pop(key) for key in tuple(facts) if key not in MATERIAL_KEYS})
+    colour = own.text("ground_colour", None)
+    if colour is not None:
+        facts["ground_lab"] = read_hex(colour, "ground_colour") if colour else None
+    processes = own.items("processes", [])
+    for process in processes:
+        if process not in PROCESSES:
+            raise InvalidInput(f"{process!r} is not a process.", "processes", process)
+    stored = read_material(Fields(facts)).document()
+    if stored["family"] not in FAMILIES:
+        raise InvalidInput(f"A family is one of {', '.join(FAMILIES)}.", "family", stored["family"])
+    row = {
+        **stored,
+        "name": clean_name(stored["name"]),
+        "processes": [key for key in PROCESSES if key in processes],
+        "density_kg_m3": own.number("density_kg_m3", None, above=0.0, at_most=25_000.0),
+        "hardness": own.whole("hardness", None, at_least=1, at_most=len(HARDNESS)),
+        "supplier_code": own.text("supplier_code", "", longest=120).strip(),
+        "note": own.text("note", "", longest=4000),
+    }
+    own.finish()
+    return row
+
+
+def _lot(db: sqlite3.Connection, document: Row) -> Row:
+    fields = Fields(document)
+    row = {
+        "material_id": fields.whole("material_id", at_least=1),
+        "name": clean_name(fields.text("name")),
+        "measured_mm": fields.number("measured_mm", None, above=0.0, at_most=1000.0),
+        "supplier_code": fields.text("supplier_code", "", longest=120).strip(),
+        "note": fields.text("note", "", longest=4000),
+    }
+    fields.finish()
+    equipment_table.material(db, row["material_id"])
+    return row
+
+
+def _piece(db: sqlite3.Connection, document: Row) -> Row:
+    fields = Fields(document)
+    shape = fields.choice("shape", ("rectangle", "disc"), "rectangle")
+    width = fields.number("width_mm", above=0.0, at_most=100_000.0)
+    row = {
+        "material_id": fields.whole("material_id", at_least=1),
+        "lot_id": fields.whole("lot_id", None, at_least=1),
+        "name": clean_name(fields.text("name")),
+        "shape": shape,
+        "width_mm": width,
+        # A disc has one measure.
+        "height_mm": fields.number("height_mm", width, above=0.0, at_most=100_000.0) if shape != "disc" else width,
+        "margin_mm": fields.number("margin_mm", 2.0, at_least=0.0),
+        "note": fields.text("note", "", longest=4000),
+    }
+    fields.known.add("height_mm")
+    fields.finish()
+    if 2 * row["margin_mm"] >= min(row["width_mm"], row["height_mm"]):
+        raise InvalidInput("The margin leaves nothing of the piece.", "margin_mm", row["margin_mm"])
+    equipment_table.material(db, row["material_id"])
+    if row["lot_id"] is not None and equipment_table.one(db, "lot", row["lot_id"])["material_id"] != row["material_id"]:
+        raise InvalidInput("That lot is of another material.", "lot_id", row["lot_id"])
+    return row
+
+
+_READ = {"machine": _machine, "head": _head, "material": _material, "lot": _lot, "piece": _piece}
+
+
+# --- adding, changing, taking back ------------------------------------------------------------------------
+
+
+def _exists(kind: str, name: str) -> InvalidInput:
+    return InvalidInput(f"There is a {kind} of that name already, perhaps a retired one.", "name", name)
+
+
+def _added(db: sqlite3.Connection, shop: Shop, by: Member, kind: str, document: Row) -> int:
+    row = _READ[kind](db, document)
+    try:
+        row_id = equipment_table.add(db, kind, row, by.id, shop.now())
+    except sqlite3.IntegrityError as error:
+        raise _exists(kind, row["name"]) from error
+    after = equipment_table.one(db, kind, row_id)
+    changes.log(db, kind, row_id, "added", after["title"], by.id, shop.now(), None, after)
+    return row_id
+
+
+def add(shop: Shop, by: Member, kind: str, document: Mapping[str, Any], units: Units) -> int:
+    """Add a head, material, lot or piece as a form has it; returns its id."""
+    require(by, LEAST[kind], f"add {kind}s")
+    with shop.database.writing() as db:
+        return _added(db, shop, by, kind, resolved_facts(document, units))
+
+
+def change(
+    shop: Shop, by: Member, kind: str, row_id: int, edit: int, document: Mapping[str, Any], units: Units, retired: bool
+) -> Row:
+    """Change or retire a piece of equipment, made from its version `edit`.
+
+    Raises
+    ------
+    Stale : somebody changed it since
+    """
+    require(by, LEAST[kind], f"change {kind}s")
+    with shop.database.writing() as db:
+        before = equipment_table.one(db, kind, row_id)
+        owner: Row = {
+            key: before[key] for key in ("machine_id", "material_id") if key in before and key not in document
+        }
+        row = _READ[kind](db, {**resolved_facts(document, units), **owner})
+        return _changed(db, shop, by, kind, before, edit, row, retired)
+
+
+def _changed(
+    db: sqlite3.Connection, shop: Shop, by: Member, kind: str, before: Row, edit: int, row: Row, retired: bool
+) -> Row:
+    try:
+        after = equipment_table.change(db, kind, before["id"], edit, row, retired, by.id, shop.now())
+    except sqlite3.IntegrityError as error:
+        raise _exists(kind, row["name"]) from error
+    verb = "changed"
+    if after["retired"] != before["retired"]:
+        verb = "retired" if after["retired"] else "took back"
+    changes.log(db, kind, before["id"], verb, after["title"], by.id, shop.now(), before, after)
+    return after
+
+
+def take_back(shop: Shop, by: Member, change_id: int) -> tuple[str, Row]:
+    """Undo one change of equipment: what it was before stands again, as a new change.
+
+    Returns what it was a change of, and the row. What was added is retired.
+
+    Raises
+    ------
+    Stale : somebody went on changing it since
+    """
+    with shop.database.writing() as db:
+        line = changes.change(db, change_id)
+        kind = line["subject"]
+        if kind not in LEAST or line["after"] is None:
+            raise Refused("This cannot be taken back.", "change")
+        require(by, LEAST[kind], f"change {kind}s")
+        now = equipment_table.one(db, kind, line["subject_id"])
+        if now["edit"] != line["after"]["edit"]:
+            raise Stale(now["title"], now, line["before"] or line["after"])
+        before = line["before"] or {**line["after"], "retired": True}
+        return kind, _changed(db, shop, by, kind, now, now["edit"], before, before["retired"])
+
+
+def add_machine(
+    shop: Shop, by: Member, document: Mapping[str, Any], heads: list[dict[str, Any]], units: Units | None = None
+) -> list[int]:
+    """A machine with its heads, as in a trial file; returns the heads' ids in order."""
+    require(by, "technician", "add machines")
+    if not heads:
+        raise InvalidInput("A machine needs at least one head.", "heads")
+    with shop.database.writing() as db:
+        machine_id = _added(db, shop, by, "machine", resolved_facts(document, units or {}))
+        ids = []
+        for i, head in enumerate(heads):
+            try:
+                facts = resolved_facts(head, units or {})
+                ids.append(_added(db, shop, by, "head", {**facts, "machine_id": machine_id}))
+            except InvalidInput as error:
+                raise type(error)(error.sentence, f"heads[{i}].{error.path}", error.value, error.limit) from error
+        return ids
+
+
+def add_material(shop: Shop, by: Member, document: Mapping[str, Any], processes: list[str]) -> int:
+    """A material as in a trial file, with the processes it is meant for."""
+    return add(shop, by, "material", {**document, "processes": processes}, {})
+
+
+def add_lot(shop: Shop, by: Member, material_id: int, name: str, measured_mm: float | None) -> int:
+    return add(shop, by, "lot", {"material_id": material_id, "name": name, "measured_mm": measured_mm}, {})
+
+
+def added_lot(
+    db: sqlite3.Connection, shop: Shop, by: Member, material_id: int, name: str, measured_mm: float | None
+) -> int:
+    """A lot that turned up while burning, inside the caller's transaction."""
+    return _added(db, shop, by, "lot", {"material_id": material_id, "name": name, "measured_mm": measured_mm})
 
 
 def inventory(shop: Shop) -> Row:
@@ -100,8 +251,7 @@ def inventory(shop: Shop) -> Row:
     with shop.database.reading() as db:
         return {
             "shop": shop_table.shop(db),
-            "members": shop_table.members(db),
-            "heads": shop_table.heads(db),
-            "materials": shop_table.materials(db),
-            "lots": shop_table.lots(db),
+            "members": people_table.members(db),
+            "latest_change": changes.latest_id(db),
+            **{f"{kind}s": equipment_table.all_of(db, kind) for kind in equipment_table.KINDS},
         }

@@ -10,7 +10,7 @@ from typing import Any
 
 from rezept.actions.open_shop import Shop
 from rezept.actions.people import Member, require
-from rezept.actions.planning import plan_design
+from rezept.actions.planning import log_trial, plan_design
 from rezept.core.errors import NotFound, Refused, RezeptError
 from rezept.core.plan import Plate, plan, read_trial
 from rezept.formats.targets import TARGETS, Target, check_target, refuse_unresolved
@@ -64,6 +64,7 @@ def freeze_latest(shop: Shop, by: Member, trial_id: int, edit: int) -> int:
             plate = plan_design(db, shop, trial, latest["number"], latest["design"])
             refuse_unresolved(plate)
             trial_table.freeze(db, latest["id"], plate.document(), by.id, shop.now())
+            log_trial(db, shop, by, trial, "fixed the plan of")
         return int(latest["number"])
 
 

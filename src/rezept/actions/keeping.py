@@ -19,7 +19,9 @@ from rezept.store.rows import Row
 
 def _may_say(by: Member, standing: str) -> None:
     if standing not in STANDINGS_BY_MEMBERS and not by.may("technician"):
-        raise NotAllowed(f"Only technicians mark a recipe as {standing}; {by.name} is here as {by.role}.", "standing")
+        raise NotAllowed(
+            f"Only technicians mark a recipe as {standing}; {by.name} is here as {by.role}.", "technician", "standing"
+        )
 
 
 def keep_recipe(shop: Shop, by: Member, burn_id: int, patch: str, document: Any) -> int:

@@ -1,20 +1,31 @@
-"""Who may do what."""
+"""The shop's members: who may do what, and how the keeper changes that."""
 
 from __future__ import annotations
 
+import sqlite3
 from dataclasses import dataclass
 
 from rezept.actions.open_shop import Shop
-from rezept.core.errors import InvalidInput, RezeptError
+from rezept.core.errors import InvalidInput, NotFound, Refused, RezeptError
+from rezept.store import changes
+from rezept.store import people as people_table
 from rezept.store import shop as shop_table
 from rezept.store.rows import Row
 
 # Each may do what those before it may.
 ROLES = ("guest", "member", "technician", "keeper")
+TAG_LETTERS = frozenset("0123456789ABCDEFGHJKLMNPQRSTUVWXYZ")
 
 
 class NotAllowed(RezeptError):
-    """The member's role does not reach that far; the sentence says whose does."""
+    """The member's role does not reach that far.
+
+    least : the role that would; None where no role helps
+    """
+
+    def __init__(self, sentence: str, least: str | None, path: str = "") -> None:
+        super().__init__(sentence, path)
+        self.least = least
 
 
 @dataclass(frozen=True)
@@ -30,23 +41,52 @@ class Member:
 def require(member: Member, least: str, what: str) -> None:
     """Raise `NotAllowed` unless the member's role is at least `least`."""
     if not member.may(least):
-        raise NotAllowed(f"{member.name} is here as {member.role}; to {what}, ask a {least}.")
+        raise NotAllowed(f"{member.name} is here as {member.role}; to {what}, ask a {least}.", least)
 
 
 def member_of(row: Row) -> Member:
     return Member(row["id"], row["name"], row["role"])
 
 
+def shop_name(shop: Shop) -> str | None:
+    with shop.database.reading() as db:
+        here = shop_table.shop(db)
+    return None if here is None else str(here["name"])
+
+
+def is_demo(shop: Shop) -> bool:
+    with shop.database.reading() as db:
+        here = shop_table.shop(db)
+    return here is not None and bool(here["demo"])
+
+
+def member_named(shop: Shop, name: str) -> Member:
+    with shop.database.reading() as db:
+        for row in _working(db):
+            if row["name"] == name:
+                return member_of(row)
+    raise NotFound(f"There is no member called {name}.", "name")
+
+
 def member_by_id(shop: Shop, member_id: int) -> Member:
     with shop.database.reading() as db:
-        return member_of(shop_table.member(db, member_id))
+        return member_of(people_table.member(db, member_id))
 
 
-def first_member(shop: Shop) -> Member | None:
-    """Who one is until somebody is picked: the shop's first member."""
+def _working(db: sqlite3.Connection) -> list[Row]:
+    return [row for row in people_table.members(db) if not row["retired"]]
+
+
+def first_keeper(shop: Shop) -> Member | None:
+    """Who one is in the demo until somebody is picked, and whom the command line acts for."""
     with shop.database.reading() as db:
-        everyone = shop_table.members(db)
-    return member_of(everyone[0]) if everyone else None
+        return next((member_of(row) for row in _working(db) if row["role"] == "keeper"), None)
+
+
+def who_may(shop: Shop, least: str) -> list[str]:
+    """The names of those whose role reaches as far as `least`."""
+    with shop.database.reading() as db:
+        return [row["name"] for row in _working(db) if member_of(row).may(least)]
 
 
 def clean_name(name: str, path: str = "name") -> str:
@@ -54,4 +94,69 @@ def clean_name(name: str, path: str = "name") -> str:
     cleaned = " ".join(name.split())
     if not 1 <= len(cleaned) <= 80:
         raise InvalidInput("A name has 1 to 80 letters.", path, len(cleaned))
+    if any(ord(letter) < 32 or letter == "\x7f" for letter in cleaned):
+        raise InvalidInput("A name holds a control character.", path)
     return cleaned
+
+
+def found_shop(
+    shop: Shop, name: str, tag: str, keeper: str, secret_hash: str | None = None, demo: bool = False
+) -> Member:
+    """First run: the shop and its first member, who keeps it."""
+    if len(tag) != 4 or not set(tag) <= TAG_LETTERS:
+        raise InvalidInput("A shop's tag has four capital letters or digits, no I and no O.", "tag", tag)
+    keeper = clean_name(keeper, "keeper")
+    with shop.database.writing() as db:
+        if shop_table.shop(db) is not None:
+            raise InvalidInput("This shop has been founded already.", "name")
+        shop_table.create_shop(db, clean_name(name), tag, demo, shop.now())
+        member = Member(people_table.add_member(db, keeper, "keeper", secret_hash, shop.now()), keeper, "keeper")
+        changes.log(db, "shop", 1, "founded", clean_name(name), member.id, shop.now())
+        return member
+
+
+def _known_role(role: str) -> str:
+    if role not in ROLES:
+        raise InvalidInput(f"A role is one of {', '.join(ROLES)}.", "role", role)
+    return role
+
+
+def _taken(name: str) -> InvalidInput:
+    return InvalidInput(f"There is a member called {name} already.", "name", name)
+
+
+def add_member(shop: Shop, by: Member, name: str, role: str, secret_hash: str | None = None) -> Member:
+    require(by, "keeper", "add members")
+    name, role = clean_name(name), _known_role(role)
+    with shop.database.writing() as db:
+        try:
+            member = Member(people_table.add_member(db, name, role, secret_hash, shop.now()), name, role)
+        except sqlite3.IntegrityError as error:
+            raise _taken(name) from error
+        changes.log(db, "member", member.id, "added", name, by.id, shop.now())
+        return member
+
+
+def change_member(shop: Shop, by: Member, member_id: int, edit: int, name: str, role: str, retired: bool) -> Row:
+    """Rename a member, give them another role, or let them go; whoever goes is signed out everywhere.
+
+    Raises
+    ------
+    Refused : the shop would be left without a keeper
+    Stale : somebody changed this member since `edit`
+    """
+    require(by, "keeper", "change members")
+    name, role = clean_name(name), _known_role(role)
+    with shop.database.writing() as db:
+        before = people_table.member(db, member_id)
+        others = [row for row in _working(db) if row["role"] == "keeper" and row["id"] != member_id]
+        if not others and (retired or role != "keeper") and before["role"] == "keeper" and not before["retired"]:
+            raise Refused(f"{before['name']} is the only keeper. Make somebody else keeper first.", "role", role)
+        try:
+            after = people_table.change_member(db, member_id, edit, name, role, shop.now() if retired else None)
+        except sqlite3.IntegrityError as error:
+            raise _taken(name) from error
+        if retired:
+            people_table.end_sessions_of(db, member_id, shop.now())
+        changes.log(db, "member", member_id, "changed", name, by.id, shop.now(), before, after)
+        return after

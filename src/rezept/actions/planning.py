@@ -10,12 +10,15 @@ from rezept.actions.equipment import machine_of, material_of
 from rezept.actions.open_shop import Shop
 from rezept.actions.people import Member, require
 from rezept.actions.typed import Units, resolved
-from rezept.core.errors import InvalidInput, UnknownKey
+from rezept.core.errors import InvalidInput, Refused, UnknownKey
 from rezept.core.findings.start import STEPS, Known, Start, start_blind, start_from
+from rezept.core.material import NEVER_BURN
 from rezept.core.plan import Plate, plan, read_trial
 from rezept.core.plan.trial import FORMAT, VERSION
 from rezept.core.process import PROCESSES
 from rezept.store import book as book_table
+from rezept.store import changes
+from rezept.store import equipment as equipment_table
 from rezept.store import shop as shop_table
 from rezept.store import trials as trial_table
 from rezept.store.rows import Row
@@ -53,11 +56,15 @@ def _document(
         "version": VERSION,
         "code": plate_code(db, trial["number"], revision),
         "date": shop.today(),
-        "machine": machine_of(shop_table.head(db, trial["head_id"])).document(),
-        "material": material_of(shop_table.material(db, trial["material_id"])).document(),
+        "machine": machine_of(equipment_table.head(db, trial["head_id"])).document(),
+        "material": material_of(equipment_table.material(db, trial["material_id"])).document(),
         "process": trial["process"],
         **design,
     }
+
+
+def log_trial(db: sqlite3.Connection, shop: Shop, by: Member, trial: Row, verb: str) -> None:
+    changes.log(db, "trial", trial["id"], verb, f"T-{trial['number']:03d}", by.id, shop.now())
 
 
 def plan_design(db: sqlite3.Connection, shop: Shop, trial: Row, revision: int, design: Mapping[str, Any]) -> Plate:
@@ -85,6 +92,7 @@ def change_draft(shop: Shop, by: Member, trial_id: int, edit: int, design: Mappi
         trial = trial_table.trial(db, trial_id)
         plate = plan_design(db, shop, trial, next_revision(trial_table.latest_number(db, trial_id)), plain)
         trial_table.change_draft(db, trial_id, edit, plain, by.id, shop.now())
+        log_trial(db, shop, by, trial, "changed the plan of")
     return plate
 
 
@@ -101,7 +109,7 @@ def known_start(db: sqlite3.Connection, process: str, material: Row, head: Row) 
     ]
     if not recipes:
         return start_blind(machine, PROCESSES[process])
-    sheets = {row["id"]: row for row in shop_table.materials(db)}
+    sheets = {row["id"]: row for row in equipment_table.all_of(db, "material")}
 
     def distance(recipe: Row) -> float:
         thickness = sheets[recipe["material_id"]]["thickness_mm"]
@@ -155,16 +163,29 @@ def first_design(db: sqlite3.Connection, process: str, material: Row, head: Row)
     return design, start.reason
 
 
+def _refuse_never_burn(material: Row, head: Row) -> None:
+    """Nothing is planned for what poisons people, or with what is no longer here."""
+    for hazard in material["hazards"]:
+        if hazard in NEVER_BURN:
+            raise Refused(f"{material['title']} {NEVER_BURN[hazard]}. It is never burned here.", "material", hazard)
+    for row in (material, head):
+        if row["retired"]:
+            raise Refused(f"{row['title']} is retired; take it back in the Shop first.", "retired")
+
+
 def new_trial(shop: Shop, by: Member, process: str, material_id: int, head_id: int) -> int:
     """Begin a trial around what is known; returns its id."""
     require(by, "member", "plan arrays")
     if process not in PROCESSES:
         raise InvalidInput(f"A process is one of {', '.join(PROCESSES)}.", "process", process)
     with shop.database.writing() as db:
-        material, head = shop_table.material(db, material_id), shop_table.head(db, head_id)
+        material, head = equipment_table.material(db, material_id), equipment_table.head(db, head_id)
         if process not in material["processes"]:
             raise InvalidInput(
                 f"{material['title']} is not meant for this: {PROCESSES[process].name.lower()}.", "process", process
             )
+        _refuse_never_burn(material, head)
         design, reason = first_design(db, process, material, head)
-        return trial_table.add_trial(db, process, head_id, material_id, reason, design, by.id, shop.now())
+        trial_id = trial_table.add_trial(db, process, head_id, material_id, reason, design, by.id, shop.now())
+        log_trial(db, shop, by, trial_table.trial(db, trial_id), "began")
+        return trial_id

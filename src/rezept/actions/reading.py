@@ -10,11 +10,13 @@ from PIL import Image, UnidentifiedImageError
 from rezept.actions.burning import patch_of_burn
 from rezept.actions.open_shop import Shop
 from rezept.actions.people import Member, require
+from rezept.actions.planning import log_trial
 from rezept.core.errors import InvalidInput
 from rezept.core.fields import Fields
 from rezept.core.process import PROCESSES
 from rezept.core.reading import deciding_face, read_scores
 from rezept.store import burns as burn_table
+from rezept.store import trials as trial_table
 from rezept.store.rows import Row
 
 LARGEST_PHOTO_BYTES = 40 * 1024 * 1024
@@ -36,6 +38,7 @@ def score(shop: Shop, by: Member, burn_id: int, patch: str, edit: int, document:
         scores = read_scores(Fields(document), process)
         face = deciding_face(process)
         burn_table.put_reading(db, burn_id, patch, face, edit, scores.document(), by.id, shop.now())
+        log_trial(db, shop, by, trial_table.trial(db, frozen["trial_id"]), "scored")
         stored = burn_table.reading(db, burn_id, patch, face)
         assert stored is not None
         return stored
@@ -69,12 +72,13 @@ def attach_photo(shop: Shop, by: Member, burn_id: int, face: str, data: bytes) -
         raise InvalidInput(f"A photo has at most {LARGEST_PHOTO_BYTES // 2**20} MiB.", "photo", len(data))
     media_type, width, height = _measured(data)
     with shop.database.reading() as db:
-        burn_table.burn(db, burn_id)
+        trial_id = burn_table.burn(db, burn_id)["trial_id"]
     sha256 = shop.photos.add(data)
     photo = {"sha256": sha256, "media_type": media_type, "bytes": len(data), "width": width, "height": height}
     with shop.database.writing() as db:
         burn_table.add_photo(db, photo, by.id, shop.now())
         burn_table.attach_photo(db, burn_id, face, sha256, by.id, shop.now())
+        log_trial(db, shop, by, trial_table.trial(db, trial_id), "added a photo to")
     return {"face": face, "sha256": sha256, "width": width, "height": height}
 
 

@@ -8,10 +8,11 @@ from __future__ import annotations
 
 import copy
 import re
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterable, Iterator, Mapping
 from typing import Any
 
 from rezept.core.errors import InvalidInput, RezeptError, SeveralErrors
+from rezept.core.machine_facts import FACTS
 from rezept.core.parameters import PARAMETERS
 from rezept.core.units import read_quantity
 
@@ -73,9 +74,15 @@ def resolved(design: Mapping[str, Any], units: Units) -> dict[str, Any]:
     SeveralErrors : with the path and sentence of every text that cannot be read
     """
     plain: dict[str, Any] = copy.deepcopy(dict(design))
+    _read_all(_places(plain), units)
+    return plain
+
+
+def _read_all(places: Iterable[tuple[Any, Any, str, str, str]], units: Units) -> None:
+    """Put a number in place of every typed text, or raise all that cannot be read."""
     errors: list[RezeptError] = []
-    for container, key, path, quantity, name in _places(plain):
-        if isinstance(container, (dict, list)) and (not isinstance(container, dict) or key in container):
+    for container, key, path, quantity, name in places:
+        if isinstance(container, list) or (isinstance(container, dict) and key in container):
             value = container[key]
             if isinstance(value, str):
                 try:
@@ -84,4 +91,43 @@ def resolved(design: Mapping[str, Any], units: Units) -> dict[str, Any]:
                     errors.append(error)
     if errors:
         raise SeveralErrors(errors)
+
+
+# Beside those of machines and heads: the other figures a form of the shop may hold as text.
+_FACT_QUANTITIES = {
+    **{fact.key: (fact.quantity, fact.name) for fact in FACTS},
+    "thickness_mm": ("length", "thickness"),
+    "measured_mm": ("length", "measured thickness"),
+    "width_mm": ("length", "width"),
+    "height_mm": ("length", "height"),
+    "margin_mm": ("length", "margin"),
+    "density_kg_m3": ("density", "density"),
+    "hardness": ("count", "hardness"),
+    "ns": ("pulse", "pulse width"),
+    "full_power_from_khz": ("frequency", "full power from"),
+}
+
+
+def _fact_places(facts: dict[str, Any], path: str = "") -> Iterator[tuple[Any, Any, str, str, str]]:
+    for key in facts:
+        if key in _FACT_QUANTITIES:
+            yield facts, key, f"{path}{key}", *_FACT_QUANTITIES[key]
+    pair = facts.get("frequency_khz")
+    for j in range(len(pair) if isinstance(pair, list) else 0):
+        yield pair, j, f"{path}frequency_khz", "frequency", "frequency"
+    widths = facts.get("pulse_widths")
+    for i, width in enumerate(widths if isinstance(widths, list) else []):
+        if isinstance(width, dict):
+            yield from _fact_places(width, f"{path}pulse_widths[{i}].")
+
+
+def resolved_facts(facts: Mapping[str, Any], units: Units) -> dict[str, Any]:
+    """A copy of a form of the shop with numbers in place of typed texts; an empty text is left out: its key is
+    then not given, and takes its default."""
+    plain: dict[str, Any] = copy.deepcopy(dict(facts))
+    places = list(_fact_places(plain))
+    for container, key, *_ in places:
+        if isinstance(container, dict) and isinstance(container[key], str) and not container[key].strip():
+            del container[key]
+    _read_all(places, units)
     return plain

@@ -14,7 +14,7 @@ from rezept.core.process import PROCESSES
 from rezept.core.reading import deciding_face
 from rezept.store import book as book_table
 from rezept.store import burns as burn_table
-from rezept.store import shop as shop_table
+from rezept.store import equipment as equipment_table
 from rezept.store import trials as trial_table
 from rezept.store.rows import Row
 
@@ -22,8 +22,8 @@ Tables = sqlite3.Connection
 
 
 def _titles(db: Tables) -> tuple[dict[int, Row], dict[int, Row]]:
-    heads = {row["id"]: row for row in shop_table.heads(db)}
-    materials = {row["id"]: row for row in shop_table.materials(db)}
+    heads = {row["id"]: row for row in equipment_table.all_of(db, "head")}
+    materials = {row["id"]: row for row in equipment_table.all_of(db, "material")}
     return heads, materials
 
 
@@ -213,7 +213,7 @@ def ask(shop: Shop, process: str, material_id: int, head_id: int) -> Row:
         raise InvalidInput(f"A process is one of {', '.join(PROCESSES)}.", "process", process)
     with shop.database.reading() as db:
         heads, materials = _titles(db)
-        material, head = shop_table.material(db, material_id), shop_table.head(db, head_id)
+        material, head = equipment_table.material(db, material_id), equipment_table.head(db, head_id)
         same = [
             recipe
             for recipe in book_table.recipes(db, material_name=material["name"])

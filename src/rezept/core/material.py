@@ -25,7 +25,13 @@ FAMILIES = (
 )
 # These do not feed a flame; everything else, known or not, is taken as able to burn.
 CANNOT_BURN = frozenset({"metal", "coated metal", "stone", "glass", "ceramic"})
-HAZARDS = ("chlorine", "cyanide", "fire", "fumes")
+# Each hazard with what follows from it.
+HAZARDS = {
+    "chlorine": "never burned here: its smoke is chlorine, which ruins lungs and machine",
+    "cyanide": "never burned here: its smoke holds cyanide",
+    "fire": "stay beside it while it burns; slow and strong patches are warned of",
+    "fumes": "extraction on before the start",
+}
 NEVER_BURN = {
     "chlorine": "gives off chlorine, which ruins lungs and machine",
     "cyanide": "gives off cyanide",

@@ -63,6 +63,10 @@ UNITS: dict[str, tuple[Unit, ...]] = {
     ),
     "time": (Unit("ms", 1.0), Unit("s", 1000.0)),
     "delay": (Unit("us", 1.0), Unit("ms", 1000.0)),
+    "watts": (Unit("W", 1.0), Unit("mW", 1e-3), Unit("kW", 1e3)),
+    "wavelength": (Unit("nm", 1.0), Unit("um", 1e3)),
+    "acceleration": (Unit("mm/s2", 1.0), Unit("m/s2", 1000.0)),
+    "density": (Unit("kg/m3", 1.0), Unit("g/cm3", 1000.0)),
 }
 
 _SPELLINGS = {
@@ -98,6 +102,11 @@ _SPELLINGS = {
     "µs": "us",
     "μs": "us",
     "sec": "s",
+    "mm/s²": "mm/s2",
+    "m/s²": "m/s2",
+    "kg/m³": "kg/m3",
+    "g/cm³": "g/cm3",
+    "w": "W",
 }
 
 _TYPED = re.compile(r"\s*([-+]?(?:\d+(?:[.,]\d*)?|[.,]\d+)(?:[eE][-+]?\d+)?)\s*([^\d\s].*?)?\s*")

@@ -13,7 +13,7 @@ from pathlib import Path
 from random import Random
 from typing import Any
 
-from rezept.actions import burning, equipment, exporting, keeping, planning, reading, views
+from rezept.actions import burning, equipment, exporting, keeping, people, planning, reading, views
 from rezept.actions.open_shop import Clock, Shop, open_shop
 from rezept.actions.people import Member
 from rezept.bench.response import SUBSTANCES, Beam, cut, mark
@@ -89,10 +89,10 @@ class _Builder:
 
 def _found(folder: Path) -> _Builder:
     shop = open_shop(folder, _steady_clock(FIRST_DAY))
-    keeper = equipment.found_shop(shop, stock.SHOP_NAME, stock.SHOP_TAG, stock.MEMBERS[0][0], demo=True)
-    people = {keeper.name.split()[0]: keeper}
+    keeper = people.found_shop(shop, stock.SHOP_NAME, stock.SHOP_TAG, stock.MEMBERS[0][0], demo=True)
+    members = {keeper.name.split()[0]: keeper}
     for name, role in stock.MEMBERS[1:]:
-        people[name.split()[0]] = equipment.add_member(shop, keeper, name, role)
+        members[name.split()[0]] = people.add_member(shop, keeper, name, role)
     heads = {
         machine["name"]: equipment.add_machine(shop, keeper, machine, [head])[0]
         for machine, head in ((stock.WREN, stock.WREN_HEAD), (stock.FINCH, stock.FINCH_HEAD))
@@ -107,7 +107,7 @@ def _found(folder: Path) -> _Builder:
         if (name, thickness) in stock.LOTS:
             lot, measured = stock.LOTS[name, thickness]
             equipment.add_lot(shop, keeper, material, lot, measured)
-    return _Builder(shop, people, heads, materials, substances, Random(20261123))
+    return _Builder(shop, members, heads, materials, substances, Random(20261123))
 
 
 def _axis(parameter: str, along: str, start: float, end: float, count: int, spacing: str = "linear") -> dict[str, Any]:

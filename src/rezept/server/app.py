@@ -2,32 +2,44 @@
 
 from __future__ import annotations
 
+import threading
+from collections.abc import Sequence
+
 from flask_openapi3 import Info, OpenAPI
 
 from rezept import __version__
 from rezept.actions.open_shop import Shop
 from rezept.actions.reading import LARGEST_PHOTO_BYTES
-from rezept.server import guard, pages, problems, shapes
-from rezept.server.routes import book, burns, shop, trials
+from rezept.server import guard, pages, permissions, problems, shapes
+from rezept.server.routes import book, burns, changes, people, shop, trials
 
 
-def create_app(opened: Shop) -> OpenAPI:
-    """The application; every request works on `opened`."""
+def create_app(opened: Shop, network_names: Sequence[str] | None = None) -> OpenAPI:
+    """The application; every request works on `opened`.
+
+    `network_names` are what the shop is called in its network; None keeps it to this machine.
+    """
     app = OpenAPI(
         "rezept",
         info=Info(title="Rezept", version=__version__),
         doc_ui=False,
         static_folder=None,
         validation_error_status=400,
-        validation_error_model=shapes.Problem,
+        validation_error_model=shapes.common.Problem,
         validation_error_callback=problems.describe_invalid_request,
     )
     app.extensions["rezept"] = opened
+    app.extensions["rezept_streams"] = threading.Semaphore(changes.MOST_STREAMS)
     app.config["MAX_CONTENT_LENGTH"] = LARGEST_PHOTO_BYTES + 1024
+    app.config["here_only"] = network_names is None
     app.json.sort_keys = False  # type: ignore[attr-defined]
     problems.register(app)
-    guard.register(app)
-    for subject in (shop, trials, burns, book):
+    guard.register(app, network_names)
+    permissions.register(app)
+    for subject in (people, shop, changes, trials, burns, book):
         app.register_api(subject.bp)
     app.register_blueprint(pages.bp)
+    missing = permissions.unlisted(app)
+    if missing:
+        raise AssertionError(f"routes without a role: {missing}")
     return app

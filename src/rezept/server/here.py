@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from flask import current_app
+from flask import current_app, g
 
 from rezept.actions.open_shop import Shop
 from rezept.actions.people import Member
@@ -15,4 +15,13 @@ def shop() -> Shop:
 
 
 def me() -> Member:
-    return current_member(shop())
+    """The member of this request, looked up once.
+
+    Raises
+    ------
+    NotSignedIn : nobody has signed in
+    """
+    if "member" not in g:
+        g.member = current_member(shop())
+    member: Member = g.member
+    return member

@@ -1,15 +1,48 @@
-"""Who is asking. Until there is sign-in, one picks oneself in the top bar; nobody picked is the first member."""
+"""Who is asking: in a shop whoever signed in, in the demo whoever was picked."""
 
 from __future__ import annotations
 
-from flask import Response, request
+from flask import Response, g, request
 
 from rezept.actions.open_shop import Shop
-from rezept.actions.people import Member, NotAllowed, first_member, member_by_id
+from rezept.actions.people import Member, NotAllowed, first_keeper, member_by_id
+from rezept.actions.signing_in import LASTS, NotSignedIn, Session, session_of
 from rezept.core.errors import NotFound
+from rezept.store import shop as shop_table
 
-COOKIE = "rezept_member"
+SESSION_COOKIE = "rezept_session"
+PICK_COOKIE = "rezept_member"
+FORM_TOKEN_HEADER = "X-Rezept-Form"
 A_YEAR_S = 365 * 24 * 3600
+
+
+def door_state(shop: Shop) -> str:
+    """`empty`: nobody has founded a shop here; `demo`: one picks oneself; `shop`: one signs in."""
+    with shop.database.reading() as db:
+        here = shop_table.shop(db)
+    return "empty" if here is None else "demo" if here["demo"] else "shop"
+
+
+def current_session(shop: Shop) -> Session | None:
+    """The live session of this request, looked up once."""
+    if "session" not in g:
+        token = request.cookies.get(SESSION_COOKIE, "")
+        g.session = session_of(shop, token) if token and door_state(shop) == "shop" else None
+    session: Session | None = g.session
+    return session
+
+
+def _picked(shop: Shop) -> Member:
+    picked = request.cookies.get(PICK_COOKIE, "")
+    if picked.isdecimal() and len(picked) < 10:
+        try:
+            return member_by_id(shop, int(picked))
+        except NotFound:
+            pass  # a cookie from another shop on this port: fall back as if nobody was picked
+    member = first_keeper(shop)
+    if member is None:
+        raise NotSignedIn("The demo shop has lost its members; make it again with `rezept demo --fresh`.")
+    return member
 
 
 def current_member(shop: Shop) -> Member:
@@ -17,19 +50,35 @@ def current_member(shop: Shop) -> Member:
 
     Raises
     ------
-    NotAllowed : the shop has no members yet
+    NotSignedIn : nobody has signed in, or there is no shop yet
     """
-    picked = request.cookies.get(COOKIE, "")
-    if picked.isdecimal() and len(picked) < 10:
-        try:
-            return member_by_id(shop, int(picked))
-        except NotFound:
-            pass  # a cookie from another shop on this port: fall back as if nobody was picked
-    member = first_member(shop)
-    if member is None:
-        raise NotAllowed("This shop has no members yet; found it with `rezept found`.")
-    return member
+    state = door_state(shop)
+    if state == "demo":
+        return _picked(shop)
+    session = current_session(shop)
+    if session is None:
+        raise NotSignedIn("Sign in first." if state == "shop" else "There is no shop here yet; found it first.")
+    return session.member
 
 
-def remember(response: Response, member: Member) -> None:
-    response.set_cookie(COOKIE, str(member.id), max_age=A_YEAR_S, httponly=True, samesite="Strict")
+def pick(shop: Shop, response: Response, member: Member) -> None:
+    """Remember who one is in the demo."""
+    if door_state(shop) != "demo":
+        raise NotAllowed("Here one signs in; only in the demo can one pick who one is.", None, "member")
+    response.set_cookie(PICK_COOKIE, str(member.id), max_age=A_YEAR_S, httponly=True, samesite="Strict")
+
+
+def begin(response: Response, session: Session) -> None:
+    """Give the browser its session."""
+    response.set_cookie(
+        SESSION_COOKIE,
+        session.token,
+        max_age=int(LASTS.total_seconds()),
+        httponly=True,
+        samesite="Strict",
+        secure=request.is_secure,
+    )
+
+
+def end(response: Response) -> None:
+    response.delete_cookie(SESSION_COOKIE, httponly=True, samesite="Strict", secure=request.is_secure)

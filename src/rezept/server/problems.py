@@ -5,13 +5,14 @@ from __future__ import annotations
 import logging
 from typing import Any
 
-from flask import Flask, Response, jsonify, make_response
+from flask import Flask, Response, current_app, jsonify, make_response
 from pydantic import ValidationError
 from werkzeug.exceptions import HTTPException
 
 from rezept.actions.exporting import CannotWrite
 from rezept.actions.open_shop import FolderTrouble
-from rezept.actions.people import NotAllowed
+from rezept.actions.people import NotAllowed, who_may
+from rezept.actions.signing_in import NotSignedIn, TooManyAttempts
 from rezept.core.errors import InvalidInput, NotFound, Refused, RezeptError, SeveralErrors
 from rezept.store.errors import NotSaved, Stale, Unreadable
 
@@ -22,6 +23,8 @@ STATUS: tuple[tuple[type[RezeptError], int, str], ...] = (
     (Stale, 409, "Changed in the meantime"),
     (NotFound, 404, "Not there"),
     (NotAllowed, 403, "Not allowed"),
+    (NotSignedIn, 401, "Not signed in"),
+    (TooManyAttempts, 429, "Too many attempts"),
     (Refused, 422, "Refused"),
     (InvalidInput, 400, "That cannot be"),
     (NotSaved, 503, "Not saved"),
@@ -39,13 +42,22 @@ def problem(status: int, title: str, detail: str, errors: list[dict[str, str]], 
     return response
 
 
+def _who_can(error: RezeptError) -> str:
+    """What one may not do oneself, somebody else can: their names."""
+    if not isinstance(error, NotAllowed) or error.least is None:
+        return ""
+    names = who_may(current_app.extensions["rezept"], error.least)[:4]
+    return f" That is: {', '.join(names)}." if names else ""
+
+
 def describe(error: RezeptError) -> Response:
     """A Rezept error as a response, with the path of each value it is about."""
     status, title = next((code, words) for kind, code, words in STATUS if isinstance(error, kind))
     each = error.errors if isinstance(error, SeveralErrors) else [error]
+    sentence = f"{error.sentence}{_who_can(error)}"
     errors = [{"path": one.path, "detail": one.sentence} for one in each]
     more = {"current": error.current, "yours": error.yours} if isinstance(error, Stale) else {}
-    return problem(status, title, error.sentence, errors, **more)
+    return problem(status, title, sentence, errors, **more)
 
 
 def describe_invalid_request(error: ValidationError) -> Response:

@@ -51,6 +51,8 @@ class Database:
         self._write_lock = threading.Lock()
         self._local = threading.local()
         self._readers: list[sqlite3.Connection] = []
+        self._committed = threading.Condition()
+        self._commits = 0
         try:
             self._writer = _connect(path)
             self._writer.execute("PRAGMA journal_mode = WAL")
@@ -102,6 +104,15 @@ class Database:
                 if isinstance(error, sqlite3.OperationalError):
                     raise NotSaved(f"This could not be saved ({error}). Nothing was changed.") from error
                 raise
+            with self._committed:
+                self._commits += 1
+                self._committed.notify_all()
+
+    def wait_for_commit(self, seen: int, seconds: float) -> int:
+        """Wait until something was committed here after the `seen`-th time; the count of commits now."""
+        with self._committed:
+            self._committed.wait_for(lambda: self._commits != seen, seconds)
+            return self._commits
 
     def close(self) -> None:
         for db in [self._writer, *self._readers]:

@@ -89,6 +89,227 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/changes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Who did what, newest first. */
+        get: operations["changes_list_changes_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/changes/stream": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Changes after the line `since` as they happen (server-sent events). */
+        get: operations["changes_stream_stream_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/changes/{id}/take-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Undo one change of the shop's equipment. */
+        post: operations["changes_take_back__int_id__take_back_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/door": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How one comes in. */
+        get: operations["people_get_door_door_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/door/found": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** First run: found the shop and sign its keeper in. */
+        post: operations["people_found_door_found_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/heads": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Add a head. */
+        post: operations["shop_add_head_heads_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/heads/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Change or retire a head. */
+        put: operations["shop_put_head_heads__int_id__put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/lots": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Add a lot. */
+        post: operations["shop_add_lot_lots_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/lots/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Change or retire a lot. */
+        put: operations["shop_put_lot_lots__int_id__put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/machines": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Add a machine with its heads; answers with the first head's id. */
+        post: operations["shop_add_machine_machines_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/machines/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Change or retire a machine. */
+        put: operations["shop_put_machine_machines__int_id__put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/materials": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Add a material. */
+        post: operations["shop_add_material_materials_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/materials/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Change or retire a material. */
+        put: operations["shop_put_material_materials__int_id__put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/me": {
         parameters: {
             query?: never;
@@ -97,11 +318,130 @@ export interface paths {
             cookie?: never;
         };
         /** Who I am and what I may do. */
-        get: operations["shop_get_me_me_get"];
-        /** Pick who I am; remembered in a cookie. */
-        put: operations["shop_put_me_me_put"];
+        get: operations["people_get_me_me_get"];
+        /** Pick who I am, in the demo; remembered in a cookie. */
+        put: operations["people_put_me_me_put"];
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/me/secret": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Change my own PIN or passphrase; I am signed out everywhere else. */
+        put: operations["people_put_my_secret_me_secret_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/me/sessions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Where I am signed in. */
+        get: operations["people_get_sessions_me_sessions_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/me/sessions/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Sign one of my devices out. */
+        delete: operations["people_delete_session_me_sessions__int_id__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/members": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Add a member, with or without a first PIN or passphrase. */
+        post: operations["people_add_member_members_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/members/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Rename a member, change their role, or let them go. */
+        put: operations["people_put_member_members__int_id__put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/members/{id}/secret": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Give a member a new PIN or passphrase. */
+        put: operations["people_put_secret_members__int_id__secret_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/members/{id}/sessions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Sign a member out everywhere. */
+        delete: operations["people_delete_sessions_members__int_id__sessions_delete"];
         options?: never;
         head?: never;
         patch?: never;
@@ -117,6 +457,40 @@ export interface paths {
         /** A photo as it was taken. Its name is its content, so it may be kept for ever. */
         get: operations["burns_get_photo_photos__string_sha256__get"];
         put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Add a piece. */
+        post: operations["shop_add_piece_pieces_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Change or retire a piece. */
+        put: operations["shop_put_piece_pieces__int_id__put"];
         post?: never;
         delete?: never;
         options?: never;
@@ -155,6 +529,24 @@ export interface paths {
         put: operations["book_put_recipe_recipes__int_id__put"];
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/session": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Sign in by name and PIN or passphrase. */
+        post: operations["people_sign_in_session_post"];
+        /** Sign out on this device. */
+        delete: operations["people_sign_out_session_delete"];
         options?: never;
         head?: never;
         patch?: never;
@@ -427,6 +819,71 @@ export interface components {
                 [key: string]: string;
             };
         };
+        /** ChangeEquipment */
+        ChangeEquipment: {
+            /** Edit */
+            edit: number;
+            /** Facts */
+            facts: {
+                [key: string]: unknown;
+            };
+            /**
+             * Retired
+             * @default false
+             */
+            retired?: boolean;
+            /**
+             * Units
+             * @default {}
+             */
+            units?: {
+                [key: string]: string;
+            };
+        };
+        /** ChangeMember */
+        ChangeMember: {
+            /** Edit */
+            edit: number;
+            /** Name */
+            name: string;
+            /** Retired */
+            retired: boolean;
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "guest" | "member" | "technician" | "keeper";
+        };
+        /** ChangeOut */
+        ChangeOut: {
+            /** After */
+            after: {
+                [key: string]: unknown;
+            } | null;
+            /** At */
+            at: string;
+            /** Before */
+            before: {
+                [key: string]: unknown;
+            } | null;
+            /** By Member */
+            by_member: number;
+            /** By Name */
+            by_name: string;
+            /** Id */
+            id: number;
+            /**
+             * Subject
+             * @enum {string}
+             */
+            subject: "shop" | "member" | "machine" | "head" | "material" | "lot" | "piece" | "trial" | "recipe";
+            /** Subject Id */
+            subject_id: number;
+            /** Title */
+            title: string;
+            /** Verb */
+            verb: string;
+        };
         /** ChangeRecipe */
         ChangeRecipe: {
             /** Edit */
@@ -446,6 +903,18 @@ export interface components {
              * @default null
              */
             standing?: ("estimate" | "heard" | "tried" | "proven" | "doubtful" | "retired") | null;
+        };
+        /** ChangeSecret */
+        ChangeSecret: {
+            /** New */
+            new: string;
+            /** Old */
+            old: string;
+        };
+        /** Changes */
+        Changes: {
+            /** Changes */
+            changes: components["schemas"]["ChangeOut"][];
         };
         /** Conditions */
         Conditions: {
@@ -510,6 +979,23 @@ export interface components {
              */
             title?: string;
         };
+        /**
+         * Door
+         * @description How one comes in: an empty folder is founded, in the demo one picks oneself, a shop asks for a passphrase.
+         */
+        Door: {
+            /** Here Only */
+            here_only: boolean;
+            /** Shop */
+            shop: string | null;
+            /** Signed In */
+            signed_in: boolean;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "empty" | "demo" | "shop";
+        };
         /** Edit */
         Edit: {
             /** Edit */
@@ -553,6 +1039,34 @@ export interface components {
             /** Width */
             width: number;
         };
+        /**
+         * FactOut
+         * @description A figure of a machine or head, for its form.
+         */
+        FactOut: {
+            /** Help */
+            help: string;
+            /** Key */
+            key: string;
+            /**
+             * Motion
+             * @enum {string}
+             */
+            motion: "" | "gantry" | "galvo";
+            /** Name */
+            name: string;
+            /** Needed */
+            needed: boolean;
+            /**
+             * Of
+             * @enum {string}
+             */
+            of: "machine" | "head" | "both";
+            /** Quantity */
+            quantity: string;
+            /** Unit */
+            unit: string;
+        };
         /** FileOut */
         FileOut: {
             /** Kind */
@@ -564,17 +1078,84 @@ export interface components {
             /** Suffix */
             suffix: string;
         };
+        /**
+         * Forms
+         * @description What the shop's forms offer.
+         */
+        Forms: {
+            /** Airs */
+            airs: string[];
+            /** Facts */
+            facts: components["schemas"]["FactOut"][];
+            /** Families */
+            families: string[];
+            /** Hardness */
+            hardness: string[];
+            /** Hazards */
+            hazards: components["schemas"]["HazardOut"][];
+            /** Sources */
+            sources: components["schemas"]["SourceOut"][];
+        };
+        /** FoundShop */
+        FoundShop: {
+            /** Keeper */
+            keeper: string;
+            /** Name */
+            name: string;
+            /** Secret */
+            secret: string;
+            /** Tag */
+            tag: string;
+        };
+        /** HazardOut */
+        HazardOut: {
+            /** Consequence */
+            consequence: string;
+            /** Key */
+            key: string;
+            /** Never */
+            never: boolean;
+        };
         /** HeadFacts */
         HeadFacts: {
+            /**
+             * Acceleration Mm S2
+             * @default null
+             */
+            acceleration_mm_s2?: number | null;
+            /**
+             * Field Height Mm
+             * @default null
+             */
+            field_height_mm?: number | null;
+            /**
+             * Field Width Mm
+             * @default null
+             */
+            field_width_mm?: number | null;
             /** Focal Mm */
             focal_mm: number | null;
+            /** M2 */
+            m2: number | null;
+            /**
+             * Max Speed Mm S
+             * @default null
+             */
+            max_speed_mm_s?: number | null;
             /** Name */
             name: string;
             /** Spot Mm */
             spot_mm: number | null;
+            /**
+             * Travel Speed Mm S
+             * @default null
+             */
+            travel_speed_mm_s?: number | null;
         };
         /** HeadOut */
         HeadOut: {
+            /** Edit */
+            edit: number;
             facts: components["schemas"]["HeadFacts"];
             /** Heads */
             heads: number;
@@ -587,6 +1168,8 @@ export interface components {
             machine_id: number;
             /** Name */
             name: string;
+            /** Retired */
+            retired: boolean;
             /** Title */
             title: string;
         };
@@ -595,16 +1178,23 @@ export interface components {
          * @description Everything the interface needs to begin: the shop, and the tables of the core.
          */
         Inventory: {
+            forms: components["schemas"]["Forms"];
             /** Heads */
             heads: components["schemas"]["HeadOut"][];
+            /** Latest Change */
+            latest_change: number;
             /** Lots */
             lots: components["schemas"]["LotOut"][];
+            /** Machines */
+            machines: components["schemas"]["MachineOut"][];
             /** Materials */
             materials: components["schemas"]["MaterialOut"][];
             /** Members */
             members: components["schemas"]["MemberOut"][];
             /** Parameters */
             parameters: components["schemas"]["ParameterOut"][];
+            /** Pieces */
+            pieces: components["schemas"]["PieceOut"][];
             /** Processes */
             processes: components["schemas"]["ProcessOut"][];
             shop: components["schemas"]["ShopOut"] | null;
@@ -660,6 +1250,8 @@ export interface components {
         };
         /** LotOut */
         LotOut: {
+            /** Edit */
+            edit: number;
             /** Id */
             id: number;
             /** Material Id */
@@ -668,9 +1260,19 @@ export interface components {
             measured_mm: number | null;
             /** Name */
             name: string;
+            /** Note */
+            note: string;
+            /** Retired */
+            retired: boolean;
+            /** Supplier Code */
+            supplier_code: string;
+            /** Title */
+            title: string;
         };
         /** MachineFacts */
         MachineFacts: {
+            /** Acceleration Mm S2 */
+            acceleration_mm_s2: number;
             /** Air */
             air: string;
             /** Field Height Mm */
@@ -681,27 +1283,64 @@ export interface components {
             firing_floor_pct: number;
             /** Frequency Khz */
             frequency_khz: number[] | null;
+            /** Jump Delay Us */
+            jump_delay_us: number;
             /** Max Power Pct */
             max_power_pct: number;
             /** Max Speed Mm S */
             max_speed_mm_s: number;
-            /** Motion */
-            motion: string;
+            /**
+             * Motion
+             * @enum {string}
+             */
+            motion: "gantry" | "galvo";
             /** Name */
             name: string;
+            /** Pulse Widths */
+            pulse_widths: components["schemas"]["PulseWidthOut"][] | null;
             /** Rated Power W */
             rated_power_w: number;
+            /** S At Full Power */
+            s_at_full_power: number;
+            /** Settle Us */
+            settle_us: number;
             /** Source */
             source: string;
+            /** Trace Power Pct */
+            trace_power_pct: number | null;
+            /** Travel Speed Mm S */
+            travel_speed_mm_s: number;
             /** Wavelength Nm */
             wavelength_nm: number;
         };
+        /** MachineOut */
+        MachineOut: {
+            /** Edit */
+            edit: number;
+            facts: components["schemas"]["MachineFacts"];
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Note */
+            note: string;
+            /** Retired */
+            retired: boolean;
+            /** Title */
+            title: string;
+        };
         /** MaterialOut */
         MaterialOut: {
+            /** Density Kg M3 */
+            density_kg_m3: number | null;
+            /** Edit */
+            edit: number;
             /** Family */
             family: string;
             /** Ground Lab */
             ground_lab: number[] | null;
+            /** Hardness */
+            hardness: number | null;
             /** Hazards */
             hazards: string[];
             /** Id */
@@ -713,17 +1352,30 @@ export interface components {
             mark: "darker" | "lighter";
             /** Name */
             name: string;
+            /** Note */
+            note: string;
             /** Processes */
             processes: ("cut" | "line" | "area" | "deep" | "surface" | "photo")[];
+            /** Retired */
+            retired: boolean;
+            /** Supplier Code */
+            supplier_code: string;
             /** Thickness Mm */
             thickness_mm: number | null;
             /** Title */
             title: string;
         };
-        /** Me */
+        /**
+         * Me
+         * @description Who I am, what I may do, and the token every write must carry.
+         */
         Me: {
+            /** Form Token */
+            form_token: string;
             /** Id */
             id: number;
+            /** May Keep */
+            may_keep: boolean;
             /** May Prove */
             may_prove: boolean;
             /** May Write */
@@ -738,10 +1390,16 @@ export interface components {
         };
         /** MemberOut */
         MemberOut: {
+            /** Can Sign In */
+            can_sign_in: boolean;
+            /** Edit */
+            edit: number;
             /** Id */
             id: number;
             /** Name */
             name: string;
+            /** Retired */
+            retired: boolean;
             /**
              * Role
              * @enum {string}
@@ -768,6 +1426,61 @@ export interface components {
             patch: string;
             /** Value */
             value: number;
+        };
+        /**
+         * NewEquipment
+         * @description A form of the shop: texts with units may stand wherever a number belongs.
+         */
+        NewEquipment: {
+            /** Facts */
+            facts: {
+                [key: string]: unknown;
+            };
+            /**
+             * Units
+             * @default {}
+             */
+            units?: {
+                [key: string]: string;
+            };
+        };
+        /** NewMachine */
+        NewMachine: {
+            /** Facts */
+            facts: {
+                [key: string]: unknown;
+            };
+            /** Heads */
+            heads: {
+                [key: string]: unknown;
+            }[];
+            /**
+             * Units
+             * @default {}
+             */
+            units?: {
+                [key: string]: string;
+            };
+        };
+        /** NewMember */
+        NewMember: {
+            /** Name */
+            name: string;
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "guest" | "member" | "technician" | "keeper";
+            /**
+             * Secret
+             * @default null
+             */
+            secret?: string | null;
+        };
+        /** NewSecret */
+        NewSecret: {
+            /** Secret */
+            secret: string;
         };
         /** NewTrial */
         NewTrial: {
@@ -1006,6 +1719,15 @@ export interface components {
             /** Verb */
             verb: string;
         };
+        /** PulseWidthOut */
+        PulseWidthOut: {
+            /** Frequency Khz */
+            frequency_khz: number[];
+            /** Full Power From Khz */
+            full_power_from_khz: number;
+            /** Ns */
+            ns: number;
+        };
         /** ReadingOut */
         ReadingOut: {
             /** At */
@@ -1240,6 +1962,26 @@ export interface components {
              */
             through?: number | null;
         };
+        /** SessionOut */
+        SessionOut: {
+            /** Current */
+            current: boolean;
+            /** Device */
+            device: string;
+            /** Id */
+            id: number;
+            /** Member Id */
+            member_id: number;
+            /** Seen At */
+            seen_at: string;
+            /** Started At */
+            started_at: string;
+        };
+        /** Sessions */
+        Sessions: {
+            /** Sessions */
+            sessions: components["schemas"]["SessionOut"][];
+        };
         /** ShopOut */
         ShopOut: {
             /** Demo */
@@ -1248,6 +1990,26 @@ export interface components {
             name: string;
             /** Tag */
             tag: string;
+        };
+        /** SignIn */
+        SignIn: {
+            /** Name */
+            name: string;
+            /** Secret */
+            secret: string;
+        };
+        /** SourceOut */
+        SourceOut: {
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** Start */
+            start: {
+                [key: string]: unknown;
+            };
+            /** Wavelength Nm */
+            wavelength_nm: number;
         };
         /** StartOut */
         StartOut: {
@@ -1284,6 +2046,18 @@ export interface components {
             key: string;
             /** Processes */
             processes: ("cut" | "line" | "area" | "deep" | "surface" | "photo")[];
+        };
+        /** TakenBack */
+        TakenBack: {
+            /** Row */
+            row: {
+                [key: string]: unknown;
+            };
+            /**
+             * Subject
+             * @enum {string}
+             */
+            subject: "shop" | "member" | "machine" | "head" | "material" | "lot" | "piece" | "trial" | "recipe";
         };
         /**
          * TextOut
@@ -1726,7 +2500,473 @@ export interface operations {
             };
         };
     };
-    shop_get_me_me_get: {
+    changes_list_changes_get: {
+        parameters: {
+            query?: {
+                subject?: ("shop" | "member" | "machine" | "head" | "material" | "lot" | "piece" | "trial" | "recipe") | null;
+                id?: number | null;
+                before?: number | null;
+                most?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Changes"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+        };
+    };
+    changes_stream_stream_get: {
+        parameters: {
+            query: {
+                since: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+        };
+    };
+    changes_take_back__int_id__take_back_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakenBack"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    people_get_door_door_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Door"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+        };
+    };
+    people_found_door_found_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FoundShop"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Me"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+        };
+    };
+    shop_add_head_heads_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewEquipment"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Created"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+        };
+    };
+    shop_put_head_heads__int_id__put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChangeEquipment"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HeadOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    shop_add_lot_lots_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewEquipment"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Created"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+        };
+    };
+    shop_put_lot_lots__int_id__put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChangeEquipment"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LotOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    shop_add_machine_machines_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewMachine"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Created"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+        };
+    };
+    shop_put_machine_machines__int_id__put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChangeEquipment"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MachineOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    shop_add_material_materials_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewEquipment"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Created"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+        };
+    };
+    shop_put_material_materials__int_id__put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChangeEquipment"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MaterialOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    people_get_me_me_get: {
         parameters: {
             query?: never;
             header?: never;
@@ -1755,7 +2995,7 @@ export interface operations {
             };
         };
     };
-    shop_put_me_me_put: {
+    people_put_me_me_put: {
         parameters: {
             query?: never;
             header?: never;
@@ -1788,6 +3028,234 @@ export interface operations {
             };
         };
     };
+    people_put_my_secret_me_secret_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChangeSecret"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+        };
+    };
+    people_get_sessions_me_sessions_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sessions"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+        };
+    };
+    people_delete_session_me_sessions__int_id__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+        };
+    };
+    people_add_member_members_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewMember"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Created"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+        };
+    };
+    people_put_member_members__int_id__put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChangeMember"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MemberOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    people_put_secret_members__int_id__secret_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewSecret"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+        };
+    };
+    people_delete_sessions_members__int_id__sessions_delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+        };
+    };
     burns_get_photo_photos__string_sha256__get: {
         parameters: {
             query?: never;
@@ -1806,6 +3274,83 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problem"][];
+                };
+            };
+        };
+    };
+    shop_add_piece_pieces_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewEquipment"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Created"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+        };
+    };
+    shop_put_piece_pieces__int_id__put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChangeEquipment"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PieceOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -1948,6 +3493,84 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    people_sign_in_session_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SignIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Me"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    people_sign_out_session_delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
                 };
             };
         };

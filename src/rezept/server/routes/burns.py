@@ -15,33 +15,36 @@ bp = APIBlueprint("burns", __name__, url_prefix="/api")
 
 
 @bp.put("/burns/<int:id>/patches/<string:patch>/not-burned", responses={"204": None})
-def put_not_burned(path: shapes.PatchPath, body: shapes.NotBurned) -> tuple[str, int]:
+def put_not_burned(path: shapes.burns.PatchPath, body: shapes.burns.NotBurned) -> tuple[str, int]:
     """Say that a patch stayed bare, or take that back."""
     burning.mark_not_burned(shop(), me(), path.id, path.patch, body.not_burned)
     return "", 204
 
 
-@bp.put("/burns/<int:id>/patches/<string:patch>/reading", responses={"200": shapes.ReadingOut, "409": shapes.Problem})
-def put_reading(path: shapes.PatchPath, body: shapes.Score) -> dict[str, Any]:
+@bp.put(
+    "/burns/<int:id>/patches/<string:patch>/reading",
+    responses={"200": shapes.burns.ReadingOut, "409": shapes.common.Problem},
+)
+def put_reading(path: shapes.burns.PatchPath, body: shapes.burns.Score) -> dict[str, Any]:
     """Score a patch by eye."""
     document = body.model_dump(exclude={"edit"})
     return reading.score(shop(), me(), path.id, path.patch, body.edit, document)
 
 
-@bp.get("/burns/<int:id>/decision", responses={"200": shapes.Decision})
-def get_decision(path: shapes.IdPath) -> dict[str, Any]:
+@bp.get("/burns/<int:id>/decision", responses={"200": shapes.burns.Decision})
+def get_decision(path: shapes.common.IdPath) -> dict[str, Any]:
     """The margin of every patch that was read."""
     return deciding.decision(shop(), path.id)
 
 
-@bp.put("/burns/<int:id>/photos/<string:face>", responses={"200": shapes.FacePhoto})
-def put_photo(path: shapes.FacePath, raw: shapes.PhotoBytes) -> dict[str, Any]:
+@bp.put("/burns/<int:id>/photos/<string:face>", responses={"200": shapes.burns.FacePhoto})
+def put_photo(path: shapes.burns.FacePath, raw: shapes.burns.PhotoBytes) -> dict[str, Any]:
     """Attach a photo of one face: the body is the JPEG or PNG itself."""
     return reading.attach_photo(shop(), me(), path.id, path.face, raw.get_data())
 
 
 @bp.get("/photos/<string:sha256>")
-def get_photo(path: shapes.PhotoPath) -> Response:
+def get_photo(path: shapes.burns.PhotoPath) -> Response:
     """A photo as it was taken. Its name is its content, so it may be kept for ever."""
     row, data = reading.photo(shop(), path.sha256)
     response = make_response(data)

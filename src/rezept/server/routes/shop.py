@@ -1,20 +1,22 @@
-"""The shop, its tables, and who I am."""
+"""The shop, its tables and its equipment."""
 
 from __future__ import annotations
 
 from dataclasses import asdict
 from typing import Any
 
-from flask import Response, jsonify
 from flask_openapi3 import APIBlueprint
 
-from rezept.actions.equipment import inventory
-from rezept.actions.people import Member, member_by_id
+from rezept.actions import equipment
+from rezept.actions.equipment import HARDNESS, inventory
+from rezept.core.machine import AIRS, SOURCES
+from rezept.core.machine_facts import FACTS, START_VALUES
+from rezept.core.material import FAMILIES, HAZARDS, NEVER_BURN
 from rezept.core.parameters import PARAMETERS
 from rezept.core.process import PROCESSES
 from rezept.core.reading import DARKNESS, DEGREES, EVENNESS, TAGS, THROUGH
 from rezept.core.units import UNITS
-from rezept.server import identity, shapes
+from rezept.server import shapes
 from rezept.server.here import me, shop
 
 bp = APIBlueprint("shop", __name__, url_prefix="/api")
@@ -26,7 +28,7 @@ def _tagged(table: dict[str, tuple[str, ...]]) -> list[dict[str, Any]]:
     return [{"key": key, "processes": list(processes)} for key, processes in table.items()]
 
 
-@bp.get("/shop", responses={"200": shapes.Inventory})
+@bp.get("/shop", responses={"200": shapes.equipment.Inventory})
 def get_shop() -> dict[str, Any]:
     """The shop with its machines, materials and members, and the tables the interface works with."""
     return {
@@ -49,23 +51,79 @@ def get_shop() -> dict[str, Any]:
             "degrees": _tagged(DEGREES),
             "tags": _tagged(TAGS),
         },
+        "forms": {
+            "facts": [asdict(fact) for fact in FACTS],
+            "sources": [
+                {"key": key, "name": name, "wavelength_nm": nm, "start": START_VALUES[key]}
+                for key, (name, nm) in SOURCES.items()
+            ],
+            "airs": list(AIRS),
+            "families": list(FAMILIES),
+            "hazards": [{"key": key, "consequence": HAZARDS[key], "never": key in NEVER_BURN} for key in HAZARDS],
+            "hardness": list(HARDNESS),
+        },
     }
 
 
-def _described(member: Member) -> dict[str, Any]:
-    return {**asdict(member), "may_prove": member.may("technician"), "may_write": member.may("member")}
+def _change(kind: str, row_id: int, body: shapes.equipment.ChangeEquipment) -> dict[str, Any]:
+    return equipment.change(shop(), me(), kind, row_id, body.edit, body.facts, body.units, body.retired)
 
 
-@bp.get("/me", responses={"200": shapes.Me})
-def get_me() -> dict[str, Any]:
-    """Who I am and what I may do."""
-    return _described(me())
+@bp.post("/machines", responses={"201": shapes.common.Created})
+def add_machine(body: shapes.equipment.NewMachine) -> tuple[dict[str, Any], int]:
+    """Add a machine with its heads; answers with the first head's id."""
+    return {"id": equipment.add_machine(shop(), me(), body.facts, body.heads, body.units)[0]}, 201
 
 
-@bp.put("/me", responses={"200": shapes.Me})
-def put_me(body: shapes.PickMember) -> Response:
-    """Pick who I am; remembered in a cookie."""
-    member = member_by_id(shop(), body.member)
-    response = jsonify(_described(member))
-    identity.remember(response, member)
-    return response
+@bp.put("/machines/<int:id>", responses={"200": shapes.equipment.MachineOut, "409": shapes.common.Problem})
+def put_machine(path: shapes.common.IdPath, body: shapes.equipment.ChangeEquipment) -> dict[str, Any]:
+    """Change or retire a machine."""
+    return _change("machine", path.id, body)
+
+
+@bp.post("/heads", responses={"201": shapes.common.Created})
+def add_head(body: shapes.equipment.NewEquipment) -> tuple[dict[str, Any], int]:
+    """Add a head."""
+    return {"id": equipment.add(shop(), me(), "head", body.facts, body.units)}, 201
+
+
+@bp.put("/heads/<int:id>", responses={"200": shapes.equipment.HeadOut, "409": shapes.common.Problem})
+def put_head(path: shapes.common.IdPath, body: shapes.equipment.ChangeEquipment) -> dict[str, Any]:
+    """Change or retire a head."""
+    return _change("head", path.id, body)
+
+
+@bp.post("/materials", responses={"201": shapes.common.Created})
+def add_material(body: shapes.equipment.NewEquipment) -> tuple[dict[str, Any], int]:
+    """Add a material."""
+    return {"id": equipment.add(shop(), me(), "material", body.facts, body.units)}, 201
+
+
+@bp.put("/materials/<int:id>", responses={"200": shapes.equipment.MaterialOut, "409": shapes.common.Problem})
+def put_material(path: shapes.common.IdPath, body: shapes.equipment.ChangeEquipment) -> dict[str, Any]:
+    """Change or retire a material."""
+    return _change("material", path.id, body)
+
+
+@bp.post("/lots", responses={"201": shapes.common.Created})
+def add_lot(body: shapes.equipment.NewEquipment) -> tuple[dict[str, Any], int]:
+    """Add a lot."""
+    return {"id": equipment.add(shop(), me(), "lot", body.facts, body.units)}, 201
+
+
+@bp.put("/lots/<int:id>", responses={"200": shapes.equipment.LotOut, "409": shapes.common.Problem})
+def put_lot(path: shapes.common.IdPath, body: shapes.equipment.ChangeEquipment) -> dict[str, Any]:
+    """Change or retire a lot."""
+    return _change("lot", path.id, body)
+
+
+@bp.post("/pieces", responses={"201": shapes.common.Created})
+def add_piece(body: shapes.equipment.NewEquipment) -> tuple[dict[str, Any], int]:
+    """Add a piece."""
+    return {"id": equipment.add(shop(), me(), "piece", body.facts, body.units)}, 201
+
+
+@bp.put("/pieces/<int:id>", responses={"200": shapes.equipment.PieceOut, "409": shapes.common.Problem})
+def put_piece(path: shapes.common.IdPath, body: shapes.equipment.ChangeEquipment) -> dict[str, Any]:
+    """Change or retire a piece."""
+    return _change("piece", path.id, body)

@@ -33,46 +33,46 @@ def _preview(plate: Plate) -> dict[str, Any]:
     return {"plate": plate.document(), "texts": _texts(plate), "files": exporting.offered(plate)}
 
 
-@bp.get("", responses={"200": shapes.Trials})
-def list_trials(query: shapes.TrialsQuery) -> dict[str, Any]:
+@bp.get("", responses={"200": shapes.trials.Trials})
+def list_trials(query: shapes.trials.TrialsQuery) -> dict[str, Any]:
     """Trials, newest first; `bench` leaves only those that wait to be burned, read or decided."""
     stages = ON_THE_BENCH if query.bench else ()
     return {"trials": views.trial_list(shop(), query.head, query.material, stages)}
 
 
-@bp.post("", responses={"201": shapes.Created})
-def add_trial(body: shapes.NewTrial) -> tuple[dict[str, Any], int]:
+@bp.post("", responses={"201": shapes.common.Created})
+def add_trial(body: shapes.trials.NewTrial) -> tuple[dict[str, Any], int]:
     """Begin a trial around what the book knows."""
     return {"id": planning.new_trial(shop(), me(), body.process, body.material, body.head)}, 201
 
 
-@bp.get("/<int:id>", responses={"200": shapes.TrialPage})
-def get_trial(path: shapes.IdPath) -> dict[str, Any]:
+@bp.get("/<int:id>", responses={"200": shapes.trials.TrialPage})
+def get_trial(path: shapes.common.IdPath) -> dict[str, Any]:
     """A trial with its plate, burns and readings."""
     return _page(path.id)
 
 
-@bp.post("/<int:id>/preview", responses={"200": shapes.PreviewOut})
-def preview(path: shapes.IdPath, body: shapes.TypedDesign) -> dict[str, Any]:
+@bp.post("/<int:id>/preview", responses={"200": shapes.trials.PreviewOut})
+def preview(path: shapes.common.IdPath, body: shapes.trials.TypedDesign) -> dict[str, Any]:
     """The plate a typed design would give; nothing is stored."""
     return _preview(planning.preview(shop(), path.id, body.design, body.units))
 
 
-@bp.put("/<int:id>/design", responses={"200": shapes.TrialPage, "409": shapes.Problem})
-def put_design(path: shapes.IdPath, body: shapes.ChangeDraft) -> dict[str, Any]:
+@bp.put("/<int:id>/design", responses={"200": shapes.trials.TrialPage, "409": shapes.common.Problem})
+def put_design(path: shapes.common.IdPath, body: shapes.trials.ChangeDraft) -> dict[str, Any]:
     """Keep a design as the draft; a revision that was exported or burned gets a successor."""
     planning.change_draft(shop(), me(), path.id, body.edit, body.design, body.units)
     return _page(path.id)
 
 
-@bp.post("/<int:id>/files", responses={"200": shapes.Exported, "409": shapes.Problem})
-def get_files(path: shapes.IdPath, body: shapes.Edit) -> dict[str, Any]:
+@bp.post("/<int:id>/files", responses={"200": shapes.trials.Exported, "409": shapes.common.Problem})
+def get_files(path: shapes.common.IdPath, body: shapes.common.Edit) -> dict[str, Any]:
     """Fix the design for good, so that its files can be fetched."""
     return {"revision": exporting.freeze_latest(shop(), me(), path.id, body.edit), "edit": body.edit}
 
 
 @bp.get("/<int:id>/revisions/<int:revision>/files/<string:kind>")
-def get_file(path: shapes.FilePath) -> Response:
+def get_file(path: shapes.trials.FilePath) -> Response:
     """One file of a frozen revision."""
     name, target, data = exporting.file_of(shop(), path.id, path.revision, path.kind)
     response = make_response(data)
@@ -81,8 +81,8 @@ def get_file(path: shapes.FilePath) -> Response:
     return response
 
 
-@bp.post("/<int:id>/burns", responses={"201": shapes.Created, "409": shapes.Problem})
-def add_burn(path: shapes.IdPath, body: shapes.Burned) -> tuple[dict[str, Any], int]:
+@bp.post("/<int:id>/burns", responses={"201": shapes.common.Created, "409": shapes.common.Problem})
+def add_burn(path: shapes.common.IdPath, body: shapes.burns.Burned) -> tuple[dict[str, Any], int]:
     """I burned it."""
     conditions = body.model_dump(exclude={"edit"})
     return {"id": burning.mark_burned(shop(), me(), path.id, body.edit, conditions)}, 201

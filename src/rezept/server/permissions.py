@@ -1,0 +1,91 @@
+"""Which role each route asks for: one table, enforced before every request and walked by a test.
+
+The actions ask again where a role decides about more than the route, such as who marks a recipe as proven.
+"""
+
+from __future__ import annotations
+
+from flask import Flask, request
+from werkzeug.exceptions import HTTPException
+
+from rezept.actions.people import require
+from rezept.server.here import me
+
+ANYONE = "anyone"
+
+# (method, rule): the least role, and what the route does in the words of "to ..., ask a technician".
+ROUTES: dict[tuple[str, str], tuple[str, str]] = {
+    ("GET", "/"): (ANYONE, "open the app"),
+    ("GET", "/<path:place>"): (ANYONE, "open the app"),
+    ("GET", "/assets/<path:name>"): (ANYONE, "open the app"),
+    ("GET", "/api/door"): (ANYONE, "see the door"),
+    ("POST", "/api/door/found"): (ANYONE, "found the shop"),
+    ("POST", "/api/session"): (ANYONE, "sign in"),
+    ("DELETE", "/api/session"): ("guest", "sign out"),
+    ("GET", "/api/me"): ("guest", "see who I am"),
+    ("PUT", "/api/me"): ("guest", "pick who I am"),
+    ("PUT", "/api/me/secret"): ("guest", "change my passphrase"),
+    ("GET", "/api/me/sessions"): ("guest", "see where I am signed in"),
+    ("DELETE", "/api/me/sessions/<int:id>"): ("guest", "sign my devices out"),
+    ("DELETE", "/api/members/<int:id>/sessions"): ("keeper", "sign others out"),
+    ("POST", "/api/members"): ("keeper", "add members"),
+    ("PUT", "/api/members/<int:id>"): ("keeper", "change members"),
+    ("PUT", "/api/members/<int:id>/secret"): ("keeper", "give out passphrases"),
+    ("GET", "/api/shop"): ("guest", "see the shop"),
+    ("POST", "/api/machines"): ("technician", "add machines"),
+    ("PUT", "/api/machines/<int:id>"): ("technician", "change machines"),
+    ("POST", "/api/heads"): ("technician", "add heads"),
+    ("PUT", "/api/heads/<int:id>"): ("technician", "change heads"),
+    ("POST", "/api/materials"): ("technician", "add materials"),
+    ("PUT", "/api/materials/<int:id>"): ("technician", "change materials"),
+    ("POST", "/api/lots"): ("member", "add lots"),
+    ("PUT", "/api/lots/<int:id>"): ("member", "change lots"),
+    ("POST", "/api/pieces"): ("member", "add pieces"),
+    ("PUT", "/api/pieces/<int:id>"): ("member", "change pieces"),
+    ("GET", "/api/changes"): ("guest", "see who did what"),
+    ("GET", "/api/changes/stream"): ("guest", "follow what others do"),
+    ("POST", "/api/changes/<int:id>/take-back"): ("member", "take changes back"),
+    ("GET", "/api/trials"): ("guest", "see trials"),
+    ("POST", "/api/trials"): ("member", "plan arrays"),
+    ("GET", "/api/trials/<int:id>"): ("guest", "see trials"),
+    ("POST", "/api/trials/<int:id>/preview"): ("guest", "see what a design gives"),
+    ("PUT", "/api/trials/<int:id>/design"): ("member", "plan arrays"),
+    ("POST", "/api/trials/<int:id>/files"): ("member", "get files and burn"),
+    ("GET", "/api/trials/<int:id>/revisions/<int:revision>/files/<string:kind>"): ("guest", "get files"),
+    ("POST", "/api/trials/<int:id>/burns"): ("member", "burn"),
+    ("PUT", "/api/burns/<int:id>/patches/<string:patch>/not-burned"): ("member", "keep the burn log"),
+    ("PUT", "/api/burns/<int:id>/patches/<string:patch>/reading"): ("member", "score"),
+    ("GET", "/api/burns/<int:id>/decision"): ("guest", "see margins"),
+    ("PUT", "/api/burns/<int:id>/photos/<string:face>"): ("member", "add photos"),
+    ("GET", "/api/photos/<string:sha256>"): ("guest", "see photos"),
+    ("GET", "/api/ask"): ("guest", "ask"),
+    ("GET", "/api/recipes"): ("guest", "read the book"),
+    ("POST", "/api/recipes"): ("member", "keep recipes"),
+    ("GET", "/api/recipes/<int:id>"): ("guest", "read the book"),
+    ("PUT", "/api/recipes/<int:id>"): ("member", "change recipes"),
+}
+
+
+def unlisted(app: Flask) -> list[tuple[str, str]]:
+    """Routes of the app that the table does not name."""
+    routes = {
+        (method, rule.rule)
+        for rule in app.url_map.iter_rules()
+        for method in (rule.methods or set()) - {"HEAD", "OPTIONS"}
+        if not rule.rule.startswith("/openapi")
+    }
+    return sorted(routes - set(ROUTES))
+
+
+def register(app: Flask) -> None:
+    @app.before_request
+    def check_role() -> None:
+        if isinstance(request.routing_exception, HTTPException) or request.url_rule is None:
+            return
+        method = "GET" if request.method == "HEAD" else request.method
+        rule = request.url_rule.rule
+        if method == "OPTIONS" or rule.startswith("/openapi"):
+            return
+        least, what = ROUTES[method, rule]
+        if least != ANYONE:
+            require(me(), least, what)

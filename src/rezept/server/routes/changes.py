@@ -1,0 +1,81 @@
+"""Who did what, live and in retrospect."""
+
+from __future__ import annotations
+
+import json
+import threading
+from collections.abc import Iterator
+from typing import Any
+
+from flask import Response, current_app
+from flask_openapi3 import APIBlueprint
+from werkzeug.exceptions import ServiceUnavailable
+
+from rezept.actions import equipment, following
+from rezept.actions.open_shop import Shop
+from rezept.actions.signing_in import Session, session_of
+from rezept.server import shapes
+from rezept.server.here import me, shop
+from rezept.server.identity import current_session
+
+bp = APIBlueprint("changes", __name__, url_prefix="/api/changes")
+
+# Each stream holds one of the server's 64 threads.
+MOST_STREAMS = 48
+HEARTBEAT_S = 10.0
+
+
+@bp.get("", responses={"200": shapes.changes.Changes})
+def list_changes(query: shapes.changes.ChangesQuery) -> dict[str, Any]:
+    """Who did what, newest first."""
+    return {"changes": following.log(shop(), query.subject, query.id, query.before, query.most)}
+
+
+class _Events:
+    """Server-sent events of one follower; closing it frees its place, and so does the end of their session."""
+
+    def __init__(self, opened: Shop, since: int, session: Session | None, places: threading.Semaphore) -> None:
+        self._shop = opened
+        self._session = session
+        self._batches = following.follow(opened, since, HEARTBEAT_S)
+        self._places = places
+        self._open = True
+        self._greeted = False
+
+    def __iter__(self) -> Iterator[bytes]:
+        return self
+
+    def __next__(self) -> bytes:
+        if not self._greeted:
+            # Something to send at once, so that the browser knows the stream is open.
+            self._greeted = True
+            return b": following\nretry: 2000\n\n"
+        batch = next(self._batches)
+        if self._session is not None and session_of(self._shop, self._session.token) is None:
+            raise StopIteration
+        if not batch:
+            return b": still here\n\n"
+        return "".join(f"id: {row['id']}\ndata: {json.dumps(row)}\n\n" for row in batch).encode()
+
+    def close(self) -> None:
+        if self._open:
+            self._open = False
+            self._places.release()
+
+
+@bp.get("/stream")
+def stream(query: shapes.changes.StreamQuery) -> Response:
+    """Changes after the line `since` as they happen (server-sent events)."""
+    places: threading.Semaphore = current_app.extensions["rezept_streams"]
+    if not places.acquire(blocking=False):
+        raise ServiceUnavailable(f"{MOST_STREAMS} people follow already; this page is renewed when it is loaded.")
+    response = Response(_Events(shop(), query.since, current_session(shop()), places), content_type="text/event-stream")
+    response.headers["X-Accel-Buffering"] = "no"
+    return response
+
+
+@bp.post("/<int:id>/take-back", responses={"200": shapes.changes.TakenBack, "409": shapes.common.Problem})
+def take_back(path: shapes.common.IdPath) -> dict[str, Any]:
+    """Undo one change of the shop's equipment."""
+    subject, row = equipment.take_back(shop(), me(), path.id)
+    return {"subject": subject, "row": row}

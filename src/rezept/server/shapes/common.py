@@ -1,0 +1,47 @@
+"""What every subject's shapes are made of."""
+
+from __future__ import annotations
+
+from typing import Any, Literal
+
+from pydantic import BaseModel, ConfigDict, Field
+
+Json = dict[str, Any]
+ProcessKey = Literal["cut", "line", "area", "deep", "surface", "photo"]
+Face = Literal["front", "back"]
+Stage = Literal["plan", "burn", "read", "decide", "kept"]
+Standing = Literal["estimate", "heard", "tried", "proven", "doubtful", "retired"]
+Role = Literal["guest", "member", "technician", "keeper"]
+
+
+class Shape(BaseModel):
+    model_config = ConfigDict(extra="forbid")
+
+
+class IdPath(Shape):
+    id: int = Field(ge=1, le=2**53)
+
+
+class Edit(Shape):
+    edit: int
+
+
+class Created(Shape):
+    id: int
+
+
+class ErrorAt(Shape):
+    path: str
+    detail: str
+
+
+class Problem(BaseModel):
+    """RFC 9457. `current` and `yours` come with a stale edit."""
+
+    type: str
+    title: str
+    status: int
+    detail: str
+    errors: list[ErrorAt]
+    current: Json | None = None
+    yours: Json | None = None

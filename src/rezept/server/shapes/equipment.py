@@ -1,0 +1,222 @@
+"""The shop, its equipment, and the tables the interface works with."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from pydantic import Field
+
+from rezept.server.shapes.common import Json, ProcessKey, Shape
+from rezept.server.shapes.people import MemberOut
+
+
+class ShopOut(Shape):
+    name: str
+    tag: str
+    demo: bool
+
+
+class PulseWidthOut(Shape):
+    ns: float
+    frequency_khz: list[float]
+    full_power_from_khz: float
+
+
+class MachineFacts(Shape):
+    name: str
+    source: str
+    motion: Literal["gantry", "galvo"]
+    rated_power_w: float
+    wavelength_nm: float
+    field_width_mm: float
+    field_height_mm: float
+    max_speed_mm_s: float
+    travel_speed_mm_s: float
+    acceleration_mm_s2: float
+    jump_delay_us: float
+    settle_us: float
+    firing_floor_pct: float
+    max_power_pct: float
+    trace_power_pct: float | None
+    frequency_khz: list[float] | None
+    pulse_widths: list[PulseWidthOut] | None
+    air: str
+    s_at_full_power: float
+
+
+class HeadFacts(Shape):
+    name: str
+    spot_mm: float | None
+    m2: float | None
+    focal_mm: float | None
+    field_width_mm: float | None = None
+    field_height_mm: float | None = None
+    max_speed_mm_s: float | None = None
+    travel_speed_mm_s: float | None = None
+    acceleration_mm_s2: float | None = None
+
+
+class Kept(Shape):
+    """What every row of the shop has."""
+
+    id: int
+    name: str
+    title: str
+    edit: int
+    retired: bool
+
+
+class MachineOut(Kept):
+    facts: MachineFacts
+    note: str
+
+
+class HeadOut(Kept):
+    machine_id: int
+    machine: str
+    heads: int
+    facts: HeadFacts
+    machine_facts: MachineFacts
+
+
+class MaterialOut(Kept):
+    family: str
+    thickness_mm: float | None
+    mark: Literal["darker", "lighter"]
+    hazards: list[str]
+    ground_lab: list[float] | None
+    processes: list[ProcessKey]
+    density_kg_m3: float | None
+    hardness: int | None
+    supplier_code: str
+    note: str
+
+
+class LotOut(Kept):
+    material_id: int
+    measured_mm: float | None
+    supplier_code: str
+    note: str
+
+
+class PieceOut(Kept):
+    material_id: int
+    lot_id: int | None
+    shape: Literal["rectangle", "disc"]
+    width_mm: float
+    height_mm: float
+    margin_mm: float
+    note: str
+
+
+class NewEquipment(Shape):
+    """A form of the shop: texts with units may stand wherever a number belongs."""
+
+    facts: Json
+    units: dict[str, str] = {}
+
+
+class NewMachine(NewEquipment):
+    heads: list[Json] = Field(min_length=1, max_length=20)
+
+
+class ChangeEquipment(NewEquipment):
+    edit: int
+    retired: bool = False
+
+
+class FactOut(Shape):
+    """A figure of a machine or head, for its form."""
+
+    key: str
+    name: str
+    unit: str
+    quantity: str
+    help: str
+    needed: bool
+    motion: Literal["", "gantry", "galvo"]
+    of: Literal["machine", "head", "both"]
+
+
+class SourceOut(Shape):
+    key: str
+    name: str
+    wavelength_nm: float
+    start: Json
+
+
+class HazardOut(Shape):
+    key: str
+    consequence: str
+    never: bool
+
+
+class Forms(Shape):
+    """What the shop's forms offer."""
+
+    facts: list[FactOut]
+    sources: list[SourceOut]
+    airs: list[str]
+    families: list[str]
+    hazards: list[HazardOut]
+    hardness: list[str]
+
+
+class ParameterOut(Shape):
+    key: str
+    name: str
+    unit: str
+    quantity: str
+    scale: str
+    step: float
+    default: float | None
+    processes: list[ProcessKey]
+    sources: list[str]
+    motions: list[str]
+
+
+class ProcessOut(Shape):
+    key: ProcessKey
+    name: str
+    verb: str
+    toolpath: Literal["outline", "hatch"]
+    dose_key: Literal["dose_j_mm", "dose_j_mm2"]
+    dose_unit: str
+    outcome: Literal["through", "darkness"]
+
+
+class UnitOut(Shape):
+    symbol: str
+    factor: float
+    inverse: bool
+
+
+class TagOut(Shape):
+    key: str
+    processes: list[ProcessKey]
+
+
+class Words(Shape):
+    through: list[str]
+    darkness: list[str]
+    evenness: list[str]
+    degrees: list[TagOut]
+    tags: list[TagOut]
+
+
+class Inventory(Shape):
+    """Everything the interface needs to begin: the shop, and the tables of the core."""
+
+    shop: ShopOut | None
+    members: list[MemberOut]
+    latest_change: int
+    machines: list[MachineOut]
+    heads: list[HeadOut]
+    materials: list[MaterialOut]
+    lots: list[LotOut]
+    pieces: list[PieceOut]
+    forms: Forms
+    parameters: list[ParameterOut]
+    processes: list[ProcessOut]
+    units: dict[str, list[UnitOut]]
+    words: Words

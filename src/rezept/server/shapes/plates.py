@@ -1,0 +1,88 @@
+"""Plates as they go over the wire."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from rezept.server.shapes.common import Json, ProcessKey, Shape
+
+
+class WarningOut(Shape):
+    kind: str
+    level: Literal["note", "warning", "refusal"]
+    sentence: str
+    path: str
+    value: float | None
+    limit: float | None
+
+
+class PlatePatch(Shape):
+    id: str
+    row: int
+    column: int
+    block: int | None
+    x_mm: float
+    y_mm: float
+    width_mm: float
+    height_mm: float
+    burn: bool
+    settings: dict[str, float]
+    dose_j_mm: float | None = None
+    dose_j_mm2: float | None = None
+    seconds: float
+    warnings: list[WarningOut]
+
+
+class PlateSize(Shape):
+    width_mm: float
+    height_mm: float
+
+
+class PlateOut(Shape):
+    """A plate of format `rezept-plate`, version 1."""
+
+    format: Literal["rezept-plate"]
+    version: Literal[1]
+    trial: Json
+    plate: PlateSize
+    marks: list[Json]
+    patches: list[PlatePatch]
+    order: list[str]
+    seconds: float
+    label_seconds: float
+    travel_seconds: float
+    warnings: list[WarningOut]
+
+
+class TextOut(Shape):
+    """A line of lettering as it will be burned: SVG path data at capital height 1, y up, to be placed and scaled."""
+
+    kind: Literal["axis", "column", "row", "title"]
+    text: str
+    x_mm: float
+    y_mm: float
+    height_mm: float
+    path: str
+
+
+class FileOut(Shape):
+    kind: str
+    name: str
+    suffix: str
+    refused: str | None
+
+
+class ThumbnailPatch(Shape):
+    id: str
+    x_mm: float
+    y_mm: float
+    width_mm: float
+    height_mm: float
+    burn: bool
+    dose: float
+    outcome: int | None
+
+
+class Thumbnail(PlateSize):
+    process: ProcessKey
+    patches: list[ThumbnailPatch]

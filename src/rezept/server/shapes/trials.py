@@ -1,0 +1,161 @@
+"""Trials and their designs."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from pydantic import BaseModel, ConfigDict, Field
+
+from rezept.server.shapes.book import RecipeOut
+from rezept.server.shapes.burns import BurnOut, Conditions, FacePhoto, ReadingOut
+from rezept.server.shapes.common import ErrorAt, Face, IdPath, Json, ProcessKey, Shape, Stage
+from rezept.server.shapes.plates import FileOut, PlateOut, TextOut, Thumbnail
+
+
+class FilePath(IdPath):
+    revision: int = Field(ge=1, le=2**31)
+    kind: str = Field(max_length=20)
+
+
+class TrialsQuery(Shape):
+    head: int | None = None
+    material: int | None = None
+    bench: bool = False
+
+
+class NewTrial(Shape):
+    process: ProcessKey
+    material: int
+    head: int
+
+
+class TypedDesign(Shape):
+    """A design as typed: texts with units may stand wherever a number belongs."""
+
+    design: Json
+    units: dict[str, str] = {}
+
+
+class ChangeDraft(TypedDesign):
+    edit: int
+
+
+class AxisOut(BaseModel):
+    """An axis of a design; `from`, `to`, `count`, `spacing`, or `values`. Numbers may be typed texts."""
+
+    model_config = ConfigDict(extra="forbid", populate_by_name=True)
+    parameter: str
+    along: Literal["x", "y"]
+    start: float | str | None = Field(None, alias="from")
+    end: float | str | None = Field(None, alias="to")
+    count: int | str | None = None
+    spacing: Literal["linear", "geometric"] | None = None
+    values: list[float | str] | str | None = None
+
+
+class PatchShapeOut(Shape):
+    shape: str
+    width_mm: float | str
+    height_mm: float | str
+    gap_mm: float | str
+
+
+class LabelsOut(Shape):
+    on: bool
+    height_mm: float | str
+    qr: bool = False
+    marks: bool = False
+    settings: dict[str, float | str]
+
+
+class PlaceOut(Shape):
+    at: Literal["corner", "centre"]
+    x_mm: float | str
+    y_mm: float | str
+    turn_deg: float
+
+
+class PieceOut(Shape):
+    shape: Literal["rectangle", "disc"]
+    width_mm: float | str
+    height_mm: float | str
+    margin_mm: float | str
+
+
+class Design(Shape):
+    """The part of a trial that its author edits."""
+
+    title: str = ""
+    hold: dict[str, float | str]
+    axes: list[AxisOut]
+    patch: PatchShapeOut
+    labels: LabelsOut
+    order: Literal["rows", "weakest_first"]
+    place: PlaceOut | None = None
+    piece: PieceOut | None = None
+    off: list[str]
+    starting_dose_j_mm: float | None = None
+    starting_dose_j_mm2: float | None = None
+
+
+class PreviewOut(Shape):
+    """A plate as it would be, with its lettering and what could be written of it."""
+
+    plate: PlateOut
+    texts: list[TextOut]
+    files: list[FileOut]
+
+
+class TrialRow(Shape):
+    id: int
+    number: int
+    process: ProcessKey
+    process_name: str
+    head_id: int
+    head: str
+    material_id: int
+    material: str
+    reason: str
+    edit: int
+    at: str
+    author: str
+    changed_at: str
+    changed_by: str
+    stage: Stage
+    patches: int
+    scored: int
+
+
+class TrialCard(TrialRow):
+    kept: int
+    burned_at: str | None
+    picture: Thumbnail | None
+
+
+class Trials(Shape):
+    trials: list[TrialCard]
+
+
+class TrialPage(TrialRow):
+    revision: int
+    frozen: bool
+    code: str
+    design: Design
+    plate: PlateOut | None
+    texts: list[TextOut]
+    problem: ErrorAt | None
+    burned: PlateOut | None
+    burned_texts: list[TextOut]
+    burns: list[BurnOut]
+    photos: list[FacePhoto]
+    files: list[FileOut]
+    last_conditions: Conditions | None
+    face: Face
+    readings: list[ReadingOut]
+    not_burned: list[str]
+    recipes: list[RecipeOut]
+
+
+class Exported(Shape):
+    revision: int
+    edit: int

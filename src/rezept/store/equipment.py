@@ -1,0 +1,140 @@
+"""Machines, heads, materials, lots and pieces: read, added, changed with their edit counter, retired."""
+
+from __future__ import annotations
+
+import sqlite3
+from typing import Any
+
+from rezept.store.rows import Row, as_json, changed_once, found, plain_row
+
+# Each kind's statements; the values are bound by name. `retired_at` NULL: in use.
+_INSERT = {
+    "machine": """
+        INSERT INTO machine (name, facts, note, by_member, at) VALUES (:name, :facts, :note, :by, :at)""",
+    "head": """
+        INSERT INTO head (machine_id, name, facts, by_member, at) VALUES (:machine_id, :name, :facts, :by, :at)""",
+    "material": """
+        INSERT INTO material (name, family, thickness_mm, mark, hazards, ground_lab, processes, density_kg_m3, hardness,
+                              supplier_code, note, by_member, at)
+        VALUES (:name, :family, :thickness_mm, :mark, :hazards, :ground_lab, :processes, :density_kg_m3, :hardness,
+                :supplier_code, :note, :by, :at)""",
+    "lot": """
+        INSERT INTO lot (material_id, name, measured_mm, supplier_code, note, by_member, at)
+        VALUES (:material_id, :name, :measured_mm, :supplier_code, :note, :by, :at)""",
+    "piece": """
+        INSERT INTO piece (material_id, lot_id, name, shape, width_mm, height_mm, margin_mm, note, by_member, at)
+        VALUES (:material_id, :lot_id, :name, :shape, :width_mm, :height_mm, :margin_mm, :note, :by, :at)""",
+}
+_UPDATE = {
+    "machine": """
+        UPDATE machine SET name = :name, facts = :facts, note = :note, retired_at = :retired_at,
+               edit = edit + 1, by_member = :by, at = :at WHERE id = :id AND edit = :edit""",
+    "head": """
+        UPDATE head SET name = :name, facts = :facts, retired_at = :retired_at,
+               edit = edit + 1, by_member = :by, at = :at WHERE id = :id AND edit = :edit""",
+    "material": """
+        UPDATE material SET name = :name, family = :family, thickness_mm = :thickness_mm, mark = :mark,
+               hazards = :hazards, ground_lab = :ground_lab, processes = :processes, density_kg_m3 = :density_kg_m3,
+               hardness = :hardness, supplier_code = :supplier_code, note = :note, retired_at = :retired_at,
+               edit = edit + 1, by_member = :by, at = :at WHERE id = :id AND edit = :edit""",
+    "lot": """
+        UPDATE lot SET name = :name, measured_mm = :measured_mm, supplier_code = :supplier_code, note = :note,
+               retired_at = :retired_at, edit = edit + 1, by_member = :by, at = :at WHERE id = :id AND edit = :edit""",
+    "piece": """
+        UPDATE piece SET lot_id = :lot_id, name = :name, shape = :shape, width_mm = :width_mm, height_mm = :height_mm,
+               margin_mm = :margin_mm, note = :note, retired_at = :retired_at,
+               edit = edit + 1, by_member = :by, at = :at WHERE id = :id AND edit = :edit""",
+}
+_SELECT = {
+    "machine": "SELECT id, name, facts, note, edit, retired_at FROM machine",
+    "head": """
+        SELECT head.id, head.name, head.facts, head.machine_id, head.edit,
+               coalesce(head.retired_at, machine.retired_at) AS retired_at,
+               machine.name AS machine, machine.facts AS machine_facts,
+               (SELECT count(*) FROM head AS other WHERE other.machine_id = head.machine_id) AS heads
+        FROM head JOIN machine ON machine.id = head.machine_id""",
+    "material": """
+        SELECT id, name, family, thickness_mm, mark, hazards, ground_lab, processes, density_kg_m3, hardness,
+               supplier_code, note, edit, retired_at FROM material""",
+    "lot": "SELECT id, material_id, name, measured_mm, supplier_code, note, edit, retired_at FROM lot",
+    "piece": """
+        SELECT id, material_id, lot_id, name, shape, width_mm, height_mm, margin_mm, note, edit, retired_at
+        FROM piece""",
+}
+_ORDER = {
+    "machine": " ORDER BY machine.id",
+    "head": " ORDER BY machine.id, head.id",
+    "material": " ORDER BY material.id",
+    "lot": " ORDER BY lot.id DESC",
+    "piece": " ORDER BY piece.id DESC",
+}
+_JSON = {
+    "machine": ("facts",),
+    "head": ("facts", "machine_facts"),
+    "material": ("hazards", "ground_lab", "processes"),
+    "lot": (),
+    "piece": (),
+}
+KINDS = tuple(_SELECT)
+
+
+def _read(kind: str, row: sqlite3.Row) -> Row:
+    plain = plain_row(row, *_JSON[kind])
+    plain["retired"] = plain.pop("retired_at") is not None
+    if kind == "head":
+        # A machine with one head is known by its own name; with several, the head belongs to the name.
+        plain["title"] = plain["machine"] if plain["heads"] == 1 else f"{plain['machine']} {plain['name']}".strip()
+    elif kind == "material" and plain["thickness_mm"] is not None:
+        plain["title"] = f"{plain['name']} {plain['thickness_mm']:g} mm"
+    else:
+        plain["title"] = plain["name"]
+    return plain
+
+
+def _bound(kind: str, facts: Row) -> Row:
+    """Values ready to be bound: lists and objects as JSON."""
+    return {key: as_json(value) if key in _JSON[kind] and value is not None else value for key, value in facts.items()}
+
+
+def add(db: sqlite3.Connection, kind: str, facts: Row, by: int, at: str) -> int:
+    cursor = db.execute(_INSERT[kind], {**_bound(kind, facts), "by": by, "at": at})
+    return int(cursor.lastrowid or 0)
+
+
+def one(db: sqlite3.Connection, kind: str, row_id: int) -> Row:
+    row = db.execute(f"{_SELECT[kind]} WHERE {kind}.id = ?", (row_id,)).fetchone()
+    return _read(kind, found(row, f"{kind} {row_id}", f"{kind}_id"))
+
+
+def all_of(db: sqlite3.Connection, kind: str) -> list[Row]:
+    """Every row of a kind, retired ones too, in the order in which a list shows them."""
+    return [_read(kind, row) for row in db.execute(_SELECT[kind] + _ORDER[kind])]
+
+
+def change(
+    db: sqlite3.Connection, kind: str, row_id: int, edit: int, facts: Row, retired: bool, by: int, at: str
+) -> Row:
+    """Change a row made from its version `edit`; returns it as it is now.
+
+    Raises
+    ------
+    Stale : the row was changed since
+    """
+    before = one(db, kind, row_id)
+    values: dict[str, Any] = {**_bound(kind, facts), "retired_at": at if retired else None}
+    cursor = db.execute(_UPDATE[kind], {**values, "by": by, "at": at, "id": row_id, "edit": edit})
+    changed_once(cursor.rowcount, before["title"], before, {**facts, "retired": retired, "edit": edit})
+    return one(db, kind, row_id)
+
+
+def head(db: sqlite3.Connection, head_id: int) -> Row:
+    return one(db, "head", head_id)
+
+
+def material(db: sqlite3.Connection, material_id: int) -> Row:
+    return one(db, "material", material_id)
+
+
+def lot_named(db: sqlite3.Connection, material_id: int, name: str) -> Row | None:
+    row = db.execute(f"{_SELECT['lot']} WHERE material_id = ? AND name = ?", (material_id, name)).fetchone()
+    return None if row is None else _read("lot", row)

@@ -1,0 +1,95 @@
+"""Who did what: in retrospect, and live as server-sent events of a real server."""
+
+import json
+import tempfile
+import threading
+import unittest
+import urllib.request
+from pathlib import Path
+
+from rezept.actions import following, signing_in
+from rezept.demo import build_demo
+from rezept.server.routes import changes
+from tests.server.api_case import ApiCase
+from tests.server.real_server import Server
+
+
+class LogTest(ApiCase):
+    def test_everything_done_leaves_a_line(self):
+        page, burn = self.burned_trial()
+        url = f"/api/burns/{burn}/patches/A1/reading"
+        for edit in range(3):
+            self.call("PUT", url, json={"edit": edit, "through": edit})
+        lines = self.call("GET", f"/api/changes?subject=trial&id={page['id']}")["changes"]
+        # Going on with the same is one line.
+        self.assertEqual([line["verb"] for line in lines], ["scored", "burned", "fixed the plan of", "began"])
+        self.assertEqual({line["title"] for line in lines}, {"T-001"})
+
+    def test_a_refused_change_leaves_none(self):
+        before = self.call("GET", "/api/shop")["latest_change"]
+        self.call("POST", "/api/lots", 400, json={"facts": {"material_id": self.poplar, "name": ""}})
+        self.assertEqual(self.call("GET", "/api/shop")["latest_change"], before)
+
+    def test_the_log_goes_on_page_by_page(self):
+        everything = self.call("GET", "/api/changes")["changes"]
+        first = self.call("GET", "/api/changes?most=3")["changes"]
+        rest = self.call("GET", f"/api/changes?before={first[-1]['id']}")["changes"]
+        self.assertEqual(first + rest, everything)
+        self.call("GET", "/api/changes?most=0", 400)
+
+    def test_equipment_is_changed_and_taken_back_over_http(self):
+        self.become(self.technician.id)
+        facts = {"material_id": self.poplar, "name": "pallet", "measured_mm": "38 cm"}
+        lot = self.call("POST", "/api/lots", 201, json={"facts": facts})["id"]
+        body = {"edit": 1, "facts": {**facts, "name": "pallet 7"}}
+        self.assertEqual(self.call("PUT", f"/api/lots/{lot}", json=body)["measured_mm"], 380.0)
+        stale = self.call("PUT", f"/api/lots/{lot}", 409, json={**body, "facts": {**facts, "name": "mine"}})
+        self.assertEqual((stale["current"]["name"], stale["yours"]["name"]), ("pallet 7", "mine"))
+        line = self.call("GET", "/api/changes?subject=lot&most=1")["changes"][0]
+        taken = self.call("POST", f"/api/changes/{line['id']}/take-back", json={})
+        self.assertEqual((taken["subject"], taken["row"]["name"]), ("lot", "pallet"))
+
+    def test_following_ends_with_the_session(self):
+        session = signing_in.start_session(self.shop, self.member.id, "phone")
+        places = threading.Semaphore(1)
+        events = changes._Events(self.shop, 0, session, places)
+        self.assertIn(b"following", next(events))
+        self.assertIn(b'"subject": "machine"', next(events))
+        signing_in.sign_out(self.shop, session)
+        events._batches = iter([[]])
+        with self.assertRaises(StopIteration):
+            next(events)
+
+    def test_there_are_only_so_many_places(self):
+        places = self.app.extensions["rezept_streams"]
+        taken = [places.acquire(blocking=False) for _ in range(changes.MOST_STREAMS)]
+        self.assertTrue(all(taken))
+        self.assertIn("48 people", self.call("GET", "/api/changes/stream?since=0", 503)["detail"])
+
+    def test_follow_gives_a_heartbeat_when_nothing_happens(self):
+        with self.shop.database.reading() as db:
+            latest = following.changes.latest_id(db)
+        batches = following.follow(self.shop, latest, 0.01)
+        self.assertEqual(next(batches), [])
+
+
+class StreamTest(unittest.TestCase):
+    """Two people on a real server: what one does reaches the other."""
+
+    def test_a_change_arrives_and_a_gone_follower_frees_its_place(self):
+        with tempfile.TemporaryDirectory() as folder:
+            build_demo(Path(folder) / "shop")
+            server = Server(Path(folder) / "shop")
+            self.addCleanup(server.stop)
+            since = server.ask("GET", "/api/shop")["latest_change"]
+            # More than there are places, one after the other: each must free its own.
+            with urllib.request.urlopen(f"{server.base}/api/changes/stream?since={since}", timeout=20) as stream:
+                self.assertEqual(stream.headers["Content-Type"], "text/event-stream")
+                self.assertIn(b"following", stream.readline())
+                server.ask("POST", "/api/lots", {"facts": {"material_id": 1, "name": "pallet 9"}})
+                line = next(line for line in iter(stream.readline, b"") if line.startswith(b"data:"))
+            self.assertEqual(json.loads(line[5:])["subject"], "lot")
+
+
+if __name__ == "__main__":
+    unittest.main()
