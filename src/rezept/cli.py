@@ -14,7 +14,7 @@ import click
 import platformdirs
 
 from rezept import __version__
-from rezept.actions import equipment, exporting, people, signing_in
+from rezept.actions import clearing, equipment, exporting, people, signing_in
 from rezept.actions.open_shop import Shop, open_shop
 from rezept.core.errors import InvalidInput, RezeptError, SeveralErrors
 from rezept.core.plan import plan as plan_trial
@@ -257,14 +257,14 @@ def demo(data: Path, fresh: bool, build_only: bool, port: int) -> None:
     """Make the demo shop, if it is not there yet, and serve it."""
     from rezept.demo import build_demo
 
-    done = data / "demo-is-complete"
-    if data.exists() and not done.exists() and any(data.iterdir()) and not (data / "demo-has-begun").exists():
+    done = data / clearing.DEMO_COMPLETE
+    if data.exists() and not done.exists() and any(data.iterdir()) and not clearing.belongs_to_demo(data):
         raise InvalidInput(f"{data} holds something else than a demo shop; choose another folder with --data.")
     if data.exists() and (fresh or not done.exists()):
         shutil.rmtree(data)
     if not done.exists():
         data.mkdir(parents=True)
-        (data / "demo-has-begun").touch()
+        (data / clearing.DEMO_BEGUN).touch()
         build_demo(data)
         done.touch()
     if not build_only:

@@ -1,11 +1,16 @@
 import { Box, ChakraProvider } from '@chakra-ui/react'
-import { QueryClient, QueryClientProvider, notifyManager } from '@tanstack/react-query'
+import { QueryClient, QueryClientProvider, notifyManager, useQueryClient } from '@tanstack/react-query'
+import { useEffect } from 'react'
 import { BrowserRouter, Navigate, Route, Routes } from 'react-router'
 import { ProblemError } from './api/client'
-import { useInventory, useMe } from './api/hooks'
+import { useDoor, useInventory, useMe } from './api/hooks'
+import type { Inventory, Me } from './api/types'
+import { useLive } from './api/useLive'
 import { AskPage } from './ask/AskPage'
 import { BookPage } from './book/BookPage'
 import { RecipePage } from './book/RecipePage'
+import { DoorPage } from './door/DoorPage'
+import { MePage } from './me/MePage'
 import { Failure, Nothing, Waiting } from './shared/Parts'
 import { ShopContext } from './shared/ShopContext'
 import { TopBar } from './shared/TopBar'
@@ -35,7 +40,7 @@ export function App() {
     <ChakraProvider value={system}>
       <QueryClientProvider client={client}>
         <BrowserRouter>
-          <Shop />
+          <Door />
           <Toasts />
         </BrowserRouter>
       </QueryClientProvider>
@@ -43,11 +48,29 @@ export function App() {
   )
 }
 
-function Shop() {
+/** Which side of the door one is on. */
+function Door() {
+  const door = useDoor()
+  if (door.isError) {
+    return (
+      <Box p="8" maxW="640px" mx="auto">
+        <Failure error={door.error} retry={() => void door.refetch()} />
+      </Box>
+    )
+  }
+  if (!door.data) return <Waiting what="the shop" height="100vh" />
+  return door.data.signed_in ? <Inside /> : <DoorPage door={door.data} />
+}
+
+function Inside() {
+  const client = useQueryClient()
   const inventory = useInventory()
   const me = useMe()
-  const [units, setUnit] = useChosenUnits()
   const failed = inventory.error ?? me.error
+  const signedOut = failed instanceof ProblemError && failed.status === 401
+  useEffect(() => {
+    if (signedOut) void client.resetQueries({ queryKey: ['door'] })
+  }, [signedOut, client])
   if (failed) {
     return (
       <Box p="8" maxW="640px" mx="auto">
@@ -56,8 +79,14 @@ function Shop() {
     )
   }
   if (!inventory.data || !me.data) return <Waiting what="the shop" height="100vh" />
+  return <Shop inventory={inventory.data} me={me.data} />
+}
+
+function Shop({ inventory, me }: { inventory: Inventory; me: Me }) {
+  const [units, setUnit] = useChosenUnits()
+  useLive(inventory.latest_change, me.id)
   return (
-    <ShopContext.Provider value={{ inventory: inventory.data, me: me.data, units, setUnit }}>
+    <ShopContext.Provider value={{ inventory, me, units, setUnit }}>
       <TopBar />
       <Box as="main" px={{ base: '4', md: '7' }} py="4">
         <Routes>
@@ -68,6 +97,7 @@ function Shop() {
           <Route path="/book" element={<BookPage />} />
           <Route path="/book/:id" element={<RecipePage />} />
           <Route path="/shop" element={<ShopPage />} />
+          <Route path="/me" element={<MePage />} />
           <Route path="/ask" element={<Navigate to="/" replace />} />
           <Route path="*" element={<Nothing>There is nothing at this address.</Nothing>} />
         </Routes>

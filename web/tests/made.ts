@@ -1,4 +1,4 @@
-import type { Design, Head, Parameter, Patch, Plate, Process } from '../src/api/types'
+import type { Design, Head, Material, Parameter, Patch, Plate, Process } from '../src/api/types'
 
 /** Made-up things the tests start from. */
 
@@ -43,7 +43,9 @@ export const wren: Head = {
   machine_id: 1,
   machine: 'Wren',
   heads: 1,
-  facts: { name: 'lens', spot_mm: 0.2, focal_mm: 50 },
+  edit: 1,
+  retired: false,
+  facts: { name: 'lens', spot_mm: 0.2, m2: null, focal_mm: 50 },
   machine_facts: {
     name: 'Wren',
     source: 'co2_glass',
@@ -57,6 +59,13 @@ export const wren: Head = {
     max_power_pct: 85,
     frequency_khz: null,
     air: 'on_off',
+    travel_speed_mm_s: 400,
+    acceleration_mm_s2: 4000,
+    jump_delay_us: 0,
+    settle_us: 0,
+    trace_power_pct: null,
+    pulse_widths: null,
+    s_at_full_power: 1000,
   },
 }
 
@@ -113,5 +122,33 @@ export function plate(patches: Patch[], warnings: Plate['warnings'] = []): Plate
     label_seconds: 0,
     travel_seconds: 0,
     warnings,
+  }
+}
+
+export function sheet(
+  id: number,
+  name: string,
+  thickness: number | null,
+  processes: Material['processes'],
+  more: Partial<Material> = {},
+): Material {
+  return {
+    id,
+    name,
+    title: thickness === null ? name : `${name} ${thickness} mm`,
+    thickness_mm: thickness,
+    processes,
+    family: 'wood',
+    mark: 'darker',
+    hazards: [],
+    ground_lab: null,
+    ground_colour: '',
+    density_kg_m3: null,
+    hardness: null,
+    supplier_code: '',
+    note: '',
+    edit: 1,
+    retired: false,
+    ...more,
   }
 }

@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest'
 import { neighbour, placed, ticks } from '../src/plate/geometry'
 import { railScale, stacked } from '../src/plate/railScale'
 import { along, doseColour, doseRange, doseShare, onDose, outcomeColour } from '../src/plate/scales'
-import { doseScale, outcomeScale, palette } from '../src/theme/palette'
+import { dark, doseScale, light, outcomeScale } from '../src/theme/palette'
 import { sixPatches } from './made'
 
 /** Relative luminance and contrast as WCAG 2.2 defines them. */
@@ -45,23 +45,32 @@ describe('scales', () => {
   })
 })
 
-describe('the palette', () => {
+describe.each([
+  ['light', light],
+  ['dark', dark],
+])('the %s palette', (_, palette) => {
   it('is readable as WCAG AA asks', () => {
     const texts: [string, string][] = [
       [palette.ink, palette.paper],
+      [palette.ink, palette.plate],
       [palette.ink2, palette.paper],
       [palette.ink2, palette.card],
+      [palette.ink2, palette.line],
       [palette.ink3, palette.card],
       [palette.emberOnSoft, palette.emberSoft],
       [palette.emberOnSoft, palette.card],
+      [palette.emberOnSoft, palette.paper],
       [palette.card, palette.ember],
+      [palette.card, palette.emberOnSoft],
       [palette.steel, palette.steelSoft],
       [palette.moss, palette.mossSoft],
+      [palette.moss, palette.card],
       [palette.card, palette.ink],
     ]
     for (const [text, ground] of texts)
       expect(contrast(text, ground), `${text} on ${ground}`).toBeGreaterThan(4.5)
     expect(contrast(palette.control, palette.card)).toBeGreaterThan(3)
+    expect(contrast(palette.control, palette.paper)).toBeGreaterThan(3)
   })
 })
 

@@ -7,11 +7,11 @@ import {
   sentenceOf,
   thicknesses,
 } from '../src/ask/sentence'
-import type { Inventory, Material } from '../src/api/types'
+import type { Inventory } from '../src/api/types'
 import { inUnit, shown, unitOf, unitSign, written } from '../src/shared/units'
 import { capital, day, dayAndTime, minutes, otherSettings, trialName } from '../src/shared/words'
 import { grouped } from '../src/trial/plan/warnings'
-import { air, cut, focus, parameter, passes, patch, plate, power, speed, wren } from './made'
+import { air, cut, focus, parameter, passes, patch, plate, power, speed, wren, sheet } from './made'
 
 const UNITS = {
   speed: [
@@ -122,17 +122,6 @@ describe('warnings', () => {
     expect(groups[1]).toMatchObject({ patches: ['A1', 'A2'], sentence: 'A1: hot' })
   })
 })
-
-function sheet(
-  id: number,
-  name: string,
-  thickness: number | null,
-  processes: Material['processes'],
-): Material {
-  const title = `${name} ${thickness}`
-  const facts = { family: 'wood', mark: 'darker' as const, hazards: [], ground_lab: null }
-  return { id, name, title, thickness_mm: thickness, processes, ...facts }
-}
 
 describe('the sentence', () => {
   const materials = [

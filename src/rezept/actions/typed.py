@@ -103,6 +103,7 @@ _FACT_QUANTITIES = {
     "margin_mm": ("length", "margin"),
     "density_kg_m3": ("density", "density"),
     "hardness": ("count", "hardness"),
+    "lot_id": ("count", "lot"),
     "ns": ("pulse", "pulse width"),
     "full_power_from_khz": ("frequency", "full power from"),
 }

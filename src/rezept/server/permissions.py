@@ -20,6 +20,7 @@ ROUTES: dict[tuple[str, str], tuple[str, str]] = {
     ("GET", "/assets/<path:name>"): (ANYONE, "open the app"),
     ("GET", "/api/door"): (ANYONE, "see the door"),
     ("POST", "/api/door/found"): (ANYONE, "found the shop"),
+    ("POST", "/api/door/clear-demo"): ("keeper", "clear the demo shop"),
     ("POST", "/api/session"): (ANYONE, "sign in"),
     ("DELETE", "/api/session"): ("guest", "sign out"),
     ("GET", "/api/me"): ("guest", "see who I am"),

@@ -5,7 +5,7 @@ from __future__ import annotations
 import sqlite3
 import threading
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import closing, contextmanager
 from importlib import resources
 from pathlib import Path
 
@@ -113,6 +113,11 @@ class Database:
         with self._committed:
             self._committed.wait_for(lambda: self._commits != seen, seconds)
             return self._commits
+
+    def copy_to(self, path: Path) -> None:
+        """A consistent copy of the records, made while they go on being used."""
+        with self.reading() as db, closing(sqlite3.connect(path)) as copy:
+            db.backup(copy)
 
     def close(self) -> None:
         for db in [self._writer, *self._readers]:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import sqlite3
 from typing import Any
 
+from rezept.core.colour import write_hex
 from rezept.store.rows import Row, as_json, changed_once, found, plain_row
 
 # Each kind's statements; the values are bound by name. `retired_at` NULL: in use.
@@ -81,6 +82,8 @@ KINDS = tuple(_SELECT)
 def _read(kind: str, row: sqlite3.Row) -> Row:
     plain = plain_row(row, *_JSON[kind])
     plain["retired"] = plain.pop("retired_at") is not None
+    if kind == "material":
+        plain["ground_colour"] = "" if plain["ground_lab"] is None else write_hex(plain["ground_lab"])
     if kind == "head":
         # A machine with one head is known by its own name; with several, the head belongs to the name.
         plain["title"] = plain["machine"] if plain["heads"] == 1 else f"{plain['machine']} {plain['name']}".strip()

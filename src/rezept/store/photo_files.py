@@ -44,3 +44,7 @@ class PhotoFiles:
         finally:
             os.close(folder)
         return sha256
+
+    def remove(self, sha256: str) -> None:
+        """Take a photo away that no row refers to any more."""
+        self.path(sha256).unlink(missing_ok=True)

@@ -15,3 +15,14 @@ def shop(db: sqlite3.Connection) -> Row | None:
     """The shop, or None before its first run."""
     row = db.execute("SELECT name, tag, demo FROM shop").fetchone()
     return None if row is None else {**dict(row), "demo": bool(row["demo"])}
+
+
+def clear(db: sqlite3.Connection) -> list[str]:
+    """Delete every row of every table; returns the names of the photos that stood in them."""
+    photos = [row["sha256"] for row in db.execute("SELECT sha256 FROM photo")]
+    # Checked at the end of the transaction, so that the order of the tables does not matter.
+    db.execute("PRAGMA defer_foreign_keys = ON")
+    tables = db.execute("SELECT name FROM sqlite_schema WHERE type = 'table' AND name NOT LIKE 'sqlite_%'").fetchall()
+    for table in tables:
+        db.execute(f'DELETE FROM "{table["name"]}"')
+    return photos

@@ -8,6 +8,7 @@ export class ProblemError extends Error {
     detail: string,
     readonly errors: ErrorAt[],
     readonly current: Record<string, unknown> | null,
+    readonly yours: Record<string, unknown> | null = null,
   ) {
     super(detail)
   }
@@ -30,10 +31,22 @@ async function asProblem(response: Response): Promise<ProblemError> {
       body.detail ?? fallback,
       body.errors ?? [],
       body.current ?? null,
+      body.yours ?? null,
     )
   } catch {
     return new ProblemError(response.status, fallback, fallback, [], null)
   }
+}
+
+let formToken = ''
+
+/** Every write carries the token of my session, which a foreign page cannot know. */
+export function rememberToken(token: string) {
+  formToken = token
+}
+
+function headers(type?: string): Record<string, string> {
+  return { ...(type && { 'Content-Type': type }), ...(formToken && { 'X-Rezept-Form': formToken }) }
 }
 
 async function send<T>(method: string, url: string, init: RequestInit): Promise<T> {
@@ -49,7 +62,7 @@ async function send<T>(method: string, url: string, init: RequestInit): Promise<
 }
 
 function withBody(body: unknown, more: RequestInit = {}): RequestInit {
-  return { body: JSON.stringify(body), headers: { 'Content-Type': 'application/json' }, ...more }
+  return { body: JSON.stringify(body), headers: headers('application/json'), ...more }
 }
 
 export const get = <T>(url: string, signal?: AbortSignal) => send<T>('GET', url, { signal })
@@ -59,4 +72,5 @@ export const post = <T>(url: string, body: unknown, signal?: AbortSignal) =>
 export const put = <T>(url: string, body: unknown, lasting = false) =>
   send<T>('PUT', url, withBody(body, { keepalive: lasting }))
 export const putFile = <T>(url: string, file: File) =>
-  send<T>('PUT', url, { body: file, headers: { 'Content-Type': file.type || 'application/octet-stream' } })
+  send<T>('PUT', url, { body: file, headers: headers(file.type || 'application/octet-stream') })
+export const remove = (url: string) => send<undefined>('DELETE', url, { headers: headers() })

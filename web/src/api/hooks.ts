@@ -1,8 +1,9 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useCallback } from 'react'
-import { get, post, put } from './client'
+import { get, post, put, rememberToken } from './client'
 import type {
   Answer,
+  Door,
   Inventory,
   Me,
   Neighbour,
@@ -13,7 +14,12 @@ import type {
   TrialPageData,
 } from './types'
 
-/** The shop and the tables everything is drawn from; read once. */
+/** How one comes in: an empty folder, the demo, or a shop with sign-in. */
+export function useDoor() {
+  return useQuery({ queryKey: ['door'], queryFn: ({ signal }) => get<Door>('/api/door', signal) })
+}
+
+/** The shop and the tables everything is drawn from. */
 export function useInventory() {
   return useQuery({
     queryKey: ['shop'],
@@ -25,7 +31,11 @@ export function useInventory() {
 export function useMe() {
   return useQuery({
     queryKey: ['me'],
-    queryFn: ({ signal }) => get<Me>('/api/me', signal),
+    queryFn: async ({ signal }) => {
+      const me = await get<Me>('/api/me', signal)
+      rememberToken(me.form_token)
+      return me
+    },
     staleTime: 60_000,
   })
 }

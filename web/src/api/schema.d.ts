@@ -157,6 +157,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/door/clear-demo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take the demo away, so that a shop of one's own can be founded in its place. */
+        post: operations["people_clear_demo_door_clear_demo_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/door/found": {
         parameters: {
             query?: never;
@@ -960,7 +977,7 @@ export interface components {
             order: "rows" | "weakest_first";
             patch: components["schemas"]["PatchShapeOut"];
             /** @default null */
-            piece?: components["schemas"]["PieceOut"] | null;
+            piece?: components["schemas"]["DesignPiece"] | null;
             /** @default null */
             place?: components["schemas"]["PlaceOut"] | null;
             /**
@@ -978,6 +995,20 @@ export interface components {
              * @default
              */
             title?: string;
+        };
+        /** DesignPiece */
+        DesignPiece: {
+            /** Height Mm */
+            height_mm: number | string;
+            /** Margin Mm */
+            margin_mm: number | string;
+            /**
+             * Shape
+             * @enum {string}
+             */
+            shape: "rectangle" | "disc";
+            /** Width Mm */
+            width_mm: number | string;
         };
         /**
          * Door
@@ -1337,6 +1368,8 @@ export interface components {
             edit: number;
             /** Family */
             family: string;
+            /** Ground Colour */
+            ground_colour: string;
             /** Ground Lab */
             ground_lab: number[] | null;
             /** Hardness */
@@ -1540,17 +1573,33 @@ export interface components {
         };
         /** PieceOut */
         PieceOut: {
+            /** Edit */
+            edit: number;
             /** Height Mm */
-            height_mm: number | string;
+            height_mm: number;
+            /** Id */
+            id: number;
+            /** Lot Id */
+            lot_id: number | null;
             /** Margin Mm */
-            margin_mm: number | string;
+            margin_mm: number;
+            /** Material Id */
+            material_id: number;
+            /** Name */
+            name: string;
+            /** Note */
+            note: string;
+            /** Retired */
+            retired: boolean;
             /**
              * Shape
              * @enum {string}
              */
             shape: "rectangle" | "disc";
+            /** Title */
+            title: string;
             /** Width Mm */
-            width_mm: number | string;
+            width_mm: number;
         };
         /** PlaceOut */
         PlaceOut: {
@@ -2613,6 +2662,33 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Door"];
                 };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+        };
+    };
+    people_clear_demo_door_clear_demo_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Bad Request */
             400: {

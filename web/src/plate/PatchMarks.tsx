@@ -1,5 +1,5 @@
 import { SvgText } from './SvgText'
-import { palette } from '../theme/palette'
+import { onScale, palette } from '../theme/palette'
 import { onOutcome, outcomeColour } from './scales'
 
 interface Box {
@@ -34,10 +34,10 @@ export function Danger({ width, height }: Box) {
   const t = size * 0.26
   return (
     <g pointerEvents="none">
-      <path d={path} stroke={palette.card} strokeWidth={size * 0.022} opacity={0.55} />
+      <path d={path} stroke={onScale.pale} strokeWidth={size * 0.022} opacity={0.55} />
       <path
         d={`M${width - t * 0.65},${t * 0.18}l${t * 0.5},${t * 0.88}h${-t}z`}
-        fill={palette.card}
+        fill={onScale.pale}
         stroke={palette.ember}
         strokeWidth={size * 0.025}
         strokeLinejoin="round"

@@ -1,4 +1,4 @@
-import { doseScale, outcomeScale, palette } from '../theme/palette'
+import { doseScale, onScale, outcomeScale } from '../theme/palette'
 
 /** Heat going in is warm, what came out is cool; the two never share a scale. */
 
@@ -44,7 +44,7 @@ export function doseColour(dose: number, range: DoseRange): string {
 
 /** Ink on light tints, card on dark ones. */
 export function onDose(dose: number, range: DoseRange): string {
-  return doseShare(dose, range) > 0.65 ? palette.card : palette.ink
+  return doseShare(dose, range) > 0.65 ? onScale.pale : onScale.dark
 }
 
 /** `most` is the highest score: 3 for cuts, 5 for darkness. */
@@ -53,5 +53,5 @@ export function outcomeColour(outcome: number, most: number): string {
 }
 
 export function onOutcome(outcome: number, most: number): string {
-  return outcome / most > 0.5 ? palette.card : palette.ink
+  return outcome / most > 0.5 ? onScale.pale : onScale.dark
 }

@@ -1,8 +1,11 @@
 import { Box, Flex, Input, Text } from '@chakra-ui/react'
 import { useRef, useState } from 'react'
 import { useHotkeys } from 'react-hotkeys-hook'
+import { Moon, Sun } from 'lucide-react'
 import { NavLink, useNavigate } from 'react-router'
 import { usePickMember } from '../api/hooks'
+import { useTheme } from '../theme/useTheme'
+import { Button } from './Button'
 import { Key } from './Parts'
 import { useShop } from './ShopContext'
 import { sayFailed } from './toast'
@@ -56,6 +59,7 @@ export function TopBar() {
         <Box flex="1" hideBelow="sm" />
         <Search />
         <SpeedUnit />
+        <TurnTheme />
         <WhoAmI />
       </Flex>
     </Box>
@@ -125,9 +129,33 @@ function SpeedUnit() {
   )
 }
 
+function TurnTheme() {
+  const [theme, turn] = useTheme()
+  return (
+    <Button
+      minW="34px"
+      height="34px"
+      px="0"
+      borderColor="transparent"
+      bg="transparent"
+      aria-label={theme === 'dark' ? 'Light theme' : 'Dark theme'}
+      onClick={turn}
+    >
+      {theme === 'dark' ? <Sun size={18} /> : <Moon size={18} />}
+    </Button>
+  )
+}
+
 function WhoAmI() {
   const { inventory, me } = useShop()
   const pick = usePickMember()
+  if (!inventory.shop?.demo) {
+    return (
+      <NavLink to="/me" className="place" title={`You are ${me.name}, ${me.role}`}>
+        {me.name}
+      </NavLink>
+    )
+  }
   return (
     <select
       className="plain-select who"
@@ -135,11 +163,13 @@ function WhoAmI() {
       value={me.id}
       onChange={(event) => pick.mutate(Number(event.currentTarget.value), { onError: sayFailed })}
     >
-      {inventory.members.map((member) => (
-        <option key={member.id} value={member.id}>
-          {member.name} · {member.role}
-        </option>
-      ))}
+      {inventory.members
+        .filter((one) => !one.retired)
+        .map((member) => (
+          <option key={member.id} value={member.id}>
+            {member.name} · {member.role}
+          </option>
+        ))}
     </select>
   )
 }

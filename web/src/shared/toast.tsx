@@ -8,12 +8,28 @@ export function sayFailed(error: unknown) {
   toaster.create({ description: sentence, type: 'error', duration: 9000, closable: true })
 }
 
+/** Says that something was done, and offers to take it back where that can be. */
+export function sayDone(sentence: string, undo?: () => void) {
+  toaster.create({
+    description: sentence,
+    type: 'success',
+    duration: undo ? 9000 : 4000,
+    closable: true,
+    ...(undo && { action: { label: 'Undo', onClick: undo } }),
+  })
+}
+
 export function Toasts() {
   return (
     <Toaster toaster={toaster}>
       {(toast) => (
         <Toast.Root bg={toast.type === 'error' ? 'emberOnSoft' : 'ink'} color="card" borderRadius="control">
           <Toast.Description>{toast.description}</Toast.Description>
+          {toast.action && (
+            <Toast.ActionTrigger fontWeight="700" textDecoration="underline" cursor="pointer">
+              {toast.action.label}
+            </Toast.ActionTrigger>
+          )}
           {toast.closable && <Toast.CloseTrigger aria-label="Close" />}
         </Toast.Root>
       )}

@@ -23,7 +23,12 @@ export function written(value: number, digits = 4): string {
 
 /** Nice spellings of unit symbols; inside they are plain ASCII. */
 export function unitSign(symbol: string): string {
-  return symbol.replace(/^us$/, 'µs').replace(/^um$/, 'µm').replace(/^deg$/, '°')
+  return symbol
+    .replace(/^us$/, 'µs')
+    .replace(/^um$/, 'µm')
+    .replace(/^deg$/, '°')
+    .replace(/2$/, '²')
+    .replace(/m3$/, 'm³')
 }
 
 /** Levels are words, not numbers. */

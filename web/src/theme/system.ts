@@ -1,7 +1,10 @@
 import { createSystem, defaultConfig, defineConfig } from '@chakra-ui/react'
-import { palette } from './palette'
+import { dark, light } from './palette'
+import type { ColourName } from './palette'
 
-const colours = Object.fromEntries(Object.entries(palette).map(([name, value]) => [name, { value }]))
+const colours = Object.fromEntries(
+  Object.entries(light).map(([name, base]) => [name, { value: { base, _dark: dark[name as ColourName] } }]),
+)
 
 /** One Chakra system for the whole app: tokens, fonts, the few recipes that are our own. */
 export const system = createSystem(
@@ -9,6 +12,7 @@ export const system = createSystem(
   defineConfig({
     globalCss: {
       html: { bg: 'paper', color: 'ink', colorScheme: 'light' },
+      'html.dark': { colorScheme: 'dark' },
       body: {
         bg: 'paper',
         color: 'ink',
@@ -20,7 +24,6 @@ export const system = createSystem(
     },
     theme: {
       tokens: {
-        colors: colours,
         fonts: {
           body: { value: "'Barlow', sans-serif" },
           heading: { value: "'Barlow', sans-serif" },
@@ -30,6 +33,7 @@ export const system = createSystem(
       },
       semanticTokens: {
         colors: {
+          ...colours,
           bg: { value: '{colors.paper}' },
           fg: { value: '{colors.ink}' },
           border: { value: '{colors.line}' },

@@ -7,7 +7,7 @@ import threading
 from collections.abc import Iterator
 from typing import Any
 
-from flask import Response, current_app
+from flask import Response, current_app, request
 from flask_openapi3 import APIBlueprint
 from werkzeug.exceptions import ServiceUnavailable
 
@@ -69,7 +69,10 @@ def stream(query: shapes.changes.StreamQuery) -> Response:
     places: threading.Semaphore = current_app.extensions["rezept_streams"]
     if not places.acquire(blocking=False):
         raise ServiceUnavailable(f"{MOST_STREAMS} people follow already; this page is renewed when it is loaded.")
-    response = Response(_Events(shop(), query.since, current_session(shop()), places), content_type="text/event-stream")
+    # After a lost connection the browser says itself what it has seen.
+    seen = request.headers.get("Last-Event-ID", "")
+    since = int(seen) if seen.isdecimal() and len(seen) < 16 else query.since
+    response = Response(_Events(shop(), since, current_session(shop()), places), content_type="text/event-stream")
     response.headers["X-Accel-Buffering"] = "no"
     return response
 

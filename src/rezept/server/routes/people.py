@@ -7,7 +7,7 @@ from typing import Any
 from flask import Response, current_app, jsonify, request
 from flask_openapi3 import APIBlueprint
 
-from rezept.actions import people, signing_in
+from rezept.actions import clearing, people, signing_in
 from rezept.actions.people import Member, NotAllowed
 from rezept.actions.signing_in import Session
 from rezept.server import identity, shapes
@@ -56,6 +56,13 @@ def found(body: shapes.people.FoundShop) -> tuple[Response, int]:
         raise NotAllowed("A shop is founded at its own machine, not over the network.", None)
     keeper = people.found_shop(shop(), body.name, body.tag, body.keeper, signing_in.hashed(body.secret))
     return _came_in(signing_in.start_session(shop(), keeper.id, _device()), 201)
+
+
+@bp.post("/door/clear-demo", responses={"204": None})
+def clear_demo() -> tuple[str, int]:
+    """Take the demo away, so that a shop of one's own can be founded in its place."""
+    clearing.clear_demo(shop(), me())
+    return "", 204
 
 
 @bp.post("/session", responses={"201": shapes.people.Me, "401": shapes.common.Problem, "429": shapes.common.Problem})

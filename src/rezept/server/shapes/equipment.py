@@ -85,6 +85,7 @@ class MaterialOut(Kept):
     mark: Literal["darker", "lighter"]
     hazards: list[str]
     ground_lab: list[float] | None
+    ground_colour: str
     processes: list[ProcessKey]
     density_kg_m3: float | None
     hardness: int | None

@@ -75,7 +75,7 @@ class PlaceOut(Shape):
     turn_deg: float
 
 
-class PieceOut(Shape):
+class DesignPiece(Shape):
     shape: Literal["rectangle", "disc"]
     width_mm: float | str
     height_mm: float | str
@@ -92,7 +92,7 @@ class Design(Shape):
     labels: LabelsOut
     order: Literal["rows", "weakest_first"]
     place: PlaceOut | None = None
-    piece: PieceOut | None = None
+    piece: DesignPiece | None = None
     off: list[str]
     starting_dose_j_mm: float | None = None
     starting_dose_j_mm2: float | None = None

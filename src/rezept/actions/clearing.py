@@ -1,0 +1,35 @@
+"""From the demo shop to an empty folder in which one's own shop is founded."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from rezept.actions.open_shop import Shop
+from rezept.actions.people import Member, require
+from rezept.core.errors import Refused
+from rezept.store import shop as shop_table
+
+# While these lie in a folder it belongs to the demo, and `rezept demo --fresh` may throw it away.
+DEMO_BEGUN = "demo-has-begun"
+DEMO_COMPLETE = "demo-is-complete"
+COPY = "demo-copy.sqlite3"
+
+
+def clear_demo(shop: Shop, by: Member) -> None:
+    """Take everything of the demo away, after keeping a copy of its records beside them."""
+    require(by, "keeper", "clear the demo shop")
+    with shop.database.reading() as db:
+        here = shop_table.shop(db)
+    if here is None or not here["demo"]:
+        raise Refused("This is no demo shop; a real one is never cleared.")
+    shop.database.copy_to(shop.folder / COPY)
+    with shop.database.writing() as db:
+        photos = shop_table.clear(db)
+    for mark in (DEMO_BEGUN, DEMO_COMPLETE):
+        (shop.folder / mark).unlink(missing_ok=True)
+    for sha256 in photos:
+        shop.photos.remove(sha256)
+
+
+def belongs_to_demo(folder: Path) -> bool:
+    return (folder / DEMO_BEGUN).exists()

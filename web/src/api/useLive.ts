@@ -1,0 +1,49 @@
+import { useQueryClient } from '@tanstack/react-query'
+import { useEffect, useRef } from 'react'
+import type { Change } from './types'
+
+type Event = Pick<Change, 'id' | 'subject' | 'subject_id' | 'by_member'>
+
+/** What is out of date after somebody changed a thing. */
+export function staleKeys(event: Event): unknown[][] {
+  switch (event.subject) {
+    case 'trial':
+      return [['trial', event.subject_id], ['trials'], ['ask'], ['changes']]
+    case 'recipe':
+      return [['recipe', event.subject_id], ['recipes'], ['ask'], ['map'], ['changes']]
+    case 'member':
+      return [['shop'], ['me'], ['changes']]
+    default:
+      return [['shop'], ['ask'], ['map'], ['changes']]
+  }
+}
+
+/** Follows what others do, while the page is looked at; what I do myself here is up to date already. */
+export function useLive(latest: number, me: number) {
+  const client = useQueryClient()
+  const since = useRef(latest)
+  useEffect(() => {
+    let source: EventSource | null = null
+    const open = () => {
+      source ??= new EventSource(`/api/changes/stream?since=${since.current}`)
+      source.onmessage = (message: MessageEvent<string>) => {
+        const event = JSON.parse(message.data) as Event
+        since.current = Math.max(since.current, event.id)
+        if (event.by_member === me) return
+        for (const queryKey of staleKeys(event)) void client.invalidateQueries({ queryKey })
+      }
+    }
+    const close = () => {
+      source?.close()
+      source = null
+    }
+    // A hidden page gives its place to others and catches up when it is looked at again.
+    const look = () => (document.hidden ? close() : open())
+    look()
+    document.addEventListener('visibilitychange', look)
+    return () => {
+      document.removeEventListener('visibilitychange', look)
+      close()
+    }
+  }, [client, me])
+}

@@ -1,0 +1,96 @@
+import { Flex, Text } from '@chakra-ui/react'
+import { useState } from 'react'
+import type { ReactNode } from 'react'
+import { ProblemError } from '../api/client'
+import { Button } from '../shared/Button'
+import { useShop } from '../shared/ShopContext'
+import { TwoVersions } from '../shared/TwoVersions'
+import { FormFields } from './FormFields'
+import { differences, sentFacts, typedValues } from './fields'
+import type { Field, Values } from './fields'
+import { useSave } from './useEquipment'
+import type { Kind } from './useEquipment'
+
+const NO_ERRORS: ReadonlyMap<string, string> = new Map()
+
+interface EquipmentFormProps {
+  kind: Kind
+  /** What the form asks for, which may depend on what was chosen in it. */
+  fields: (values: Values) => Field[]
+  /** The facts as they are stored, or where something new begins. */
+  stored: Values
+  /** The facts as shown, where that differs from what is stored. */
+  shown?: Values
+  row: { id: number; edit: number; title: string } | null
+  onDone: () => void
+  /** When a field changes, others may follow. */
+  follow?: (key: string, values: Values) => Values
+  /** For a new machine: the facts of its first head. */
+  split?: (facts: Values) => { facts: Values; heads: Values[] }
+  children?: ReactNode
+}
+
+/** A row of the shop while it is edited, in its own place. */
+export function EquipmentForm(props: EquipmentFormProps) {
+  const { kind, stored, shown = stored, row, onDone } = props
+  const { inventory, units } = useShop()
+  const [began] = useState(() => typedValues(props.fields(shown), shown, inventory.units, units))
+  const [values, setValues] = useState(began)
+  const [edit, setEdit] = useState(row?.edit ?? 0)
+  const save = useSave(kind, String(values.name ?? ''))
+  const fields = props.fields(values)
+  const stale = save.error instanceof ProblemError && save.error.status === 409 ? save.error : null
+  const problem = save.error instanceof ProblemError ? save.error : null
+  const errors = stale ? NO_ERRORS : (problem?.byPath() ?? NO_ERRORS)
+  const placed = fields.some((field) => [...errors.keys()].some((path) => path.startsWith(field.key)))
+
+  const send = (at: number) => {
+    const facts = sentFacts(fields, stored, row ? began : null, values)
+    const parts = props.split?.(facts) ?? { facts }
+    save.mutate({ ...parts, row: row && { id: row.id, edit: at } }, { onSuccess: onDone })
+  }
+  const change = (key: string, value: unknown) =>
+    setValues((before) => {
+      const next = { ...before, [key]: value }
+      return props.follow?.(key, next) ?? next
+    })
+
+  if (stale?.current) {
+    const mine = sentFacts(fields, stored, row ? began : null, values)
+    const theirs = { ...stale.current, ...(stale.current.facts as Values | undefined) }
+    return (
+      <TwoVersions
+        what={row?.title ?? 'this'}
+        rows={differences(fields, theirs, { ...theirs, ...mine })}
+        onTheirs={onDone}
+        onMine={() => {
+          const now = Number(stale.current?.edit)
+          setEdit(now)
+          send(now)
+        }}
+      />
+    )
+  }
+  return (
+    <form
+      onSubmit={(event) => {
+        event.preventDefault()
+        send(edit)
+      }}
+    >
+      <FormFields fields={fields} values={values} errors={errors} onChange={change} />
+      {problem && !placed && (
+        <Text role="alert" color="emberOnSoft" mt="2">
+          {problem.message}
+        </Text>
+      )}
+      <Flex gap="2" mt="4" py="2" wrap="wrap" position="sticky" bottom="0" bg="card">
+        <Button type="submit" look="ember" loading={save.isPending}>
+          Keep
+        </Button>
+        <Button onClick={onDone}>Leave it</Button>
+        {props.children}
+      </Flex>
+    </form>
+  )
+}

@@ -1,0 +1,186 @@
+import { Box, Flex, Grid, Text } from '@chakra-ui/react'
+import { useMutation, useQueryClient } from '@tanstack/react-query'
+import { useState } from 'react'
+import { ProblemError, post, put, remove } from '../api/client'
+import type { Member } from '../api/types'
+import { AskSomebody } from '../shared/Allowed'
+import { Button } from '../shared/Button'
+import { SelectField, TextField } from '../shared/Fields'
+import { Card } from '../shared/Parts'
+import { useShop } from '../shared/ShopContext'
+import { TwoVersions } from '../shared/TwoVersions'
+import { sayDone, sayFailed } from '../shared/toast'
+import { differences } from './fields'
+
+const ROLES = [
+  { value: 'guest', label: 'guest: reads' },
+  { value: 'member', label: 'member: plans, burns, reads, keeps' },
+  { value: 'technician', label: 'technician: also proves, looks after machines and materials' },
+  { value: 'keeper', label: 'keeper: also people and backup' },
+]
+
+/** Who belongs to the shop; the keeper changes that in place. */
+export function Members({ retired }: { retired: boolean }) {
+  const { inventory, me } = useShop()
+  const [adding, setAdding] = useState(false)
+  return (
+    <Box>
+      <Grid templateColumns={{ base: '1fr', md: '1fr 1fr', xl: '1fr 1fr 1fr' }} gap="3" alignItems="start">
+        {inventory.members
+          .filter((one) => one.retired === retired)
+          .map((member) => (
+            <MemberCard key={member.id} member={member} />
+          ))}
+        {adding && (
+          <Card p="4" borderColor="steel">
+            <MemberForm member={null} onDone={() => setAdding(false)} />
+          </Card>
+        )}
+      </Grid>
+      <Box mt="3">
+        {me.may_keep && !adding && !retired && <Button onClick={() => setAdding(true)}>Add a member</Button>}
+        <AskSomebody least="keeper" to="add or change members" />
+      </Box>
+    </Box>
+  )
+}
+
+function MemberCard({ member }: { member: Member }) {
+  const { inventory, me } = useShop()
+  const [editing, setEditing] = useState(false)
+  const isShop = !inventory.shop?.demo
+  return (
+    <Card p="3" opacity={member.retired ? 0.75 : 1} borderColor={editing ? 'steel' : 'line'}>
+      {editing ? (
+        <MemberForm member={member} onDone={() => setEditing(false)} />
+      ) : (
+        <Flex justify="space-between" gap="2">
+          <Box>
+            <Text fontWeight="600">
+              {member.name}
+              {member.id === me.id && ' (you)'}
+            </Text>
+            <Text color="ink2">{member.role}</Text>
+            {isShop && !member.can_sign_in && !member.retired && (
+              <Text color="emberOnSoft" fontSize="14px">
+                has no passphrase yet
+              </Text>
+            )}
+          </Box>
+          {me.may_keep && (
+            <Button size="sm" onClick={() => setEditing(true)} aria-label={`Change ${member.name}`}>
+              Change
+            </Button>
+          )}
+        </Flex>
+      )}
+    </Card>
+  )
+}
+
+function useForgetMembers() {
+  const client = useQueryClient()
+  return () =>
+    Promise.all(['shop', 'changes', 'me'].map((key) => client.invalidateQueries({ queryKey: [key] })))
+}
+
+function MemberForm({ member, onDone }: { member: Member | null; onDone: () => void }) {
+  const { inventory } = useShop()
+  const forget = useForgetMembers()
+  const [name, setName] = useState(member?.name ?? '')
+  const [role, setRole] = useState<string>(member?.role ?? 'member')
+  const [secret, setSecret] = useState('')
+  const needsSecret = !inventory.shop?.demo
+  const save = useMutation({
+    mutationFn: async ({ edit, retired }: { edit: number; retired: boolean }) => {
+      if (!member) return post('/api/members', { name, role, secret: secret || null })
+      if (name !== member.name || role !== member.role || retired !== member.retired) {
+        await put(`/api/members/${member.id}`, { edit, name, role, retired })
+      }
+      if (secret) await put(`/api/members/${member.id}/secret`, { secret })
+      return undefined
+    },
+    onSuccess: async () => {
+      await forget()
+      sayDone(`${name} is kept.`)
+      onDone()
+    },
+  })
+  const signOut = useMutation({
+    mutationFn: (id: number) => remove(`/api/members/${id}/sessions`),
+    onSuccess: () => sayDone(`${name} is signed out everywhere.`),
+    onError: sayFailed,
+  })
+  const problem = save.error instanceof ProblemError ? save.error : null
+  const errors = problem?.byPath()
+  if (member && problem?.status === 409 && problem.current) {
+    const fields = [
+      { key: 'name', label: 'Name' },
+      { key: 'role', label: 'Role' },
+      { key: 'retired', label: 'Gone' },
+    ]
+    const mine = { name, role, retired: save.variables?.retired }
+    return (
+      <TwoVersions
+        what={member.name}
+        rows={differences(fields, problem.current, mine)}
+        onTheirs={onDone}
+        onMine={() =>
+          save.mutate({
+            edit: Number(problem.current?.edit),
+            retired: save.variables?.retired ?? false,
+          })
+        }
+      />
+    )
+  }
+  const submit = (retired: boolean) => save.mutate({ edit: member?.edit ?? 0, retired })
+  return (
+    <form
+      onSubmit={(event) => {
+        event.preventDefault()
+        submit(member?.retired ?? false)
+      }}
+    >
+      <Flex direction="column" gap="3">
+        <TextField
+          label="Name"
+          value={name}
+          error={errors?.get('name')}
+          onChange={(event) => setName(event.currentTarget.value)}
+        />
+        <SelectField label="Role" value={role} options={ROLES} error={errors?.get('role')} onPick={setRole} />
+        {needsSecret && (
+          <TextField
+            label={member?.can_sign_in ? 'New PIN or passphrase (empty: as it is)' : 'PIN or passphrase'}
+            type="password"
+            autoComplete="new-password"
+            value={secret}
+            error={errors?.get('secret')}
+            hint="At least six signs; they can change it themselves."
+            onChange={(event) => setSecret(event.currentTarget.value)}
+          />
+        )}
+      </Flex>
+      {problem && ![...(errors?.keys() ?? [])].some((path) => ['name', 'role', 'secret'].includes(path)) && (
+        <Text role="alert" color="emberOnSoft" mt="2">
+          {problem.message}
+        </Text>
+      )}
+      <Flex gap="2" mt="3" wrap="wrap">
+        <Button type="submit" look="ember" loading={save.isPending}>
+          Keep
+        </Button>
+        <Button onClick={onDone}>Leave it</Button>
+        {member && (
+          <>
+            {needsSecret && <Button onClick={() => signOut.mutate(member.id)}>Sign out everywhere</Button>}
+            <Button ml="auto" onClick={() => submit(!member.retired)}>
+              {member.retired ? 'Take back' : 'Let go'}
+            </Button>
+          </>
+        )}
+      </Flex>
+    </form>
+  )
+}

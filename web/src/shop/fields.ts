@@ -1,0 +1,251 @@
+import type { Fact, Head, Inventory, Lot, Machine, Material, Piece } from '../api/types'
+import type { ChosenUnits } from '../shared/units'
+import { inUnit, unitOf, unitSign, written } from '../shared/units'
+
+/** What a form of the shop asks for: its fields, and the way between stored figures and typed texts. */
+
+export interface Option {
+  value: string
+  label: string
+}
+
+export type Field = { key: string; label: string; hint?: string; needed?: boolean } & (
+  | { kind: 'text' | 'note' | 'colour' | 'pair' | 'pulses' }
+  | { kind: 'quantity'; quantity: string }
+  | { kind: 'choice'; options: Option[] }
+  | { kind: 'checks'; options: (Option & { hint?: string })[] }
+)
+
+/** What stands in a form: texts, lists of ticked keys, pairs, rows. */
+export type Values = Record<string, unknown>
+
+const plainOptions = (values: readonly string[]): Option[] => values.map((value) => ({ value, label: value }))
+
+/** A stored figure as it stands in its field: in my unit, with the unit behind it. */
+export function figure(
+  value: unknown,
+  quantity: string,
+  table: Inventory['units'],
+  units: ChosenUnits,
+): string {
+  if (typeof value !== 'number') return ''
+  const unit = unitOf(table, quantity, units)
+  return `${written(inUnit(value, unit), 6)} ${unitSign(unit?.symbol ?? '')}`.trim()
+}
+
+/** Stored facts as the texts a form begins with. */
+export function typedValues(
+  fields: Field[],
+  facts: Values,
+  table: Inventory['units'],
+  units: ChosenUnits,
+): Values {
+  return Object.fromEntries(
+    fields.map((field) => {
+      const value = facts[field.key]
+      if (field.kind === 'quantity') return [field.key, figure(value, field.quantity, table, units)]
+      if (field.kind === 'checks') return [field.key, value ?? []]
+      if (field.kind === 'pair' || field.kind === 'pulses') return [field.key, value ?? null]
+      return [field.key, value === null || value === undefined ? '' : String(value)]
+    }),
+  )
+}
+
+/** The facts to send: what was typed where it was touched, the stored figure where not, so that nothing is rounded
+ * by looking at it. `began` is null for something new: then everything is sent. */
+export function sentFacts(fields: Field[], stored: Values, began: Values | null, now: Values): Values {
+  const facts: Values = { ...stored }
+  for (const { key } of fields) {
+    const touched = began === null || JSON.stringify(now[key]) !== JSON.stringify(began[key])
+    if (touched) facts[key] = now[key]
+  }
+  return facts
+}
+
+const factField = (fact: Fact): Field => ({
+  key: fact.key,
+  label: fact.name.charAt(0).toUpperCase() + fact.name.slice(1),
+  kind: 'quantity',
+  quantity: fact.quantity,
+  hint: fact.help || undefined,
+  needed: fact.needed,
+})
+
+const AIR: Record<string, string> = {
+  none: 'no air',
+  on_off: 'on or off',
+  low_high: 'low or high',
+  pressure: 'by pressure',
+}
+
+/** The fields of a machine; those that its kind of motion or source does not have are left out. */
+export function machineFields(inventory: Inventory, source: string, motion: string): Field[] {
+  const { forms } = inventory
+  const fits = (fact: Fact) => fact.of !== 'head' && (fact.motion === '' || fact.motion === motion)
+  const pulsed = ['co2_rf', 'fibre_q', 'fibre_mopa', 'uv'].includes(source)
+  return [
+    { key: 'name', label: 'Name', kind: 'text', needed: true },
+    {
+      key: 'source',
+      label: 'Source',
+      kind: 'choice',
+      options: forms.sources.map((one) => ({ value: one.key, label: one.name })),
+    },
+    { key: 'motion', label: 'Moves as', kind: 'choice', options: plainOptions(['gantry', 'galvo']) },
+    ...forms.facts.filter(fits).map(factField),
+    ...(pulsed ? [{ key: 'frequency_khz', label: 'Frequency, kHz', kind: 'pair' } as const] : []),
+    ...(source === 'fibre_mopa'
+      ? [{ key: 'pulse_widths', label: 'Pulse widths', kind: 'pulses' } as const]
+      : []),
+    {
+      key: 'air',
+      label: 'Air',
+      kind: 'choice',
+      options: forms.airs.map((key) => ({ value: key, label: AIR[key] ?? key })),
+    },
+    { key: 'note', label: 'Note', kind: 'note' },
+  ]
+}
+
+export function headFields(inventory: Inventory, machine: Machine | null): Field[] {
+  const motion = machine?.facts.motion
+  const differs = (fact: Fact) => fact.of === 'both' && (fact.motion === '' || fact.motion === motion)
+  const { facts } = inventory.forms
+  return [
+    { key: 'name', label: 'Name', kind: 'text', hint: 'such as 50 mm lens', needed: true },
+    ...facts.filter((fact) => fact.of === 'head').map(factField),
+    ...(machine
+      ? facts
+          .filter(differs)
+          .map((fact) => ({ ...factField(fact), needed: false, hint: 'only where it differs' }))
+      : []),
+  ]
+}
+
+export function materialFields(inventory: Inventory): Field[] {
+  const { forms, processes } = inventory
+  return [
+    { key: 'name', label: 'Name', kind: 'text', needed: true },
+    { key: 'family', label: 'Family', kind: 'choice', options: plainOptions(forms.families) },
+    { key: 'thickness_mm', label: 'Thickness', kind: 'quantity', quantity: 'length' },
+    {
+      key: 'mark',
+      label: 'A mark comes out',
+      kind: 'choice',
+      options: plainOptions(['darker', 'lighter']),
+    },
+    {
+      key: 'processes',
+      label: 'Meant for',
+      kind: 'checks',
+      options: processes.map((one) => ({ value: one.key, label: one.name.toLowerCase() })),
+    },
+    {
+      key: 'hazards',
+      label: 'Hazards',
+      kind: 'checks',
+      options: forms.hazards.map((one) => ({ value: one.key, label: one.key, hint: one.consequence })),
+    },
+    { key: 'ground_colour', label: 'Colour of the bare ground', kind: 'colour' },
+    { key: 'density_kg_m3', label: 'Density', kind: 'quantity', quantity: 'density' },
+    {
+      key: 'hardness',
+      label: 'Hardness',
+      kind: 'choice',
+      options: [
+        { value: '', label: 'not said' },
+        ...forms.hardness.map((label, i) => ({ value: String(i + 1), label })),
+      ],
+    },
+    { key: 'supplier_code', label: 'Supplier’s code', kind: 'text' },
+    { key: 'note', label: 'Note', kind: 'note' },
+  ]
+}
+
+export const LOT_FIELDS: Field[] = [
+  { key: 'name', label: 'Lot', kind: 'text', hint: 'pallet, roll, batch number', needed: true },
+  { key: 'measured_mm', label: 'Measured thickness', kind: 'quantity', quantity: 'length' },
+  { key: 'supplier_code', label: 'Supplier’s code', kind: 'text' },
+  { key: 'note', label: 'Note', kind: 'note' },
+]
+
+export function pieceFields(lots: Lot[]): Field[] {
+  return [
+    { key: 'name', label: 'Piece', kind: 'text', hint: 'such as scrap by the window', needed: true },
+    { key: 'shape', label: 'Shape', kind: 'choice', options: plainOptions(['rectangle', 'disc']) },
+    { key: 'width_mm', label: 'Width or diameter', kind: 'quantity', quantity: 'length', needed: true },
+    { key: 'height_mm', label: 'Depth', kind: 'quantity', quantity: 'length' },
+    { key: 'margin_mm', label: 'Bare margin', kind: 'quantity', quantity: 'length' },
+    {
+      key: 'lot_id',
+      label: 'Lot',
+      kind: 'choice',
+      options: [
+        { value: '', label: 'not said' },
+        ...lots.map((lot) => ({ value: String(lot.id), label: lot.name })),
+      ],
+    },
+    { key: 'note', label: 'Note', kind: 'note' },
+  ]
+}
+
+/** Rows of the shop as the facts their forms edit. */
+export const machineFacts = (machine: Machine): Values => ({ ...machine.facts, note: machine.note })
+export const headFacts = (head: Head): Values => ({ ...head.facts, machine_id: head.machine_id })
+
+const MATERIAL_FACTS = [
+  'name',
+  'family',
+  'thickness_mm',
+  'mark',
+  'processes',
+  'hazards',
+  'ground_lab',
+  'density_kg_m3',
+  'hardness',
+  'supplier_code',
+  'note',
+] as const
+const LOT_FACTS = ['material_id', 'name', 'measured_mm', 'supplier_code', 'note'] as const
+const PIECE_FACTS = [
+  'material_id',
+  'lot_id',
+  'name',
+  'shape',
+  'width_mm',
+  'height_mm',
+  'margin_mm',
+  'note',
+] as const
+
+function picked<T extends object>(row: T, keys: readonly (keyof T & string)[]): Values {
+  return Object.fromEntries(keys.map((key) => [key, row[key]]))
+}
+
+export const materialFacts = (material: Material): Values => picked(material, MATERIAL_FACTS)
+/** The colour is edited as a screen shows it; the figure behind it stays unless it is touched. */
+export const materialShown = (material: Material): Values => ({
+  ...materialFacts(material),
+  ground_colour: material.ground_colour,
+})
+export const lotFacts = (lot: Lot): Values => picked(lot, LOT_FACTS)
+export const pieceFacts = (piece: Piece): Values => picked(piece, PIECE_FACTS)
+
+/** What differs between two versions, in words, for choosing between them. */
+export function differences(
+  fields: { key: string; label: string }[],
+  theirs: Values,
+  mine: Values,
+): { name: string; theirs: string; mine: string }[] {
+  const words = (value: unknown) =>
+    value === null || value === undefined || value === ''
+      ? 'nothing'
+      : typeof value === 'object'
+        ? JSON.stringify(value)
+            .replace(/["[\]{}]/g, ' ')
+            .trim() || 'none'
+        : String(value)
+  return fields
+    .filter(({ key }) => JSON.stringify(theirs[key]) !== JSON.stringify(mine[key]))
+    .map(({ key, label }) => ({ name: label, theirs: words(theirs[key]), mine: words(mine[key]) }))
+}
