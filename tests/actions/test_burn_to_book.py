@@ -6,7 +6,7 @@ import unittest
 
 from PIL import Image
 
-from rezept.actions import burning, deciding, equipment, keeping, people, planning, reading, views
+from rezept.actions import asking, burning, deciding, equipment, keeping, people, planning, reading, views
 from rezept.actions.people import NotAllowed
 from rezept.core.errors import InvalidInput, NotFound, Refused
 from rezept.store.errors import Stale
@@ -221,7 +221,7 @@ class KeepTest(BurnedCase):
         return keeping.keep_recipe(self.shop, by or self.member, self.burn, patch, document)
 
     def test_the_kept_numbers_are_the_burned_numbers(self):
-        recipe = views.recipe_page(self.shop, self.keep(note="clean edge"))
+        recipe = asking.recipe_page(self.shop, self.keep(note="clean edge"))
         burned = next(p for p in self.page()["burned"]["patches"] if p["id"] == "B2")
         self.assertEqual([step["settings"] for step in recipe["steps"]], [burned["settings"]])
         self.assertEqual((recipe["steps"][0]["position"], recipe["standing"]), (1, "tried"))
@@ -235,12 +235,12 @@ class KeepTest(BurnedCase):
         page = self.page()
         axes = [{"parameter": "speed_mm_s", "along": "x", "values": [1, 2, 3]}, page["design"]["axes"][1]]
         planning.change_draft(self.shop, self.member, self.trial, page["edit"], {**page["design"], "axes": axes}, {})
-        self.assertEqual(views.recipe_page(self.shop, recipe)["steps"][0]["settings"]["speed_mm_s"], 20.0)
+        self.assertEqual(asking.recipe_page(self.shop, recipe)["steps"][0]["settings"]["speed_mm_s"], 20.0)
 
     def test_only_technicians_mark_as_proven(self):
         with self.assertRaises(NotAllowed):
             self.keep(standing="proven")
-        self.assertEqual(views.book(self.shop), [])
+        self.assertEqual(asking.book(self.shop)["recipes"], [])
         recipe = self.keep(self.technician, standing="proven")
         with self.assertRaises(NotAllowed):
             keeping.change_recipe(self.shop, self.member, recipe, 1, {"standing": "tried"})
@@ -266,7 +266,7 @@ class KeepTest(BurnedCase):
         with self.assertRaisesRegex(Refused, "in the book already"):
             self.keep()
         self.keep(purpose="fast draft")
-        self.assertEqual(len(views.book(self.shop)), 2)
+        self.assertEqual(len(asking.book(self.shop)["recipes"]), 2)
 
     def test_history_and_stale_edits(self):
         recipe = self.keep()
@@ -274,7 +274,7 @@ class KeepTest(BurnedCase):
         with self.assertRaises(Stale) as caught:
             keeping.change_recipe(self.shop, self.member, recipe, 1, {"note": "mine"})
         self.assertEqual(caught.exception.current["standing"], "proven")
-        history = views.recipe_page(self.shop, recipe)["history"]
+        history = asking.recipe_page(self.shop, recipe)["history"]
         self.assertEqual([(v["edit"], v["recipe"]["standing"], v["by_name"]) for v in history],
                          [(2, "proven", "Tess"), (1, "tried", "Moss")])  # fmt: skip
 
@@ -289,7 +289,7 @@ class BookTest(BurnedCase):
         self.proven = keep(self.shop, self.technician, self.burn, "B2", {"standing": "proven"})
 
     def found(self, **filters):
-        return [recipe["id"] for recipe in views.book(self.shop, **filters)]
+        return [recipe["id"] for recipe in asking.book(self.shop, **filters)["recipes"]]
 
     def test_best_standing_first(self):
         self.assertEqual(self.found(), [self.proven, self.tried])
@@ -319,26 +319,26 @@ class BookTest(BurnedCase):
             self.assertEqual(self.found(**other), [])
 
     def test_ask_answers_with_the_proven_one_first(self):
-        answer = views.ask(self.shop, "cut", self.poplar, self.wren)
+        answer = asking.ask(self.shop, "cut", self.poplar, self.wren)
         self.assertEqual([recipe["id"] for recipe in answer["recipes"]], [self.proven, self.tried])
         self.assertEqual(answer["related"], [])
 
     def test_ask_without_a_recipe_shows_the_same_material(self):
-        answer = views.ask(self.shop, "cut", self.thick, self.wren)
+        answer = asking.ask(self.shop, "cut", self.thick, self.wren)
         self.assertEqual(answer["recipes"], [])
-        self.assertEqual({recipe["id"] for recipe in answer["related"]}, {self.proven, self.tried})
+        self.assertEqual({near["recipe"]["id"] for near in answer["near"]}, {self.proven, self.tried})
         self.assertIn("1/thickness", answer["start"]["reason"])
 
     def test_retired_recipes_are_not_offered(self):
         keeping.change_recipe(self.shop, self.technician, self.proven, 1, {"standing": "retired"})
-        answer = views.ask(self.shop, "cut", self.poplar, self.wren)
+        answer = asking.ask(self.shop, "cut", self.poplar, self.wren)
         self.assertEqual([recipe["id"] for recipe in answer["recipes"]], [self.tried])
 
     def test_ask_for_what_is_not_there(self):
         with self.assertRaises(NotFound):
-            views.ask(self.shop, "cut", 99, self.wren)
+            asking.ask(self.shop, "cut", 99, self.wren)
         with self.assertRaises(InvalidInput):
-            views.ask(self.shop, "melt", self.poplar, self.wren)
+            asking.ask(self.shop, "melt", self.poplar, self.wren)
 
 
 class EquipmentTest(ShopCase):

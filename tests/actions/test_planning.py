@@ -4,7 +4,7 @@ import unittest
 from pathlib import Path
 from unittest import mock
 
-from rezept.actions import burning, exporting, keeping, planning, reading, views
+from rezept.actions import asking, burning, exporting, keeping, planning, reading, views
 from rezept.actions.people import NotAllowed
 from rezept.actions.typed import resolved, split_list
 from rezept.core.errors import InvalidInput, NotFound, Refused, SeveralErrors, UnknownKey
@@ -189,7 +189,7 @@ class StartTest(ShopCase):
 
     def test_starts_around_the_recipe(self):
         self.keep(self.poplar, "cut")
-        settings = views.book(self.shop)[0]["steps"][0]["settings"]
+        settings = asking.book(self.shop)["recipes"][0]["steps"][0]["settings"]
         page = self.known(self.poplar)
         self.assertEqual(page["reason"], "Around Poplar plywood 4 mm on Wren.")
         dose = 60 * settings["power_pct"] / 100 / settings["speed_mm_s"]
@@ -213,7 +213,7 @@ class StartTest(ShopCase):
         self.keep(self.poplar, "line")
         labels = self.known(self.poplar)["design"]["labels"]
         self.assertTrue(labels["on"])
-        settings = views.book(self.shop)[0]["steps"][0]["settings"]
+        settings = asking.book(self.shop)["recipes"][0]["steps"][0]["settings"]
         self.assertEqual(labels["settings"]["speed_mm_s"], settings["speed_mm_s"])
 
 

@@ -6,7 +6,7 @@ import numpy as np
 
 from rezept.core.fields import Fields
 from rezept.core.findings.margin import margins
-from rezept.core.findings.start import Known, start_blind, start_from
+from rezept.core.findings.start import start_around, start_blind
 from rezept.core.machine import read_machine
 from rezept.core.process import PROCESSES
 from tests.made import WREN, area_document, planned, trial_document
@@ -59,32 +59,22 @@ class MarginTest(unittest.TestCase):
 class StartTest(unittest.TestCase):
     machine = read_machine(Fields(WREN))
 
-    def test_other_thickness_slows_down(self):
-        """20 mm/s at 4 mm is 13 mm/s (two digits) at 6 mm, and the reason says so."""
-        known = Known({"speed_mm_s": 20.0, "power_pct": 70.0, "passes": 1.0}, 4.0, "Poplar 4 mm on Wren")
-        start = start_from(self.machine, PROCESSES["cut"], 6.0, known)
-        self.assertEqual(start.centre["speed_mm_s"], 13.0)
-        self.assertIn("1/thickness", start.reason)
-        self.assertAlmostEqual(start.dose, 60 * 0.7 / 13)
-        self.assertLess(start.speed_mm_s[0], 13.0)
-        self.assertGreater(start.speed_mm_s[1], 13.0)
+    def test_a_start_is_around_the_setting(self):
+        settings = {"speed_mm_s": 20.0, "power_pct": 70.0, "passes": 1.0}
+        start = start_around(self.machine, PROCESSES["cut"], settings, "Around it.")
+        self.assertEqual((start.centre["speed_mm_s"], start.reason), (20.0, "Around it."))
+        self.assertAlmostEqual(start.dose, 60 * 0.7 / 20)
+        self.assertLess(start.speed_mm_s[0], 20.0)
+        self.assertGreater(start.speed_mm_s[1], 20.0)
 
-    def test_same_thickness_starts_at_the_known_setting(self):
-        known = Known({"speed_mm_s": 20.0, "power_pct": 70.0}, 4.0, "Poplar 4 mm on Wren")
-        start = start_from(self.machine, PROCESSES["cut"], 4.0, known)
-        self.assertEqual(start.centre["speed_mm_s"], 20.0)
-        self.assertEqual(start.reason, "Around Poplar 4 mm on Wren.")
-
-    def test_marks_do_not_mind_the_thickness(self):
-        known = Known({"speed_mm_s": 200.0, "power_pct": 20.0, "line_spacing_mm": 0.1}, 4.0, "Poplar 4 mm")
-        start = start_from(self.machine, PROCESSES["area"], 6.0, known)
-        self.assertEqual(start.centre["speed_mm_s"], 200.0)
+    def test_marks_count_dose_over_the_area(self):
+        settings = {"speed_mm_s": 200.0, "power_pct": 20.0, "line_spacing_mm": 0.1}
+        start = start_around(self.machine, PROCESSES["area"], settings, "")
         self.assertAlmostEqual(start.dose, 12 / 200 / 0.1)
 
     def test_ranges_stay_within_the_machine(self):
         for speed, power in [(480.0, 84.0), (0.5, 9.5), (500.0, 85.0)]:
-            known = Known({"speed_mm_s": speed, "power_pct": power}, None, "it")
-            start = start_from(self.machine, PROCESSES["cut"], None, known)
+            start = start_around(self.machine, PROCESSES["cut"], {"speed_mm_s": speed, "power_pct": power}, "")
             with self.subTest(speed=speed):
                 self.assertLessEqual(start.speed_mm_s[1], 500.0)
                 self.assertGreaterEqual(start.power_pct[0], 9.0)

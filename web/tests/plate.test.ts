@@ -55,7 +55,7 @@ describe.each([
       [palette.ink, palette.plate],
       [palette.ink2, palette.paper],
       [palette.ink2, palette.card],
-      [palette.ink2, palette.line],
+      [palette.ink, palette.line],
       [palette.ink3, palette.card],
       [palette.emberOnSoft, palette.emberSoft],
       [palette.emberOnSoft, palette.card],

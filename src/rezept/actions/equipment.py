@@ -15,7 +15,7 @@ from rezept.core.fields import Fields
 from rezept.core.machine import Machine, read_machine
 from rezept.core.material import FAMILIES, Material, read_material
 from rezept.core.process import PROCESSES
-from rezept.store import changes
+from rezept.store import changes, search
 from rezept.store import equipment as equipment_table
 from rezept.store import people as people_table
 from rezept.store import shop as shop_table
@@ -182,6 +182,7 @@ def _changed(
         after = equipment_table.change(db, kind, before["id"], edit, row, retired, by.id, shop.now())
     except sqlite3.IntegrityError as error:
         raise _exists(kind, row["name"]) from error
+    search.index(db, kind, before["id"])
     verb = "changed"
     if after["retired"] != before["retired"]:
         verb = "retired" if after["retired"] else "took back"

@@ -1,27 +1,74 @@
-"""Keeping a patch as a recipe, and changing what the book says of it."""
+"""Keeping a patch as a recipe, writing down what was heard, and changing what the book says."""
 
 from __future__ import annotations
 
+import sqlite3
+from collections.abc import Mapping
 from typing import Any
+from urllib.parse import urlsplit
 
 from rezept.actions.burning import patch_of_burn
+from rezept.actions.equipment import machine_of
 from rezept.actions.open_shop import Shop
 from rezept.actions.people import Member, NotAllowed, require
+from rezept.actions.typed import Units, resolved
 from rezept.core.errors import InvalidInput, Refused
 from rezept.core.fields import Fields
+from rezept.core.parameters import NEVER_DEFAULTED, parameter, unfit_reason
 from rezept.core.process import PROCESSES
 from rezept.core.reading import deciding_face
-from rezept.core.recipe import STANDINGS, STANDINGS_BY_MEMBERS
+from rezept.core.recipe import STANDINGS, STANDINGS_BY_MEMBERS, STANDINGS_WITHOUT_PLATE, standing_after
 from rezept.store import book as book_table
 from rezept.store import burns as burn_table
+from rezept.store import changes
+from rezept.store import confirmations as confirmation_table
+from rezept.store import equipment as equipment_table
+from rezept.store.errors import Stale
 from rezept.store.rows import Row
+
+MOST_LINKS = 20
 
 
 def _may_say(by: Member, standing: str) -> None:
-    if standing not in STANDINGS_BY_MEMBERS and not by.may("technician"):
+    allowed = (*STANDINGS_BY_MEMBERS, *STANDINGS_WITHOUT_PLATE)
+    if standing not in allowed and not by.may("technician"):
         raise NotAllowed(
             f"Only technicians mark a recipe as {standing}; {by.name} is here as {by.role}.", "technician", "standing"
         )
+
+
+def _links(fields: Fields) -> list[dict[str, str]]:
+    """Links as title and address; only addresses a browser may safely follow."""
+    links = []
+    for i, item in enumerate(fields.items("links", [])):
+        one = Fields(item, f"links[{i}]")
+        url = one.text("url", longest=500).strip()
+        parts = urlsplit(url)
+        if parts.scheme not in ("http", "https") or not parts.netloc:
+            raise InvalidInput("A link begins with http:// or https://.", f"links[{i}].url", url)
+        links.append({"title": one.text("title", "", longest=120).strip(), "url": url})
+        one.finish()
+    if len(links) > MOST_LINKS:
+        raise InvalidInput(f"A recipe has at most {MOST_LINKS} links.", "links", len(links))
+    return links
+
+
+def _words(fields: Fields) -> Row:
+    """What the book says of a recipe in words; only what was given."""
+    given: Row = {}
+    for key, longest in (("purpose", 80), ("note", 8000), ("conditions", 2000), ("supplier_code", 120)):
+        if key in fields.data:
+            given[key] = fields.text(key, longest=longest).strip()
+    if "links" in fields.data:
+        given["links"] = _links(fields)
+    return given
+
+
+def log_recipe(db: sqlite3.Connection, shop: Shop, by: Member, recipe: Row, verb: str) -> None:
+    material = equipment_table.material(db, recipe["material_id"])
+    head = equipment_table.head(db, recipe["head_id"])
+    title = f"{PROCESSES[recipe['process']].name.lower()} {material['title']} on {head['title']}"
+    changes.log(db, "recipe", recipe["id"], verb, title, by.id, shop.now())
 
 
 def keep_recipe(shop: Shop, by: Member, burn_id: int, patch: str, document: Any) -> int:
@@ -29,8 +76,7 @@ def keep_recipe(shop: Shop, by: Member, burn_id: int, patch: str, document: Any)
     require(by, "member", "keep recipes")
     fields = Fields(document)
     standing = fields.choice("standing", ("tried", "proven"), "tried")
-    purpose = (fields.text("purpose", "", longest=80) or "").strip()
-    note = fields.text("note", "", longest=4000)
+    words = {"purpose": "", "note": "", **_words(fields)}
     fields.finish()
     _may_say(by, standing)
     with shop.database.writing() as db:
@@ -42,40 +88,187 @@ def keep_recipe(shop: Shop, by: Member, burn_id: int, patch: str, document: Any)
         if reading is None or reading[process.outcome] is None:
             raise Refused(f"{patch} has not been read yet. Score it first.", "patch", patch)
         for kept in book_table.recipes_of_burn(db, burn_id):
-            if kept["patch"] == patch and kept["purpose"] == purpose and kept["standing"] != "retired":
+            if kept["patch"] == patch and kept["purpose"] == words["purpose"] and kept["standing"] != "retired":
                 raise Refused(f"{patch} is in the book already.", "patch", patch)
         recipe = {
+            **words,
             "head_id": frozen["head_id"],
             "material_id": frozen["material_id"],
             "process": frozen["process"],
-            "purpose": purpose,
             "standing": standing,
-            "note": note,
             "burn_id": burn_id,
             "patch": patch,
         }
         step = {"name": process.name, "process": process.key, "settings": planned["settings"]}
-        return book_table.add_recipe(db, recipe, [step], by.id, shop.now())
+        return _added(db, shop, by, recipe, step, "kept")
+
+
+def _added(db: sqlite3.Connection, shop: Shop, by: Member, recipe: Row, step: Row, verb: str) -> int:
+    recipe_id = book_table.add_recipe(db, recipe, [step], by.id, shop.now())
+    log_recipe(db, shop, by, {**recipe, "id": recipe_id}, verb)
+    return recipe_id
+
+
+def _heard_settings(settings: Mapping[str, Any], units: Units, process: str, head: Row) -> dict[str, float]:
+    """Typed settings of somebody else's recipe, each one that this machine has for this process."""
+    typed = {key: value for key, value in settings.items() if not (isinstance(value, str) and not value.strip())}
+    plain = resolved({"hold": typed}, units)["hold"]
+    machine = machine_of(head)
+    checked = {}
+    for key in plain:
+        path = f"settings.{key}"
+        row = parameter(key, path)
+        reason = unfit_reason(row, machine.source, machine.motion, process, machine.name)
+        if reason is not None:
+            raise InvalidInput(reason, path, plain[key])
+        checked[key] = row.checked(plain[key], path)
+    for key in NEVER_DEFAULTED:
+        if key not in checked:
+            raise InvalidInput(f"{parameter(key, key).name.capitalize()} is missing.", f"settings.{key}")
+    return checked
+
+
+def write_down(shop: Shop, by: Member, document: Mapping[str, Any], settings: Mapping[str, Any], units: Units) -> int:
+    """Write down a recipe that no plate of this shop stands behind: heard of, or estimated."""
+    require(by, "member", "keep recipes")
+    fields = Fields(document)
+    process = fields.choice("process", tuple(PROCESSES))
+    standing = fields.choice("standing", STANDINGS_WITHOUT_PLATE, "heard")
+    head_id, material_id = fields.whole("head", at_least=1), fields.whole("material", at_least=1)
+    words = {"purpose": "", "note": "", **_words(fields)}
+    fields.finish()
+    with shop.database.writing() as db:
+        head = equipment_table.head(db, head_id)
+        equipment_table.material(db, material_id)
+        step = {
+            "name": PROCESSES[process].name,
+            "process": process,
+            "settings": _heard_settings(settings, units, process, head),
+        }
+        recipe = {
+            **words,
+            "head_id": head_id,
+            "material_id": material_id,
+            "process": process,
+            "standing": standing,
+            "burn_id": None,
+            "patch": None,
+        }
+        return _added(db, shop, by, recipe, step, "wrote down")
+
+
+def _superseded_by(db: sqlite3.Connection, recipe: Row, other_id: int | None) -> int | None:
+    """The recipe that takes this one's place: of the same process, material and head, and not in a circle."""
+    if other_id is None:
+        return None
+    other = book_table.recipe(db, other_id)
+    for key in ("process", "material_id", "head_id"):
+        if other[key] != recipe[key]:
+            raise InvalidInput("Only a recipe for the same thing can take its place.", "superseded_by", other_id)
+    seen: Row | None = other
+    while seen is not None:
+        if seen["id"] == recipe["id"]:
+            raise InvalidInput("A recipe cannot take its own place.", "superseded_by", other_id)
+        seen = None if seen["superseded_by"] is None else book_table.recipe(db, seen["superseded_by"])
+    return other_id
 
 
 def change_recipe(shop: Shop, by: Member, recipe_id: int, edit: int, document: Any) -> Row:
-    """Change standing, purpose or note of a recipe, made from its version `edit`."""
+    """Change what the book says of a recipe, made from its version `edit`."""
     require(by, "member", "change recipes")
     fields = Fields(document)
-    change: Row = {}
+    change = _words(fields)
     if "standing" in fields.data:
         change["standing"] = fields.choice("standing", STANDINGS)
-    if "purpose" in fields.data:
-        change["purpose"] = fields.text("purpose", longest=80).strip()
-    if "note" in fields.data:
-        change["note"] = fields.text("note", longest=4000)
+    other_id = fields.whole("superseded_by", None, at_least=1) if "superseded_by" in fields.data else None
     fields.finish()
-    if not change:
-        raise InvalidInput("Nothing to change was named: standing, purpose or note.", "")
+    if not document:
+        raise InvalidInput("Nothing to change was named.", "")
     with shop.database.writing() as db:
         before = book_table.recipe(db, recipe_id)
-        if change.get("standing", before["standing"]) != before["standing"]:
-            _may_say(by, change["standing"])
-            if before["standing"] == "proven":
-                require(by, "technician", "take back that it is proven")
-        return book_table.change_recipe(db, recipe_id, edit, change, by.id, shop.now())
+        if "superseded_by" in fields.data:
+            change["superseded_by"] = _superseded_by(db, before, other_id)
+        return _changed(db, shop, by, before, edit, change, "changed")
+
+
+def _changed(db: sqlite3.Connection, shop: Shop, by: Member, before: Row, edit: int, change: Row, verb: str) -> Row:
+    standing = str(change.get("standing", before["standing"]))
+    if standing != before["standing"]:
+        _may_say(by, standing)
+        if before["standing"] == "proven":
+            require(by, "technician", "take back that it is proven")
+        if standing in STANDINGS_WITHOUT_PLATE and before["burn_id"] is not None:
+            raise InvalidInput(f"A plate stands behind this recipe; it is not {standing}.", "standing", standing)
+        verb = f"marked as {standing}:"
+    after = book_table.change_recipe(db, before["id"], edit, change, by.id, shop.now())
+    log_recipe(db, shop, by, after, verb)
+    return after
+
+
+def restore(shop: Shop, by: Member, recipe_id: int, edit: int, version: int) -> Row:
+    """Let the book say again what it said after edit `version`, as a new edit."""
+    require(by, "member", "change recipes")
+    with shop.database.writing() as db:
+        before = book_table.recipe(db, recipe_id)
+        old = book_table.version(db, recipe_id, version)
+        change = {key: old[key] for key in book_table.CHANGEABLE if key in old}
+        if change.get("superseded_by") is not None:
+            change["superseded_by"] = _superseded_by(db, before, change["superseded_by"])
+        return _changed(db, shop, by, before, edit, change, "put back")
+
+
+def confirm(shop: Shop, by: Member, recipe_id: int, held: bool, note: str = "") -> int:
+    """One tap at the machine: it held, or it did not. The standing rules may change its standing.
+
+    Returns the confirmation's id, with which it can be taken back.
+    """
+    require(by, "member", "confirm recipes")
+    note = Fields({"note": note}).text("note", longest=1000).strip()
+    with shop.database.writing() as db:
+        recipe = book_table.recipe(db, recipe_id)
+        if recipe["standing"] == "retired":
+            raise Refused("This recipe is retired; take it back into use first.", "standing")
+        so_far = [one["held"] for one in confirmation_table.of_recipe(db, recipe_id)]
+        after = standing_after(recipe["standing"], [*so_far, held])
+        changed = after != recipe["standing"]
+        changed_from = (recipe["standing"], recipe["edit"] + 1) if changed else None
+        confirmation_id = confirmation_table.add(db, recipe_id, held, note, changed_from, by.id, shop.now())
+        if changed:
+            book_table.change_recipe(db, recipe_id, recipe["edit"], {"standing": after}, by.id, shop.now())
+        log_recipe(db, shop, by, recipe, "confirmed" if held else "saw fail")
+        return confirmation_id
+
+
+def take_back_confirmation(shop: Shop, by: Member, confirmation_id: int) -> int:
+    """Undo a tap: one's own, or as technician anybody's; returns the recipe's id.
+
+    Where the tap had changed the standing, and nobody changed the recipe since, that goes back, too.
+    """
+    with shop.database.writing() as db:
+        line = confirmation_table.confirmation(db, confirmation_id)
+        if line["by_member"] != by.id:
+            require(by, "technician", "take back what others said")
+        recipe = book_table.recipe(db, line["recipe_id"])
+        if line["taken_back_at"] is not None:
+            raise Stale("this", line, {"taken_back": True})
+        confirmation_table.take_back(db, confirmation_id, shop.now())
+        if line["edit_after"] == recipe["edit"]:
+            back = {"standing": line["standing_before"]}
+            book_table.change_recipe(db, recipe["id"], recipe["edit"], back, by.id, shop.now())
+        log_recipe(db, shop, by, recipe, "took back a remark on")
+        return int(recipe["id"])
+
+
+def say_not_working(shop: Shop, by: Member, process: str, material_id: int, head_id: int, reason: str | None) -> None:
+    """Note on the map that something does not work at all and why, or with None that it is open again."""
+    require(by, "technician", "say what does not work")
+    if process not in PROCESSES:
+        raise InvalidInput(f"A process is one of {', '.join(PROCESSES)}.", "process", process)
+    if reason is not None:
+        reason = Fields({"reason": reason}).text("reason", longest=300, empty=False).strip()
+    with shop.database.writing() as db:
+        material, head = equipment_table.material(db, material_id), equipment_table.head(db, head_id)
+        book_table.say_not_working(db, material_id, head_id, process, reason, by.id, shop.now())
+        what = f"{PROCESSES[process].name.lower()} {material['title']} on {head['title']}"
+        verb = "opened again:" if reason is None else "said it does not work:"
+        changes.log(db, "shop", 1, verb, what, by.id, shop.now())

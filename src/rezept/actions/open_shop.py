@@ -8,6 +8,7 @@ from datetime import UTC, datetime
 from pathlib import Path
 
 from rezept.core.errors import RezeptError
+from rezept.store import search
 from rezept.store.database import Database
 from rezept.store.photo_files import PhotoFiles
 
@@ -47,4 +48,7 @@ def open_shop(folder: Path, clock: Clock = wall_clock) -> Shop:
         folder.mkdir(parents=True, exist_ok=True)
     except OSError as error:
         raise FolderTrouble(f"{folder} cannot be used as a data folder: {error.strerror}.") from error
-    return Shop(folder, Database(folder / "rezept.sqlite3"), PhotoFiles(folder / "photos"), clock)
+    database = Database(folder / "rezept.sqlite3")
+    with database.writing() as db:
+        search.catch_up(db)
+    return Shop(folder, database, PhotoFiles(folder / "photos"), clock)

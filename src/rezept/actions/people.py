@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from rezept.actions.open_shop import Shop
 from rezept.core.errors import InvalidInput, NotFound, Refused, RezeptError
-from rezept.store import changes
+from rezept.store import changes, search
 from rezept.store import people as people_table
 from rezept.store import shop as shop_table
 from rezept.store.rows import Row
@@ -156,6 +156,7 @@ def change_member(shop: Shop, by: Member, member_id: int, edit: int, name: str, 
             after = people_table.change_member(db, member_id, edit, name, role, shop.now() if retired else None)
         except sqlite3.IntegrityError as error:
             raise _taken(name) from error
+        search.index(db, "member", member_id)
         if retired:
             people_table.end_sessions_of(db, member_id, shop.now())
         changes.log(db, "member", member_id, "changed", name, by.id, shop.now(), before, after)

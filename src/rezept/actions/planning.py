@@ -9,9 +9,10 @@ from typing import Any
 from rezept.actions.equipment import machine_of, material_of
 from rezept.actions.open_shop import Shop
 from rezept.actions.people import Member, require
+from rezept.actions.starting import start_from_book
 from rezept.actions.typed import Units, resolved
 from rezept.core.errors import InvalidInput, Refused, UnknownKey
-from rezept.core.findings.start import STEPS, Known, Start, start_blind, start_from
+from rezept.core.findings.start import STEPS
 from rezept.core.material import NEVER_BURN
 from rezept.core.plan import Plate, plan, read_trial
 from rezept.core.plan.trial import FORMAT, VERSION
@@ -96,35 +97,9 @@ def change_draft(shop: Shop, by: Member, trial_id: int, edit: int, design: Mappi
     return plate
 
 
-def known_start(db: sqlite3.Connection, process: str, material: Row, head: Row) -> Start:
-    """A starting point from what the book knows of this material on this very head, else a blind one.
-
-    Doubtful and retired recipes, and other machines, do not count: between unlike sources only a plate tells.
-    """
-    machine = machine_of(head)
-    recipes = [
-        recipe
-        for recipe in book_table.recipes(db, head_id=head["id"], material_name=material["name"], process=process)
-        if recipe["standing"] in ("proven", "tried") and len(recipe["steps"]) == 1
-    ]
-    if not recipes:
-        return start_blind(machine, PROCESSES[process])
-    sheets = {row["id"]: row for row in equipment_table.all_of(db, "material")}
-
-    def distance(recipe: Row) -> float:
-        thickness = sheets[recipe["material_id"]]["thickness_mm"]
-        return abs(float(thickness or 0.0) - float(material["thickness_mm"] or 0.0))
-
-    # Best standing comes first, and a stable sort keeps that among equally near thicknesses.
-    nearest = min(recipes, key=distance)
-    sheet = sheets[nearest["material_id"]]
-    known = Known(nearest["steps"][0]["settings"], sheet["thickness_mm"], f"{sheet['title']} on {head['title']}")
-    return start_from(machine, PROCESSES[process], material["thickness_mm"], known)
-
-
 def _label_settings(db: sqlite3.Connection, material: Row, head: Row) -> dict[str, float] | None:
     """Speed and power for lettering, from a line mark the book knows here; never a guess."""
-    marks = book_table.recipes(db, head_id=head["id"], material_name=material["name"], process="line")
+    marks = book_table.known_recipes(db, head_id=head["id"], material_name=material["name"], process="line")
     for mark in marks:
         if mark["standing"] in ("proven", "tried") and len(mark["steps"]) == 1:
             settings = mark["steps"][0]["settings"]
@@ -136,7 +111,7 @@ def first_design(db: sqlite3.Connection, process: str, material: Row, head: Row)
     """A design around the starting point, and the words for where that comes from."""
     machine = machine_of(head)
     kind = PROCESSES[process]
-    start = known_start(db, process, material, head)
+    start = start_from_book(db, process, material, head)
     varied = {"speed_mm_s", "power_pct"}
     hold = {key: value for key, value in (start.centre or {}).items() if key not in varied}
     if not hold and machine.air == "on_off":

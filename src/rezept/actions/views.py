@@ -1,4 +1,4 @@
-"""What the screens show: trials with their stage, recipe cards, the answer to Ask, the bench."""
+"""What the screens show of trials: the wall with its stages, the bench, one trial's page."""
 
 from __future__ import annotations
 
@@ -7,8 +7,8 @@ from typing import Any
 
 from rezept.actions.exporting import offered, plate_of
 from rezept.actions.open_shop import Shop
-from rezept.actions.planning import known_start, plan_design, plate_code
-from rezept.core.errors import InvalidInput, RezeptError
+from rezept.actions.planning import plan_design, plate_code
+from rezept.core.errors import RezeptError
 from rezept.core.plan import Plate
 from rezept.core.process import PROCESSES
 from rezept.core.reading import deciding_face
@@ -21,13 +21,13 @@ from rezept.store.rows import Row
 Tables = sqlite3.Connection
 
 
-def _titles(db: Tables) -> tuple[dict[int, Row], dict[int, Row]]:
+def titles(db: Tables) -> tuple[dict[int, Row], dict[int, Row]]:
     heads = {row["id"]: row for row in equipment_table.all_of(db, "head")}
     materials = {row["id"]: row for row in equipment_table.all_of(db, "material")}
     return heads, materials
 
 
-def _named(row: Row, heads: dict[int, Row], materials: dict[int, Row]) -> Row:
+def named(row: Row, heads: dict[int, Row], materials: dict[int, Row]) -> Row:
     """A trial or recipe with the names of what its ids mean."""
     return {
         **row,
@@ -37,7 +37,7 @@ def _named(row: Row, heads: dict[int, Row], materials: dict[int, Row]) -> Row:
     }
 
 
-def _outcome(process: str, reading: Row | None) -> int | None:
+def outcome_of(process: str, reading: Row | None) -> int | None:
     return None if reading is None else reading[PROCESSES[process].outcome]
 
 
@@ -99,12 +99,18 @@ def _progress(db: Tables, trial: Row, latest: Row, burns: list[Row], plate: dict
     }
 
 
-def trial_list(shop: Shop, head_id: int | None, material_id: int | None, stages: tuple[str, ...] = ()) -> list[Row]:
-    """Trials as pictures, newest first."""
+def trial_list(
+    shop: Shop,
+    head_id: int | None,
+    material_id: int | None,
+    stages: tuple[str, ...] = (),
+    material_name: str | None = None,
+) -> list[Row]:
+    """Trials as pictures, newest first; of one head, one material, or all thicknesses of one."""
     with shop.database.reading() as db:
-        heads, materials = _titles(db)
+        heads, materials = titles(db)
         listed = []
-        for trial in trial_table.trials(db, head_id, material_id):
+        for trial in trial_table.trials(db, head_id, material_id, material_name):
             latest = trial_table.latest_revision(db, trial["id"])
             burns = burn_table.burns_of_trial(db, trial["id"])
             # A frozen plate is there already; only a draft has to be planned to be drawn.
@@ -112,10 +118,10 @@ def trial_list(shop: Shop, head_id: int | None, material_id: int | None, stages:
             progress = _progress(db, trial, latest, burns, plate)
             if stages and progress["stage"] not in stages:
                 continue
-            scores = {r["patch"]: _outcome(trial["process"], r) for r in progress["readings"]}
+            scores = {r["patch"]: outcome_of(trial["process"], r) for r in progress["readings"]}
             listed.append(
                 {
-                    **_named(trial, heads, materials),
+                    **named(trial, heads, materials),
                     **{key: progress[key] for key in ("stage", "patches", "scored")},
                     "kept": len(progress["recipes"]),
                     "burned_at": burns[0]["at"] if burns else None,
@@ -140,7 +146,7 @@ def trial_page(shop: Shop, trial_id: int) -> Row:
     deciding; `planned` and `planned_burned` are the same as the core's plates.
     """
     with shop.database.reading() as db:
-        heads, materials = _titles(db)
+        heads, materials = titles(db)
         trial = trial_table.trial(db, trial_id)
         latest = trial_table.latest_revision(db, trial_id)
         burns = burn_table.burns_of_trial(db, trial_id)
@@ -152,9 +158,9 @@ def trial_page(shop: Shop, trial_id: int) -> Row:
         photos = burn_table.face_photos(db, burns[0]["id"]) if burns else []
         conditions = burn_table.last_conditions(db, trial["head_id"], trial["material_id"])
         return {
-            **_named(trial, heads, materials),
+            **named(trial, heads, materials),
             **progress,
-            "recipes": [_named(recipe, heads, materials) for recipe in progress["recipes"]],
+            "recipes": [named(recipe, heads, materials) for recipe in progress["recipes"]],
             "revision": latest["number"],
             "frozen": latest["frozen_at"] is not None,
             "code": plate_code(db, trial["number"], latest["number"]),
@@ -169,69 +175,4 @@ def trial_page(shop: Shop, trial_id: int) -> Row:
             "files": offered(plate) if plate else [],
             "last_conditions": conditions,
             "face": deciding_face(PROCESSES[trial["process"]]),
-        }
-
-
-def _card(db: Tables, recipe: Row, heads: dict[int, Row], materials: dict[int, Row]) -> Row:
-    """A recipe with its evidence: the patch on its plate, how it came out, how it was burned, the photos."""
-    card = {**_named(recipe, heads, materials), "evidence": None}
-    if recipe["burn_id"] is not None:
-        burn = burn_table.burn(db, recipe["burn_id"])
-        plate = trial_table.plate_of_revision(db, burn["revision_id"])["plate"]
-        readings = burn_table.readings(db, burn["id"])
-        scores = {r["patch"]: _outcome(recipe["process"], r) for r in readings}
-        card["evidence"] = {
-            "burn": burn,
-            "code": plate["trial"]["code"],
-            "reading": next((r for r in readings if r["patch"] == recipe["patch"]), None),
-            "picture": thumbnail(plate, scores, burn_table.patches_not_burned(db, burn["id"])),
-            "photos": burn_table.face_photos(db, burn["id"]),
-        }
-    return card
-
-
-def recipe_page(shop: Shop, recipe_id: int) -> Row:
-    with shop.database.reading() as db:
-        heads, materials = _titles(db)
-        card = _card(db, book_table.recipe(db, recipe_id), heads, materials)
-        return {**card, "history": book_table.history(db, recipe_id)}
-
-
-def book(
-    shop: Shop, text: str = "", head_id: int | None = None, material_id: int | None = None, process: str | None = None
-) -> list[Row]:
-    """The recipes that match, best standing first, each with a small picture of its evidence."""
-    with shop.database.reading() as db:
-        heads, materials = _titles(db)
-        found = book_table.recipes(db, text=text, head_id=head_id, material_id=material_id, process=process)
-        return [_card(db, recipe, heads, materials) for recipe in found]
-
-
-def ask(shop: Shop, process: str, material_id: int, head_id: int) -> Row:
-    """What do we use for this? Recipes that fit, or what is known of the same material and where to start."""
-    if process not in PROCESSES:
-        raise InvalidInput(f"A process is one of {', '.join(PROCESSES)}.", "process", process)
-    with shop.database.reading() as db:
-        heads, materials = _titles(db)
-        material, head = equipment_table.material(db, material_id), equipment_table.head(db, head_id)
-        same = [
-            recipe
-            for recipe in book_table.recipes(db, material_name=material["name"])
-            if recipe["standing"] != "retired"
-        ]
-
-        def fits(recipe: Row) -> bool:
-            return (recipe["material_id"], recipe["head_id"], recipe["process"]) == (material_id, head_id, process)
-
-        start = known_start(db, process, material, head)
-        return {
-            "meant": process in material["processes"],
-            "recipes": [_card(db, recipe, heads, materials) for recipe in same if fits(recipe)],
-            "related": [_card(db, recipe, heads, materials) for recipe in same if not fits(recipe)],
-            "start": {
-                "speed_mm_s": list(start.speed_mm_s),
-                "power_pct": list(start.power_pct),
-                "centre": start.centre,
-                "reason": start.reason,
-            },
         }

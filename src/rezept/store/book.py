@@ -3,39 +3,54 @@
 from __future__ import annotations
 
 import sqlite3
+from collections.abc import Iterable
 
+from rezept.store import search
 from rezept.store.rows import Row, as_json, changed_once, found, plain_row
 
 _RECIPES = """
     SELECT recipe.id, recipe.head_id, recipe.material_id, recipe.process, recipe.purpose, recipe.standing, recipe.note,
+           recipe.conditions, recipe.supplier_code, recipe.links, recipe.superseded_by,
            recipe.burn_id, recipe.patch, recipe.edit, recipe.at, author.name AS author, recipe.changed_at,
-           changer.name AS changed_by, revision.trial_id, revision.number AS revision, trial.number AS trial_number
+           changer.name AS changed_by, revision.trial_id, revision.number AS revision, trial.number AS trial_number,
+           (SELECT count(*) FROM confirmation WHERE recipe_id = recipe.id AND taken_back_at IS NULL AND held = 1)
+               AS held,
+           (SELECT max(at) FROM confirmation WHERE recipe_id = recipe.id AND taken_back_at IS NULL AND held = 1)
+               AS held_at,
+           (SELECT count(*) FROM confirmation WHERE recipe_id = recipe.id AND taken_back_at IS NULL AND held = 0)
+               AS failed,
+           (SELECT max(at) FROM confirmation WHERE recipe_id = recipe.id AND taken_back_at IS NULL AND held = 0)
+               AS failed_at
     FROM recipe
     JOIN member AS author ON author.id = recipe.by_member
     JOIN member AS changer ON changer.id = recipe.changed_by
-    JOIN material ON material.id = recipe.material_id
-    JOIN head ON head.id = recipe.head_id
-    JOIN machine ON machine.id = head.machine_id
     LEFT JOIN burn ON burn.id = recipe.burn_id
     LEFT JOIN revision ON revision.id = burn.revision_id
     LEFT JOIN trial ON trial.id = revision.trial_id
 """
 # Best standing first, the newest of equals before the older.
-_BEST_FIRST = """
-    ORDER BY CASE recipe.standing WHEN 'proven' THEN 0 WHEN 'tried' THEN 1 WHEN 'heard' THEN 2 WHEN 'estimate' THEN 3
-             WHEN 'doubtful' THEN 4 ELSE 5 END, recipe.changed_at DESC, recipe.id DESC
-"""
+_BEST_FIRST = " ORDER BY recipe.rank, recipe.changed_at DESC, recipe.id DESC"
+_NO_WORDS = {"conditions": "", "supplier_code": ""}
+# What one may change of a recipe; its settings are evidence and stay.
+CHANGEABLE = ("purpose", "standing", "note", "conditions", "supplier_code", "links", "superseded_by")
 
 
 def add_recipe(db: sqlite3.Connection, recipe: Row, steps: list[Row], by: int, at: str) -> int:
     """A recipe with its steps in order, and the first line of its history."""
     cursor = db.execute(
         """
-        INSERT INTO recipe (head_id, material_id, process, purpose, standing, note, burn_id, patch, by_member, at,
-                            changed_by, changed_at)
-        VALUES (:head_id, :material_id, :process, :purpose, :standing, :note, :burn_id, :patch, :by, :at, :by, :at)
+        INSERT INTO recipe (head_id, material_id, process, purpose, standing, note, conditions, supplier_code, links,
+                            burn_id, patch, by_member, at, changed_by, changed_at)
+        VALUES (:head_id, :material_id, :process, :purpose, :standing, :note, :conditions, :supplier_code, :links,
+                :burn_id, :patch, :by, :at, :by, :at)
         """,
-        {**recipe, "by": by, "at": at},
+        {
+            **_NO_WORDS,
+            **recipe,
+            "links": as_json(recipe.get("links", [])),
+            "by": by,
+            "at": at,
+        },
     )
     recipe_id = int(cursor.lastrowid or 0)
     db.executemany(
@@ -51,15 +66,16 @@ def add_recipe(db: sqlite3.Connection, recipe: Row, steps: list[Row], by: int, a
 
 def _remember(db: sqlite3.Connection, recipe_id: int, by: int, at: str) -> None:
     now = recipe(db, recipe_id)
+    search.index(db, "recipe", recipe_id)
     db.execute(
         "INSERT INTO recipe_history (recipe_id, edit, recipe, by_member, at) VALUES (?, ?, ?, ?, ?)",
         (recipe_id, now["edit"], as_json(now), by, at),
     )
 
 
-def _with_steps(db: sqlite3.Connection, rows: list[Row]) -> list[Row]:
-    """The steps of many recipes in one question."""
-    by_id = {row["id"]: {**row, "steps": []} for row in rows}
+def _with_steps(db: sqlite3.Connection, rows: Iterable[sqlite3.Row]) -> list[Row]:
+    """Recipes with their steps, those in one question for all."""
+    by_id = {row["id"]: {**plain_row(row, "links"), "steps": []} for row in rows}
     steps = db.execute(
         """
         SELECT recipe_id, position, name, process, settings FROM recipe_step
@@ -75,66 +91,107 @@ def _with_steps(db: sqlite3.Connection, rows: list[Row]) -> list[Row]:
 
 def recipe(db: sqlite3.Connection, recipe_id: int) -> Row:
     row = found(db.execute(_RECIPES + " WHERE recipe.id = ?", (recipe_id,)).fetchone(), f"recipe {recipe_id}")
-    return _with_steps(db, [dict(row)])[0]
+    return _with_steps(db, [row])[0]
 
 
-def _like(word: str) -> str:
-    escaped = word.replace("\\", "\\\\").replace("%", "\\%").replace("_", "\\_")
-    return f"%{escaped}%"
+def search_recipes(
+    db: sqlite3.Connection,
+    text: str = "",
+    *,
+    head_id: int | None = None,
+    material_id: int | None = None,
+    process: str | None = None,
+    standing: str | None = None,
+    skip: int = 0,
+    most: int = 60,
+) -> tuple[int, list[Row]]:
+    """How many recipes match everything asked for, and `most` of them after the first `skip`, best first.
+
+    Every word of `text` must stand in what the book says of the recipe; see `search.matching`.
+    """
+    match = search.matching(db, text)
+    if match is None:
+        return 0, []
+    values = {"match": match, "head": head_id, "material": material_id, "process": process, "standing": standing}
+    found = [row["id"] for row in db.execute(_FOUND_BY_WORDS if match else _FOUND, values)]
+    return len(found), recipes_of(db, found[skip : skip + most])
 
 
-def recipes(
+# NULL stands for "any".
+_FILTER = """
+    (:head IS NULL OR recipe.head_id = :head) AND (:material IS NULL OR recipe.material_id = :material)
+    AND (:process IS NULL OR recipe.process = :process) AND (:standing IS NULL OR recipe.standing = :standing)
+"""
+_FOUND = f"SELECT recipe.id FROM recipe WHERE {_FILTER} {_BEST_FIRST}"
+_FOUND_BY_WORDS = f"""
+    SELECT recipe.id FROM recipe_text JOIN recipe ON recipe.id = recipe_text.rowid
+    WHERE recipe_text MATCH :match AND {_FILTER} {_BEST_FIRST}
+"""
+
+
+def recipes_of(db: sqlite3.Connection, ids: list[int]) -> list[Row]:
+    """The recipes of these ids, in that order."""
+    rows = db.execute(_RECIPES + " WHERE recipe.id IN (SELECT value FROM json_each(?))", (as_json(ids),))
+    by_id = {row["id"]: row for row in _with_steps(db, rows)}
+    return [by_id[recipe_id] for recipe_id in ids if recipe_id in by_id]
+
+
+def known_recipes(
     db: sqlite3.Connection,
     *,
-    text: str = "",
     head_id: int | None = None,
     material_id: int | None = None,
     material_name: str | None = None,
+    family: str | None = None,
     process: str | None = None,
 ) -> list[Row]:
-    """Recipes that match everything asked for, best standing first.
-
-    Every word of `text` must stand in the material, machine, head, purpose, note or the members' names.
-    """
-    # NULL stands for "any"; each word of the text adds one condition with its own bound value.
-    conditions = [
-        "(:head IS NULL OR recipe.head_id = :head)",
-        "(:material IS NULL OR recipe.material_id = :material)",
-        "(:material_name IS NULL OR material.name = :material_name)",
-        "(:process IS NULL OR recipe.process = :process)",
-    ]
-    values: Row = {"head": head_id, "material": material_id, "material_name": material_name, "process": process}
-    for i, word in enumerate(text.split()):
-        values[f"word{i}"] = _like(word)
-        conditions.append(
-            f"""(material.name || ' ' || coalesce(material.thickness_mm, '') || ' ' || machine.name || ' ' || head.name
-                || ' ' || recipe.process || ' ' || recipe.purpose || ' ' || recipe.note || ' ' || author.name)
-                LIKE :word{i} ESCAPE '\\'"""
-        )
-    rows = db.execute(_RECIPES + " WHERE " + " AND ".join(conditions) + _BEST_FIRST, values)
-    return _with_steps(db, [dict(row) for row in rows])
+    """What the shop would still use, best first: neither retired nor superseded."""
+    rows = db.execute(
+        _RECIPES
+        + """
+        JOIN material ON material.id = recipe.material_id
+        WHERE recipe.standing <> 'retired' AND recipe.superseded_by IS NULL
+              AND (:head IS NULL OR recipe.head_id = :head)
+              AND (:material IS NULL OR recipe.material_id = :material)
+              AND (:name IS NULL OR material.name = :name)
+              AND (:family IS NULL OR material.family = :family)
+              AND (:process IS NULL OR recipe.process = :process)
+        """
+        + _BEST_FIRST,
+        {"head": head_id, "material": material_id, "name": material_name, "family": family, "process": process},
+    )
+    return _with_steps(db, rows)
 
 
 def change_recipe(db: sqlite3.Connection, recipe_id: int, edit: int, change: Row, by: int, at: str) -> Row:
-    """Change purpose, standing and note of a recipe; its settings are evidence and stay.
+    """Change what the book says of a recipe (`CHANGEABLE`); its settings are evidence and stay.
 
     Raises
     ------
     Stale : the recipe was changed since `edit`
     """
     before = recipe(db, recipe_id)
-    after = {key: change.get(key, before[key]) for key in ("purpose", "standing", "note")}
+    after = {key: change.get(key, before[key]) for key in CHANGEABLE}
     cursor = db.execute(
         """
         UPDATE recipe
-        SET purpose = :purpose, standing = :standing, note = :note, edit = edit + 1, changed_by = :by, changed_at = :at
+        SET purpose = :purpose, standing = :standing, note = :note, conditions = :conditions,
+            supplier_code = :supplier_code, links = :links, superseded_by = :superseded_by,
+            edit = edit + 1, changed_by = :by, changed_at = :at
         WHERE id = :id AND edit = :edit
         """,
-        {**after, "by": by, "at": at, "id": recipe_id, "edit": edit},
+        {**after, "links": as_json(after["links"]), "by": by, "at": at, "id": recipe_id, "edit": edit},
     )
     changed_once(cursor.rowcount, "this recipe", before, {**change, "edit": edit})
     _remember(db, recipe_id, by, at)
     return recipe(db, recipe_id)
+
+
+def version(db: sqlite3.Connection, recipe_id: int, edit: int) -> Row:
+    """The recipe as it was after its `edit`-th edit."""
+    row = db.execute("SELECT recipe FROM recipe_history WHERE recipe_id = ? AND edit = ?", (recipe_id, edit)).fetchone()
+    plain: Row = plain_row(found(row, f"version {edit} of recipe {recipe_id}"), "recipe")["recipe"]
+    return plain
 
 
 def history(db: sqlite3.Connection, recipe_id: int) -> list[Row]:
@@ -152,4 +209,46 @@ def history(db: sqlite3.Connection, recipe_id: int) -> list[Row]:
 
 def recipes_of_burn(db: sqlite3.Connection, burn_id: int) -> list[Row]:
     rows = db.execute(_RECIPES + " WHERE recipe.burn_id = ?" + _BEST_FIRST, (burn_id,))
-    return _with_steps(db, [dict(row) for row in rows])
+    return _with_steps(db, rows)
+
+
+_MAP = """
+    SELECT best.*, recipe_step.settings, reading.through, reading.darkness
+    FROM (
+        SELECT id, material_id, head_id, standing, purpose, burn_id, patch,
+               count(*) OVER cell AS known, row_number() OVER (cell ORDER BY rank, changed_at DESC, id DESC) AS place
+        FROM recipe WHERE process = :process AND standing <> 'retired' AND superseded_by IS NULL
+        WINDOW cell AS (PARTITION BY material_id, head_id)
+    ) AS best
+    LEFT JOIN recipe_step ON recipe_step.recipe_id = best.id AND recipe_step.position = 1
+    LEFT JOIN reading ON reading.burn_id = best.burn_id AND reading.patch = best.patch AND reading.face = :face
+    WHERE place = 1
+"""
+
+
+def best_of_each(db: sqlite3.Connection, process: str, face: str) -> list[Row]:
+    """The best recipe of every material and head for a process, with how it came out and how many there are."""
+    rows = db.execute(_MAP, {"process": process, "face": face})
+    return [plain_row(row, "settings") for row in rows]
+
+
+def not_working(db: sqlite3.Connection, process: str) -> list[Row]:
+    rows = db.execute("SELECT material_id, head_id, reason FROM does_not_work WHERE process = ?", (process,))
+    return [dict(row) for row in rows]
+
+
+def say_not_working(
+    db: sqlite3.Connection, material_id: int, head_id: int, process: str, reason: str | None, by: int, at: str
+) -> None:
+    """Note why something does not work at all, or with None that it is open again."""
+    db.execute(
+        "DELETE FROM does_not_work WHERE material_id = ? AND head_id = ? AND process = ?",
+        (material_id, head_id, process),
+    )
+    if reason is not None:
+        db.execute(
+            """
+            INSERT INTO does_not_work (material_id, head_id, process, reason, by_member, at) VALUES (?, ?, ?, ?, ?, ?)
+            """,
+            (material_id, head_id, process, reason, by, at),
+        )

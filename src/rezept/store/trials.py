@@ -42,15 +42,21 @@ def trial(db: sqlite3.Connection, trial_id: int) -> Row:
     return dict(found(row, f"trial {trial_id}"))
 
 
-def trials(db: sqlite3.Connection, head_id: int | None = None, material_id: int | None = None) -> list[Row]:
+def trials(
+    db: sqlite3.Connection,
+    head_id: int | None = None,
+    material_id: int | None = None,
+    material_name: str | None = None,
+) -> list[Row]:
     """All trials, newest first, of one head or material where that is asked for."""
     rows = db.execute(
         _TRIALS
         + """
         WHERE (:head IS NULL OR trial.head_id = :head) AND (:material IS NULL OR trial.material_id = :material)
+              AND (:name IS NULL OR trial.material_id IN (SELECT id FROM material WHERE name = :name))
         ORDER BY trial.number DESC
         """,
-        {"head": head_id, "material": material_id},
+        {"head": head_id, "material": material_id, "name": material_name},
     )
     return [dict(row) for row in rows]
 

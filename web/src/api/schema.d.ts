@@ -140,6 +140,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/confirmations/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Take a confirmation or failure back. */
+        delete: operations["book_take_back_confirmation_confirmations__int_id__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/door": {
         parameters: {
             query?: never;
@@ -286,6 +303,40 @@ export interface paths {
         get?: never;
         /** Change or retire a machine. */
         put: operations["shop_put_machine_machines__int_id__put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/map": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Materials down, heads across: what is known and what is not, for one process. */
+        get: operations["book_get_map_map_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/map/not-working": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Say that something does not work at all, or that it is open again. */
+        put: operations["book_put_not_working_map_not_working_put"];
         post?: never;
         delete?: never;
         options?: never;
@@ -533,6 +584,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/recipes/written-down": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Write down a recipe from elsewhere. */
+        post: operations["book_write_down_recipes_written_down_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/recipes/{id}": {
         parameters: {
             query?: never;
@@ -540,11 +608,45 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** A recipe with its evidence and history. */
+        /** A recipe with its evidence, confirmations and history. */
         get: operations["book_get_recipe_recipes__int_id__get"];
-        /** Change standing, purpose or note. */
+        /** Change what the book says of a recipe. */
         put: operations["book_put_recipe_recipes__int_id__put"];
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/recipes/{id}/confirmations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** It held, or it failed. */
+        post: operations["book_confirm_recipes__int_id__confirmations_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/recipes/{id}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Let the book say what it said in an earlier version. */
+        post: operations["book_restore_recipes__int_id__restore_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -712,8 +814,16 @@ export interface components {
     schemas: {
         /** Answer */
         Answer: {
+            /** Does Not Work */
+            does_not_work: string | null;
             /** Meant */
             meant: boolean;
+            /** Near */
+            near: components["schemas"]["NearOut"][];
+            /** Never */
+            never: string[];
+            /** Plates */
+            plates: components["schemas"]["TrialCard"][];
             /** Recipes */
             recipes: components["schemas"]["RecipeCard"][];
             /** Related */
@@ -762,6 +872,24 @@ export interface components {
         Book: {
             /** Recipes */
             recipes: components["schemas"]["RecipeCard"][];
+            /** Total */
+            total: number;
+        };
+        /** BookMap */
+        BookMap: {
+            /** Gaps */
+            gaps: number;
+            /** Heads */
+            heads: components["schemas"]["MapHead"][];
+            /** Known */
+            known: number;
+            /**
+             * Process
+             * @enum {string}
+             */
+            process: "cut" | "line" | "area" | "deep" | "surface" | "photo";
+            /** Rows */
+            rows: components["schemas"]["MapRow"][];
         };
         /** BurnOut */
         BurnOut: {
@@ -901,10 +1029,23 @@ export interface components {
             /** Verb */
             verb: string;
         };
-        /** ChangeRecipe */
+        /**
+         * ChangeRecipe
+         * @description What is not given stays; `superseded_by` null takes it back.
+         */
         ChangeRecipe: {
+            /**
+             * Conditions
+             * @default null
+             */
+            conditions?: string | null;
             /** Edit */
             edit: number;
+            /**
+             * Links
+             * @default null
+             */
+            links?: components["schemas"]["LinkShape"][] | null;
             /**
              * Note
              * @default null
@@ -920,6 +1061,16 @@ export interface components {
              * @default null
              */
             standing?: ("estimate" | "heard" | "tried" | "proven" | "doubtful" | "retired") | null;
+            /**
+             * Superseded By
+             * @default null
+             */
+            superseded_by?: number | null;
+            /**
+             * Supplier Code
+             * @default null
+             */
+            supplier_code?: string | null;
         };
         /** ChangeSecret */
         ChangeSecret: {
@@ -943,6 +1094,39 @@ export interface components {
             lot: string | null;
             /** Measured Mm */
             measured_mm: number | null;
+        };
+        /** Confirm */
+        Confirm: {
+            /** Held */
+            held: boolean;
+            /**
+             * Note
+             * @default
+             */
+            note?: string;
+        };
+        /** ConfirmationOut */
+        ConfirmationOut: {
+            /** At */
+            at: string;
+            /** By Member */
+            by_member: number;
+            /** By Name */
+            by_name: string;
+            /** Edit After */
+            edit_after: number | null;
+            /** Held */
+            held: boolean;
+            /** Id */
+            id: number;
+            /** Note */
+            note: string;
+            /** Recipe Id */
+            recipe_id: number;
+            /** Standing Before */
+            standing_before: string | null;
+            /** Taken Back At */
+            taken_back_at: string | null;
         };
         /** Created */
         Created: {
@@ -1279,6 +1463,16 @@ export interface components {
                 [key: string]: number | string;
             };
         };
+        /** LinkShape */
+        LinkShape: {
+            /**
+             * Title
+             * @default
+             */
+            title?: string;
+            /** Url */
+            url: string;
+        };
         /** LotOut */
         LotOut: {
             /** Edit */
@@ -1360,6 +1554,72 @@ export interface components {
             /** Title */
             title: string;
         };
+        /**
+         * MapCell
+         * @description `outcome` and `settings` are those of the best recipe.
+         */
+        MapCell: {
+            /** Head Id */
+            head_id: number;
+            /**
+             * Known
+             * @default null
+             */
+            known?: number | null;
+            /**
+             * Outcome
+             * @default null
+             */
+            outcome?: number | null;
+            /**
+             * Purpose
+             * @default null
+             */
+            purpose?: string | null;
+            /**
+             * Reason
+             * @default null
+             */
+            reason?: string | null;
+            /**
+             * Recipe
+             * @default null
+             */
+            recipe?: number | null;
+            /**
+             * Settings
+             * @default null
+             */
+            settings?: {
+                [key: string]: number;
+            } | null;
+            /**
+             * Standing
+             * @default null
+             */
+            standing?: ("estimate" | "heard" | "tried" | "proven" | "doubtful" | "retired") | null;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "known" | "gap" | "not_meant" | "does_not_work" | "never";
+        };
+        /** MapHead */
+        MapHead: {
+            /** Id */
+            id: number;
+            /** Title */
+            title: string;
+        };
+        /** MapRow */
+        MapRow: {
+            /** Cells */
+            cells: components["schemas"]["MapCell"][];
+            /** Material Id */
+            material_id: number;
+            /** Title */
+            title: string;
+        };
         /** MaterialOut */
         MaterialOut: {
             /** Density Kg M3 */
@@ -1438,6 +1698,21 @@ export interface components {
              * @enum {string}
              */
             role: "guest" | "member" | "technician" | "keeper";
+        };
+        /**
+         * NearOut
+         * @description A known recipe near to what was asked for, and its settings brought here: an estimate.
+         */
+        NearOut: {
+            /** Brought */
+            brought: string[];
+            /** Reasons */
+            reasons: string[];
+            recipe: components["schemas"]["RecipeCard"];
+            /** Settings */
+            settings: {
+                [key: string]: number;
+            };
         };
         /** NeighbourOut */
         NeighbourOut: {
@@ -1531,6 +1806,23 @@ export interface components {
         NotBurned: {
             /** Not Burned */
             not_burned: boolean;
+        };
+        /**
+         * NotWorking
+         * @description `reason` null: it is open again.
+         */
+        NotWorking: {
+            /** Head */
+            head: number;
+            /** Material */
+            material: number;
+            /**
+             * Process
+             * @enum {string}
+             */
+            process: "cut" | "line" | "area" | "deep" | "surface" | "photo";
+            /** Reason */
+            reason: string | null;
         };
         /** ParameterOut */
         ParameterOut: {
@@ -1821,15 +2113,27 @@ export interface components {
             changed_at: string;
             /** Changed By */
             changed_by: string;
+            /** Conditions */
+            conditions: string;
             /** Edit */
             edit: number;
             evidence: components["schemas"]["Evidence"] | null;
+            /** Failed */
+            failed: number;
+            /** Failed At */
+            failed_at: string | null;
             /** Head */
             head: string;
             /** Head Id */
             head_id: number;
+            /** Held */
+            held: number;
+            /** Held At */
+            held_at: string | null;
             /** Id */
             id: number;
+            /** Links */
+            links: components["schemas"]["LinkShape"][];
             /** Material */
             material: string;
             /** Material Id */
@@ -1856,6 +2160,10 @@ export interface components {
             standing: "estimate" | "heard" | "tried" | "proven" | "doubtful" | "retired";
             /** Steps */
             steps: components["schemas"]["StepOut"][];
+            /** Superseded By */
+            superseded_by: number | null;
+            /** Supplier Code */
+            supplier_code: string;
             /** Trial Id */
             trial_id: number | null;
             /** Trial Number */
@@ -1873,14 +2181,26 @@ export interface components {
             changed_at: string;
             /** Changed By */
             changed_by: string;
+            /** Conditions */
+            conditions: string;
             /** Edit */
             edit: number;
+            /** Failed */
+            failed: number;
+            /** Failed At */
+            failed_at: string | null;
             /** Head */
             head: string;
             /** Head Id */
             head_id: number;
+            /** Held */
+            held: number;
+            /** Held At */
+            held_at: string | null;
             /** Id */
             id: number;
+            /** Links */
+            links: components["schemas"]["LinkShape"][];
             /** Material */
             material: string;
             /** Material Id */
@@ -1907,6 +2227,10 @@ export interface components {
             standing: "estimate" | "heard" | "tried" | "proven" | "doubtful" | "retired";
             /** Steps */
             steps: components["schemas"]["StepOut"][];
+            /** Superseded By */
+            superseded_by: number | null;
+            /** Supplier Code */
+            supplier_code: string;
             /** Trial Id */
             trial_id: number | null;
             /** Trial Number */
@@ -1924,17 +2248,31 @@ export interface components {
             changed_at: string;
             /** Changed By */
             changed_by: string;
+            /** Conditions */
+            conditions: string;
+            /** Confirmations */
+            confirmations: components["schemas"]["ConfirmationOut"][];
             /** Edit */
             edit: number;
             evidence: components["schemas"]["Evidence"] | null;
+            /** Failed */
+            failed: number;
+            /** Failed At */
+            failed_at: string | null;
             /** Head */
             head: string;
             /** Head Id */
             head_id: number;
+            /** Held */
+            held: number;
+            /** Held At */
+            held_at: string | null;
             /** History */
             history: components["schemas"]["Version"][];
             /** Id */
             id: number;
+            /** Links */
+            links: components["schemas"]["LinkShape"][];
             /** Material */
             material: string;
             /** Material Id */
@@ -1954,6 +2292,10 @@ export interface components {
             purpose: string;
             /** Revision */
             revision: number | null;
+            /** Rules */
+            rules: string[];
+            /** Siblings */
+            siblings: components["schemas"]["RecipeOut"][];
             /**
              * Standing
              * @enum {string}
@@ -1961,10 +2303,23 @@ export interface components {
             standing: "estimate" | "heard" | "tried" | "proven" | "doubtful" | "retired";
             /** Steps */
             steps: components["schemas"]["StepOut"][];
+            /** Superseded By */
+            superseded_by: number | null;
+            /** Supplier Code */
+            supplier_code: string;
             /** Trial Id */
             trial_id: number | null;
             /** Trial Number */
             trial_number: number | null;
+            /** Worth Proving */
+            worth_proving: boolean;
+        };
+        /** RestoreRecipe */
+        RestoreRecipe: {
+            /** Edit */
+            edit: number;
+            /** Version */
+            version: number;
         };
         /** Score */
         Score: {
@@ -2360,6 +2715,63 @@ export interface components {
             /** Through */
             through: string[];
         };
+        /**
+         * WriteDown
+         * @description A recipe from elsewhere: settings may be typed texts with units.
+         */
+        WriteDown: {
+            /**
+             * Conditions
+             * @default
+             */
+            conditions?: string;
+            /** Head */
+            head: number;
+            /**
+             * Links
+             * @default []
+             */
+            links?: components["schemas"]["LinkShape"][];
+            /** Material */
+            material: number;
+            /**
+             * Note
+             * @default
+             */
+            note?: string;
+            /**
+             * Process
+             * @enum {string}
+             */
+            process: "cut" | "line" | "area" | "deep" | "surface" | "photo";
+            /**
+             * Purpose
+             * @default
+             */
+            purpose?: string;
+            /** Settings */
+            settings: {
+                [key: string]: unknown;
+            };
+            /**
+             * Standing
+             * @default heard
+             * @enum {string}
+             */
+            standing?: "heard" | "estimate";
+            /**
+             * Supplier Code
+             * @default
+             */
+            supplier_code?: string;
+            /**
+             * Units
+             * @default {}
+             */
+            units?: {
+                [key: string]: string;
+            };
+        };
     };
     responses: never;
     parameters: never;
@@ -2641,6 +3053,35 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    book_take_back_confirmation_confirmations__int_id__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
                 };
             };
         };
@@ -2961,6 +3402,68 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    book_get_map_map_get: {
+        parameters: {
+            query: {
+                process: "cut" | "line" | "area" | "deep" | "surface" | "photo";
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BookMap"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+        };
+    };
+    book_put_not_working_map_not_working_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NotWorking"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
                 };
             };
         };
@@ -3435,6 +3938,9 @@ export interface operations {
         parameters: {
             query?: {
                 text?: string;
+                standing?: ("estimate" | "heard" | "tried" | "proven" | "doubtful" | "retired") | null;
+                skip?: number;
+                most?: number;
                 head?: number | null;
                 material?: number | null;
                 process?: ("cut" | "line" | "area" | "deep" | "surface" | "photo") | null;
@@ -3475,6 +3981,39 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["KeepRecipe"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Created"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+        };
+    };
+    book_write_down_recipes_written_down_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WriteDown"];
             };
         };
         responses: {
@@ -3541,6 +4080,85 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["ChangeRecipe"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecipePage"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    book_confirm_recipes__int_id__confirmations_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Confirm"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Created"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+        };
+    };
+    book_restore_recipes__int_id__restore_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RestoreRecipe"];
             };
         };
         responses: {

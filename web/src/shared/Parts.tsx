@@ -87,7 +87,7 @@ const STANDING_LOOKS: Record<Standing, { bg: string; color: string }> = {
   heard: { bg: 'steelSoft', color: 'steel' },
   estimate: { bg: 'steelSoft', color: 'steel' },
   doubtful: { bg: 'emberSoft', color: 'emberOnSoft' },
-  retired: { bg: 'line', color: 'ink2' },
+  retired: { bg: 'line', color: 'ink' },
 }
 
 export function StandingBadge({ standing }: { standing: Standing }) {

@@ -13,15 +13,6 @@ STEPS = 6
 
 
 @dataclass(frozen=True)
-class Known:
-    """A setting that worked for this process on this very head, at some thickness of the same material."""
-
-    settings: Mapping[str, float]
-    thickness_mm: float | None
-    title: str
-
-
-@dataclass(frozen=True)
 class Start:
     """A first guess: lowest and highest speed and power; `centre` and `dose` are None while nothing is known."""
 
@@ -55,28 +46,14 @@ def _dose(machine: Machine, process: Process, settings: Mapping[str, float]) -> 
     return float(area_dose(power, settings["speed_mm_s"], settings.get("line_spacing_mm", 0.1), passes))
 
 
-def start_from(machine: Machine, process: Process, thickness_mm: float | None, known: Known) -> Start:
-    """A range around a known setting: half to twice its speed, 0.6 to 1.3 of its power, within the machine.
-
-    For cuts at another thickness the speed falls as 1/thickness (see `docs/physics.md`), a first guess only.
-    """
-    speed = known.settings["speed_mm_s"]
-    power = known.settings["power_pct"]
-    reason = f"Around {known.title}."
-    scaled = process.key == "cut" and thickness_mm and known.thickness_mm and thickness_mm != known.thickness_mm
-    if scaled:
-        assert thickness_mm and known.thickness_mm
-        speed *= known.thickness_mm / thickness_mm
-        reason = (
-            f"{known.title} holds at {known.settings['speed_mm_s']:.4g} mm/s and {power:.4g} %. A first guess for"
-            f" {thickness_mm:g} mm: speed falls as 1/thickness."
-        )
-        speed = rounded(speed)
-    speed = min(speed, machine.of_head("max_speed_mm_s"))
-    centre = {**known.settings, "speed_mm_s": speed, "power_pct": power}
+def start_around(machine: Machine, process: Process, settings: Mapping[str, float], reason: str) -> Start:
+    """A range around a setting: half to twice its speed, 0.6 to 1.3 of its power, within the machine."""
+    top = machine.of_head("max_speed_mm_s")
+    speed, power = min(settings["speed_mm_s"], top), settings["power_pct"]
+    centre = {**settings, "speed_mm_s": speed, "power_pct": power}
     floor = max(machine.firing_floor_pct, 1.0)
     return Start(
-        speed_mm_s=even_range(speed / 2, speed * 2, machine.of_head("max_speed_mm_s")),
+        speed_mm_s=even_range(speed / 2, speed * 2, top),
         power_pct=even_range(max(power * 0.6, floor), min(power * 1.3, machine.max_power_pct), machine.max_power_pct),
         centre=centre,
         dose=_dose(machine, process, centre),

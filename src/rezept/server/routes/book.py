@@ -6,7 +6,7 @@ from typing import Any
 
 from flask_openapi3 import APIBlueprint
 
-from rezept.actions import keeping, views
+from rezept.actions import asking, keeping
 from rezept.server import shapes
 from rezept.server.here import me, shop
 
@@ -16,13 +16,35 @@ bp = APIBlueprint("book", __name__, url_prefix="/api")
 @bp.get("/ask", responses={"200": shapes.book.Answer})
 def ask(query: shapes.book.AskQuery) -> dict[str, Any]:
     """What do we use for this?"""
-    return views.ask(shop(), query.process, query.material, query.head)
+    return asking.ask(shop(), query.process, query.material, query.head)
+
+
+@bp.get("/map", responses={"200": shapes.book.BookMap})
+def get_map(query: shapes.book.MapQuery) -> dict[str, Any]:
+    """Materials down, heads across: what is known and what is not, for one process."""
+    return asking.book_map(shop(), query.process)
+
+
+@bp.put("/map/not-working", responses={"204": None})
+def put_not_working(body: shapes.book.NotWorking) -> tuple[str, int]:
+    """Say that something does not work at all, or that it is open again."""
+    keeping.say_not_working(shop(), me(), body.process, body.material, body.head, body.reason)
+    return "", 204
 
 
 @bp.get("/recipes", responses={"200": shapes.book.Book})
 def list_recipes(query: shapes.book.BookQuery) -> dict[str, Any]:
     """Recipes that match, best standing first."""
-    return {"recipes": views.book(shop(), query.text, query.head, query.material, query.process)}
+    return asking.book(
+        shop(),
+        query.text,
+        query.head,
+        query.material,
+        query.process,
+        query.standing,
+        query.skip,
+        query.most,
+    )
 
 
 @bp.post("/recipes", responses={"201": shapes.common.Created})
@@ -32,15 +54,42 @@ def add_recipe(body: shapes.book.KeepRecipe) -> tuple[dict[str, Any], int]:
     return {"id": keeping.keep_recipe(shop(), me(), body.burn, body.patch, document)}, 201
 
 
+@bp.post("/recipes/written-down", responses={"201": shapes.common.Created})
+def write_down(body: shapes.book.WriteDown) -> tuple[dict[str, Any], int]:
+    """Write down a recipe from elsewhere."""
+    document = body.model_dump(exclude={"settings", "units"})
+    return {"id": keeping.write_down(shop(), me(), document, body.settings, body.units)}, 201
+
+
 @bp.get("/recipes/<int:id>", responses={"200": shapes.book.RecipePage})
 def get_recipe(path: shapes.common.IdPath) -> dict[str, Any]:
-    """A recipe with its evidence and history."""
-    return views.recipe_page(shop(), path.id)
+    """A recipe with its evidence, confirmations and history."""
+    return asking.recipe_page(shop(), path.id)
 
 
 @bp.put("/recipes/<int:id>", responses={"200": shapes.book.RecipePage, "409": shapes.common.Problem})
 def put_recipe(path: shapes.common.IdPath, body: shapes.book.ChangeRecipe) -> dict[str, Any]:
-    """Change standing, purpose or note."""
-    change = body.model_dump(exclude={"edit"}, exclude_none=True)
+    """Change what the book says of a recipe."""
+    change = body.model_dump(exclude={"edit"}, exclude_unset=True)
     keeping.change_recipe(shop(), me(), path.id, body.edit, change)
-    return views.recipe_page(shop(), path.id)
+    return asking.recipe_page(shop(), path.id)
+
+
+@bp.post("/recipes/<int:id>/restore", responses={"200": shapes.book.RecipePage, "409": shapes.common.Problem})
+def restore(path: shapes.common.IdPath, body: shapes.book.RestoreRecipe) -> dict[str, Any]:
+    """Let the book say what it said in an earlier version."""
+    keeping.restore(shop(), me(), path.id, body.edit, body.version)
+    return asking.recipe_page(shop(), path.id)
+
+
+@bp.post("/recipes/<int:id>/confirmations", responses={"201": shapes.common.Created})
+def confirm(path: shapes.common.IdPath, body: shapes.book.Confirm) -> tuple[dict[str, Any], int]:
+    """It held, or it failed."""
+    return {"id": keeping.confirm(shop(), me(), path.id, body.held, body.note)}, 201
+
+
+@bp.delete("/confirmations/<int:id>", responses={"204": None})
+def take_back_confirmation(path: shapes.common.IdPath) -> tuple[str, int]:
+    """Take a confirmation or failure back."""
+    keeping.take_back_confirmation(shop(), me(), path.id)
+    return "", 204

@@ -33,7 +33,7 @@ def _preview(plate: Plate) -> dict[str, Any]:
     return {"plate": plate.document(), "texts": _texts(plate), "files": exporting.offered(plate)}
 
 
-@bp.get("", responses={"200": shapes.trials.Trials})
+@bp.get("", responses={"200": shapes.trial_cards.Trials})
 def list_trials(query: shapes.trials.TrialsQuery) -> dict[str, Any]:
     """Trials, newest first; `bench` leaves only those that wait to be burned, read or decided."""
     stages = ON_THE_BENCH if query.bench else ()

@@ -9,6 +9,7 @@ from pydantic import Field
 from rezept.server.shapes.burns import BurnOut, FacePhoto, ReadingOut
 from rezept.server.shapes.common import Edit, Json, ProcessKey, Shape, Standing
 from rezept.server.shapes.plates import Thumbnail
+from rezept.server.shapes.trial_cards import TrialCard
 
 
 class AskQuery(Shape):
@@ -17,8 +18,15 @@ class AskQuery(Shape):
     head: int
 
 
+class MapQuery(Shape):
+    process: ProcessKey
+
+
 class BookQuery(Shape):
     text: str = Field("", max_length=200)
+    standing: Standing | None = None
+    skip: int = Field(0, ge=0, le=2**53)
+    most: int = Field(60, ge=1, le=200)
     head: int | None = None
     material: int | None = None
     process: ProcessKey | None = None
@@ -32,10 +40,55 @@ class KeepRecipe(Shape):
     note: str = ""
 
 
+class LinkShape(Shape):
+    title: str = ""
+    url: str
+
+
+class WriteDown(Shape):
+    """A recipe from elsewhere: settings may be typed texts with units."""
+
+    process: ProcessKey
+    material: int
+    head: int
+    standing: Literal["heard", "estimate"] = "heard"
+    settings: Json
+    units: dict[str, str] = {}
+    purpose: str = ""
+    note: str = ""
+    conditions: str = ""
+    supplier_code: str = ""
+    links: list[LinkShape] = []
+
+
 class ChangeRecipe(Edit):
+    """What is not given stays; `superseded_by` null takes it back."""
+
     standing: Standing | None = None
     purpose: str | None = None
     note: str | None = None
+    conditions: str | None = None
+    supplier_code: str | None = None
+    links: list[LinkShape] | None = None
+    superseded_by: int | None = None
+
+
+class RestoreRecipe(Edit):
+    version: int = Field(ge=1, le=2**53)
+
+
+class Confirm(Shape):
+    held: bool
+    note: str = ""
+
+
+class NotWorking(Shape):
+    """`reason` null: it is open again."""
+
+    process: ProcessKey
+    material: int
+    head: int
+    reason: str | None
 
 
 class StepOut(Shape):
@@ -56,6 +109,14 @@ class RecipeOut(Shape):
     purpose: str
     standing: Standing
     note: str
+    conditions: str
+    supplier_code: str
+    links: list[LinkShape]
+    superseded_by: int | None
+    held: int
+    held_at: str | None
+    failed: int
+    failed_at: str | None
     burn_id: int | None
     patch: str | None
     edit: int
@@ -88,11 +149,29 @@ class Version(Shape):
     by_name: str
 
 
+class ConfirmationOut(Shape):
+    id: int
+    recipe_id: int
+    held: bool
+    note: str
+    standing_before: str | None
+    edit_after: int | None
+    taken_back_at: str | None
+    by_member: int
+    by_name: str
+    at: str
+
+
 class RecipePage(RecipeCard):
     history: list[Version]
+    confirmations: list[ConfirmationOut]
+    worth_proving: bool
+    rules: list[str]
+    siblings: list[RecipeOut]
 
 
 class Book(Shape):
+    total: int
     recipes: list[RecipeCard]
 
 
@@ -103,8 +182,54 @@ class StartOut(Shape):
     reason: str
 
 
+class NearOut(Shape):
+    """A known recipe near to what was asked for, and its settings brought here: an estimate."""
+
+    recipe: RecipeCard
+    reasons: list[str]
+    settings: dict[str, float]
+    brought: list[str]
+
+
+class MapCell(Shape):
+    """`outcome` and `settings` are those of the best recipe."""
+
+    head_id: int
+    state: Literal["known", "gap", "not_meant", "does_not_work", "never"]
+    reason: str | None = None
+    recipe: int | None = None
+    standing: Standing | None = None
+    purpose: str | None = None
+    known: int | None = None
+    settings: dict[str, float] | None = None
+    outcome: int | None = None
+
+
+class MapRow(Shape):
+    material_id: int
+    title: str
+    cells: list[MapCell]
+
+
+class MapHead(Shape):
+    id: int
+    title: str
+
+
+class BookMap(Shape):
+    process: ProcessKey
+    heads: list[MapHead]
+    rows: list[MapRow]
+    gaps: int
+    known: int
+
+
 class Answer(Shape):
     meant: bool
+    never: list[str]
+    does_not_work: str | None
     recipes: list[RecipeCard]
+    near: list[NearOut]
     related: list[RecipeCard]
     start: StartOut
+    plates: list[TrialCard]

@@ -8,8 +8,9 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from rezept.server.shapes.book import RecipeOut
 from rezept.server.shapes.burns import BurnOut, Conditions, FacePhoto, ReadingOut
-from rezept.server.shapes.common import ErrorAt, Face, IdPath, Json, ProcessKey, Shape, Stage
-from rezept.server.shapes.plates import FileOut, PlateOut, TextOut, Thumbnail
+from rezept.server.shapes.common import ErrorAt, Face, IdPath, Json, ProcessKey, Shape
+from rezept.server.shapes.plates import FileOut, PlateOut, TextOut
+from rezept.server.shapes.trial_cards import TrialRow
 
 
 class FilePath(IdPath):
@@ -104,36 +105,6 @@ class PreviewOut(Shape):
     plate: PlateOut
     texts: list[TextOut]
     files: list[FileOut]
-
-
-class TrialRow(Shape):
-    id: int
-    number: int
-    process: ProcessKey
-    process_name: str
-    head_id: int
-    head: str
-    material_id: int
-    material: str
-    reason: str
-    edit: int
-    at: str
-    author: str
-    changed_at: str
-    changed_by: str
-    stage: Stage
-    patches: int
-    scored: int
-
-
-class TrialCard(TrialRow):
-    kept: int
-    burned_at: str | None
-    picture: Thumbnail | None
-
-
-class Trials(Shape):
-    trials: list[TrialCard]
 
 
 class TrialPage(TrialRow):

@@ -1,0 +1,185 @@
+"""What the screens show of the book: the answer to Ask, lists, one recipe's page, the map."""
+
+from __future__ import annotations
+
+import sqlite3
+from typing import Any
+
+from rezept.actions.open_shop import Shop
+from rezept.actions.starting import neighbours, start_from_book
+from rezept.actions.views import named, outcome_of, thumbnail, titles, trial_list
+from rezept.core.errors import InvalidInput
+from rezept.core.material import NEVER_BURN
+from rezept.core.process import PROCESSES
+from rezept.core.reading import deciding_face
+from rezept.core.recipe import STANDING_RULES, worth_proving
+from rezept.store import book as book_table
+from rezept.store import burns as burn_table
+from rezept.store import confirmations as confirmation_table
+from rezept.store import equipment as equipment_table
+from rezept.store import trials as trial_table
+from rezept.store.rows import Row
+
+Tables = sqlite3.Connection
+MOST_NEIGHBOURS = 5
+MOST_PLATES = 12
+
+
+def known_process(process: str) -> None:
+    if process not in PROCESSES:
+        raise InvalidInput(f"A process is one of {', '.join(PROCESSES)}.", "process", process)
+
+
+def _card(db: Tables, recipe: Row, heads: dict[int, Row], materials: dict[int, Row]) -> Row:
+    """A recipe with its evidence: the patch on its plate, how it came out, how it was burned, the photos."""
+    card = {**named(recipe, heads, materials), "evidence": None}
+    if recipe["burn_id"] is not None:
+        burn = burn_table.burn(db, recipe["burn_id"])
+        plate = trial_table.plate_of_revision(db, burn["revision_id"])["plate"]
+        readings = burn_table.readings(db, burn["id"])
+        scores = {r["patch"]: outcome_of(recipe["process"], r) for r in readings}
+        card["evidence"] = {
+            "burn": burn,
+            "code": plate["trial"]["code"],
+            "reading": next((r for r in readings if r["patch"] == recipe["patch"]), None),
+            "picture": thumbnail(plate, scores, burn_table.patches_not_burned(db, burn["id"])),
+            "photos": burn_table.face_photos(db, burn["id"]),
+        }
+    return card
+
+
+def recipe_page(shop: Shop, recipe_id: int) -> Row:
+    """A recipe with its evidence, confirmations, history, and what else is known of its material on its head."""
+    with shop.database.reading() as db:
+        heads, materials = titles(db)
+        recipe = book_table.recipe(db, recipe_id)
+        confirmations = confirmation_table.of_recipe(db, recipe_id)
+        others = book_table.known_recipes(db, material_id=recipe["material_id"], head_id=recipe["head_id"])
+        return {
+            **_card(db, recipe, heads, materials),
+            "history": book_table.history(db, recipe_id),
+            "confirmations": confirmations,
+            "worth_proving": worth_proving(recipe["standing"], [one["held"] for one in confirmations]),
+            "rules": list(STANDING_RULES),
+            "siblings": [named(other, heads, materials) for other in others if other["id"] != recipe_id],
+        }
+
+
+def book(
+    shop: Shop,
+    text: str = "",
+    head_id: int | None = None,
+    material_id: int | None = None,
+    process: str | None = None,
+    standing: str | None = None,
+    skip: int = 0,
+    most: int = 60,
+) -> Row:
+    """How many recipes match, and some of them, best standing first, each with a small picture of its evidence."""
+    with shop.database.reading() as db:
+        heads, materials = titles(db)
+        total, found = book_table.search_recipes(
+            db,
+            text,
+            head_id=head_id,
+            material_id=material_id,
+            process=process,
+            standing=standing,
+            skip=skip,
+            most=most,
+        )
+        return {"total": total, "recipes": [_card(db, recipe, heads, materials) for recipe in found]}
+
+
+def ask(shop: Shop, process: str, material_id: int, head_id: int) -> Row:
+    """What do we use for this? Recipes that fit, else the nearest known ones and where to start."""
+    known_process(process)
+    with shop.database.reading() as db:
+        heads, materials = titles(db)
+        material, head = equipment_table.material(db, material_id), equipment_table.head(db, head_id)
+        same = book_table.known_recipes(db, material_name=material["name"])
+
+        def fits(recipe: Row) -> bool:
+            return (recipe["material_id"], recipe["head_id"], recipe["process"]) == (material_id, head_id, process)
+
+        found = [recipe for recipe in same if fits(recipe)]
+        near = [] if found else neighbours(db, process, material, head)
+        by_id = {row["id"]: row for row in book_table.recipes_of(db, [one.known.id for one in near[:MOST_NEIGHBOURS]])}
+        shown = {*by_id, *(recipe["id"] for recipe in found)}
+        start = start_from_book(db, process, material, head, near or None)
+        failed = next(
+            (
+                row["reason"]
+                for row in book_table.not_working(db, process)
+                if (row["material_id"], row["head_id"]) == (material_id, head_id)
+            ),
+            None,
+        )
+        answer = {
+            "meant": process in material["processes"],
+            "never": [f"{material['title']} {NEVER_BURN[key]}." for key in material["hazards"] if key in NEVER_BURN],
+            "does_not_work": failed,
+            "recipes": [_card(db, recipe, heads, materials) for recipe in found],
+            "near": [
+                {
+                    "recipe": _card(db, by_id[one.known.id], heads, materials),
+                    "reasons": list(one.reasons),
+                    "settings": dict(one.settings),
+                    "brought": list(one.brought),
+                }
+                for one in near[:MOST_NEIGHBOURS]
+            ],
+            "related": [_card(db, recipe, heads, materials) for recipe in same if recipe["id"] not in shown],
+            "start": {
+                "speed_mm_s": list(start.speed_mm_s),
+                "power_pct": list(start.power_pct),
+                "centre": start.centre,
+                "reason": start.reason,
+            },
+        }
+    plates = [trial for trial in trial_list(shop, None, None, material_name=material["name"]) if trial["burned_at"]]
+    return {**answer, "plates": plates[:MOST_PLATES]}
+
+
+def book_map(shop: Shop, process: str) -> Row:
+    """Materials down, heads across, for one process: what is known, what is not, what is not meant or does not work."""
+    known_process(process)
+    with shop.database.reading() as db:
+        best = book_table.best_of_each(db, process, deciding_face(PROCESSES[process]))
+        failed = book_table.not_working(db, process)
+        heads = [row for row in equipment_table.all_of(db, "head") if not row["retired"]]
+        materials = [row for row in equipment_table.all_of(db, "material") if not row["retired"]]
+    by_place: dict[tuple[int, int], dict[str, Any]] = {}
+    for row in failed:
+        by_place[row["material_id"], row["head_id"]] = {"state": "does_not_work", "reason": row["reason"]}
+    for row in best:
+        by_place[row["material_id"], row["head_id"]] = {
+            "state": "known",
+            "recipe": row["id"],
+            "standing": row["standing"],
+            "purpose": row["purpose"],
+            "known": row["known"],
+            "settings": row["settings"],
+            "outcome": row[PROCESSES[process].outcome],
+        }
+    rows = []
+    for material in materials:
+        never = [NEVER_BURN[key] for key in material["hazards"] if key in NEVER_BURN]
+        cells = []
+        for head in heads:
+            cell = by_place.get((material["id"], head["id"]))
+            if never:
+                cell = {"state": "never", "reason": f"{never[0]}; it is never burned here"}
+            elif cell is None:
+                meant = process in material["processes"]
+                cell = {"state": "gap"} if meant else {"state": "not_meant", "reason": "not meant for this"}
+            cells.append({"head_id": head["id"], **cell})
+        if process in material["processes"] or any(cell["state"] == "known" for cell in cells):
+            rows.append({"material_id": material["id"], "title": material["title"], "cells": cells})
+    return {
+        "process": process,
+        "heads": [{"id": head["id"], "title": head["title"]} for head in heads],
+        "rows": rows,
+        "gaps": sum(cell["state"] == "gap" for row in rows for cell in row["cells"]),
+        "known": sum(cell["state"] == "known" for row in rows for cell in row["cells"]),
+    }

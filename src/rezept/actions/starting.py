@@ -1,0 +1,72 @@
+"""Where to begin: the nearest known recipes, and the range an array around them would have."""
+
+from __future__ import annotations
+
+import sqlite3
+
+from rezept.actions.equipment import machine_of
+from rezept.core.findings.nearest import Known, Neighbour, Sheet, nearest
+from rezept.core.findings.start import Start, start_around, start_blind
+from rezept.core.process import PROCESSES
+from rezept.store import book as book_table
+from rezept.store import equipment as equipment_table
+from rezept.store.rows import Row
+
+
+def _sheet(material: Row) -> Sheet:
+    ground = material["ground_lab"]
+    return Sheet(
+        material["name"],
+        material["family"],
+        material["thickness_mm"],
+        material["density_kg_m3"],
+        material["hardness"],
+        None if ground is None else tuple(ground),
+    )
+
+
+def neighbours(db: sqlite3.Connection, process: str, material: Row, head: Row) -> list[Neighbour]:
+    """What the book knows that comes nearest to this, the nearest first; recipes of several steps stay out."""
+    heads = {row["id"]: row for row in equipment_table.all_of(db, "head")}
+    sheets = {row["id"]: row for row in equipment_table.all_of(db, "material")}
+    recipes = book_table.known_recipes(db, process=process, material_name=material["name"])
+    recipes += [
+        recipe
+        for recipe in book_table.known_recipes(db, process=process, family=material["family"])
+        if sheets[recipe["material_id"]]["name"] != material["name"]
+    ]
+    known = [
+        Known(
+            recipe["id"],
+            recipe["standing"],
+            recipe["steps"][0]["settings"],
+            _sheet(sheets[recipe["material_id"]]),
+            machine_of(heads[recipe["head_id"]]),
+            heads[recipe["head_id"]]["machine_id"],
+            recipe["head_id"],
+            heads[recipe["head_id"]]["title"],
+        )
+        for recipe in recipes
+        if len(recipe["steps"]) == 1 and {"speed_mm_s", "power_pct"} <= set(recipe["steps"][0]["settings"])
+    ]
+    return nearest(PROCESSES[process], _sheet(material), machine_of(head), head["machine_id"], head["id"], known)
+
+
+def _reason(neighbour: Neighbour, material: Row) -> str:
+    known = neighbour.known
+    title = f"{known.sheet.title} on {known.head}"
+    if neighbour.settings == known.settings:
+        return f"Around {title}."
+    held = f"{known.settings['speed_mm_s']:.4g} mm/s and {known.settings['power_pct']:.4g} %"
+    return f"{title} holds at {held}. A first guess for {material['title']}: {', '.join(neighbour.brought)}."
+
+
+def start_from_book(
+    db: sqlite3.Connection, process: str, material: Row, head: Row, near: list[Neighbour] | None = None
+) -> Start:
+    """A starting point around the nearest recipe that was tried here, else a blind one; doubtful ones do not count."""
+    machine = machine_of(head)
+    for neighbour in neighbours(db, process, material, head) if near is None else near:
+        if neighbour.known.standing in ("proven", "tried"):
+            return start_around(machine, PROCESSES[process], neighbour.settings, _reason(neighbour, material))
+    return start_blind(machine, PROCESSES[process])

@@ -1,0 +1,57 @@
+"""How often a recipe held and failed."""
+
+from __future__ import annotations
+
+import sqlite3
+
+from rezept.store.rows import Row, found
+
+_COLUMNS = """
+    SELECT confirmation.id, confirmation.recipe_id, confirmation.held, confirmation.note, confirmation.standing_before,
+           confirmation.edit_after, confirmation.taken_back_at, confirmation.by_member,
+           member.name AS by_name, confirmation.at
+    FROM confirmation JOIN member ON member.id = confirmation.by_member
+"""
+
+
+def _read(row: sqlite3.Row) -> Row:
+    return {**dict(row), "held": bool(row["held"])}
+
+
+def add(
+    db: sqlite3.Connection,
+    recipe_id: int,
+    held: bool,
+    note: str,
+    changed_from: tuple[str, int] | None,
+    by: int,
+    at: str,
+) -> int:
+    """Note that a recipe held or failed; `changed_from` is the standing a rule changed with it, and the edit of that
+    change."""
+    standing_before, edit_after = changed_from or (None, None)
+    cursor = db.execute(
+        """
+        INSERT INTO confirmation (recipe_id, held, note, standing_before, edit_after, by_member, at)
+        VALUES (?, ?, ?, ?, ?, ?, ?)
+        """,
+        (recipe_id, int(held), note, standing_before, edit_after, by, at),
+    )
+    return int(cursor.lastrowid or 0)
+
+
+def of_recipe(db: sqlite3.Connection, recipe_id: int) -> list[Row]:
+    """All that were not taken back, in order of time."""
+    rows = db.execute(
+        _COLUMNS + " WHERE recipe_id = ? AND taken_back_at IS NULL ORDER BY confirmation.id", (recipe_id,)
+    )
+    return [_read(row) for row in rows]
+
+
+def confirmation(db: sqlite3.Connection, confirmation_id: int) -> Row:
+    row = db.execute(_COLUMNS + " WHERE confirmation.id = ?", (confirmation_id,)).fetchone()
+    return _read(found(row, f"confirmation {confirmation_id}"))
+
+
+def take_back(db: sqlite3.Connection, confirmation_id: int, at: str) -> None:
+    db.execute("UPDATE confirmation SET taken_back_at = ? WHERE id = ?", (at, confirmation_id))
