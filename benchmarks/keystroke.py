@@ -8,10 +8,10 @@ from pathlib import Path
 
 from playwright.sync_api import sync_playwright
 from tests.browser.browser_case import ARGUMENTS, BENCH_SCREEN
+from tests.demo_copy import copy_demo
 from tests.server.real_server import Server
 
 from benchmarks.timing import Figure
-from rezept.demo import build_demo
 
 STROKES = 40
 
@@ -50,7 +50,7 @@ async ([strokes, first]) => {
 
 def figures() -> list[Figure]:
     with tempfile.TemporaryDirectory() as folder, sync_playwright() as playwright:
-        build_demo(Path(folder) / "shop")
+        copy_demo(Path(folder) / "shop")
         server = Server(Path(folder) / "shop")
         browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=ARGUMENTS)
         page = browser.new_page(viewport=BENCH_SCREEN)  # type: ignore[arg-type]

@@ -7,11 +7,12 @@ import tempfile
 from pathlib import Path
 from typing import Any
 
+from tests.demo_copy import copy_demo
+
 from benchmarks.timing import Figure, median_ms
 from rezept.actions import planning, views
 from rezept.actions.open_shop import open_shop
 from rezept.core.plan import plan, read_trial
-from rezept.demo import build_demo
 from rezept.server import create_app
 
 EXAMPLE = Path(__file__).parents[1] / "docs/formats/examples/lantern-sides.trial.json"
@@ -40,7 +41,7 @@ def core_figure() -> Figure:
 
 def http_figure() -> Figure:
     with tempfile.TemporaryDirectory() as folder:
-        build_demo(Path(folder) / "shop")
+        copy_demo(Path(folder) / "shop")
         shop = open_shop(Path(folder) / "shop")
         client = create_app(shop).test_client()
         trial = views.trial_list(shop, None, None)[0]["id"]

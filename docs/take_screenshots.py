@@ -13,9 +13,8 @@ ROOT = Path(__file__).parents[1]
 sys.path.insert(0, str(ROOT))
 
 from tests.browser.browser_case import ARGUMENTS, BENCH_SCREEN, PHONE_SCREEN  # noqa: E402
+from tests.demo_copy import copy_demo  # noqa: E402
 from tests.server.real_server import Server  # noqa: E402
-
-from rezept.demo import build_demo  # noqa: E402
 
 
 def nothing(_page: Page) -> None:
@@ -50,7 +49,7 @@ def main() -> None:
     target = ROOT / "docs" / "screenshots"
     target.mkdir(exist_ok=True)
     with tempfile.TemporaryDirectory() as folder, sync_playwright() as playwright:
-        build_demo(Path(folder) / "shop")
+        copy_demo(Path(folder) / "shop")
         server = Server(Path(folder) / "shop")
         browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=ARGUMENTS)
         for name, path, screen, act in VIEWS:

@@ -9,7 +9,7 @@ from typing import ClassVar
 
 from playwright.sync_api import Browser, BrowserContext, ConsoleMessage, Page, Playwright, expect, sync_playwright
 
-from rezept.demo import build_demo
+from tests.demo_copy import copy_demo
 from tests.server.real_server import Server
 
 ARGUMENTS = [
@@ -40,7 +40,7 @@ class BrowserCase(unittest.TestCase):
     def setUpClass(cls) -> None:
         folder = tempfile.TemporaryDirectory()
         cls.addClassCleanup(folder.cleanup)
-        build_demo(Path(folder.name) / "shop")
+        copy_demo(Path(folder.name) / "shop")
         cls.server = Server(Path(folder.name) / "shop")
         cls.addClassCleanup(cls.server.stop)
         cls.playwright = sync_playwright().start()

@@ -37,6 +37,7 @@ SHAPES: list[tuple[str, str, Any]] = [
     ("GET", r"/api/burns/\d+/decision", shapes.burns.Decision),
     ("PUT", r"/api/burns/\d+/photos/\w+", shapes.burns.FacePhoto),
     ("GET", r"/api/ask\?.*", shapes.book.Answer),
+    ("GET", r"/api/machines/\d+/wall", shapes.book.Wall),
     ("GET", r"/api/map\?.*", shapes.book.BookMap),
     ("POST", r"/api/recipes/(written-down|\d+/confirmations)", shapes.common.Created),
     ("POST", r"/api/recipes/\d+/restore", shapes.book.RecipePage),

@@ -8,8 +8,8 @@ import urllib.request
 from pathlib import Path
 
 from rezept.actions import following, signing_in
-from rezept.demo import build_demo
 from rezept.server.routes import changes
+from tests.demo_copy import copy_demo
 from tests.server.api_case import ApiCase
 from tests.server.real_server import Server
 
@@ -78,7 +78,7 @@ class StreamTest(unittest.TestCase):
 
     def test_a_change_arrives_and_a_gone_follower_frees_its_place(self):
         with tempfile.TemporaryDirectory() as folder:
-            build_demo(Path(folder) / "shop")
+            copy_demo(Path(folder) / "shop")
             server = Server(Path(folder) / "shop")
             self.addCleanup(server.stop)
             since = server.ask("GET", "/api/shop")["latest_change"]

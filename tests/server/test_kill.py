@@ -8,7 +8,7 @@ import time
 import unittest
 from pathlib import Path
 
-from rezept.demo import build_demo
+from tests.demo_copy import copy_demo
 from tests.server.real_server import Server
 
 
@@ -19,7 +19,7 @@ class KillTest(unittest.TestCase):
         folder = tempfile.TemporaryDirectory()
         self.addCleanup(folder.cleanup)
         self.folder = Path(folder.name) / "shop"
-        build_demo(self.folder)
+        copy_demo(self.folder)
 
     def test_everything_acknowledged_is_there_after_restart(self):
         chance = random.Random(7)

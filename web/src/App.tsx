@@ -11,6 +11,7 @@ import { BookPage } from './book/BookPage'
 import { RecipePage } from './book/RecipePage'
 import { DoorPage } from './door/DoorPage'
 import { MePage } from './me/MePage'
+import { PrintRecipe, PrintWall } from './print/PrintPages'
 import { Failure, Nothing, Waiting } from './shared/Parts'
 import { ShopContext } from './shared/ShopContext'
 import { TopBar } from './shared/TopBar'
@@ -97,6 +98,8 @@ function Shop({ inventory, me }: { inventory: Inventory; me: Me }) {
           <Route path="/book" element={<BookPage />} />
           <Route path="/book/:id" element={<RecipePage />} />
           <Route path="/shop" element={<ShopPage />} />
+          <Route path="/print/recipe/:id" element={<PrintRecipe />} />
+          <Route path="/print/wall/:id" element={<PrintWall />} />
           <Route path="/me" element={<MePage />} />
           <Route path="/ask" element={<Navigate to="/" replace />} />
           <Route path="*" element={<Nothing>There is nothing at this address.</Nothing>} />

@@ -91,6 +91,21 @@ def book(
         return {"total": total, "recipes": [_card(db, recipe, heads, materials) for recipe in found]}
 
 
+def wall_card(shop: Shop, machine_id: int) -> list[Row]:
+    """What hangs beside a machine: all that is proven or tried on its heads, by material."""
+    with shop.database.reading() as db:
+        heads, materials = titles(db)
+        equipment_table.one(db, "machine", machine_id)
+        recipes = [
+            named(recipe, heads, materials)
+            for head in heads.values()
+            if head["machine_id"] == machine_id and not head["retired"]
+            for recipe in book_table.known_recipes(db, head_id=head["id"])
+            if recipe["standing"] in ("proven", "tried") and not materials[recipe["material_id"]]["retired"]
+        ]
+    return sorted(recipes, key=lambda recipe: (recipe["head_id"], recipe["material"], recipe["process"]))
+
+
 def ask(shop: Shop, process: str, material_id: int, head_id: int) -> Row:
     """What do we use for this? Recipes that fit, else the nearest known ones and where to start."""
     known_process(process)

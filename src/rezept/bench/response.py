@@ -42,6 +42,12 @@ SUBSTANCES = {
         Substance("leather", {10_600: 0.90, 450: 0.80}, 0.85, 0.30, 1.3, 0.55, 2.2, 0.06),
         Substance("felt", {10_600: 0.85, 450: 0.55}, 0.11, 0.20, 1.9, 0.10, 0.5, 0.09),
         Substance("acrylic", {10_600: 0.95, 450: 0.05}, 0.62, 0.15, 3.0, 0.9, 6.0, 0.02),
+        Substance("polypropylene", {10_600: 0.80, 450: 0.04}, 0.30, 0.10, 4.0, 0.8, 5.0, 0.03),
+        Substance("rubber", {10_600: 0.90, 450: 0.85}, 0.80, 0.30, 1.5, 0.40, 2.4, 0.05),
+        # Metals are not cut here; their marks need short pulses and much dose, and barely take up long waves.
+        Substance("nickel silver", {1064: 0.32, 450: 0.10, 10_600: 0.02}, None, 0.02, 9.0, 0.7, 7.0, 0.04),
+        Substance("stainless", {1064: 0.38, 450: 0.12, 10_600: 0.03}, None, 0.02, 9.0, 0.45, 5.0, 0.04),
+        Substance("anodised", {1064: 0.70, 450: 0.30, 10_600: 0.45}, None, 0.02, 9.0, 0.11, 1.4, 0.03),
         Substance("linoleum", {10_600: 0.88, 450: 0.75}, 0.95, 0.30, 1.4, 0.45, 2.5, 0.05),
     )
 }

@@ -60,6 +60,8 @@ ROUTES: dict[tuple[str, str], tuple[str, str]] = {
     ("PUT", "/api/burns/<int:id>/photos/<string:face>"): ("member", "add photos"),
     ("GET", "/api/photos/<string:sha256>"): ("guest", "see photos"),
     ("GET", "/api/ask"): ("guest", "ask"),
+    ("GET", "/api/machines/<int:id>/wall"): ("guest", "read the book"),
+    ("GET", "/api/qr"): ("guest", "print cards"),
     ("GET", "/api/map"): ("guest", "read the book"),
     ("PUT", "/api/map/not-working"): ("technician", "say what does not work"),
     ("POST", "/api/recipes/written-down"): ("member", "keep recipes"),

@@ -1,15 +1,18 @@
-import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
+import { useInfiniteQuery, useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useCallback } from 'react'
 import { get, post, put, rememberToken } from './client'
 import type {
   Answer,
+  BookMap,
+  BookPageData,
   Door,
   Inventory,
   Me,
   Neighbour,
   ProcessKey,
-  RecipeCardData,
+  Recipe,
   RecipePageData,
+  Standing,
   TrialCard,
   TrialPageData,
 } from './types'
@@ -115,16 +118,40 @@ export interface BookFilter {
   head?: number | null
   material?: number | null
   process?: ProcessKey | null
+  standing?: Standing | null
 }
 
-export function useBook(filter: BookFilter) {
-  return useQuery({
+const A_PAGE = 40
+
+/** The recipes that match, page by page. */
+export function useBook(filter: BookFilter, enabled = true) {
+  return useInfiniteQuery({
     queryKey: ['recipes', filter],
-    queryFn: ({ signal }) =>
-      get<{ recipes: RecipeCardData[] }>(`/api/recipes?${query({ ...filter })}`, signal).then(
-        (answer) => answer.recipes,
-      ),
+    initialPageParam: 0,
+    queryFn: ({ signal, pageParam }) =>
+      get<BookPageData>(`/api/recipes?${query({ ...filter, skip: pageParam, most: A_PAGE })}`, signal),
+    getNextPageParam: (last, pages) => {
+      const shown = pages.reduce((sum, page) => sum + page.recipes.length, 0)
+      return shown < last.total ? shown : undefined
+    },
     placeholderData: (previous) => previous,
+    enabled,
+  })
+}
+
+export function useWall(machine: number) {
+  return useQuery({
+    queryKey: ['recipes', 'wall', machine],
+    queryFn: ({ signal }) => get<{ recipes: Recipe[] }>(`/api/machines/${machine}/wall`, signal),
+  })
+}
+
+export function useMap(process: ProcessKey, enabled = true) {
+  return useQuery({
+    queryKey: ['map', process],
+    queryFn: ({ signal }) => get<BookMap>(`/api/map?process=${process}`, signal),
+    placeholderData: (previous) => previous,
+    enabled,
   })
 }
 
@@ -141,7 +168,9 @@ export function useForgetLists() {
   return useCallback(
     () =>
       Promise.all(
-        ['trials', 'recipes', 'recipe', 'ask'].map((key) => client.invalidateQueries({ queryKey: [key] })),
+        ['trials', 'recipes', 'recipe', 'ask', 'map'].map((key) =>
+          client.invalidateQueries({ queryKey: [key] }),
+        ),
       ),
     [client],
   )

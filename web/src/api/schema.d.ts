@@ -310,6 +310,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/machines/{id}/wall": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What is proven and tried on a machine, head by head, for the card beside it. */
+        get: operations["book_get_wall_machines__int_id__wall_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/map": {
         parameters: {
             query?: never;
@@ -559,6 +576,23 @@ export interface paths {
         get?: never;
         /** Change or retire a piece. */
         put: operations["shop_put_piece_pieces__int_id__put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/qr": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The QR code of a page of this shop, for printed cards. */
+        get: operations["book_get_qr_qr_get"];
+        put?: never;
         post?: never;
         delete?: never;
         options?: never;
@@ -2684,6 +2718,11 @@ export interface components {
                 [key: string]: unknown;
             };
         };
+        /** Wall */
+        Wall: {
+            /** Recipes */
+            recipes: components["schemas"]["RecipeOut"][];
+        };
         /** WarningOut */
         WarningOut: {
             /** Kind */
@@ -3406,6 +3445,37 @@ export interface operations {
             };
         };
     };
+    book_get_wall_machines__int_id__wall_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Wall"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+        };
+    };
     book_get_map_map_get: {
         parameters: {
             query: {
@@ -3930,6 +4000,28 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    book_get_qr_qr_get: {
+        parameters: {
+            query: {
+                place: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
                 };
             };
         };

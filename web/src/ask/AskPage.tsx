@@ -1,15 +1,16 @@
 import { Box, Flex, Grid, Link, Text } from '@chakra-ui/react'
 import { Link as RouterLink, useSearchParams } from 'react-router'
-import { useAnswer, useTrials } from '../api/hooks'
-import type { Answer, ProcessKey } from '../api/types'
-import { RecipeCard } from '../book/RecipeCard'
+import { useAnswer, useMap, useTrials } from '../api/hooks'
+import type { Answer, Near, ProcessKey, TrialCard } from '../api/types'
+import { ConfirmTaps } from '../book/ConfirmTaps'
+import { RecipeCard, StepNumerals } from '../book/RecipeCard'
 import { RecipeRow } from '../book/RecipeRow'
 import { MiniPlate } from '../plate/MiniPlate'
 import { KeysHelp } from '../shared/KeysHelp'
 import { Card, Failure, Nothing, Section, Waiting } from '../shared/Parts'
 import { useParameter, useShop } from '../shared/ShopContext'
 import { shown } from '../shared/units'
-import { trialName } from '../shared/words'
+import { day, otherSettings, trialName } from '../shared/words'
 import { standingWords } from '../trial/TrialsPage'
 import { PlanAround } from './PlanAround'
 import { addressOf, materialNames, meantFor, sameThickness, sentenceOf, thicknesses } from './sentence'
@@ -25,8 +26,13 @@ export function AskPage() {
   if (inventory.heads.length === 0 || inventory.materials.length === 0) {
     return (
       <Nothing>
-        This shop has no machines or materials yet. Add them with <code>rezept add machine</code> and{' '}
-        <code>rezept add material</code>, then ask.
+        This shop has no machines or no materials yet.{' '}
+        <Link asChild color="emberOnSoft" textDecoration="underline">
+          <RouterLink to={inventory.heads.length === 0 ? '/shop' : '/shop?part=materials'}>
+            Add them in the Shop
+          </RouterLink>
+        </Link>
+        , then ask.
       </Nothing>
     )
   }
@@ -41,7 +47,10 @@ export function AskPage() {
           {!sentence.material && <Nothing>No material in the shop is meant for this.</Nothing>}
         </Box>
       </Box>
-      <OnTheBench />
+      <Flex direction="column" gap="4">
+        <OnTheBench />
+        <NotKnownYet process={sentence.process} />
+      </Flex>
       <KeysHelp hints={[{ keys: ['Tab'], does: 'from word to word of the sentence' }]} />
     </Grid>
   )
@@ -113,11 +122,13 @@ function AskSentence({ sentence, onChange }: AskSentenceProps) {
           value={head ?? ''}
           onChange={(event) => pick({ head: Number(event.currentTarget.value) })}
         >
-          {inventory.heads.map((one) => (
-            <option key={one.id} value={one.id}>
-              {one.title}
-            </option>
-          ))}
+          {inventory.heads
+            .filter((one) => !one.retired)
+            .map((one) => (
+              <option key={one.id} value={one.id}>
+                {one.title}
+              </option>
+            ))}
         </select>
         .
       </span>
@@ -133,6 +144,7 @@ function AnswerView({ answer, sentence }: { answer: Answer; sentence: Sentence }
     <Flex direction="column" gap="5">
       {answer.recipes.map((recipe, i) => (
         <RecipeCard key={recipe.id} recipe={recipe}>
+          <ConfirmTaps recipe={recipe} />
           {i === 0 && <PlanAround {...around} />}
           <Link asChild color="emberOnSoft" fontWeight="600" alignSelf="center" px="2">
             <RouterLink to={`/book/${recipe.id}`}>Everything about it</RouterLink>
@@ -140,6 +152,8 @@ function AnswerView({ answer, sentence }: { answer: Answer; sentence: Sentence }
         </RecipeCard>
       ))}
       {answer.recipes.length === 0 && <NotKnown answer={answer} sentence={sentence} />}
+      {answer.near.length > 0 && <Nearest near={answer.near} />}
+      {answer.plates.length > 0 && <Plates plates={answer.plates} name={material.name} />}
       {answer.related.length > 0 && (
         <Section title={`What else is known of ${material.name.toLowerCase()}`}>
           <Flex direction="column" gap="2" role="list">
@@ -167,6 +181,20 @@ function NotKnown({ answer, sentence }: { answer: Answer; sentence: Sentence }) 
     return `${from.value} to ${to.value} ${to.unit}`
   }
   const machine = inventory.heads.find((one) => one.id === head)
+  if (answer.never.length > 0 || answer.does_not_work !== null) {
+    return (
+      <Card p="6" bg="emberSoft" borderColor="ember">
+        <Text fontSize="23px" fontWeight="600">
+          {answer.never.length > 0 ? '▲ Never burn this.' : `This does not work on ${machine?.title}.`}
+        </Text>
+        {[...answer.never, answer.does_not_work].map((reason) => (
+          <Text key={reason} fontSize="17px" mt="1">
+            {reason}
+          </Text>
+        ))}
+      </Card>
+    )
+  }
   return (
     <Card p="6" bg="steelSoft" borderColor="steel">
       <Text fontSize="23px" fontWeight="600">
@@ -186,11 +214,107 @@ function NotKnown({ answer, sentence }: { answer: Answer; sentence: Sentence }) 
   )
 }
 
+/** What comes nearest, why, and what it would mean here: estimates, and never shown as proven. */
+function Nearest({ near }: { near: Near[] }) {
+  const { inventory, units } = useShop()
+  return (
+    <Section title="What comes nearest">
+      <Flex direction="column" gap="2" role="list">
+        {near.map((one) => (
+          <Card key={one.recipe.id} p="3" role="listitem">
+            <Flex gap="4" align="center" wrap="wrap">
+              <Box width="72px" height="52px" flexShrink="0">
+                {one.recipe.evidence && (
+                  <MiniPlate picture={one.recipe.evidence.picture} chosen={one.recipe.patch} label="" />
+                )}
+              </Box>
+              <Box flex="1" minW="210px">
+                <Link asChild fontWeight="600" fontSize="17px" textDecoration="underline">
+                  <RouterLink to={`/book/${one.recipe.id}`}>
+                    {one.recipe.material} on {one.recipe.head}
+                  </RouterLink>
+                </Link>
+                <Text color="ink2" fontSize="15px">
+                  {one.reasons.join(' · ')}
+                </Text>
+                <Text color="ink2" fontSize="15px">
+                  there {one.recipe.standing}
+                  {one.recipe.purpose && `, ${one.recipe.purpose}`}
+                </Text>
+              </Box>
+              <Box>
+                <StepNumerals settings={one.settings} size="s" />
+                <Text fontSize="14px" color="ink2">
+                  {otherSettings(one.settings, inventory.parameters, inventory.units, units)}
+                </Text>
+                <Text fontSize="14px" color="steel" fontWeight="600">
+                  estimate here, {one.brought.join(', ')}
+                </Text>
+              </Box>
+            </Flex>
+          </Card>
+        ))}
+      </Flex>
+    </Section>
+  )
+}
+
+/** The burned plates of this material as pictures. */
+function Plates({ plates, name }: { plates: TrialCard[]; name: string }) {
+  return (
+    <Section title={`Plates of ${name.toLowerCase()}`}>
+      <Grid templateColumns="repeat(auto-fill, minmax(130px, 1fr))" gap="3" role="list">
+        {plates.map((trial) => (
+          <Box key={trial.id} role="listitem">
+            <RouterLink to={`/trials/${trial.id}`} aria-label={`Plate ${trialName(trial.number)}`}>
+              <Box height="92px" mb="1">
+                {trial.picture && <MiniPlate picture={trial.picture} label="" />}
+              </Box>
+              <Text fontWeight="600">{trialName(trial.number)}</Text>
+              <Text color="ink2" fontSize="14px">
+                {trial.head} · {trial.process_name.toLowerCase()} · {day(trial.burned_at ?? trial.at)}
+              </Text>
+            </RouterLink>
+          </Box>
+        ))}
+      </Grid>
+    </Section>
+  )
+}
+
+/** Meant for it, and nobody knows how: the first few gaps of the map. */
+function NotKnownYet({ process }: { process: ProcessKey }) {
+  const map = useMap(process)
+  if (!map.data || map.data.gaps === 0) return null
+  const { heads } = map.data
+  const gaps = map.data.rows.flatMap((row) =>
+    row.cells
+      .filter((cell) => cell.state === 'gap')
+      .map((cell) => ({ row, head: heads.find((head) => head.id === cell.head_id) })),
+  )
+  return (
+    <Card p="4">
+      <Section title={`Not known yet: ${gaps.length} of ${gaps.length + map.data.known}`}>
+        {gaps.slice(0, 5).map(({ row, head }) => (
+          <Link key={`${row.material_id} ${head?.id}`} asChild display="block" py="0.5">
+            <RouterLink to={`/?process=${process}&material=${row.material_id}&head=${head?.id}`}>
+              {row.title} on {head?.title}
+            </RouterLink>
+          </Link>
+        ))}
+        <Link asChild color="emberOnSoft" fontWeight="600" display="inline-block" pt="2">
+          <RouterLink to={`/book?process=${process}`}>See the map</RouterLink>
+        </Link>
+      </Section>
+    </Card>
+  )
+}
+
 /** Plates that wait to be burned, read or decided. */
 function OnTheBench() {
   const trials = useTrials({ bench: true })
   return (
-    <Card p="4" alignSelf="start">
+    <Card p="4">
       <Section title="On the bench">
         {trials.isError && <Text>{trials.error.message}</Text>}
         {trials.data?.length === 0 && <Text color="ink2">Nothing waits.</Text>}

@@ -16,9 +16,9 @@ export function thicknesses(materials: Material[], name: string): Material[] {
     .sort((a, b) => (a.thickness_mm ?? 0) - (b.thickness_mm ?? 0))
 }
 
-/** The materials a process is meant for. */
+/** The materials in use that a process is meant for. */
 export function meantFor(materials: Material[], process: ProcessKey): Material[] {
-  return materials.filter((one) => one.processes.includes(process))
+  return materials.filter((one) => !one.retired && one.processes.includes(process))
 }
 
 /** The sentence an address stands for; words it does not say are filled with the first that fits. */
@@ -27,7 +27,8 @@ export function sentenceOf(search: URLSearchParams, inventory: Inventory): Sente
   const fitting = meantFor(inventory.materials, process)
   const asked = Number(search.get('material'))
   const material = fitting.find((one) => one.id === asked) ?? fitting[0] ?? null
-  const head = inventory.heads.find((one) => one.id === Number(search.get('head'))) ?? inventory.heads[0]
+  const heads = inventory.heads.filter((one) => !one.retired)
+  const head = heads.find((one) => one.id === Number(search.get('head'))) ?? heads[0]
   return { process, material, head: head?.id ?? null }
 }
 

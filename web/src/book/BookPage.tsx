@@ -1,53 +1,111 @@
 import { Box, Flex, Text } from '@chakra-ui/react'
+import { useState } from 'react'
 import { useBook } from '../api/hooks'
-import type { ProcessKey } from '../api/types'
+import type { ProcessKey, Standing } from '../api/types'
+import { Button } from '../shared/Button'
 import { EquipmentFilter, useFilter } from '../shared/EquipmentFilter'
-import { Choice, TextField } from '../shared/Fields'
+import type { Filter } from '../shared/EquipmentFilter'
+import { Choice, SelectField, TextField } from '../shared/Fields'
 import { KeysHelp } from '../shared/KeysHelp'
 import { Failure, Nothing, PageTitle, Waiting } from '../shared/Parts'
 import { useShop } from '../shared/ShopContext'
+import { BookMap } from './BookMap'
 import { RecipeRow } from './RecipeRow'
+import { WriteDown } from './WriteDown'
 
-/** What the shop knows, found by text, machine, material and process; the filter stands in the address. */
+const STANDINGS: Standing[] = ['proven', 'tried', 'heard', 'estimate', 'doubtful', 'retired']
+
+/** What the shop knows: a map of one process, or a list found by words. What is chosen stands in the address. */
 export function BookPage() {
-  const { inventory } = useShop()
+  const { inventory, me } = useShop()
   const filter = useFilter()
-  const { text, head, material } = filter
-  const process = inventory.processes.find((one) => one.key === filter.process)?.key ?? null
-  const book = useBook({ text, head, material, process })
+  const [writing, setWriting] = useState(false)
   const used = new Set<ProcessKey>(inventory.materials.flatMap((one) => one.processes))
-  const filtered = text !== '' || head !== null || material !== null || process !== null
+  const process = inventory.processes.find((one) => one.key === filter.process)?.key ?? null
+  const narrowed = filter.text !== '' || filter.head !== null || filter.material !== null
+  const list = narrowed || filter.standing !== null || filter.view === 'list'
+  const shown = process ?? (list ? null : (inventory.processes.find((one) => used.has(one.key))?.key ?? null))
   return (
-    <Box maxW="1080px">
-      <PageTitle>What the shop knows</PageTitle>
-      <Flex gap="3" wrap="wrap" mb="3" align="center">
+    <Box>
+      <Flex gap="4" wrap="wrap" align="center" mb="3">
+        <PageTitle>What the shop knows</PageTitle>
         <Choice
           label="Process"
-          value={process ?? ''}
+          value={shown ?? ''}
           onPick={(value) => filter.set('process', value)}
           options={[
-            { value: '', label: 'Everything' },
+            ...(list ? [{ value: '', label: 'Everything' }] : []),
             ...inventory.processes
               .filter((one) => used.has(one.key))
               .map((one) => ({ value: one.key, label: one.name })),
           ]}
         />
       </Flex>
-      <Flex gap="3" wrap="wrap" mb="4">
-        <Box flex="1" minW="200px">
+      <Flex gap="3" wrap="wrap" mb="4" align="center">
+        <Box flex="1" minW="220px" maxW="420px">
           <TextField
             label="Find"
             hideLabel
             placeholder="material, machine, purpose, note, name"
-            value={text}
+            value={filter.text}
             onChange={(event) => filter.set('text', event.currentTarget.value)}
           />
         </Box>
-        <EquipmentFilter filter={filter} />
+        <Choice
+          label="How to look at it"
+          value={list ? 'list' : 'map'}
+          onPick={(view) =>
+            view === 'map' ? filter.only({ process: filter.process }) : filter.set('view', 'list')
+          }
+          options={[
+            { value: 'map', label: 'Map' },
+            { value: 'list', label: 'List' },
+          ]}
+        />
+        {list && <ListFilters filter={filter} />}
+        {me.may_write && !writing && (
+          <Button ml={{ base: '0', md: 'auto' }} onClick={() => setWriting(true)}>
+            Write down what you heard
+          </Button>
+        )}
       </Flex>
-      {book.isError && <Failure error={book.error} retry={() => void book.refetch()} />}
-      {book.isPending && <Waiting what="the book" height="200px" />}
-      {book.data?.length === 0 && (
+      {writing && <WriteDown process={shown ?? 'cut'} onDone={() => setWriting(false)} />}
+      {list || !shown ? <RecipeList filter={filter} process={process} /> : <BookMap process={shown} />}
+      <KeysHelp hints={[]} />
+    </Box>
+  )
+}
+
+function ListFilters({ filter }: { filter: Filter }) {
+  return (
+    <>
+      <EquipmentFilter filter={filter} />
+      <SelectField
+        label="Standing"
+        hideLabel
+        value={filter.standing ?? ''}
+        onPick={(value) => filter.set('standing', value)}
+        options={[
+          { value: '', label: 'every standing' },
+          ...STANDINGS.map((one) => ({ value: one, label: one })),
+        ]}
+      />
+    </>
+  )
+}
+
+function RecipeList({ filter, process }: { filter: Filter; process: ProcessKey | null }) {
+  const { text, head, material } = filter
+  const standing = STANDINGS.find((one) => one === filter.standing) ?? null
+  const book = useBook({ text, head, material, process, standing })
+  const filtered = text !== '' || [head, material, process, standing].some((one) => one !== null)
+  if (book.isError) return <Failure error={book.error} retry={() => void book.refetch()} />
+  if (!book.data) return <Waiting what="the book" height="200px" />
+  const recipes = book.data.pages.flatMap((page) => page.recipes)
+  const total = book.data.pages[0]?.total ?? 0
+  return (
+    <Box maxW="1080px">
+      {total === 0 && (
         <Nothing>
           {filtered
             ? 'Nothing in the book matches. Take a word away, or ask for it and plan an array.'
@@ -55,16 +113,23 @@ export function BookPage() {
         </Nothing>
       )}
       <Flex direction="column" gap="2" role="list" aria-label="Recipes">
-        {book.data?.map((recipe) => (
+        {recipes.map((recipe) => (
           <RecipeRow key={recipe.id} recipe={recipe} />
         ))}
       </Flex>
-      {book.data && book.data.length > 0 && (
-        <Text color="ink2" mt="3" fontSize="14.5px">
-          {book.data.length} {book.data.length === 1 ? 'recipe' : 'recipes'}
-        </Text>
+      {total > 0 && (
+        <Flex gap="4" align="center" mt="3">
+          <Text color="ink2" fontSize="14.5px" role="status">
+            {recipes.length < total ? `${recipes.length} of ${total}` : total}{' '}
+            {total === 1 ? 'recipe' : 'recipes'}
+          </Text>
+          {book.hasNextPage && (
+            <Button loading={book.isFetchingNextPage} onClick={() => void book.fetchNextPage()}>
+              Show more
+            </Button>
+          )}
+        </Flex>
       )}
-      <KeysHelp hints={[]} />
     </Box>
   )
 }

@@ -3,10 +3,12 @@ import type { ReactNode } from 'react'
 import { Link as RouterLink } from 'react-router'
 import type { RecipeCardData } from '../api/types'
 import { MiniPlate } from '../plate/MiniPlate'
+import { Markdown } from '../shared/Markdown'
 import { Card, Numeral, StandingBadge } from '../shared/Parts'
 import { useParameter, useShop } from '../shared/ShopContext'
 import { shown } from '../shared/units'
 import { day, otherSettings, trialName } from '../shared/words'
+import { ConfirmedText } from './ConfirmTaps'
 
 const LEADING = ['speed_mm_s', 'power_pct']
 
@@ -21,7 +23,7 @@ export function StepNumerals({
   const { inventory, units } = useShop()
   const parameter = useParameter()
   return (
-    <Flex columnGap={size === 's' ? '4' : '7'} wrap="wrap">
+    <Flex columnGap={size === 's' ? '4' : '7'} wrap={size === 's' ? 'nowrap' : 'wrap'}>
       {LEADING.filter((key) => key in settings).map((key) => {
         const { value, unit, others } = shown(settings[key] ?? 0, parameter(key), inventory.units, units)
         return <Numeral key={key} size={size} value={value} unit={unit} others={others} />
@@ -40,23 +42,23 @@ export function RecipeCard({ recipe, children }: { recipe: RecipeCardData; child
       <Flex gap="6" wrap="wrap" direction={{ base: 'column-reverse', md: 'row' }}>
         {evidence && (
           <Box width={{ base: '100%', md: '232px' }}>
-            <Box height={{ base: '200px', md: '176px' }}>
-              {photo ? (
-                <Image
-                  src={`/api/photos/${photo.sha256}`}
-                  alt={`The ${photo.face} of the burned plate`}
-                  width="100%"
-                  height="100%"
-                  objectFit="cover"
-                  borderRadius="control"
-                />
-              ) : (
-                <MiniPlate
-                  picture={evidence.picture}
-                  chosen={recipe.patch}
-                  label={`Plate ${evidence.code}, patch ${recipe.patch} ringed`}
-                />
-              )}
+            {photo && (
+              <Image
+                src={`/api/photos/${photo.sha256}`}
+                alt={`The ${photo.face} of the burned plate`}
+                width="100%"
+                height={{ base: '200px', md: '140px' }}
+                objectFit="cover"
+                borderRadius="control"
+                mb="2"
+              />
+            )}
+            <Box height={photo ? '84px' : { base: '200px', md: '176px' }}>
+              <MiniPlate
+                picture={evidence.picture}
+                chosen={recipe.patch}
+                label={`Plate ${evidence.code}, patch ${recipe.patch} ringed`}
+              />
             </Box>
             {recipe.trial_id !== null && recipe.trial_number !== null && (
               <Link asChild fontSize="14.5px" color="ink2" textDecoration="underline">
@@ -72,8 +74,9 @@ export function RecipeCard({ recipe, children }: { recipe: RecipeCardData; child
             <StandingBadge standing={recipe.standing} />
             {recipe.purpose && <Text fontWeight="600">{recipe.purpose}</Text>}
             <Text color="ink2">
-              by {recipe.changed_by}, {day(recipe.changed_at)}
+              by {recipe.author}, {day(recipe.at)}
             </Text>
+            <ConfirmedText recipe={recipe} />
           </Flex>
           {recipe.steps.map((step) => (
             <Box key={step.position} mb="2">
@@ -88,7 +91,19 @@ export function RecipeCard({ recipe, children }: { recipe: RecipeCardData; child
               </Text>
             </Box>
           ))}
-          {recipe.note && <Text color="ink2">{recipe.note}</Text>}
+          {recipe.note && (
+            <Box color="ink2">
+              <Markdown text={recipe.note} />
+            </Box>
+          )}
+          {recipe.superseded_by !== null && (
+            <Text color="emberOnSoft" fontWeight="600">
+              Superseded by{' '}
+              <Link asChild color="emberOnSoft" textDecoration="underline">
+                <RouterLink to={`/book/${recipe.superseded_by}`}>another recipe</RouterLink>
+              </Link>
+            </Text>
+          )}
           {children && (
             <Flex gap="2" mt="4" wrap="wrap">
               {children}

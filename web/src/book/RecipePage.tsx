@@ -1,20 +1,19 @@
-import { Button } from '../shared/Button'
 import { Box, Flex, Grid, Table, Text } from '@chakra-ui/react'
-import { useMutation, useQueryClient } from '@tanstack/react-query'
-import { useState } from 'react'
-import { useParams } from 'react-router'
-import { put } from '../api/client'
-import { useForgetLists, useRecipe } from '../api/hooks'
-import type { RecipePageData, Standing } from '../api/types'
-import { TextField } from '../shared/Fields'
+import { Link as RouterLink, useParams } from 'react-router'
+import { PlanAround } from '../ask/PlanAround'
+import { useRecipe } from '../api/hooks'
+import type { RecipePageData } from '../api/types'
+import { Button } from '../shared/Button'
 import { KeysHelp } from '../shared/KeysHelp'
 import { Card, Failure, Nothing, PageTitle, Section, StandingBadge, Waiting } from '../shared/Parts'
 import { useParameter, useProcess, useShop } from '../shared/ShopContext'
-import { sayFailed } from '../shared/toast'
 import { shown } from '../shared/units'
 import { capital, dayAndTime } from '../shared/words'
-import { PlanAround } from '../ask/PlanAround'
-import { RecipeCard } from './RecipeCard'
+import { ConfirmTaps } from './ConfirmTaps'
+import { HistoryCard } from './HistoryCard'
+import { RecipeCard, StepNumerals } from './RecipeCard'
+import { StandingCard } from './StandingCard'
+import { WordsCard } from './WordsCard'
 
 /** A recipe: the card, every setting in my units, its evidence, who and when. */
 export function RecipePage() {
@@ -30,14 +29,22 @@ export function RecipePage() {
         {page.material}
       </PageTitle>
       <RecipeCard recipe={page}>
+        <ConfirmTaps recipe={page} />
         <PlanAround process={page.process} material={page.material_id} head={page.head_id} />
+        <Button asChild size="lg" px="4">
+          <RouterLink to={`/print/recipe/${page.id}`}>Print</RouterLink>
+        </Button>
       </RecipeCard>
       <Grid templateColumns={{ base: '1fr', lg: '1fr 1fr' }} gap="4" mt="4" alignItems="start">
-        <Settings page={page} />
         <Flex direction="column" gap="4">
+          <Settings page={page} />
+          <WordsCard page={page} />
+          <Siblings page={page} />
+        </Flex>
+        <Flex direction="column" gap="4">
+          <StandingCard page={page} />
           <EvidenceCard page={page} />
-          <StandingCard key={page.edit} page={page} />
-          <History page={page} />
+          <HistoryCard page={page} />
         </Flex>
       </Grid>
       <KeysHelp hints={[]} />
@@ -118,92 +125,24 @@ function EvidenceCard({ page }: { page: RecipePageData }) {
   )
 }
 
-const CHOICES: Standing[] = ['tried', 'proven', 'doubtful', 'retired']
-
-/** What the shop says of it: standing and note, changed from the version one sees. */
-function StandingCard({ page }: { page: RecipePageData }) {
-  const { me } = useShop()
-  const client = useQueryClient()
-  const forgetLists = useForgetLists()
-  const [note, setNote] = useState(page.note)
-  const change = useMutation({
-    mutationFn: (part: { standing?: Standing; note?: string }) =>
-      put<RecipePageData>(`/api/recipes/${page.id}`, { ...part, edit: page.edit }),
-    onSuccess: (fresh) => {
-      client.setQueryData(['recipe', page.id], fresh)
-      void forgetLists()
-    },
-    onError: (error) => {
-      sayFailed(error)
-      void client.invalidateQueries({ queryKey: ['recipe', page.id] })
-    },
-  })
-  const open = CHOICES.filter(
-    (standing) =>
-      standing !== page.standing &&
-      (me.may_prove ||
-        (standing === 'doubtful' && page.standing === 'tried') ||
-        (standing === 'tried' && page.standing === 'doubtful')),
-  )
+/** What else the shop does to this material on this machine: mark, engrave and cut on one card. */
+function Siblings({ page }: { page: RecipePageData }) {
+  if (page.siblings.length === 0) return null
   return (
     <Card p="4">
-      <Section title="What we say of it">
-        <Flex gap="2" align="center" wrap="wrap">
-          <StandingBadge standing={page.standing} />
-          {me.may_write &&
-            open.map((standing) => (
-              <Button
-                key={standing}
-                size="sm"
-                look="quiet"
-                loading={change.isPending}
-                onClick={() => change.mutate({ standing })}
-              >
-                Mark as {standing}
-              </Button>
-            ))}
-        </Flex>
-        {!me.may_prove && (
-          <Text fontSize="14px" color="ink2" mt="1">
-            A technician can mark it proven.
-          </Text>
-        )}
-        {me.may_write && (
-          <Flex gap="2" mt="3" align="flex-end">
-            <Box flex="1">
-              <TextField label="Note" value={note} onChange={(event) => setNote(event.currentTarget.value)} />
-            </Box>
-            <Button look="quiet" disabled={note === page.note} onClick={() => change.mutate({ note })}>
-              Keep the note
-            </Button>
-          </Flex>
-        )}
-      </Section>
-    </Card>
-  )
-}
-
-function History({ page }: { page: RecipePageData }) {
-  return (
-    <Card p="4">
-      <Section title="Who and when">
-        {page.history.map((version, i) => {
-          const before = page.history[i + 1]?.recipe as { standing?: string; note?: string } | undefined
-          const now = version.recipe as { standing?: string; note?: string }
-          const what = !before
-            ? `kept as ${now.standing}`
-            : before.standing !== now.standing
-              ? `marked ${now.standing}`
-              : 'changed the note'
-          return (
-            <Text key={version.edit}>
-              <Text as="span" color="ink2">
-                {dayAndTime(version.at)}
-              </Text>{' '}
-              {version.by_name} {what}
-            </Text>
-          )
-        })}
+      <Section title={`Also on ${page.material.toLowerCase()}, ${page.head}`}>
+        {page.siblings.map((one) => (
+          <RouterLink key={one.id} to={`/book/${one.id}`}>
+            <Flex gap="3" align="center" py="1.5" borderTopWidth="1px" borderColor="line" wrap="wrap">
+              <Text flex="1" minW="120px">
+                <strong>{one.process_name}</strong>
+                {one.purpose && ` · ${one.purpose}`}
+              </Text>
+              {one.steps[0] && <StepNumerals settings={one.steps[0].settings} size="s" />}
+              <StandingBadge standing={one.standing} />
+            </Flex>
+          </RouterLink>
+        ))}
       </Section>
     </Card>
   )

@@ -14,9 +14,16 @@ export function useFilter() {
   return {
     text: search.get('text') ?? '',
     process: search.get('process'),
+    standing: search.get('standing'),
+    view: search.get('view'),
     head: Number(search.get('head')) || null,
     material: Number(search.get('material')) || null,
     set,
+    /** Nothing but these. */
+    only: (parts: Record<string, string | null>) =>
+      setSearch(
+        Object.fromEntries(Object.entries(parts).filter((part): part is [string, string] => !!part[1])),
+      ),
   }
 }
 

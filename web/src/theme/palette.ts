@@ -41,9 +41,11 @@ export const dark: Record<ColourName, string> = {
 
 export type ColourName = keyof typeof light
 
+const hyphened = (name: string) => name.replace(/[A-Z]/g, (letter) => `-${letter.toLowerCase()}`)
+
 /** The colours as drawings use them: whatever the theme says at the moment. */
 export const palette = Object.fromEntries(
-  Object.keys(light).map((name) => [name, `var(--chakra-colors-${name})`]),
+  Object.keys(light).map((name) => [name, `var(--chakra-colors-${hyphened(name)})`]),
 ) as Record<ColourName, string>
 
 /** What lies on a patch's own colour; that does not change with the theme. */

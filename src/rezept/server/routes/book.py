@@ -4,9 +4,11 @@ from __future__ import annotations
 
 from typing import Any
 
+from flask import Response, make_response, request
 from flask_openapi3 import APIBlueprint
 
 from rezept.actions import asking, keeping
+from rezept.formats.qr import qr_svg
 from rezept.server import shapes
 from rezept.server.here import me, shop
 
@@ -30,6 +32,20 @@ def put_not_working(body: shapes.book.NotWorking) -> tuple[str, int]:
     """Say that something does not work at all, or that it is open again."""
     keeping.say_not_working(shop(), me(), body.process, body.material, body.head, body.reason)
     return "", 204
+
+
+@bp.get("/machines/<int:id>/wall", responses={"200": shapes.book.Wall})
+def get_wall(path: shapes.common.IdPath) -> dict[str, Any]:
+    """What is proven and tried on a machine, head by head, for the card beside it."""
+    return {"recipes": asking.wall_card(shop(), path.id)}
+
+
+@bp.get("/qr")
+def get_qr(query: shapes.book.QrQuery) -> Response:
+    """The QR code of a page of this shop, for printed cards."""
+    response = make_response(qr_svg(request.host_url.rstrip("/") + query.place))
+    response.content_type = "image/svg+xml"
+    return response
 
 
 @bp.get("/recipes", responses={"200": shapes.book.Book})

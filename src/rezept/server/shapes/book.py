@@ -22,6 +22,12 @@ class MapQuery(Shape):
     process: ProcessKey
 
 
+class QrQuery(Shape):
+    """A page of this shop, such as `/book/3`."""
+
+    place: str = Field(max_length=300, pattern=r"^/([^/\s][^\s]*)?$")
+
+
 class BookQuery(Shape):
     text: str = Field("", max_length=200)
     standing: Standing | None = None
@@ -173,6 +179,10 @@ class RecipePage(RecipeCard):
 class Book(Shape):
     total: int
     recipes: list[RecipeCard]
+
+
+class Wall(Shape):
+    recipes: list[RecipeOut]
 
 
 class StartOut(Shape):

@@ -1,0 +1,24 @@
+"""The demo shop for tests: built once in this process, then copied."""
+
+from __future__ import annotations
+
+import atexit
+import functools
+import shutil
+import tempfile
+from pathlib import Path
+
+from rezept.demo import build_demo
+
+
+@functools.cache
+def _built() -> Path:
+    folder = tempfile.mkdtemp()
+    atexit.register(shutil.rmtree, folder, ignore_errors=True)
+    build_demo(Path(folder) / "shop")
+    return Path(folder) / "shop"
+
+
+def copy_demo(folder: Path) -> None:
+    """Put a fresh demo shop into `folder`, which does not exist yet."""
+    shutil.copytree(_built(), folder)

@@ -1,0 +1,34 @@
+import type { RecipeLink, Version } from '../api/types'
+
+/** What the book can say differently from one version of a recipe to the next. */
+export const SAID = [
+  { key: 'standing', label: 'Standing' },
+  { key: 'purpose', label: 'Purpose' },
+  { key: 'note', label: 'Note' },
+  { key: 'conditions', label: 'Conditions' },
+  { key: 'supplier_code', label: 'Supplier’s code' },
+  { key: 'links', label: 'Links' },
+  { key: 'superseded_by', label: 'Superseded by' },
+] as const
+
+export interface Difference {
+  name: string
+  before: string
+  after: string
+}
+
+const words = (value: unknown): string => {
+  if (Array.isArray(value))
+    return (value as RecipeLink[]).map((link) => link.title || link.url).join(', ') || 'nothing'
+  if (typeof value === 'number') return `recipe ${value}`
+  return typeof value === 'string' && value !== '' ? value : 'nothing'
+}
+
+/** The differences between two versions; a key an older version does not have yet counts as nothing. */
+export function changedWords(before: Version['recipe'], after: Version['recipe']): Difference[] {
+  return SAID.map(({ key, label }) => ({
+    name: label,
+    before: words(before[key]),
+    after: words(after[key]),
+  })).filter((one) => one.before !== one.after)
+}
