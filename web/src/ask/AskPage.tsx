@@ -266,7 +266,7 @@ function Plates({ plates, name }: { plates: TrialCard[]; name: string }) {
       <Grid templateColumns="repeat(auto-fill, minmax(130px, 1fr))" gap="3" role="list">
         {plates.map((trial) => (
           <Box key={trial.id} role="listitem">
-            <RouterLink to={`/trials/${trial.id}`} aria-label={`Plate ${trialName(trial.number)}`}>
+            <RouterLink to={`/trials/${trial.id}`}>
               <Box height="92px" mb="1">
                 {trial.picture && <MiniPlate picture={trial.picture} label="" />}
               </Box>

@@ -18,10 +18,7 @@ function useComingIn(url: string) {
   const client = useQueryClient()
   return useMutation({
     mutationFn: (body: Record<string, string>) => post<Me>(url, body),
-    onSuccess: async () => {
-      client.clear()
-      await client.refetchQueries({ queryKey: ['door'] })
-    },
+    onSuccess: () => client.resetQueries(),
   })
 }
 

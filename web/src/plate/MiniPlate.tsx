@@ -28,8 +28,9 @@ export const MiniPlate = memo(function MiniPlate({ picture, label, chosen }: Min
       viewBox={`${left - pad} ${height - top - pad} ${right - left + 2 * pad} ${top - bottom + 2 * pad}`}
       width="100%"
       height="100%"
-      role="img"
-      aria-label={label}
+      role={label ? 'img' : undefined}
+      aria-label={label || undefined}
+      aria-hidden={label ? undefined : true}
       style={{ display: 'block', background: palette.plate, borderRadius: 8 }}
     >
       {patches.map((patch) => (

@@ -176,30 +176,32 @@ function HeadTable({ title, recipes }: { title: string; recipes: Recipe[] }) {
         </Text>
       )}
       {recipes.length === 0 && <Text>Nothing is proven or tried here yet.</Text>}
-      <Table.Root size="sm" variant="line" bg="transparent">
-        <Table.Body>
-          {recipes.map((recipe) => (
-            <Table.Row
-              key={recipe.id}
-              bg="transparent"
-              fontWeight={recipe.standing === 'proven' ? '700' : '400'}
-            >
-              <Table.Cell px="0">
-                {recipe.material}
-                {recipe.purpose && `, ${recipe.purpose}`}
-              </Table.Cell>
-              <Table.Cell>{recipe.process_name.toLowerCase()}</Table.Cell>
-              <Table.Cell whiteSpace="nowrap">
-                {recipe.steps[0] && <StepNumerals settings={recipe.steps[0].settings} size="s" />}
-              </Table.Cell>
-              <Table.Cell px="0" fontSize="13px">
-                {recipe.steps[0] &&
-                  otherSettings(recipe.steps[0].settings, inventory.parameters, inventory.units, units)}
-              </Table.Cell>
-            </Table.Row>
-          ))}
-        </Table.Body>
-      </Table.Root>
+      <Box overflowX="auto" tabIndex={0} role="region" aria-label={`Recipes on ${title || 'this machine'}`}>
+        <Table.Root size="sm" variant="line" bg="transparent">
+          <Table.Body>
+            {recipes.map((recipe) => (
+              <Table.Row
+                key={recipe.id}
+                bg="transparent"
+                fontWeight={recipe.standing === 'proven' ? '700' : '400'}
+              >
+                <Table.Cell px="0">
+                  {recipe.material}
+                  {recipe.purpose && `, ${recipe.purpose}`}
+                </Table.Cell>
+                <Table.Cell>{recipe.process_name.toLowerCase()}</Table.Cell>
+                <Table.Cell whiteSpace="nowrap">
+                  {recipe.steps[0] && <StepNumerals settings={recipe.steps[0].settings} size="s" />}
+                </Table.Cell>
+                <Table.Cell px="0" fontSize="13px">
+                  {recipe.steps[0] &&
+                    otherSettings(recipe.steps[0].settings, inventory.parameters, inventory.units, units)}
+                </Table.Cell>
+              </Table.Row>
+            ))}
+          </Table.Body>
+        </Table.Root>
+      </Box>
     </Box>
   )
 }

@@ -1,6 +1,5 @@
 import { Box, CloseButton, Dialog, Flex, Portal, Text } from '@chakra-ui/react'
-import { memo, useState } from 'react'
-import { useHotkeys } from 'react-hotkeys-hook'
+import { memo, useEffect, useState } from 'react'
 import { Key } from './Parts'
 
 export interface KeyHint {
@@ -8,10 +7,20 @@ export interface KeyHint {
   does: string
 }
 
+const isTyping = (target: EventTarget | null) =>
+  target instanceof HTMLElement && target.matches('input, textarea, select, [contenteditable]')
+
 /** `?` shows what the keys of this page do. */
 export const KeysHelp = memo(function KeysHelp({ hints }: { hints: KeyHint[] }) {
   const [open, setOpen] = useState(false)
-  useHotkeys('shift+/, ?', () => setOpen(true), { useKey: true })
+  useEffect(() => {
+    // Whichever keys a keyboard needs for it, what counts is that a question mark comes out.
+    const press = (event: KeyboardEvent) => {
+      if (event.key === '?' && !isTyping(event.target)) setOpen(true)
+    }
+    document.addEventListener('keydown', press)
+    return () => document.removeEventListener('keydown', press)
+  }, [])
   const everywhere: KeyHint[] = [
     { keys: ['/'], does: 'search the book' },
     { keys: ['?'], does: 'this list' },

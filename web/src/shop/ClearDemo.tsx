@@ -1,5 +1,5 @@
 import { Box, Flex, Text } from '@chakra-ui/react'
-import { useMutation, useQueryClient } from '@tanstack/react-query'
+import { useMutation } from '@tanstack/react-query'
 import { useState } from 'react'
 import { post } from '../api/client'
 import { Button } from '../shared/Button'
@@ -8,15 +8,11 @@ import { sayFailed } from '../shared/toast'
 
 /** One click, and one to be sure, from the demo to a shop of one's own. */
 export function ClearDemo() {
-  const client = useQueryClient()
   const [sure, setSure] = useState(false)
   const clear = useMutation({
     mutationFn: () => post('/api/door/clear-demo', {}),
-    onSuccess: async () => {
-      client.clear()
-      await client.refetchQueries({ queryKey: ['door'] })
-      location.assign('/')
-    },
+    // A fresh page keeps nothing of what was shown.
+    onSuccess: () => location.assign('/'),
     onError: sayFailed,
   })
   return (

@@ -59,9 +59,9 @@ function TrialTile({ trial }: { trial: TrialCard }) {
   const name = trialName(trial.number)
   return (
     <Card p="3" role="listitem" _hover={{ borderColor: 'control' }} maxW="320px">
-      <RouterLink to={`/trials/${trial.id}`} aria-label={`${name}, ${trial.material}`}>
+      <RouterLink to={`/trials/${trial.id}`}>
         <Box height="170px" mb="2">
-          {trial.picture && <MiniPlate picture={trial.picture} label={`Plate ${name}`} />}
+          {trial.picture && <MiniPlate picture={trial.picture} label="" />}
         </Box>
         <Flex justify="space-between" align="baseline">
           <Text fontWeight="700">{name}</Text>

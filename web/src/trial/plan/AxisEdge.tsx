@@ -101,7 +101,7 @@ export const AxisEdge = memo(function AxisEdge(props: AxisEdgeProps) {
     />
   )
   const title = (
-    <Flex direction={upright ? 'column' : 'row'} align="center" gap={upright ? '0' : '2'}>
+    <Flex direction={upright ? 'column' : 'row'} align="center" gap={upright ? '0' : '2'} wrap="wrap">
       {name}
       <Text color="ink2" fontSize="14px">
         {unitSign(unit?.symbol ?? '')}

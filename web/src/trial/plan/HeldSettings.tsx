@@ -57,8 +57,8 @@ export const HeldSettings = memo(function HeldSettings(props: HeldSettingsProps)
                 {given && parameter.default === null && !NEVER_GUESSED.has(parameter.key) && (
                   <CloseButton
                     size="2xs"
-                    minW="20px"
-                    height="20px"
+                    minW="26px"
+                    height="26px"
                     aria-label={`Do not set ${parameter.name}`}
                     onClick={() => release(parameter.key)}
                   />
