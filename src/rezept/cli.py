@@ -5,6 +5,7 @@ from __future__ import annotations
 import shutil
 import socket
 import sys
+import threading
 from collections.abc import Callable
 from functools import wraps
 from pathlib import Path
@@ -14,8 +15,8 @@ import click
 import platformdirs
 
 from rezept import __version__
-from rezept.actions import clearing, equipment, exporting, people, signing_in
-from rezept.actions.open_shop import Shop, open_shop
+from rezept.actions import clearing, equipment, exporting, people, safekeeping, signing_in
+from rezept.actions.open_shop import DATABASE_NAME, Shop, open_shop
 from rezept.core.errors import InvalidInput, RezeptError, SeveralErrors
 from rezept.core.plan import plan as plan_trial
 from rezept.formats.strict_json import read_json
@@ -201,21 +202,47 @@ def passphrase(name: str, data: Path, passphrase: str) -> None:
 HERE = "127.0.0.1"
 
 
-def _serve(shop: Shop, port: int, host: str = HERE, names: list[str] | None = None) -> None:
+def _serve(
+    shop: Shop,
+    port: int,
+    host: str = HERE,
+    names: list[str] | None = None,
+    schedule: safekeeping.Schedule | None = None,
+) -> None:
     from waitress.server import create_server
 
     from rezept.server import create_app
 
     try:
-        server = create_server(create_app(shop, names), host=host, port=port, threads=64)
+        server = create_server(create_app(shop, names, schedule), host=host, port=port, threads=64)
     except OSError as error:
         raise InvalidInput(f"{host}:{port} cannot be used: {error.strerror}. Choose another with --port.") from error
     click.echo(f"Rezept is at http://{HERE if host == '0.0.0.0' else host}:{server.effective_port}/  (Ctrl+C ends it)")
+    over = threading.Event()
+    keeping_safe = None
+    if schedule is not None:
+        keeping_safe = threading.Thread(target=_keep_safe, args=(shop, schedule, over), daemon=True)
+        keeping_safe.start()
     try:
         server.run()
     finally:
+        over.set()
+        if keeping_safe is not None:
+            keeping_safe.join()
         server.close()
         shop.close()
+
+
+LOOK_EVERY_S = 300.0
+
+
+def _keep_safe(shop: Shop, schedule: safekeeping.Schedule, over: threading.Event) -> None:
+    """Make the scheduled backups until the server ends."""
+    while True:
+        if people.shop_name(shop) is not None and not people.is_demo(shop):
+            safekeeping.run_if_due(shop, schedule, lambda sentence: click.echo(sentence, err=True))
+        if over.wait(LOOK_EVERY_S):
+            return
 
 
 _port_option = click.option("--port", type=click.IntRange(0, 65535), default=DEFAULT_PORT, show_default=True)
@@ -228,12 +255,29 @@ _port_option = click.option("--port", type=click.IntRange(0, 65535), default=DEF
     "--host", default=HERE, show_default=True, help="Address to listen on; 0.0.0.0 is every network of this machine."
 )
 @click.option("--name", "names", multiple=True, help="What the shop is called in its network; may be repeated.")
+@click.option(
+    "--backup-to", type=click.Path(path_type=Path), help="Folder for scheduled backups.  [default: DATA/backups]"
+)
+@click.option(
+    "--backup-every", type=click.FloatRange(0), default=24.0, show_default=True, help="Hours; 0 makes no backups."
+)
+@click.option("--backup-keep", type=click.IntRange(1), default=7, show_default=True, help="How many stay.")
 @_says_why
-def serve(data: Path, port: int, host: str, names: tuple[str, ...]) -> None:
+def serve(
+    data: Path,
+    port: int,
+    host: str,
+    names: tuple[str, ...],
+    backup_to: Path | None,
+    backup_every: float,
+    backup_keep: int,
+) -> None:
     """Serve the shop in a folder, on this machine only unless --host says otherwise."""
     shop = open_shop(data)
+    folder = backup_to or data / "backups"
+    schedule = safekeeping.Schedule(folder, backup_every, backup_keep) if backup_every else None
     if host in (HERE, "localhost"):
-        _serve(shop, port)
+        _serve(shop, port, schedule=schedule)
         return
     if people.shop_name(shop) is None:
         raise InvalidInput("Found the shop first, on this machine: rezept found, or rezept serve without --host.")
@@ -244,7 +288,47 @@ def serve(data: Path, port: int, host: str, names: tuple[str, ...]) -> None:
         "Everybody in this network can now reach the sign-in page. What they type travels unencrypted unless a"
         " proxy with a certificate stands before it: use it in the shop's own network, never on the open internet."
     )
-    _serve(shop, port, host, [own, f"{own}.local", *(name.lower() for name in names)])
+    _serve(shop, port, host, [own, f"{own}.local", *(name.lower() for name in names)], schedule)
+
+
+@main.command()
+@click.argument("target", type=click.Path(path_type=Path))
+@_data_option
+@_says_why
+def backup(target: Path, data: Path) -> None:
+    """Write a backup of the shop to TARGET, a file or a folder, while it may go on being used."""
+    if not (data / DATABASE_NAME).exists():
+        raise InvalidInput(f"There is no shop in {data}.")
+    made = safekeeping.backup(open_shop(data), target)
+    click.echo(f"{made} holds the whole shop, {made.stat().st_size / 1e6:.1f} MB.")
+
+
+@main.command()
+@click.argument("source", type=click.Path(path_type=Path))
+@click.argument("folder", type=click.Path(path_type=Path))
+@_says_why
+def restore(source: Path, folder: Path) -> None:
+    """Put the shop of the backup SOURCE into FOLDER, which is new or empty."""
+    safekeeping.restore(source, folder)
+    serious = [finding for finding in safekeeping.check(folder) if finding.serious]
+    for finding in serious:
+        click.echo(finding.sentence, err=True)
+    click.echo(f"The shop is in {folder}. Look at it: rezept serve --data {folder}")
+
+
+@main.command()
+@_data_option
+def check(data: Path) -> None:
+    """Look for damaged records, missing photos, and photos no plate refers to. Changes nothing.
+
+    Exit code 1 where something is lost or damaged.
+    """
+    findings = safekeeping.check(data)
+    for finding in findings:
+        click.echo(f"{'lost or damaged' if finding.serious else 'note'}: {finding.sentence}")
+    if not findings:
+        click.echo("All is well: records whole, every photo there and unchanged.")
+    sys.exit(1 if any(finding.serious for finding in findings) else 0)
 
 
 @main.command()

@@ -18,6 +18,7 @@ SHAPES: list[tuple[str, str, Any]] = [
     ("GET", r"/api/me/sessions", shapes.people.Sessions),
     ("POST", r"/api/members", shapes.common.Created),
     ("PUT", r"/api/members/\d+", shapes.people.MemberOut),
+    ("(GET|POST)", r"/api/backup", shapes.equipment.BackupState),
     ("POST", r"/api/(machines|heads|materials|lots|pieces)", shapes.common.Created),
     ("PUT", r"/api/machines/\d+", shapes.equipment.MachineOut),
     ("PUT", r"/api/heads/\d+", shapes.equipment.HeadOut),

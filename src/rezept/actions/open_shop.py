@@ -12,6 +12,9 @@ from rezept.store import search
 from rezept.store.database import Database
 from rezept.store.photo_files import PhotoFiles
 
+DATABASE_NAME = "rezept.sqlite3"
+PHOTOS_NAME = "photos"
+
 Clock = Callable[[], datetime]
 
 
@@ -48,7 +51,11 @@ def open_shop(folder: Path, clock: Clock = wall_clock) -> Shop:
         folder.mkdir(parents=True, exist_ok=True)
     except OSError as error:
         raise FolderTrouble(f"{folder} cannot be used as a data folder: {error.strerror}.") from error
-    database = Database(folder / "rezept.sqlite3")
-    with database.writing() as db:
-        search.catch_up(db)
-    return Shop(folder, database, PhotoFiles(folder / "photos"), clock)
+    database = Database(folder / DATABASE_NAME)
+    with database.reading() as db:
+        unfound = search.without_words(db)
+    if unfound:
+        with database.writing() as db:
+            for recipe_id in unfound:
+                search.index(db, "recipe", recipe_id)
+    return Shop(folder, database, PhotoFiles(folder / PHOTOS_NAME), clock)

@@ -10,14 +10,16 @@ from flask_openapi3 import Info, OpenAPI
 from rezept import __version__
 from rezept.actions.open_shop import Shop
 from rezept.actions.reading import LARGEST_PHOTO_BYTES
+from rezept.actions.safekeeping import Schedule
 from rezept.server import guard, pages, permissions, problems, shapes
 from rezept.server.routes import book, burns, changes, people, shop, trials
 
 
-def create_app(opened: Shop, network_names: Sequence[str] | None = None) -> OpenAPI:
+def create_app(opened: Shop, network_names: Sequence[str] | None = None, schedule: Schedule | None = None) -> OpenAPI:
     """The application; every request works on `opened`.
 
-    `network_names` are what the shop is called in its network; None keeps it to this machine.
+    `network_names` are what the shop is called in its network; None keeps it to this machine. `schedule` tells where
+    backups go, for those who ask.
     """
     app = OpenAPI(
         "rezept",
@@ -29,6 +31,7 @@ def create_app(opened: Shop, network_names: Sequence[str] | None = None) -> Open
         validation_error_callback=problems.describe_invalid_request,
     )
     app.extensions["rezept"] = opened
+    app.extensions["rezept_schedule"] = schedule
     app.extensions["rezept_streams"] = threading.Semaphore(changes.MOST_STREAMS)
     app.config["MAX_CONTENT_LENGTH"] = LARGEST_PHOTO_BYTES + 1024
     app.config["here_only"] = network_names is None

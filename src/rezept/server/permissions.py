@@ -33,6 +33,8 @@ ROUTES: dict[tuple[str, str], tuple[str, str]] = {
     ("PUT", "/api/members/<int:id>"): ("keeper", "change members"),
     ("PUT", "/api/members/<int:id>/secret"): ("keeper", "give out passphrases"),
     ("GET", "/api/shop"): ("guest", "see the shop"),
+    ("GET", "/api/backup"): ("keeper", "look after backups"),
+    ("POST", "/api/backup"): ("keeper", "look after backups"),
     ("POST", "/api/machines"): ("technician", "add machines"),
     ("PUT", "/api/machines/<int:id>"): ("technician", "change machines"),
     ("POST", "/api/heads"): ("technician", "add heads"),

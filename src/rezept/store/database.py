@@ -57,8 +57,15 @@ class Database:
             self._writer = _connect(path)
             self._writer.execute("PRAGMA journal_mode = WAL")
             self._migrate()
+        except sqlite3.OperationalError as error:
+            raise Unreadable(
+                f"{path} cannot be opened for writing: {error}. Is the folder read-only, or the disk full?"
+            ) from error
         except sqlite3.DatabaseError as error:
-            raise Unreadable(f"{path} cannot be used as a shop's records: {error}.") from error
+            raise Unreadable(
+                f"{path} cannot be used as a shop's records: {error}. Keep it aside and restore the latest backup:"
+                " rezept restore"
+            ) from error
 
     def _migrate(self) -> None:
         """Bring the file up to date, each migration and its number in one transaction."""
@@ -66,6 +73,10 @@ class Database:
         known = migrations()
         if version > known[-1][0]:
             raise TooNew(f"{self.path} was written by a newer Rezept (version {version}). Please update Rezept.")
+        if 0 < version < known[-1][0]:
+            # Whatever an update does, the records as they were before it stay.
+            with closing(sqlite3.connect(self.path.with_name(f"before-update-{version}.sqlite3"))) as copy:
+                self._writer.backup(copy)
         for number, script in known:
             if number > version:
                 with self.writing() as db:

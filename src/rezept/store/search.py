@@ -42,11 +42,10 @@ def index(db: sqlite3.Connection, kind: str, row_id: int) -> None:
     _learn(db, fresh)
 
 
-def catch_up(db: sqlite3.Connection) -> None:
-    """Index the recipes an earlier version of Rezept has kept without their words."""
-    rows = db.execute("SELECT id FROM recipe WHERE id NOT IN (SELECT rowid FROM recipe_text)").fetchall()
-    for row in rows:
-        index(db, "recipe", row["id"])
+def without_words(db: sqlite3.Connection) -> list[int]:
+    """Recipes an earlier version of Rezept has kept without their words; they want to be indexed."""
+    rows = db.execute("SELECT id FROM recipe WHERE id NOT IN (SELECT rowid FROM recipe_text)")
+    return [row["id"] for row in rows]
 
 
 def _learn(db: sqlite3.Connection, words: set[str]) -> None:

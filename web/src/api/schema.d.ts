@@ -21,6 +21,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/backup": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** When the shop was last backed up, and how often it is. */
+        get: operations["shop_get_backup_backup_get"];
+        put?: never;
+        /** Back up now, into the folder of the scheduled backups. */
+        post: operations["shop_make_backup_backup_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/burns/{id}/decision": {
         parameters: {
             query?: never;
@@ -901,6 +919,20 @@ export interface components {
              * @default null
              */
             values?: (number | string)[] | string | null;
+        };
+        /**
+         * BackupState
+         * @description Null throughout where no folder for backups is set; `latest` as YYYYmmddTHHMMSSZ.
+         */
+        BackupState: {
+            /** Every Hours */
+            every_hours: number | null;
+            /** Folder */
+            folder: string | null;
+            /** Keep */
+            keep: number | null;
+            /** Latest */
+            latest: string | null;
         };
         /** Book */
         Book: {
@@ -2840,6 +2872,64 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+        };
+    };
+    shop_get_backup_backup_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BackupState"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+        };
+    };
+    shop_make_backup_backup_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BackupState"];
                 };
             };
             /** @description Bad Request */

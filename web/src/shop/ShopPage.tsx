@@ -4,6 +4,7 @@ import { Choice } from '../shared/Fields'
 import { KeysHelp } from '../shared/KeysHelp'
 import { PageTitle } from '../shared/Parts'
 import { useShop } from '../shared/ShopContext'
+import { Backups } from './Backups'
 import { ClearDemo } from './ClearDemo'
 import { Log } from './Log'
 import { Machines } from './Machines'
@@ -15,6 +16,7 @@ const PARTS = [
   { value: 'materials', label: 'Materials' },
   { value: 'members', label: 'Members' },
   { value: 'log', label: 'Who did what' },
+  { value: 'safe', label: 'Backup' },
 ]
 
 /** What the shop has, part by part; the part stands in the address. */
@@ -36,7 +38,7 @@ export function ShopPage() {
           onPick={(value) => go({ part: value })}
           options={PARTS}
         />
-        {part !== 'log' && (
+        {part !== 'log' && part !== 'safe' && (
           <label style={{ display: 'inline-flex', gap: 7, alignItems: 'center', minHeight: 34 }}>
             <input
               type="checkbox"
@@ -52,6 +54,7 @@ export function ShopPage() {
       {part === 'materials' && <Materials retired={retired} />}
       {part === 'members' && <Members retired={retired} />}
       {part === 'log' && <Log />}
+      {part === 'safe' && <Backups />}
       {inventory.shop?.demo && <ClearDemo />}
       <KeysHelp hints={[]} />
     </Box>

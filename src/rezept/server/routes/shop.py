@@ -5,10 +5,13 @@ from __future__ import annotations
 from dataclasses import asdict
 from typing import Any
 
+from flask import current_app
 from flask_openapi3 import APIBlueprint
 
 from rezept.actions import equipment
 from rezept.actions.equipment import HARDNESS, inventory
+from rezept.actions.safekeeping import Schedule, backup_now, latest_backup
+from rezept.core.errors import Refused
 from rezept.core.machine import AIRS, SOURCES
 from rezept.core.machine_facts import FACTS, START_VALUES
 from rezept.core.material import FAMILIES, HAZARDS, NEVER_BURN
@@ -63,6 +66,30 @@ def get_shop() -> dict[str, Any]:
             "hardness": list(HARDNESS),
         },
     }
+
+
+@bp.get("/backup", responses={"200": shapes.equipment.BackupState})
+def get_backup() -> dict[str, Any]:
+    """When the shop was last backed up, and how often it is."""
+    schedule: Schedule | None = current_app.extensions["rezept_schedule"]
+    if schedule is None:
+        return {"folder": None, "every_hours": None, "keep": None, "latest": None}
+    return {
+        "folder": str(schedule.folder),
+        "every_hours": schedule.hours,
+        "keep": schedule.keep,
+        "latest": latest_backup(schedule.folder),
+    }
+
+
+@bp.post("/backup", responses={"201": shapes.equipment.BackupState})
+def make_backup() -> tuple[dict[str, Any], int]:
+    """Back up now, into the folder of the scheduled backups."""
+    schedule: Schedule | None = current_app.extensions["rezept_schedule"]
+    if schedule is None:
+        raise Refused("No folder for backups is set; use `rezept backup` where the server runs.")
+    backup_now(shop(), schedule)
+    return get_backup(), 201
 
 
 def _change(kind: str, row_id: int, body: shapes.equipment.ChangeEquipment) -> dict[str, Any]:

@@ -126,6 +126,15 @@ class ChangeEquipment(NewEquipment):
     retired: bool = False
 
 
+class BackupState(Shape):
+    """Null throughout where no folder for backups is set; `latest` as YYYYmmddTHHMMSSZ."""
+
+    folder: str | None
+    every_hours: float | None
+    keep: int | None
+    latest: str | None
+
+
 class FactOut(Shape):
     """A figure of a machine or head, for its form."""
 

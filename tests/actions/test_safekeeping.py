@@ -1,0 +1,211 @@
+"""Backup, restore and check: whole or not at all; what is lost is found."""
+
+import json
+import sqlite3
+import tempfile
+import unittest
+import zipfile
+from datetime import UTC, datetime, timedelta
+from pathlib import Path
+from unittest import mock
+
+from rezept.actions import equipment, safekeeping
+from rezept.actions.open_shop import FolderTrouble, open_shop
+from rezept.core.errors import InvalidInput
+from rezept.store import database as database_module
+from rezept.store.errors import TooNew, Unreadable
+from tests.demo_copy import copy_demo
+from tests.made import ShopCase
+
+
+class BackupCase(unittest.TestCase):
+    def setUp(self) -> None:
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.folder = Path(folder.name)
+        copy_demo(self.folder / "shop")
+        self.shop = open_shop(self.folder / "shop")
+        self.addCleanup(self.shop.close)
+        self.archive = safekeeping.backup(self.shop, self.folder / "backup.zip")
+
+    def dump(self, folder: Path) -> str:
+        db = sqlite3.connect(folder / "rezept.sqlite3")
+        try:
+            return "\n".join(db.iterdump())
+        finally:
+            db.close()
+
+
+class RestoreTest(BackupCase):
+    def test_what_was_backed_up_comes_back(self):
+        safekeeping.restore(self.archive, self.folder / "again")
+        self.assertEqual(self.dump(self.folder / "again"), self.dump(self.folder / "shop"))
+        photos = sorted(p.relative_to(self.folder / "shop") for p in (self.folder / "shop/photos").glob("*/*"))
+        again = sorted(p.relative_to(self.folder / "again") for p in (self.folder / "again/photos").glob("*/*"))
+        self.assertGreater(len(photos), 5)
+        self.assertEqual(again, photos)
+        self.assertEqual(safekeeping.check(self.folder / "again"), [])
+
+    def test_any_zip_reader_opens_it(self):
+        with zipfile.ZipFile(self.archive) as archive:
+            self.assertIsNone(archive.testzip())
+            manifest = json.loads(archive.read("rezept-backup.json"))
+            self.assertEqual(set(archive.namelist()), {"rezept-backup.json", *manifest["files"]})
+
+    def test_a_folder_in_use_is_left_alone(self):
+        for target in (self.folder / "shop", self.archive):
+            with self.assertRaises(InvalidInput):
+                safekeeping.restore(self.archive, target)
+        (self.folder / "empty").mkdir()
+        safekeeping.restore(self.archive, self.folder / "empty")
+
+    def assertNothingLeft(self, target: str) -> None:
+        self.assertFalse((self.folder / target).exists())
+        self.assertEqual([p.name for p in self.folder.iterdir() if p.name.startswith(".rezept")], [])
+
+    def test_a_damaged_archive_restores_nothing(self):
+        data = bytearray(self.archive.read_bytes())
+        for where in (len(data) // 3, len(data) // 2):
+            torn = bytearray(data)
+            torn[where] ^= 0xFF
+            (self.folder / "torn.zip").write_bytes(torn)
+            with self.subTest(where), self.assertRaises(safekeeping.BadBackup):
+                safekeeping.restore(self.folder / "torn.zip", self.folder / "torn")
+            self.assertNothingLeft("torn")
+        (self.folder / "short.zip").write_bytes(data[: len(data) // 2])
+        with self.assertRaises(safekeeping.BadBackup):
+            safekeeping.restore(self.folder / "short.zip", self.folder / "torn")
+        self.assertNothingLeft("torn")
+
+    def changed(self, change):
+        """The archive with another manifest and one more file."""
+        with zipfile.ZipFile(self.archive) as old, zipfile.ZipFile(self.folder / "other.zip", "w") as new:
+            manifest = json.loads(old.read("rezept-backup.json"))
+            change(manifest)
+            new.writestr("rezept-backup.json", json.dumps(manifest))
+            new.writestr("../evil", b"x")
+            for name in old.namelist()[1:]:
+                new.writestr(name, old.read(name))
+        return self.folder / "other.zip"
+
+    def test_foreign_and_newer_archives_are_refused(self):
+        cases = [
+            (lambda m: m.update(format="other"), "no backup"),
+            (lambda m: m.update(version=2), "newer Rezept"),
+            (lambda m: m.update(records_version=999), "newer Rezept"),
+            (lambda m: m["files"].update({"../evil": "0" * 64}), "does not belong"),
+            (lambda m: m["files"].update({"photos/00/" + "0" * 64: "0" * 64}), "missing in it"),
+            (lambda m: m["files"].update({"rezept.sqlite3": "0" * 64}), "not what was put in"),
+        ]
+        for change, words in cases:
+            with self.subTest(words), self.assertRaisesRegex(safekeeping.BadBackup, words):
+                safekeeping.restore(self.changed(change), self.folder / "bad")
+            self.assertNothingLeft("bad")
+        self.assertFalse((self.folder / "evil").exists())
+
+    def test_a_backup_that_cannot_be_written_leaves_nothing(self):
+        full = mock.patch("os.fsync", side_effect=OSError(28, "No space left on device"))
+        with full, self.assertRaisesRegex(FolderTrouble, "No space left"):
+            safekeeping.backup(self.shop, self.folder / "full.zip")
+        self.assertNothingLeft("full.zip")
+        with self.assertRaises(FolderTrouble):
+            safekeeping.backup(self.shop, self.folder / "no" / "such" / "backup.zip")
+
+
+class CheckTest(BackupCase):
+    def sentences(self) -> list[str]:
+        return [finding.sentence for finding in safekeeping.check(self.folder / "shop")]
+
+    def test_all_is_well(self):
+        self.assertEqual(self.sentences(), [])
+
+    def test_photos_missing_damaged_and_left_over(self):
+        one, two = sorted((self.folder / "shop/photos").glob("*/*"))[:2]
+        one.unlink()
+        two.write_bytes(b"other")
+        (two.parent / ("f" * 64)).write_bytes(b"orphan")
+        (two.parent / ".coming-x").write_bytes(b"torn")
+        found = safekeeping.check(self.folder / "shop")
+        self.assertEqual([finding.serious for finding in found], [True, True, False, False])
+        self.assertIn(one.name, found[0].sentence)
+        self.assertIn(two.name, found[1].sentence)
+
+    def test_damaged_records(self):
+        self.shop.close()
+        records = self.folder / "shop/rezept.sqlite3"
+        data = bytearray(records.read_bytes())
+        data[4096 * 3 : 4096 * 30] = b"\xaa" * (4096 * 27)
+        records.write_bytes(data)
+        self.assertTrue(any(finding.serious for finding in safekeeping.check(self.folder / "shop")))
+        records.write_bytes(b"this is no database" * 100)
+        self.assertRegex(self.sentences()[0], "cannot be read.*backup")
+        with self.assertRaisesRegex(Unreadable, "restore the latest backup"):
+            open_shop(self.folder / "shop")
+        self.assertRegex(safekeeping.check(self.folder / "nothing")[0].sentence, "no records")
+
+    def test_records_of_a_newer_rezept(self):
+        with self.shop.database.writing() as db:
+            db.execute("PRAGMA user_version = 999")
+        self.assertRegex(self.sentences()[0], "newer Rezept")
+        self.shop.close()
+        with self.assertRaisesRegex(TooNew, "update Rezept"):
+            open_shop(self.folder / "shop")
+
+    def test_a_folder_that_cannot_be_written(self):
+        def read_only(path):
+            db = sqlite3.connect(f"file:{path}?mode=ro", uri=True)
+            db.row_factory = sqlite3.Row
+            return db
+
+        with (
+            mock.patch.object(database_module, "_connect", read_only),
+            self.assertRaisesRegex(Unreadable, "read-only"),
+        ):
+            database_module.Database(self.folder / "new.sqlite3")
+
+
+class ScheduleTest(ShopCase):
+    def test_backups_are_made_when_due_and_the_oldest_go(self):
+        now = [datetime(2026, 11, 1, tzinfo=UTC)]
+        object.__setattr__(self.shop, "clock", lambda: now[0])
+        schedule = safekeeping.Schedule(self.folder / "backups", 24, 3)
+        said: list[str] = []
+        (self.folder / "backups").mkdir()
+        (self.folder / "backups" / "my own copy.zip").write_bytes(b"mine")
+        made = 0
+        for _ in range(40):
+            made += safekeeping.run_if_due(self.shop, schedule, said.append) is not None
+            now[0] += timedelta(hours=6)
+        self.assertEqual(made, 10)
+        names = sorted(file.name for file in schedule.folder.iterdir())
+        self.assertEqual(len(names), 4)
+        self.assertEqual(names[0], "my own copy.zip")
+        self.assertEqual(names[-1], "rezept-20261110T000000Z.zip")
+
+    def test_a_failure_is_said_and_tried_again(self):
+        (self.folder / "file").write_text("in the way")
+        said: list[str] = []
+        schedule = safekeeping.Schedule(self.folder / "file" / "backups", 24, 3)
+        self.assertIsNone(safekeeping.run_if_due(self.shop, schedule, said.append))
+        self.assertRegex(said[0], "backup failed")
+
+    def test_an_update_keeps_the_records_as_they_were(self):
+        equipment.add_lot(self.shop, self.member, self.poplar, "before", None)
+        with self.shop.database.writing() as db:
+            for table in ("recipe_text", "word_slip", "search_word", "confirmation", "does_not_work"):
+                db.execute(f"DROP TABLE {table}")
+            db.execute("DROP INDEX recipe_best")
+            for column in ("rank", "superseded_by", "links", "supplier_code", "conditions"):
+                db.execute(f"ALTER TABLE recipe DROP COLUMN {column}")
+            db.execute("DROP INDEX recipe_map")
+            db.execute("DROP INDEX recipe_of_burn")
+            db.execute("PRAGMA user_version = 3")
+        self.shop.close()
+        open_shop(self.folder).close()
+        copy = sqlite3.connect(self.folder / "before-update-3.sqlite3")
+        self.addCleanup(copy.close)
+        self.assertEqual(copy.execute("SELECT name FROM lot").fetchall(), [("before",)])
+
+
+if __name__ == "__main__":
+    unittest.main()
