@@ -1,26 +1,29 @@
 import { Box, ChakraProvider } from '@chakra-ui/react'
 import { QueryClient, QueryClientProvider, notifyManager, useQueryClient } from '@tanstack/react-query'
-import { useEffect } from 'react'
+import { Suspense, lazy, useEffect } from 'react'
 import { BrowserRouter, Navigate, Route, Routes } from 'react-router'
 import { ProblemError } from './api/client'
 import { useDoor, useInventory, useMe } from './api/hooks'
 import type { Inventory, Me } from './api/types'
 import { useLive } from './api/useLive'
 import { AskPage } from './ask/AskPage'
-import { BookPage } from './book/BookPage'
-import { RecipePage } from './book/RecipePage'
-import { DoorPage } from './door/DoorPage'
-import { MePage } from './me/MePage'
-import { PrintRecipe, PrintWall } from './print/PrintPages'
 import { Failure, Nothing, Waiting } from './shared/Parts'
 import { ShopContext } from './shared/ShopContext'
 import { TopBar } from './shared/TopBar'
 import { Toasts } from './shared/toast'
 import { useChosenUnits } from './shared/useChosenUnits'
-import { ShopPage } from './shop/ShopPage'
 import { system } from './theme/system'
-import { TrialPage } from './trial/TrialPage'
-import { TrialsPage } from './trial/TrialsPage'
+
+// Ask is what one opens Rezept for; the other places come when they are gone to.
+const BookPage = lazy(() => import('./book/BookPage').then((place) => ({ default: place.BookPage })))
+const RecipePage = lazy(() => import('./book/RecipePage').then((place) => ({ default: place.RecipePage })))
+const DoorPage = lazy(() => import('./door/DoorPage').then((place) => ({ default: place.DoorPage })))
+const MePage = lazy(() => import('./me/MePage').then((place) => ({ default: place.MePage })))
+const PrintRecipe = lazy(() => import('./print/PrintPages').then((place) => ({ default: place.PrintRecipe })))
+const PrintWall = lazy(() => import('./print/PrintPages').then((place) => ({ default: place.PrintWall })))
+const ShopPage = lazy(() => import('./shop/ShopPage').then((place) => ({ default: place.ShopPage })))
+const TrialPage = lazy(() => import('./trial/TrialPage').then((place) => ({ default: place.TrialPage })))
+const TrialsPage = lazy(() => import('./trial/TrialsPage').then((place) => ({ default: place.TrialsPage })))
 
 // Answers are shown with the next microtask; the default waits for a timer first.
 notifyManager.setScheduler(queueMicrotask)
@@ -60,7 +63,12 @@ function Door() {
     )
   }
   if (!door.data) return <Waiting what="the shop" height="100vh" />
-  return door.data.signed_in ? <Inside /> : <DoorPage door={door.data} />
+  if (door.data.signed_in) return <Inside />
+  return (
+    <Suspense fallback={<Waiting what="the door" height="100vh" />}>
+      <DoorPage door={door.data} />
+    </Suspense>
+  )
 }
 
 function Inside() {
@@ -90,20 +98,22 @@ function Shop({ inventory, me }: { inventory: Inventory; me: Me }) {
     <ShopContext.Provider value={{ inventory, me, units, setUnit }}>
       <TopBar />
       <Box as="main" px={{ base: '4', md: '7' }} py="4">
-        <Routes>
-          <Route path="/" element={<AskPage />} />
-          <Route path="/trials" element={<TrialsPage />} />
-          <Route path="/trials/:id" element={<TrialPage />} />
-          <Route path="/trials/:id/:stage" element={<TrialPage />} />
-          <Route path="/book" element={<BookPage />} />
-          <Route path="/book/:id" element={<RecipePage />} />
-          <Route path="/shop" element={<ShopPage />} />
-          <Route path="/print/recipe/:id" element={<PrintRecipe />} />
-          <Route path="/print/wall/:id" element={<PrintWall />} />
-          <Route path="/me" element={<MePage />} />
-          <Route path="/ask" element={<Navigate to="/" replace />} />
-          <Route path="*" element={<Nothing>There is nothing at this address.</Nothing>} />
-        </Routes>
+        <Suspense fallback={<Waiting what="the page" height="50vh" />}>
+          <Routes>
+            <Route path="/" element={<AskPage />} />
+            <Route path="/trials" element={<TrialsPage />} />
+            <Route path="/trials/:id" element={<TrialPage />} />
+            <Route path="/trials/:id/:stage" element={<TrialPage />} />
+            <Route path="/book" element={<BookPage />} />
+            <Route path="/book/:id" element={<RecipePage />} />
+            <Route path="/shop" element={<ShopPage />} />
+            <Route path="/print/recipe/:id" element={<PrintRecipe />} />
+            <Route path="/print/wall/:id" element={<PrintWall />} />
+            <Route path="/me" element={<MePage />} />
+            <Route path="/ask" element={<Navigate to="/" replace />} />
+            <Route path="*" element={<Nothing>There is nothing at this address.</Nothing>} />
+          </Routes>
+        </Suspense>
       </Box>
     </ShopContext.Provider>
   )

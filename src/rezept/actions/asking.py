@@ -121,7 +121,7 @@ def ask(shop: Shop, process: str, material_id: int, head_id: int) -> Row:
         near = [] if found else neighbours(db, process, material, head)
         by_id = {row["id"]: row for row in book_table.recipes_of(db, [one.known.id for one in near[:MOST_NEIGHBOURS]])}
         shown = {*by_id, *(recipe["id"] for recipe in found)}
-        start = start_from_book(db, process, material, head, near or None)
+        start = start_from_book(db, process, material, head, near if not found else None)
         failed = next(
             (
                 row["reason"]
@@ -152,8 +152,8 @@ def ask(shop: Shop, process: str, material_id: int, head_id: int) -> Row:
                 "reason": start.reason,
             },
         }
-    plates = [trial for trial in trial_list(shop, None, None, material_name=material["name"]) if trial["burned_at"]]
-    return {**answer, "plates": plates[:MOST_PLATES]}
+    plates = trial_list(shop, None, None, material_name=material["name"], burned=True, most=MOST_PLATES)
+    return {**answer, "plates": plates}
 
 
 def book_map(shop: Shop, process: str) -> Row:

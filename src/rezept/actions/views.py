@@ -105,18 +105,27 @@ def trial_list(
     material_id: int | None,
     stages: tuple[str, ...] = (),
     material_name: str | None = None,
+    burned: bool = False,
+    skip: int = 0,
+    most: int = 1000,
 ) -> list[Row]:
-    """Trials as pictures, newest first; of one head, one material, or all thicknesses of one."""
+    """Trials as pictures, newest first; of one head, one material, or all thicknesses of one. `most` of those that
+    fit, after the first `skip`."""
     with shop.database.reading() as db:
         heads, materials = titles(db)
         listed = []
         for trial in trial_table.trials(db, head_id, material_id, material_name):
             latest = trial_table.latest_revision(db, trial["id"])
             burns = burn_table.burns_of_trial(db, trial["id"])
+            if burned and not burns:
+                continue
             # A frozen plate is there already; only a draft has to be planned to be drawn.
             plate = _burned_plate(db, burns) or latest["plate"] or _drawn_plate(db, shop, trial, latest)[0]
             progress = _progress(db, trial, latest, burns, plate)
             if stages and progress["stage"] not in stages:
+                continue
+            skip -= 1
+            if skip >= 0:
                 continue
             scores = {r["patch"]: outcome_of(trial["process"], r) for r in progress["readings"]}
             listed.append(
@@ -128,6 +137,8 @@ def trial_list(
                     "picture": thumbnail(plate, scores, progress["not_burned"]) if plate else None,
                 }
             )
+            if len(listed) == most:
+                break
     return listed
 
 

@@ -6,6 +6,7 @@ sRGB after IEC 61966-2-1; CIELAB after CIE 15:2018, with the white point of D65.
 from __future__ import annotations
 
 import re
+from functools import lru_cache
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
@@ -47,6 +48,7 @@ def read_hex(text: str, path: str = "") -> tuple[float, float, float]:
     return light, red, yellow
 
 
-def write_hex(lab: ArrayLike) -> str:
+@lru_cache(maxsize=1024)
+def write_hex(lab: tuple[float, ...]) -> str:
     """The nearest colour of a screen, such as ``#c8a06e``."""
     return "#" + "".join(f"{value:02x}" for value in np.round(lab_to_srgb(lab) * 255).astype(int).tolist())

@@ -83,7 +83,7 @@ def _read(kind: str, row: sqlite3.Row) -> Row:
     plain = plain_row(row, *_JSON[kind])
     plain["retired"] = plain.pop("retired_at") is not None
     if kind == "material":
-        plain["ground_colour"] = "" if plain["ground_lab"] is None else write_hex(plain["ground_lab"])
+        plain["ground_colour"] = "" if plain["ground_lab"] is None else write_hex(tuple(plain["ground_lab"]))
     if kind == "head":
         # A machine with one head is known by its own name; with several, the head belongs to the name.
         plain["title"] = plain["machine"] if plain["heads"] == 1 else f"{plain['machine']} {plain['name']}".strip()

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import json
 import sqlite3
+from functools import lru_cache
 from typing import Any
 
 from rezept.core.errors import NotFound
@@ -15,6 +17,19 @@ _TRIALS = """
     JOIN member AS author ON author.id = trial.by_member
     JOIN member AS changer ON changer.id = trial.changed_by
 """
+
+
+@lru_cache(maxsize=256)
+def _frozen_plate(text: str) -> dict[str, Any]:
+    """A frozen plate, parsed once for as long as it is asked for. Nobody may write into it."""
+    return dict(json.loads(text))
+
+
+def _with_plate(row: sqlite3.Row, *json_columns: str) -> Row:
+    plain = plain_row(row, *json_columns)
+    if plain["plate"] is not None:
+        plain["plate"] = _frozen_plate(plain["plate"])
+    return plain
 
 
 def add_trial(
@@ -66,7 +81,7 @@ def latest_revision(db: sqlite3.Connection, trial_id: int) -> Row:
         "SELECT id, number, design, plate, frozen_at FROM revision WHERE trial_id = ? ORDER BY number DESC LIMIT 1",
         (trial_id,),
     ).fetchone()
-    return plain_row(found(row, f"trial {trial_id}"), "design", "plate")
+    return _with_plate(found(row, f"trial {trial_id}"), "design")
 
 
 def latest_number(db: sqlite3.Connection, trial_id: int) -> Row:
@@ -82,7 +97,7 @@ def revision(db: sqlite3.Connection, trial_id: int, number: int) -> Row:
         "SELECT id, number, design, plate, frozen_at FROM revision WHERE trial_id = ? AND number = ?",
         (trial_id, number),
     ).fetchone()
-    return plain_row(found(row, f"revision {number} of trial {trial_id}"), "design", "plate")
+    return _with_plate(found(row, f"revision {number} of trial {trial_id}"), "design")
 
 
 def change_draft(db: sqlite3.Connection, trial_id: int, edit: int, design: Row, by: int, at: str) -> None:
@@ -128,7 +143,7 @@ def plate_of_revision(db: sqlite3.Connection, revision_id: int) -> Row:
         """,
         (revision_id,),
     ).fetchone()
-    plain = plain_row(found(row, f"revision {revision_id}"), "plate")
+    plain = _with_plate(found(row, f"revision {revision_id}"))
     if plain["plate"] is None:
         raise NotFound("This revision is still a draft.")
     return plain

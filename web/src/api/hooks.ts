@@ -71,6 +71,7 @@ export interface TrialFilter {
   head?: number | null
   material?: number | null
   bench?: boolean
+  most?: number
 }
 
 export function useTrials(filter: TrialFilter) {
@@ -80,6 +81,23 @@ export function useTrials(filter: TrialFilter) {
       get<{ trials: TrialCard[] }>(`/api/trials?${query({ ...filter })}`, signal).then(
         (answer) => answer.trials,
       ),
+  })
+}
+
+const A_WALL = 60
+
+/** The wall of trials, page by page. */
+export function useTrialWall(filter: TrialFilter) {
+  return useInfiniteQuery({
+    queryKey: ['trials', 'wall', filter],
+    initialPageParam: 0,
+    queryFn: ({ signal, pageParam }) =>
+      get<{ trials: TrialCard[] }>(
+        `/api/trials?${query({ ...filter, skip: pageParam, most: A_WALL })}`,
+        signal,
+      ).then((answer) => answer.trials),
+    getNextPageParam: (last, pages) => (last.length < A_WALL ? undefined : pages.length * A_WALL),
+    placeholderData: (previous) => previous,
   })
 }
 

@@ -4486,6 +4486,8 @@ export interface operations {
                 head?: number | null;
                 material?: number | null;
                 bench?: boolean;
+                skip?: number;
+                most?: number;
             };
             header?: never;
             path?: never;

@@ -312,13 +312,13 @@ function NotKnownYet({ process }: { process: ProcessKey }) {
 
 /** Plates that wait to be burned, read or decided. */
 function OnTheBench() {
-  const trials = useTrials({ bench: true })
+  const trials = useTrials({ bench: true, most: 8 })
   return (
     <Card p="4">
       <Section title="On the bench">
         {trials.isError && <Text>{trials.error.message}</Text>}
         {trials.data?.length === 0 && <Text color="ink2">Nothing waits.</Text>}
-        {trials.data?.slice(0, 8).map((trial) => (
+        {trials.data?.map((trial) => (
           <RouterLink key={trial.id} to={`/trials/${trial.id}`}>
             <Flex gap="3" align="center" py="2.5" borderTopWidth="1px" borderColor="line">
               <Box width="50px" height="50px" flexShrink="0">

@@ -23,13 +23,16 @@ async function safeHtml(text: string): Promise<string> {
   return clean.innerHTML
 }
 
+/** Whether a text says more in Markdown than it says as it stands; most notes do not, and need not wait for it. */
+export const isPlain = (text: string) => !/[*_`#[\]|~<>\n]|^\s*[-+\d]|:\/\//.test(text)
+
 /** A note as its author meant it. Until it is ready, and where it is plain, the text itself. */
 export function Markdown({ text }: { text: string }) {
   const html = useQuery({
     queryKey: ['markdown', text],
     queryFn: () => safeHtml(text),
     staleTime: Infinity,
-    enabled: text !== '',
+    enabled: !isPlain(text),
   })
   if (!html.data) return <Box whiteSpace="pre-wrap">{text}</Box>
   return <Box className="markdown" dangerouslySetInnerHTML={{ __html: html.data }} />

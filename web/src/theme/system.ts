@@ -6,9 +6,28 @@ const colours = Object.fromEntries(
   Object.entries(light).map(([name, base]) => [name, { value: { base, _dark: dark[name as ColourName] } }]),
 )
 
+const UNUSED = ['red', 'pink', 'purple', 'cyan', 'blue', 'teal', 'green', 'yellow', 'orange']
+
+function without<T extends object>(tokens: T): T {
+  return Object.fromEntries(Object.entries(tokens).filter(([name]) => !UNUSED.includes(name))) as T
+}
+
+/** Chakra's own theme without the palettes we never use: making their tokens is what starting up costs most. */
+const lean = {
+  ...defaultConfig,
+  theme: {
+    ...defaultConfig.theme,
+    tokens: { ...defaultConfig.theme?.tokens, colors: without(defaultConfig.theme?.tokens?.colors ?? {}) },
+    semanticTokens: {
+      ...defaultConfig.theme?.semanticTokens,
+      colors: without(defaultConfig.theme?.semanticTokens?.colors ?? {}),
+    },
+  },
+}
+
 /** One Chakra system for the whole app: tokens, fonts, the few recipes that are our own. */
 export const system = createSystem(
-  defaultConfig,
+  lean,
   defineConfig({
     globalCss: {
       html: { bg: 'paper', color: 'ink', colorScheme: 'light' },

@@ -1,8 +1,9 @@
 import { Box, Flex, SimpleGrid, Text } from '@chakra-ui/react'
 import { Link as RouterLink } from 'react-router'
-import { useTrials } from '../api/hooks'
+import { useTrialWall } from '../api/hooks'
 import type { TrialCard } from '../api/types'
 import { MiniPlate } from '../plate/MiniPlate'
+import { Button } from '../shared/Button'
 import { EquipmentFilter, useFilter } from '../shared/EquipmentFilter'
 import { KeysHelp } from '../shared/KeysHelp'
 import { Card, Failure, Nothing, PageTitle, Waiting } from '../shared/Parts'
@@ -28,7 +29,8 @@ export function standingWords(trial: Pick<TrialCard, 'stage' | 'scored' | 'patch
 export function TrialsPage() {
   const filter = useFilter()
   const { head, material } = filter
-  const trials = useTrials({ head, material })
+  const wall = useTrialWall({ head, material })
+  const trials = wall.data?.pages.flat()
   return (
     <Box>
       <Flex justify="space-between" wrap="wrap" gap="3" align="flex-start">
@@ -37,19 +39,24 @@ export function TrialsPage() {
           <EquipmentFilter filter={filter} />
         </Flex>
       </Flex>
-      {trials.isError && <Failure error={trials.error} retry={() => void trials.refetch()} />}
-      {trials.isPending && <Waiting what="the trials" height="240px" />}
-      {trials.data?.length === 0 && (
+      {wall.isError && <Failure error={wall.error} retry={() => void wall.refetch()} />}
+      {wall.isPending && <Waiting what="the trials" height="240px" />}
+      {trials?.length === 0 && (
         <Nothing>
           No plates {head || material ? 'of these' : 'yet'}. Ask for a setting, and plan an array around the
           answer.
         </Nothing>
       )}
       <SimpleGrid minChildWidth="220px" gap="4" role="list" aria-label="Trials">
-        {trials.data?.map((trial) => (
+        {trials?.map((trial) => (
           <TrialTile key={trial.id} trial={trial} />
         ))}
       </SimpleGrid>
+      {wall.hasNextPage && (
+        <Button mt="4" loading={wall.isFetchingNextPage} onClick={() => void wall.fetchNextPage()}>
+          Show older ones
+        </Button>
+      )}
       <KeysHelp hints={[]} />
     </Box>
   )

@@ -37,7 +37,7 @@ def _preview(plate: Plate) -> dict[str, Any]:
 def list_trials(query: shapes.trials.TrialsQuery) -> dict[str, Any]:
     """Trials, newest first; `bench` leaves only those that wait to be burned, read or decided."""
     stages = ON_THE_BENCH if query.bench else ()
-    return {"trials": views.trial_list(shop(), query.head, query.material, stages)}
+    return {"trials": views.trial_list(shop(), query.head, query.material, stages, skip=query.skip, most=query.most)}
 
 
 @bp.post("", responses={"201": shapes.common.Created})

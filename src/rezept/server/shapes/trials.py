@@ -22,6 +22,8 @@ class TrialsQuery(Shape):
     head: int | None = None
     material: int | None = None
     bench: bool = False
+    skip: int = Field(0, ge=0, le=2**53)
+    most: int = Field(60, ge=1, le=200)
 
 
 class NewTrial(Shape):
