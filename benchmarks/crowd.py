@@ -40,11 +40,16 @@ class Person:
 
     def __post_init__(self) -> None:
         self.chance = random.Random(self.number)
-        self.connection = http.client.HTTPConnection(urlsplit(self.base).netloc, timeout=30)
+        self.reconnect(self.base)
         self.headers = {
             "Content-Type": "application/json",
             "Cookie": f"rezept_member={MEMBERS[self.number % len(MEMBERS)]}",
         }
+
+    def reconnect(self, base: str) -> None:
+        self.base = base
+        self.connection = http.client.HTTPConnection(urlsplit(base).netloc, timeout=30)
+        self.times.clear()
 
     def ask(self, method: str, path: str, body: object = None) -> Any:
         began = time.perf_counter()

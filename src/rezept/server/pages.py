@@ -5,20 +5,40 @@ A plain Flask blueprint, so that it stays out of the OpenAPI document.
 
 from __future__ import annotations
 
+import gzip
+from functools import lru_cache
 from pathlib import Path
 
-from flask import Blueprint, Response, send_from_directory
+from flask import Blueprint, Response, make_response, request, send_from_directory
 from werkzeug.exceptions import NotFound
+from werkzeug.security import safe_join
 
 STATIC = Path(__file__).parent / "static"
 
 bp = Blueprint("pages", __name__)
 
 
+PACKED = {".js": "text/javascript; charset=utf-8", ".css": "text/css; charset=utf-8"}
+
+
+@lru_cache(maxsize=256)
+def _packed(path: Path) -> bytes:
+    """A script or style, gzipped once for as long as the server runs."""
+    return gzip.compress(path.read_bytes(), compresslevel=6, mtime=0)
+
+
 @bp.get("/assets/<path:name>")
 def asset(name: str) -> Response:
     """Scripts, styles and fonts; Vite names them by their content, so they may be kept for ever."""
-    response = send_from_directory(STATIC / "assets", name)
+    path = safe_join(str(STATIC / "assets"), name)
+    kind = PACKED.get(Path(name).suffix)
+    if path and kind and request.accept_encodings["gzip"] > 0 and Path(path).is_file():
+        response = make_response(_packed(Path(path)))
+        response.content_type = kind
+        response.headers["Content-Encoding"] = "gzip"
+    else:
+        response = send_from_directory(STATIC / "assets", name)
+    response.headers["Vary"] = "Accept-Encoding"
     response.headers["Cache-Control"] = "public, max-age=31536000, immutable"
     return response
 

@@ -1,6 +1,6 @@
-import { Box, CloseButton, Dialog, Flex, Portal, Text } from '@chakra-ui/react'
-import { memo, useEffect, useState } from 'react'
-import { Key } from './Parts'
+import { Suspense, lazy, memo, useEffect, useState } from 'react'
+
+const KeysDialog = lazy(() => import('./KeysDialog').then((part) => ({ default: part.KeysDialog })))
 
 export interface KeyHint {
   keys: string[]
@@ -21,39 +21,10 @@ export const KeysHelp = memo(function KeysHelp({ hints }: { hints: KeyHint[] }) 
     document.addEventListener('keydown', press)
     return () => document.removeEventListener('keydown', press)
   }, [])
-  const everywhere: KeyHint[] = [
-    { keys: ['/'], does: 'search the book' },
-    { keys: ['?'], does: 'this list' },
-  ]
+  if (!open) return null
   return (
-    <Dialog.Root open={open} onOpenChange={(change) => setOpen(change.open)} size="sm">
-      <Portal>
-        <Dialog.Backdrop />
-        <Dialog.Positioner>
-          <Dialog.Content bg="card" borderRadius="card">
-            <Dialog.Header>
-              <Dialog.Title>Keys of this page</Dialog.Title>
-            </Dialog.Header>
-            <Dialog.Body pb="6">
-              {[...hints, ...everywhere].map((hint) => (
-                <Flex key={hint.does} gap="3" py="1" align="baseline">
-                  <Box minW="110px">
-                    {hint.keys.map((key) => (
-                      <Box as="span" key={key} mr="1">
-                        <Key>{key}</Key>
-                      </Box>
-                    ))}
-                  </Box>
-                  <Text>{hint.does}</Text>
-                </Flex>
-              ))}
-            </Dialog.Body>
-            <Dialog.CloseTrigger asChild>
-              <CloseButton size="sm" aria-label="Close" />
-            </Dialog.CloseTrigger>
-          </Dialog.Content>
-        </Dialog.Positioner>
-      </Portal>
-    </Dialog.Root>
+    <Suspense fallback={null}>
+      <KeysDialog hints={hints} onClose={() => setOpen(false)} />
+    </Suspense>
   )
 })
