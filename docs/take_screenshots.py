@@ -12,7 +12,7 @@ from playwright.sync_api import Page, sync_playwright
 ROOT = Path(__file__).parents[1]
 sys.path.insert(0, str(ROOT))
 
-from tests.browser.browser_case import ARGUMENTS, BENCH_SCREEN, PHONE_SCREEN  # noqa: E402
+from tests.browser.browser_case import ARGUMENTS, BENCH_SCREEN, PHONE_SCREEN, settle  # noqa: E402
 from tests.demo_copy import copy_demo  # noqa: E402
 from tests.server.real_server import Server  # noqa: E402
 
@@ -55,7 +55,7 @@ def main() -> None:
         for name, path, screen, act in VIEWS:
             page = browser.new_page(viewport=screen)  # type: ignore[arg-type]
             page.goto(server.base + path)
-            page.wait_for_load_state("networkidle")
+            settle(page)
             page.wait_for_timeout(400)
             act(page)
             page.wait_for_timeout(1200)

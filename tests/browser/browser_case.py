@@ -29,6 +29,13 @@ BENCH_SCREEN = {"width": 1280, "height": 800}
 PHONE_SCREEN = {"width": 390, "height": 844}
 
 
+def settle(page: Page) -> None:
+    """Wait until the page shows itself: its title, or why there is none. A quiet network alone may be the pause
+    before a busy machine has drawn anything."""
+    page.locator("main").locator("h1, [role=alert], [data-nothing]").first.wait_for()
+    page.wait_for_load_state("networkidle")
+
+
 class BrowserCase(unittest.TestCase):
     """Each class has its own demo shop, each test its own page; errors in the page's console fail the test."""
 
@@ -75,7 +82,7 @@ class BrowserCase(unittest.TestCase):
     def go(self, path: str, page: Page | None = None) -> Page:
         page = page or self.page
         page.goto(self.server.base + path)
-        page.wait_for_load_state("networkidle")
+        settle(page)
         return page
 
     def become(self, name: str) -> None:

@@ -111,7 +111,8 @@ class Fields:
 
     def whole(self, key: str, default: Any = REQUIRED, *, at_least: int = 0, at_most: int | None = None) -> Any:
         """A whole number; 3.0 is one, 3.5 is not."""
-        number = self.number(key, default, at_least=at_least, at_most=at_most)
+        most = 2**53 if at_most is None else at_most
+        number = self.number(key, default, at_least=at_least, at_most=most)
         if number is None:
             return None
         if number != int(number):

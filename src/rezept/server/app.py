@@ -12,6 +12,7 @@ from rezept.actions.open_shop import Shop
 from rezept.actions.reading import LARGEST_PHOTO_BYTES
 from rezept.actions.safekeeping import Schedule
 from rezept.server import guard, pages, permissions, problems, shapes
+from rezept.server.identity import SESSION_COOKIE
 from rezept.server.routes import book, burns, changes, people, shop, trials
 
 
@@ -24,6 +25,7 @@ def create_app(opened: Shop, network_names: Sequence[str] | None = None, schedul
     app = OpenAPI(
         "rezept",
         info=Info(title="Rezept", version=__version__),
+        security_schemes={"session": {"type": "apiKey", "in": "cookie", "name": SESSION_COOKIE}},
         doc_ui=False,
         static_folder=None,
         validation_error_status=400,

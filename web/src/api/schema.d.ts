@@ -1277,7 +1277,10 @@ export interface components {
              */
             state: "empty" | "demo" | "shop";
         };
-        /** Edit */
+        /**
+         * Edit
+         * @description The version of a row that a change was made from.
+         */
         Edit: {
             /** Edit */
             edit: number;

@@ -146,7 +146,7 @@ export function Waiting({ what, height = '120px' }: { what: string; height?: str
 
 export function Nothing({ children }: { children: ReactNode }) {
   return (
-    <Card borderStyle="dashed" borderColor="lineStrong" color="ink2" bg="transparent">
+    <Card borderStyle="dashed" borderColor="lineStrong" color="ink2" bg="transparent" data-nothing="">
       {children}
     </Card>
   )

@@ -7,15 +7,15 @@ from typing import Literal
 from pydantic import Field
 
 from rezept.server.shapes.burns import BurnOut, FacePhoto, ReadingOut
-from rezept.server.shapes.common import Edit, Json, ProcessKey, Shape, Standing
+from rezept.server.shapes.common import Edit, Id, Json, ProcessKey, Shape, Standing
 from rezept.server.shapes.plates import Thumbnail
 from rezept.server.shapes.trial_cards import TrialCard
 
 
 class AskQuery(Shape):
     process: ProcessKey
-    material: int
-    head: int
+    material: Id
+    head: Id
 
 
 class MapQuery(Shape):
@@ -33,13 +33,13 @@ class BookQuery(Shape):
     standing: Standing | None = None
     skip: int = Field(0, ge=0, le=2**53)
     most: int = Field(60, ge=1, le=200)
-    head: int | None = None
-    material: int | None = None
+    head: Id | None = None
+    material: Id | None = None
     process: ProcessKey | None = None
 
 
 class KeepRecipe(Shape):
-    burn: int
+    burn: Id
     patch: str = Field(max_length=12)
     standing: Literal["tried", "proven"] = "tried"
     purpose: str = ""
@@ -55,8 +55,8 @@ class WriteDown(Shape):
     """A recipe from elsewhere: settings may be typed texts with units."""
 
     process: ProcessKey
-    material: int
-    head: int
+    material: Id
+    head: Id
     standing: Literal["heard", "estimate"] = "heard"
     settings: Json
     units: dict[str, str] = {}
@@ -76,7 +76,7 @@ class ChangeRecipe(Edit):
     conditions: str | None = None
     supplier_code: str | None = None
     links: list[LinkShape] | None = None
-    superseded_by: int | None = None
+    superseded_by: Id | None = None
 
 
 class RestoreRecipe(Edit):
@@ -92,8 +92,8 @@ class NotWorking(Shape):
     """`reason` null: it is open again."""
 
     process: ProcessKey
-    material: int
-    head: int
+    material: Id
+    head: Id
     reason: str | None
 
 

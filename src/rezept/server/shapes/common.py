@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Any, Literal
+from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
@@ -14,16 +14,23 @@ Standing = Literal["estimate", "heard", "tried", "proven", "doubtful", "retired"
 Role = Literal["guest", "member", "technician", "keeper"]
 
 
+# What SQLite, JSON and JavaScript all hold exactly.
+LARGEST = 2**53
+Id = Annotated[int, Field(ge=1, le=LARGEST)]
+
+
 class Shape(BaseModel):
     model_config = ConfigDict(extra="forbid")
 
 
 class IdPath(Shape):
-    id: int = Field(ge=1, le=2**53)
+    id: Id
 
 
 class Edit(Shape):
-    edit: int
+    """The version of a row that a change was made from."""
+
+    edit: int = Field(ge=0, le=LARGEST)
 
 
 class Created(Shape):

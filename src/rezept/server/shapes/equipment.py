@@ -6,7 +6,7 @@ from typing import Literal
 
 from pydantic import Field
 
-from rezept.server.shapes.common import Json, ProcessKey, Shape
+from rezept.server.shapes.common import Id, Json, ProcessKey, Shape
 from rezept.server.shapes.people import MemberOut
 
 
@@ -122,7 +122,7 @@ class NewMachine(NewEquipment):
 
 
 class ChangeEquipment(NewEquipment):
-    edit: int
+    edit: Id
     retired: bool = False
 
 

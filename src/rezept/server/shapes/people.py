@@ -6,7 +6,7 @@ from typing import Literal
 
 from pydantic import Field
 
-from rezept.server.shapes.common import Edit, Role, Shape
+from rezept.server.shapes.common import Edit, Id, Role, Shape
 
 
 class Door(Shape):
@@ -31,7 +31,7 @@ class SignIn(Shape):
 
 
 class PickMember(Shape):
-    member: int = Field(ge=1, le=2**53)
+    member: Id
 
 
 class ChangeSecret(Shape):

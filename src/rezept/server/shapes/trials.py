@@ -8,7 +8,7 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from rezept.server.shapes.book import RecipeOut
 from rezept.server.shapes.burns import BurnOut, Conditions, FacePhoto, ReadingOut
-from rezept.server.shapes.common import ErrorAt, Face, IdPath, Json, ProcessKey, Shape
+from rezept.server.shapes.common import ErrorAt, Face, Id, IdPath, Json, ProcessKey, Shape
 from rezept.server.shapes.plates import FileOut, PlateOut, TextOut
 from rezept.server.shapes.trial_cards import TrialRow
 
@@ -19,8 +19,8 @@ class FilePath(IdPath):
 
 
 class TrialsQuery(Shape):
-    head: int | None = None
-    material: int | None = None
+    head: Id | None = None
+    material: Id | None = None
     bench: bool = False
     skip: int = Field(0, ge=0, le=2**53)
     most: int = Field(60, ge=1, le=200)
@@ -28,8 +28,8 @@ class TrialsQuery(Shape):
 
 class NewTrial(Shape):
     process: ProcessKey
-    material: int
-    head: int
+    material: Id
+    head: Id
 
 
 class TypedDesign(Shape):

@@ -82,7 +82,7 @@ function Planning({ page, handle, good, head }: PlanningProps) {
         </Box>
       </Box>
       <Flex direction="column" gap="2.5">
-        <Conflict handle={handle} />
+        <Conflict number={page.number} handle={handle} />
         <LookOut plate={good.plate} onLeaveOut={leaveOut} />
         {active && (
           <ActivePatch

@@ -5,31 +5,30 @@ import { memo, useState } from 'react'
 import { useNavigate } from 'react-router'
 import { ProblemError, post } from '../../api/client'
 import { trialKey, useForgetLists } from '../../api/hooks'
-import type { TrialPageData } from '../../api/types'
+import type { Design, TrialPageData } from '../../api/types'
 import { Button } from '../../shared/Button'
-import { Card, Failure, Numeral } from '../../shared/Parts'
-import { useShop } from '../../shared/ShopContext'
+import { Failure, Numeral } from '../../shared/Parts'
+import { useParameter, useShop } from '../../shared/ShopContext'
+import { TwoVersions } from '../../shared/TwoVersions'
 import { sayFailed } from '../../shared/toast'
-import { minutes } from '../../shared/words'
+import { minutes, trialName } from '../../shared/words'
+import { designDifferences } from './designDifferences'
 import type { DesignHandle } from './useDesign'
 
 /** Two people edited the same trial: nothing is merged silently. */
-export function Conflict({ handle }: { handle: DesignHandle }) {
+export function Conflict({ number, handle }: { number: number; handle: DesignHandle }) {
   const { saveError } = handle
+  const parameter = useParameter()
   if (!saveError) return null
   if (!(saveError instanceof ProblemError) || saveError.status !== 409) return <Failure error={saveError} />
+  const theirs = saveError.current?.design as Design | undefined
   return (
-    <Card bg="steelSoft" borderColor="steel" role="alert">
-      <Text fontWeight="600">{saveError.message}</Text>
-      <Flex gap="2" mt="2">
-        <Button look="quiet" size="sm" onClick={() => void handle.takeTheirs().catch(sayFailed)}>
-          Take theirs
-        </Button>
-        <Button look="quiet" size="sm" onClick={() => void handle.keepMine().catch(sayFailed)}>
-          Keep mine
-        </Button>
-      </Flex>
-    </Card>
+    <TwoVersions
+      what={trialName(number)}
+      rows={theirs ? designDifferences(theirs, handle.design, parameter) : []}
+      onTheirs={() => void handle.takeTheirs().catch(sayFailed)}
+      onMine={() => void handle.keepMine().catch(sayFailed)}
+    />
   )
 }
 

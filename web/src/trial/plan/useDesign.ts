@@ -175,6 +175,20 @@ export function useDesign(page: TrialPageData, units: ChosenUnits) {
     keep(fresh.design, fresh.edit)
   }, [keep, theirs])
 
+  // What somebody else kept meanwhile is taken over where nothing of mine would be lost by it.
+  useEffect(() => {
+    if (page.edit <= kept.current.edit) return
+    if (JSON.stringify(current.current) !== kept.current.text) return
+    current.current = page.design
+    setHistory((before) => ({
+      past: [...before.past, before.now],
+      now: page.design,
+      future: [],
+      field: null,
+    }))
+    keep(page.design, page.edit)
+  }, [keep, page.design, page.edit])
+
   return {
     design,
     good,

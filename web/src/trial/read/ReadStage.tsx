@@ -11,6 +11,7 @@ import { TextField } from '../../shared/Fields'
 import { KeysHelp } from '../../shared/KeysHelp'
 import { Card, Key, Nothing } from '../../shared/Parts'
 import { useProcess, useShop } from '../../shared/ShopContext'
+import { TwoVersions } from '../../shared/TwoVersions'
 import { palette } from '../../theme/palette'
 import { PatchTitle, variedKeys } from '../PatchTitle'
 import { OutcomePlate, OutcomeRail } from '../OutcomePlate'
@@ -30,6 +31,7 @@ import {
   withEvenness,
   withLetter,
 } from './scoring'
+import { scoreDifferences } from './scoring'
 import type { Scores } from './scoring'
 import { useReadings } from './useReadings'
 
@@ -90,7 +92,12 @@ export function ReadStage({ page }: { page: TrialPageData }) {
   }
   const outcomes = { page, plate, process, words, scoresFor: readings.scoresFor, active, onPick: go }
   return (
-    <Grid templateColumns={{ base: '1fr', lg: 'minmax(0, 1fr) 392px' }} gap="6" alignItems="start">
+    <Grid
+      templateColumns={{ base: '1fr', lg: 'minmax(0, 1fr) 392px' }}
+      gap="6"
+      alignItems="start"
+      pb={{ base: '84px', lg: '0' }}
+    >
       <Box minW="0">
         <OutcomePlate
           {...outcomes}
@@ -109,6 +116,14 @@ export function ReadStage({ page }: { page: TrialPageData }) {
         <OutcomeRail {...outcomes} burned={order} />
       </Box>
       <Flex direction="column" gap="3">
+        {readings.clash && (
+          <TwoVersions
+            what={`the reading of ${readings.clash.patch}`}
+            rows={scoreDifferences(readings.clash.theirs, readings.clash.mine, words, process)}
+            onTheirs={() => readings.settleClash('theirs')}
+            onMine={() => readings.settleClash('mine')}
+          />
+        )}
         {patch && (
           <Card p="4">
             <PatchTitle patch={patch} process={page.process} varied={variedKeys(plate.trial)} />

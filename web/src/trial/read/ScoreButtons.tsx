@@ -26,7 +26,20 @@ export function ScoreButtons({ process, scores, onScore }: ScoreButtonsProps) {
         <Text fontWeight="600" mb="1">
           {cut ? 'Did it go through?' : 'How dark is it?'}
         </Text>
-        <Grid templateColumns={`repeat(${cut ? 4 : 6}, 1fr)`} gap="1.5">
+        {/* On a phone the scores stay at hand at the bottom, whatever part of the plate one looks at. */}
+        <Grid
+          templateColumns={`repeat(${cut ? 4 : 6}, 1fr)`}
+          gap="1.5"
+          position={{ base: 'fixed', lg: 'static' }}
+          left="0"
+          right="0"
+          bottom="0"
+          zIndex={{ base: 'docked', lg: 'auto' }}
+          p={{ base: '2', lg: '0' }}
+          bg="card"
+          borderTopWidth={{ base: '1px', lg: '0' }}
+          borderColor="line"
+        >
           {words.map((word, digit) => (
             <Button
               key={word}

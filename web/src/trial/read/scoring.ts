@@ -30,6 +30,27 @@ export function scoresOf(reading: Reading | undefined): Scores {
   return { through, darkness, evenness, char, soot, cannot_tell, tags, note }
 }
 
+/** Where two readings of a patch differ, in the words of the scale. */
+export function scoreDifferences(theirs: Scores, mine: Scores, words: string[], process: Process) {
+  const outcome = (scores: Scores) => {
+    const score = scores[process.outcome]
+    if (score === null) return scores.cannot_tell ? "can't tell" : 'not read'
+    return `${score} ${words[score] ?? ''}`.trim()
+  }
+  const lines = (scores: Scores): [string, string][] => [
+    ['Outcome', outcome(scores)],
+    ['Evenness', String(scores.evenness ?? 'not said')],
+    ['Char', String(scores.char ?? 'not said')],
+    ['Soot', String(scores.soot ?? 'not said')],
+    ['Tags', scores.tags.join(', ').replaceAll('_', ' ') || 'none'],
+    ['Note', scores.note || 'none'],
+  ]
+  const other = lines(mine)
+  return lines(theirs)
+    .map(([name, text], i) => ({ name, theirs: text, mine: other[i]?.[1] ?? '' }))
+    .filter((row) => row.theirs !== row.mine)
+}
+
 export const isScored = (scores: Scores) =>
   scores.through !== null || scores.darkness !== null || scores.cannot_tell
 

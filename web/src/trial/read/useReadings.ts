@@ -1,11 +1,17 @@
 import { useQueryClient } from '@tanstack/react-query'
 import { useCallback, useRef, useState } from 'react'
-import { put } from '../../api/client'
+import { ProblemError, put } from '../../api/client'
 import { trialKey, useForgetLists } from '../../api/hooks'
 import type { Reading, TrialPageData } from '../../api/types'
 import { sayFailed } from '../../shared/toast'
 import { scoresOf } from './scoring'
 import type { Scores } from './scoring'
+
+interface Clash {
+  patch: string
+  mine: Scores
+  theirs: Scores
+}
 
 /** The scores of a burned plate: shown with the key that gave them, stored one after the other, undoable. */
 export function useReadings(page: TrialPageData) {
@@ -17,6 +23,7 @@ export function useReadings(page: TrialPageData) {
   const [underWay, setUnderWay] = useState<ReadonlyMap<string, Scores>>(new Map())
   // The edit each patch has by our own doing; an answer that was asked for earlier may know less.
   const edits = useRef(new Map<string, number>())
+  const [clash, setClash] = useState<Clash | null>(null)
   const [past, setPast] = useState<{ patch: string; scores: Scores }[]>([])
 
   const scoresFor = (patch: string): Scores =>
@@ -58,7 +65,9 @@ export function useReadings(page: TrialPageData) {
               },
           )
         } catch (error) {
-          sayFailed(error)
+          const theirs = error instanceof ProblemError && error.status === 409 ? error.current : null
+          if (theirs) setClash({ patch, mine: scores, theirs: scoresOf(theirs as unknown as Reading) })
+          else sayFailed(error)
           edits.current.delete(patch)
           await client.invalidateQueries({ queryKey: key })
         } finally {
@@ -89,5 +98,11 @@ export function useReadings(page: TrialPageData) {
     return last.patch
   }
 
-  return { scoresFor, score, undo, canUndo: past.length > 0, waiting: underWay.size > 0 }
+  /** After somebody else's score came first: theirs stays, or mine is stored over it. */
+  const settleClash = (whose: 'theirs' | 'mine') => {
+    setClash(null)
+    if (clash && whose === 'mine') score(clash.patch, clash.mine)
+  }
+
+  return { clash, settleClash, scoresFor, score, undo, canUndo: past.length > 0, waiting: underWay.size > 0 }
 }

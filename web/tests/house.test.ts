@@ -1,0 +1,161 @@
+import { describe, expect, it } from 'vitest'
+import type { Change, Inventory, Recipe } from '../src/api/types'
+import { staleKeys } from '../src/api/useLive'
+import { confirmedWords } from '../src/book/ConfirmTaps'
+import { changedWords } from '../src/book/versions'
+import { readLinks } from '../src/book/WordsCard'
+import { device } from '../src/me/device'
+import { isPlain } from '../src/shared/Markdown'
+import { whoMay } from '../src/shared/Allowed'
+import { backupMoment } from '../src/shop/Backups'
+import { differences, figure, machineFields, sentFacts, typedValues } from '../src/shop/fields'
+import type { Field } from '../src/shop/fields'
+import { designDifferences } from '../src/trial/plan/designDifferences'
+import { scoreDifferences, UNREAD } from '../src/trial/read/scoring'
+import { cut, design, parameter } from './made'
+
+const units = {
+  speed: [
+    { symbol: 'mm/s', factor: 1, inverse: false },
+    { symbol: 'mm/min', factor: 1 / 60, inverse: false },
+  ],
+  watts: [{ symbol: 'W', factor: 1, inverse: false }],
+}
+const fields: Field[] = [
+  { key: 'name', label: 'Name', kind: 'text' },
+  { key: 'max_speed_mm_s', label: 'Top speed', kind: 'quantity', quantity: 'speed' },
+  { key: 'hazards', label: 'Hazards', kind: 'checks', options: [] },
+]
+
+describe('a form of the shop', () => {
+  const stored = { name: 'Wren', max_speed_mm_s: 333.3333333, hazards: ['fire'], edit_me_not: 1 }
+
+  it('shows figures in my unit', () => {
+    expect(figure(10, 'speed', units, { speed: 'mm/min' })).toBe('600 mm/min')
+    expect(figure(null, 'speed', units, {})).toBe('')
+    expect(typedValues(fields, stored, units, {}).max_speed_mm_s).toBe('333.333 mm/s')
+  })
+
+  it('sends what was not touched as it is stored, unrounded', () => {
+    const began = typedValues(fields, stored, units, {})
+    expect(sentFacts(fields, stored, began, { ...began, name: 'Robin' })).toEqual({
+      ...stored,
+      name: 'Robin',
+    })
+    expect(sentFacts(fields, stored, began, { ...began, hazards: [] }).hazards).toEqual([])
+  })
+
+  it('sends everything of something new', () => {
+    expect(sentFacts(fields, {}, null, { name: 'New', max_speed_mm_s: '', hazards: [] })).toEqual({
+      name: 'New',
+      max_speed_mm_s: '',
+      hazards: [],
+    })
+  })
+
+  it('asks each kind of machine for what it has', () => {
+    const facts = [
+      { key: 'settle_us', name: 'settling', of: 'machine', motion: 'galvo', help: '', needed: false },
+      { key: 'spot_mm', name: 'spot', of: 'head', motion: '', help: '', needed: false },
+    ]
+    const inventory = { forms: { sources: [], airs: ['none'], facts } } as unknown as Inventory
+    const keys = (source: string, motion: string) =>
+      machineFields(inventory, source, motion).map((field) => field.key)
+    expect(keys('fibre_mopa', 'galvo')).toEqual(
+      expect.arrayContaining(['settle_us', 'frequency_khz', 'pulse_widths']),
+    )
+    expect(keys('diode', 'gantry')).not.toContain('frequency_khz')
+    expect(keys('diode', 'gantry')).not.toContain('spot_mm')
+  })
+
+  it('tells two versions apart', () => {
+    expect(differences(fields, stored, { ...stored, name: 'Robin', hazards: [] })).toEqual([
+      { name: 'Name', theirs: 'Wren', mine: 'Robin' },
+      { name: 'Hazards', theirs: 'fire', mine: 'none' },
+    ])
+  })
+})
+
+describe('what the book says', () => {
+  const now = new Date('2026-11-23T12:00:00Z')
+  const counts = (held: number, failed: number) =>
+    ({
+      held,
+      held_at: held ? '2026-11-19T12:00:00Z' : null,
+      failed,
+      failed_at: failed ? '2026-11-03T12:00:00Z' : null,
+    }) as Recipe
+
+  it('counts taps with their dates', () => {
+    expect(confirmedWords(counts(4, 1), now)).toBe('held 4 times, last on 19 Nov · failed once, on 3 Nov')
+    expect(confirmedWords(counts(0, 0), now)).toBe('')
+  })
+
+  it('shows what an edit changed, older versions without links included', () => {
+    expect(
+      changedWords({ note: 'a', standing: 'tried' }, { note: 'b', standing: 'tried', links: [] }),
+    ).toEqual([{ name: 'Note', before: 'a', after: 'b' }])
+  })
+
+  it('reads links one a line', () => {
+    expect(readLinks(' https://example.org/1 the thread\n\nhttps://example.org/2')).toEqual([
+      { url: 'https://example.org/1', title: 'the thread' },
+      { url: 'https://example.org/2', title: '' },
+    ])
+  })
+
+  it('knows which notes need no Markdown', () => {
+    for (const text of ['Lantern sides. Mask the front; clean edge.', 'at 3.7 mm it held']) {
+      expect(isPlain(text), text).toBe(true)
+    }
+    for (const text of ['**bold**', '- one', '1. first', 'two\nlines', '<b>', 'see https://a.example']) {
+      expect(isPlain(text), text).toBe(false)
+    }
+  })
+})
+
+describe('together', () => {
+  const event = (subject: Change['subject']) => ({ id: 1, subject, subject_id: 7, by_member: 2 })
+
+  it('knows what is out of date after somebody else did something', () => {
+    expect(staleKeys(event('trial'))).toContainEqual(['trial', 7])
+    expect(staleKeys(event('recipe'))).toContainEqual(['map'])
+    expect(staleKeys(event('member'))).toContainEqual(['me'])
+    expect(staleKeys(event('material'))).toContainEqual(['shop'])
+  })
+
+  it('shows where two designs differ', () => {
+    const row = (key: string) => parameter(key, { name: key, unit: '' })
+    const mine = design({ off: ['A1'], hold: {} })
+    expect(designDifferences(design(), mine, row).map((one) => one.name)).toEqual(['Held', 'Left out'])
+    expect(designDifferences(design(), design(), row)).toEqual([])
+  })
+
+  it('shows where two readings differ', () => {
+    const words = ['not', 'partly', 'with a push', 'drops out']
+    const rows = scoreDifferences({ ...UNREAD, through: 3 }, { ...UNREAD, through: 1 }, words, cut)
+    expect(rows).toEqual([{ name: 'Outcome', theirs: '3 drops out', mine: '1 partly' }])
+  })
+
+  it('says who may', () => {
+    const members = [
+      { name: 'Kay', role: 'keeper', retired: false },
+      { name: 'Tess', role: 'technician', retired: false },
+      { name: 'Old', role: 'technician', retired: true },
+      { name: 'Moss', role: 'member', retired: false },
+    ]
+    expect(whoMay({ members } as unknown as Inventory, 'technician')).toEqual(['Kay', 'Tess'])
+  })
+})
+
+describe('names of moments and devices', () => {
+  it('reads the stamp of a backup', () => {
+    expect(new Date(backupMoment('20261123T104500Z')).toISOString()).toBe('2026-11-23T10:45:00.000Z')
+  })
+
+  it('names a device as one would', () => {
+    expect(device('Mozilla/5.0 (X11; Linux x86_64)')).toBe('a Linux PC')
+    expect(device('Mozilla/5.0 (Linux; Android 14)')).toBe('an Android phone')
+    expect(device('')).toBe('some device')
+  })
+})
