@@ -28,18 +28,30 @@ def hot_end(page: Page) -> None:
     page.locator("[data-patch=D4]").click()
 
 
+def square(page: Page) -> None:
+    """A square of the map chosen, so that what it holds stands beside."""
+    page.locator(".square.proven").first.click()
+
+
+def dark(page: Page) -> None:
+    page.get_by_role("button", name="Dark theme").click()
+
+
 VIEWS: tuple[tuple[str, str, dict[str, int], Callable[[Page], None]], ...] = (
     ("ask", "/?process=cut&material=1&head=1", BENCH_SCREEN, nothing),
     ("ask-unknown", "/?process=cut&material=2&head=1", BENCH_SCREEN, nothing),
     ("ask-phone", "/?process=cut&material=1&head=1", PHONE_SCREEN, nothing),
     ("burn", "/trials/6/burn", BENCH_SCREEN, nothing),
-    ("read", "/trials/5/read", BENCH_SCREEN, nothing),
+    ("read", "/trials/4/read", BENCH_SCREEN, nothing),
+    ("read-dark", "/trials/5/read", BENCH_SCREEN, dark),
     ("decide", "/trials/2/decide?patch=F3", BENCH_SCREEN, nothing),
     ("trials", "/trials", BENCH_SCREEN, nothing),
-    ("book", "/book", BENCH_SCREEN, nothing),
-    ("recipe", "/book/2", BENCH_SCREEN, nothing),
+    ("book", "/book?process=area", BENCH_SCREEN, square),
+    ("book-list", "/book?view=list", BENCH_SCREEN, nothing),
+    ("recipe", "/book/3", BENCH_SCREEN, nothing),
     ("recipe-phone", "/book/2", PHONE_SCREEN, nothing),
-    ("shop", "/shop", BENCH_SCREEN, nothing),
+    ("shop", "/shop?part=materials", BENCH_SCREEN, nothing),
+    ("wall-card", "/print/wall/1", BENCH_SCREEN, nothing),
     # Last, since it changes the trial.
     ("plan", "/trials/6/plan", BENCH_SCREEN, hot_end),
 )

@@ -150,6 +150,30 @@ class ShopTest(CliCase):
             done = self.run_rezept("serve", "--data", folder, "--host", "0.0.0.0", "--port", "0")
             self.assertEqual((done.returncode, words in done.stderr), (2, True), done.stderr)
 
+    def test_backup_restore_and_check(self):
+        self.assertEqual(self.run_rezept("demo", "--data", "demo", "--build-only").returncode, 0)
+        done = self.run_rezept("backup", "demo.zip", "--data", "demo")
+        self.assertEqual((done.returncode, b"holds the whole shop" in done.stdout), (0, True), done.stderr)
+        self.assertEqual(self.run_rezept("restore", "demo.zip", "again").returncode, 0)
+        self.assertIn(b"All is well", self.run_rezept("check", "--data", "again").stdout)
+        self.assertEqual(self.run_rezept("restore", "demo.zip", "again").returncode, 2)
+        photo = next((self.folder / "again" / "photos").glob("*/*"))
+        photo.unlink()
+        done = self.run_rezept("check", "--data", "again")
+        self.assertEqual((done.returncode, photo.name.encode() in done.stdout), (1, True))
+        (self.folder / "text.zip").write_text("no archive")
+        for words in (("restore", "text.zip", "new"), ("backup", "x.zip", "--data", "nothing")):
+            done = self.run_rezept(*words)
+            self.assertEqual(done.returncode, 2)
+            self.assertNotIn(b"Traceback", done.stderr)
+        self.assertFalse((self.folder / "new").exists())
+
+    def test_a_damaged_shop_is_not_served(self):
+        (self.folder / "bad").mkdir()
+        (self.folder / "bad" / "rezept.sqlite3").write_bytes(b"this is no database" * 300)
+        done = self.run_rezept("serve", "--data", "bad", "--port", "0")
+        self.assertEqual((done.returncode, b"restore the latest backup" in done.stderr), (2, True), done.stderr)
+
     def test_demo_does_not_touch_other_folders(self):
         (self.folder / "mine").mkdir()
         (self.folder / "mine" / "thesis.txt").write_text("important")

@@ -44,7 +44,8 @@ export function TextField({
   )
 }
 
-function Label({ id, hidden, children }: { id: string; hidden?: boolean; children: ReactNode }) {
+/** The label above a field. */
+export function Label({ id, hidden, children }: { id: string; hidden?: boolean; children: ReactNode }) {
   if (hidden) return null
   return (
     <Text
@@ -61,7 +62,8 @@ function Label({ id, hidden, children }: { id: string; hidden?: boolean; childre
   )
 }
 
-function Note({ id, error, hint }: { id: string; error?: string; hint?: string }) {
+/** What is wrong with a field, or what helps with it. */
+export function Note({ id, error, hint }: { id: string; error?: string; hint?: string }) {
   if (!error && !hint) return null
   return (
     <Text

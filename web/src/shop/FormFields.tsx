@@ -1,7 +1,8 @@
 import { Box, Flex, Grid, Text, Textarea } from '@chakra-ui/react'
 import { useId } from 'react'
 import { Button } from '../shared/Button'
-import { SelectField, TextField } from '../shared/Fields'
+import { Label, Note, SelectField, TextField } from '../shared/Fields'
+import { anyGround } from '../theme/palette'
 import type { Field, Values } from './fields'
 
 interface FormFieldsProps {
@@ -91,17 +92,7 @@ export function NoteField({ label, value, error, hint, onChange }: NoteFieldProp
   const id = useId()
   return (
     <Box>
-      <Text
-        as="label"
-        {...{ htmlFor: id }}
-        display="block"
-        fontSize="13px"
-        fontWeight="600"
-        color="ink2"
-        mb="1"
-      >
-        {label}
-      </Text>
+      <Label id={id}>{label}</Label>
       <Textarea
         id={id}
         value={value}
@@ -114,16 +105,7 @@ export function NoteField({ label, value, error, hint, onChange }: NoteFieldProp
         fontSize="15px"
         onChange={(event) => onChange(event.currentTarget.value)}
       />
-      {(error ?? hint) && (
-        <Text
-          fontSize="13px"
-          mt="1"
-          color={error ? 'emberOnSoft' : 'ink2'}
-          role={error ? 'alert' : undefined}
-        >
-          {error ?? hint}
-        </Text>
-      )}
+      <Note id={id} error={error} hint={hint} />
     </Box>
   )
 }
@@ -186,22 +168,12 @@ function ColourField({
   const id = useId()
   return (
     <Box>
-      <Text
-        as="label"
-        {...{ htmlFor: id }}
-        display="block"
-        fontSize="13px"
-        fontWeight="600"
-        color="ink2"
-        mb="1"
-      >
-        {label}
-      </Text>
+      <Label id={id}>{label}</Label>
       <Flex gap="3" align="center">
         <input
           id={id}
           type="color"
-          value={value || '#c8a06e'}
+          value={value || anyGround}
           style={{ width: 56, height: 36, background: 'transparent' }}
           onChange={(event) => onChange(event.currentTarget.value)}
         />

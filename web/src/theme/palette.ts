@@ -51,6 +51,9 @@ export const palette = Object.fromEntries(
 /** What lies on a patch's own colour; that does not change with the theme. */
 export const onScale = { dark: '#231C15', pale: '#FFFDF8' } as const
 
+/** Where the choice of a ground's colour begins. */
+export const anyGround = '#C8A06E'
+
 /** Heat going in: warm, lightness falling steadily. */
 export const doseScale = ['#F6E9C9', '#EBCF94', '#DBAA5C', '#BF7B33', '#8F4A20', '#5A2A18'] as const
 
