@@ -198,7 +198,7 @@ class WalkTest(BrowserCase):
         expect(card).to_contain_text("lantern bases")
         expect(card).to_contain_text("proven")
         expect(card).to_contain_text("2 passes")
-        expect(card.get_by_role("img")).to_be_visible()
+        expect(card.get_by_role("img").first).to_be_visible()
 
 
 class TogetherTest(BrowserCase):

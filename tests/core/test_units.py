@@ -64,5 +64,24 @@ class ReadQuantityTest(unittest.TestCase):
                     self.assertIs(unit_named(quantity, unit.symbol), unit)
 
 
+class ShopQuantityTest(unittest.TestCase):
+    """Figures of machines and materials, in the units their papers have them in."""
+
+    def test_worked_cases(self):
+        for text, quantity, value in [
+            ("0.06 kW", "watts", 60.0), ("500 mW", "watts", 0.5), ("40 w", "watts", 40.0),
+            ("10.6 um", "wavelength", 10_600.0), ("450", "wavelength", 450.0),
+            ("4 m/s²", "acceleration", 4000.0), ("3000 mm/s2", "acceleration", 3000.0),
+            ("0.43 g/cm³", "density", 430.0), ("1190 kg/m3", "density", 1190.0),
+        ]:  # fmt: skip
+            with self.subTest(text):
+                self.assertAlmostEqual(read_quantity(text, quantity), value)
+
+    def test_a_power_is_no_length(self):
+        for text, quantity in (("60 W", "length"), ("4 mm", "watts"), ("1 m/s", "acceleration")):
+            with self.subTest(text), self.assertRaises(InvalidInput):
+                read_quantity(text, quantity)
+
+
 if __name__ == "__main__":
     unittest.main()
