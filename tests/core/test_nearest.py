@@ -2,6 +2,9 @@
 
 import unittest
 
+from hypothesis import given
+from hypothesis import strategies as st
+
 from rezept.core.fields import Fields
 from rezept.core.findings.nearest import Known, Sheet, nearest
 from rezept.core.machine import read_machine
@@ -87,6 +90,44 @@ class NearestTest(unittest.TestCase):
     def test_proven_comes_before_doubtful(self):
         ids = [one.known.id for one in asked([known(1, standing="doubtful"), known(2, standing="proven")])]
         self.assertEqual(ids, [2, 1])
+
+
+SPEED, POWER = st.floats(1.0, 500.0), st.floats(9.0, 85.0)
+THICKNESS = st.floats(0.5, 20.0)
+
+
+class PropertyTest(unittest.TestCase):
+    @given(SPEED, POWER, THICKNESS, THICKNESS, st.floats(10.0, 150.0))
+    def test_the_dose_for_each_millimetre_stays(self, speed, power, here, there, watts):
+        """Line dose over thickness is what is brought along, to the two digits an estimate has."""
+        facts = {**WREN, "rated_power_w": watts}
+        known_sheet = Sheet("Poplar", "wood", there, None, None, None)
+        sheet = Sheet("Poplar", "wood", here, None, None, None)
+        for one in asked([known(1, known_sheet, speed=speed, power=power)], sheet, facts=facts):
+            before = 60.0 * power / speed / there
+            after = watts * one.settings["power_pct"] / one.settings["speed_mm_s"] / here
+            self.assertAlmostEqual(after / before, 1.0, delta=0.12)
+
+    @given(SPEED, POWER, THICKNESS, THICKNESS, st.floats(10.0, 150.0))
+    def test_what_is_brought_is_within_the_machine(self, speed, power, here, there, watts):
+        facts = {**WREN, "rated_power_w": watts}
+        known_sheet = Sheet("Poplar", "wood", there, None, None, None)
+        sheet = Sheet("Poplar", "wood", here, None, None, None)
+        for one in asked([known(1, known_sheet, speed=speed, power=power)], sheet, facts=facts):
+            self.assertLessEqual(one.settings["speed_mm_s"], 500.0)
+            self.assertGreaterEqual(one.settings["power_pct"], 8.9)
+            self.assertLessEqual(one.settings["power_pct"], 85.5)
+
+    @given(st.lists(st.tuples(THICKNESS, st.sampled_from(["proven", "tried", "heard", "doubtful"])), max_size=12))
+    def test_the_order_does_not_hang_on_the_order_of_the_book(self, sheets):
+        recipes = [
+            known(i, Sheet("Poplar", "wood", thickness, None, None, None), standing=standing)
+            for i, (thickness, standing) in enumerate(sheets)
+        ]
+        forth = [one.known.id for one in asked(recipes)]
+        self.assertEqual([one.known.id for one in asked(recipes[::-1])], forth)
+        distances = [one.distance for one in asked(recipes)]
+        self.assertEqual(distances, sorted(distances))
 
 
 if __name__ == "__main__":

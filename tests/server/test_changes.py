@@ -90,6 +90,28 @@ class StreamTest(unittest.TestCase):
                 line = next(line for line in iter(stream.readline, b"") if line.startswith(b"data:"))
             self.assertEqual(json.loads(line[5:])["subject"], "lot")
 
+    def test_after_a_lost_connection_it_goes_on_where_it_was(self):
+        """The browser says itself what it has seen; that outranks the address."""
+        with tempfile.TemporaryDirectory() as folder:
+            copy_demo(Path(folder) / "shop")
+            server = Server(Path(folder) / "shop")
+            self.addCleanup(server.stop)
+            for name in ("pallet 1", "pallet 2"):
+                server.ask("POST", "/api/lots", {"facts": {"material_id": 1, "name": name}})
+            latest = server.ask("GET", "/api/shop")["latest_change"]
+            request = urllib.request.Request(
+                f"{server.base}/api/changes/stream?since=0", headers={"Last-Event-ID": str(latest - 1)}
+            )
+            with urllib.request.urlopen(request, timeout=20) as stream:
+                lines = (line for line in iter(stream.readline, b"") if line.startswith(b"id:"))
+                self.assertEqual(next(lines), f"id: {latest}\n".encode())
+            nonsense = urllib.request.Request(
+                f"{server.base}/api/changes/stream?since={latest - 1}", headers={"Last-Event-ID": "-1; DROP"}
+            )
+            with urllib.request.urlopen(nonsense, timeout=20) as stream:
+                lines = (line for line in iter(stream.readline, b"") if line.startswith(b"id:"))
+                self.assertEqual(next(lines), f"id: {latest}\n".encode())
+
 
 if __name__ == "__main__":
     unittest.main()
