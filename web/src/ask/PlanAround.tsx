@@ -2,6 +2,7 @@ import { Button } from '../shared/Button'
 import { useNavigate } from 'react-router'
 import { useNewTrial } from '../api/hooks'
 import type { ProcessKey } from '../api/types'
+import { AskSomebody } from '../shared/Allowed'
 import { useShop } from '../shared/ShopContext'
 import { sayFailed } from '../shared/toast'
 
@@ -18,12 +19,12 @@ export function PlanAround({ process, material, head, first = false }: PlanAroun
   const { me } = useShop()
   const navigate = useNavigate()
   const begin = useNewTrial()
+  if (!me.may_write) return <AskSomebody least="member" to="plan an array" />
   return (
     <Button
       look={first ? 'ember' : 'emberLine'}
       size="lg"
       loading={begin.isPending}
-      disabled={!me.may_write}
       onClick={() =>
         begin.mutate(
           { process, material, head },

@@ -1,13 +1,13 @@
 import { Box, Flex, Grid, Text } from '@chakra-ui/react'
 import { useState } from 'react'
-import { Link as RouterLink, useNavigate } from 'react-router'
-import { useMap, useNewTrial } from '../api/hooks'
+import { Link as RouterLink } from 'react-router'
+import { PlanAround } from '../ask/PlanAround'
+import { useMap } from '../api/hooks'
 import type { BookMap as MapData, MapCell, ProcessKey } from '../api/types'
 import { OutcomeSwatch } from '../plate/OutcomeSwatch'
 import { Button } from '../shared/Button'
 import { Card, Failure, Nothing, Numeral, Section, StandingBadge, Waiting } from '../shared/Parts'
 import { useParameter, useProcess, useShop } from '../shared/ShopContext'
-import { sayFailed } from '../shared/toast'
 import { shown } from '../shared/units'
 import { otherSettings } from '../shared/words'
 import { SayNotWorking } from './SayNotWorking'
@@ -158,10 +158,8 @@ function Square({ process, place, chosen, onChoose }: SquareProps) {
 
 /** What the chosen square holds, beside the map. */
 function Peek({ process, place, map }: { process: ProcessKey; place: Place; map: MapData }) {
-  const { inventory, me, units } = useShop()
+  const { inventory, units } = useShop()
   const parameter = useParameter()
-  const navigate = useNavigate()
-  const begin = useNewTrial()
   const { cell } = place
   const head = map.heads.find((one) => one.id === cell.head_id)
   const settings = cell.settings ?? {}
@@ -206,19 +204,7 @@ function Peek({ process, place, map }: { process: ProcessKey; place: Place; map:
           <>
             <Text mb="3">Meant for it, and nobody knows how yet.</Text>
             <Flex gap="2" wrap="wrap">
-              <Button
-                look="ember"
-                loading={begin.isPending}
-                disabled={!me.may_write}
-                onClick={() =>
-                  begin.mutate(
-                    { process, material: place.material, head: cell.head_id },
-                    { onSuccess: ({ id }) => void navigate(`/trials/${id}/plan`), onError: sayFailed },
-                  )
-                }
-              >
-                Plan an array
-              </Button>
+              <PlanAround process={process} material={place.material} head={cell.head_id} first />
               <Button asChild>
                 <RouterLink to={ask}>What comes near</RouterLink>
               </Button>

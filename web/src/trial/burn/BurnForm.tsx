@@ -15,7 +15,7 @@ export function BurnForm({ page }: { page: TrialPageData }) {
   const client = useQueryClient()
   const forgetLists = useForgetLists()
   const last = page.last_conditions
-  const lots = inventory.lots.filter((lot) => lot.material_id === page.material_id)
+  const lots = inventory.lots.filter((lot) => lot.material_id === page.material_id && !lot.retired)
   const [form, setForm] = useState({
     lot: last?.lot ?? lots[0]?.name ?? '',
     measured_mm: String(last?.measured_mm ?? lots[0]?.measured_mm ?? ''),
