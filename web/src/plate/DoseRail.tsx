@@ -1,5 +1,6 @@
 import { useMemo } from 'react'
 import type { Patch } from '../api/types'
+import { useNarrow } from '../shared/useNarrow'
 import { palette } from '../theme/palette'
 import { SvgText } from './SvgText'
 import { railScale, stacked } from './railScale'
@@ -17,16 +18,19 @@ interface DoseRailProps {
   label: string
 }
 
-const WIDTH = 800
+// Drawn about as wide as it is shown, so that its figures keep their size.
+const WIDE = 800
+const NARROW = 380
 const TICK = 9
 const MOST_LEVELS = 4
 
 /** One horizontal scale of dose; every patch is a tick at its dose. Settings of equal dose stand above each other. */
 export function DoseRail({ patches, unit, fill, active, onPick, marked, label }: DoseRailProps) {
+  const width = useNarrow() ? NARROW : WIDE
   const burning = useMemo(() => patches.filter((patch) => patch.burn && doseOf(patch) > 0), [patches])
   const doses = useMemo(() => burning.map(doseOf), [burning])
   const all = marked ? [...doses, marked.dose] : doses
-  const scale = railScale(all.length > 0 ? all : [1], 14, WIDTH - 14)
+  const scale = railScale(all.length > 0 ? all : [1], 14, width - 14)
   const levels = stacked(doses.map(scale.at), TICK + 1)
   const deepest = Math.min(Math.max(...levels, 0), MOST_LEVELS - 1)
   const base = 20 + (deepest + 1) * (TICK + 1)
@@ -36,7 +40,7 @@ export function DoseRail({ patches, unit, fill, active, onPick, marked, label }:
         <strong style={{ color: palette.ink }}>Dose</strong> {unit}; every patch where its dose puts it
       </figcaption>
       <svg
-        viewBox={`0 0 ${WIDTH} ${base + 22}`}
+        viewBox={`0 0 ${width} ${base + 22}`}
         width="100%"
         role="img"
         aria-label={label}
@@ -54,7 +58,7 @@ export function DoseRail({ patches, unit, fill, active, onPick, marked, label }:
               strokeDasharray="3 2"
             />
             <SvgText
-              x={Math.min(Math.max(scale.at(marked.dose), 70), WIDTH - 70)}
+              x={Math.min(Math.max(scale.at(marked.dose), 70), width - 70)}
               y={11}
               size={12.5}
               weight={600}
@@ -81,7 +85,7 @@ export function DoseRail({ patches, unit, fill, active, onPick, marked, label }:
             data-tick={patch.id}
           />
         ))}
-        <line x1={4} x2={WIDTH - 4} y1={base} y2={base} stroke={palette.ink} strokeWidth={1.5} />
+        <line x1={4} x2={width - 4} y1={base} y2={base} stroke={palette.ink} strokeWidth={1.5} />
         {scale.marks.map(({ dose, x }) => (
           <g key={dose}>
             <line x1={x} x2={x} y1={base} y2={base + 4} stroke={palette.ink} />
