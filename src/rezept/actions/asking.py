@@ -8,9 +8,8 @@ from typing import Any
 from rezept.actions.open_shop import Shop
 from rezept.actions.starting import neighbours, start_from_book
 from rezept.actions.views import named, outcome_of, thumbnail, titles, trial_list
-from rezept.core.errors import InvalidInput
 from rezept.core.material import NEVER_BURN
-from rezept.core.process import PROCESSES
+from rezept.core.process import PROCESSES, known_process
 from rezept.core.reading import deciding_face
 from rezept.core.recipe import STANDING_RULES, worth_proving
 from rezept.store import book as book_table
@@ -23,11 +22,6 @@ from rezept.store.rows import Row
 Tables = sqlite3.Connection
 MOST_NEIGHBOURS = 5
 MOST_PLATES = 12
-
-
-def known_process(process: str) -> None:
-    if process not in PROCESSES:
-        raise InvalidInput(f"A process is one of {', '.join(PROCESSES)}.", "process", process)
 
 
 def _card(db: Tables, recipe: Row, heads: dict[int, Row], materials: dict[int, Row]) -> Row:

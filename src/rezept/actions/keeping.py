@@ -15,7 +15,7 @@ from rezept.actions.typed import Units, resolved
 from rezept.core.errors import InvalidInput, Refused
 from rezept.core.fields import Fields
 from rezept.core.parameters import NEVER_DEFAULTED, parameter, unfit_reason
-from rezept.core.process import PROCESSES
+from rezept.core.process import PROCESSES, known_process
 from rezept.core.reading import deciding_face
 from rezept.core.recipe import STANDINGS, STANDINGS_BY_MEMBERS, STANDINGS_WITHOUT_PLATE, standing_after
 from rezept.store import book as book_table
@@ -262,8 +262,7 @@ def take_back_confirmation(shop: Shop, by: Member, confirmation_id: int) -> int:
 def say_not_working(shop: Shop, by: Member, process: str, material_id: int, head_id: int, reason: str | None) -> None:
     """Note on the map that something does not work at all and why, or with None that it is open again."""
     require(by, "technician", "say what does not work")
-    if process not in PROCESSES:
-        raise InvalidInput(f"A process is one of {', '.join(PROCESSES)}.", "process", process)
+    known_process(process)
     if reason is not None:
         reason = Fields({"reason": reason}).text("reason", longest=300, empty=False).strip()
     with shop.database.writing() as db:

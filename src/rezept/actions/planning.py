@@ -16,7 +16,7 @@ from rezept.core.findings.start import STEPS
 from rezept.core.material import NEVER_BURN
 from rezept.core.plan import Plate, plan, read_trial
 from rezept.core.plan.trial import FORMAT, VERSION
-from rezept.core.process import PROCESSES
+from rezept.core.process import PROCESSES, known_process
 from rezept.store import book as book_table
 from rezept.store import changes
 from rezept.store import equipment as equipment_table
@@ -151,8 +151,7 @@ def _refuse_never_burn(material: Row, head: Row) -> None:
 def new_trial(shop: Shop, by: Member, process: str, material_id: int, head_id: int) -> int:
     """Begin a trial around what is known; returns its id."""
     require(by, "member", "plan arrays")
-    if process not in PROCESSES:
-        raise InvalidInput(f"A process is one of {', '.join(PROCESSES)}.", "process", process)
+    known_process(process)
     with shop.database.writing() as db:
         material, head = equipment_table.material(db, material_id), equipment_table.head(db, head_id)
         if process not in material["processes"]:

@@ -5,6 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Literal
 
+from rezept.core.errors import InvalidInput
+
 ProcessKey = Literal["cut", "line", "area", "deep", "surface", "photo"]
 Toolpath = Literal["outline", "hatch"]
 
@@ -47,3 +49,9 @@ PROCESSES: dict[str, Process] = {
         Process("photo", "Photo engrave", "engrave a photo on", "hatch"),
     )
 }
+
+
+def known_process(key: str) -> None:
+    """Raise `InvalidInput` unless there is such a process."""
+    if key not in PROCESSES:
+        raise InvalidInput(f"A process is one of {', '.join(PROCESSES)}.", "process", key)

@@ -1,4 +1,6 @@
 import type { Axis, Design, Parameter } from '../../api/types'
+import { differingLines } from '../../shared/differingLines'
+import type { Lines } from '../../shared/differingLines'
 
 type ParameterOf = (key: string) => Parameter
 
@@ -16,7 +18,7 @@ const settingsWords = (settings: Design['hold'], parameter: ParameterOf) =>
     .join(', ') || 'nothing'
 
 /** A design line by line, in the words of the bench. */
-function lines(design: Design, parameter: ParameterOf): [string, string][] {
+function lines(design: Design, parameter: ParameterOf): Lines {
   const along = (way: Axis['along']) => design.axes.find((axis) => axis.along === way)
   const { patch, labels } = design
   return [
@@ -32,8 +34,5 @@ function lines(design: Design, parameter: ParameterOf): [string, string][] {
 
 /** Where two designs differ. */
 export function designDifferences(theirs: Design, mine: Design, parameter: ParameterOf) {
-  const other = lines(mine, parameter)
-  return lines(theirs, parameter)
-    .map(([name, text], i) => ({ name, theirs: text, mine: other[i]?.[1] ?? '' }))
-    .filter((row) => row.theirs !== row.mine)
+  return differingLines(lines(theirs, parameter), lines(mine, parameter))
 }

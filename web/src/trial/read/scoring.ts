@@ -1,4 +1,6 @@
 import type { Patch, Process, ProcessKey, Reading } from '../../api/types'
+import { differingLines } from '../../shared/differingLines'
+import type { Lines } from '../../shared/differingLines'
 
 /** Scoring by keyboard, as plain rules: which key means what, and which patch comes next. */
 
@@ -37,7 +39,7 @@ export function scoreDifferences(theirs: Scores, mine: Scores, words: string[], 
     if (score === null) return scores.cannot_tell ? "can't tell" : 'not read'
     return `${score} ${words[score] ?? ''}`.trim()
   }
-  const lines = (scores: Scores): [string, string][] => [
+  const lines = (scores: Scores): Lines => [
     ['Outcome', outcome(scores)],
     ['Evenness', String(scores.evenness ?? 'not said')],
     ['Char', String(scores.char ?? 'not said')],
@@ -45,10 +47,7 @@ export function scoreDifferences(theirs: Scores, mine: Scores, words: string[], 
     ['Tags', scores.tags.join(', ').replaceAll('_', ' ') || 'none'],
     ['Note', scores.note || 'none'],
   ]
-  const other = lines(mine)
-  return lines(theirs)
-    .map(([name, text], i) => ({ name, theirs: text, mine: other[i]?.[1] ?? '' }))
-    .filter((row) => row.theirs !== row.mine)
+  return differingLines(lines(theirs), lines(mine))
 }
 
 export const isScored = (scores: Scores) =>
