@@ -170,28 +170,5 @@ class BackupTest(ApiCase):
         self.assertEqual(len(list((self.folder / "backups").iterdir())), 2)
 
 
-class PagesTest(ApiCase):
-    def test_scripts_travel_packed_to_those_who_can_unpack(self):
-        import gzip
-
-        from rezept.server import pages
-
-        if not (pages.STATIC / "index.html").exists():
-            self.skipTest("the web app is not built")
-        script = next((pages.STATIC / "assets").glob("index-*.js"))
-        url = f"/assets/{script.name}"
-        packed = self.client.get(url, headers={"Accept-Encoding": "gzip, br"})
-        self.assertEqual(packed.headers["Content-Encoding"], "gzip")
-        self.assertEqual(gzip.decompress(packed.data), script.read_bytes())
-        plain = self.client.get(url)
-        self.assertNotIn("Content-Encoding", plain.headers)
-        self.assertEqual(plain.data, script.read_bytes())
-        for answer in (packed, plain):
-            self.assertIn("immutable", answer.headers["Cache-Control"])
-            self.assertEqual(answer.headers["Vary"], "Accept-Encoding")
-        for name in ("../index.html", "..%2f..%2fapp.py", "none.js"):
-            self.assertEqual(self.client.get(f"/assets/{name}", headers={"Accept-Encoding": "gzip"}).status_code, 404)
-
-
 if __name__ == "__main__":
     unittest.main()

@@ -1,5 +1,6 @@
 """The OpenAPI document, and the pages around the API."""
 
+import gzip
 import re
 import unittest
 
@@ -49,6 +50,23 @@ class PagesTest(ApiCase):
         asset = self.client.get(script.group(1).decode())
         self.assertIn("immutable", asset.headers["Cache-Control"])
         asset.close()
+
+    def test_scripts_travel_packed_to_those_who_can_unpack(self):
+        if not (pages.STATIC / "index.html").exists():
+            self.skipTest("the web app is not built")
+        script = next((pages.STATIC / "assets").glob("index-*.js"))
+        url = f"/assets/{script.name}"
+        packed = self.client.get(url, headers={"Accept-Encoding": "gzip, br"})
+        self.assertEqual(packed.headers["Content-Encoding"], "gzip")
+        self.assertEqual(gzip.decompress(packed.data), script.read_bytes())
+        plain = self.client.get(url)
+        self.assertNotIn("Content-Encoding", plain.headers)
+        self.assertEqual(plain.data, script.read_bytes())
+        for answer in (packed, plain):
+            self.assertIn("immutable", answer.headers["Cache-Control"])
+            self.assertEqual(answer.headers["Vary"], "Accept-Encoding")
+        for name in ("../index.html", "..%2f..%2fapp.py", "none.js"):
+            self.assertEqual(self.client.get(f"/assets/{name}", headers={"Accept-Encoding": "gzip"}).status_code, 404)
 
     def test_the_page_runs_no_script_but_its_own(self):
         policy = self.client.get("/").headers["Content-Security-Policy"]

@@ -9,7 +9,7 @@ from typing import Any
 
 from rezept.actions import people, signing_in
 from rezept.actions.open_shop import open_shop
-from rezept.server import create_app, permissions
+from rezept.server import create_app, pages, permissions
 from rezept.store import people as people_table
 from tests.made import ShopCase
 from tests.server.api_case import ApiCase
@@ -45,6 +45,18 @@ class DoorTest(ApiCase):
         self.call("DELETE", "/api/session", 204)
         self.fresh.set_cookie("rezept_session", cookie.value, domain="localhost")
         self.call("GET", "/api/shop", 401)
+
+    def test_the_page_begins_to_fetch_the_shop_only_for_those_inside(self):
+        if not (pages.STATIC / "index.html").exists():
+            self.skipTest("the web app is not built")
+        self.client = self.fresh
+        self.assertNotIn("Link", self.client.get("/").headers)
+        self.sign_in("Moss", PASSPHRASE)
+        early = self.client.get("/book").headers.getlist("Link")
+        self.assertEqual([link[1 : link.index(">")] for link in early], ["/api/shop", "/api/me"])
+        for link in early:
+            self.assertIn("rel=preload; as=fetch; crossorigin=anonymous", link)
+        self.assertNotIn("Link", self.client.get("/icon.svg").headers)
 
     def test_a_wrong_name_and_a_wrong_passphrase_sound_alike(self):
         said = [self.sign_in(*who, status=401)["detail"] for who in (("Moss", "nonsense"), ("Nobody", "nonsense"))]

@@ -61,6 +61,11 @@ def current_member(shop: Shop) -> Member:
     return session.member
 
 
+def may_enter(shop: Shop) -> bool:
+    """Whether whoever asks is inside already: always in the demo, in a shop once they have signed in."""
+    return door_state(shop) == "demo" or current_session(shop) is not None
+
+
 def pick(shop: Shop, response: Response, member: Member) -> None:
     """Remember who one is in the demo."""
     if door_state(shop) != "demo":

@@ -13,10 +13,16 @@ from flask import Blueprint, Response, make_response, request, send_from_directo
 from werkzeug.exceptions import NotFound
 from werkzeug.security import safe_join
 
+from rezept.server.here import shop
+from rezept.server.identity import may_enter
+
 STATIC = Path(__file__).parent / "static"
 
 bp = Blueprint("pages", __name__)
 
+
+# What the app asks for first once one is inside; the browser may fetch it while it still reads the scripts.
+FIRST_ASKED = ("/api/shop", "/api/me")
 
 PACKED = {".js": "text/javascript; charset=utf-8", ".css": "text/css; charset=utf-8"}
 
@@ -53,4 +59,7 @@ def page(place: str = "") -> Response:
         raise NotFound("The web app has not been built yet; run `make build`.")
     response = send_from_directory(STATIC, place if (STATIC / place).is_file() else "index.html")
     response.headers["Cache-Control"] = "no-cache"
+    if response.mimetype == "text/html" and may_enter(shop()):
+        for address in FIRST_ASKED:
+            response.headers.add("Link", f"<{address}>; rel=preload; as=fetch; crossorigin=anonymous")
     return response

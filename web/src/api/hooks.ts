@@ -74,8 +74,9 @@ export interface TrialFilter {
   most?: number
 }
 
-export function useTrials(filter: TrialFilter) {
+export function useTrials(filter: TrialFilter, enabled = true) {
   return useQuery({
+    enabled,
     queryKey: ['trials', filter],
     queryFn: ({ signal }) =>
       get<{ trials: TrialCard[] }>(`/api/trials?${query({ ...filter })}`, signal).then(

@@ -23,6 +23,8 @@ export function AskPage() {
   const [search, setSearch] = useSearchParams()
   const sentence = sentenceOf(search, inventory)
   const answer = useAnswer(sentence.process, sentence.material?.id ?? null, sentence.head)
+  // The answer is what one came for: what stands beside it is asked for once the first one is here.
+  const answered = answer.isFetched || !sentence.material
   if (inventory.heads.length === 0 || inventory.materials.length === 0) {
     return (
       <Nothing>
@@ -48,8 +50,8 @@ export function AskPage() {
         </Box>
       </Box>
       <Flex direction="column" gap="4">
-        <OnTheBench />
-        <NotKnownYet process={sentence.process} />
+        <OnTheBench now={answered} />
+        <NotKnownYet process={sentence.process} now={answered} />
       </Flex>
       <KeysHelp hints={[{ keys: ['Tab'], does: 'from word to word of the sentence' }]} />
     </Grid>
@@ -283,8 +285,8 @@ function Plates({ plates, name }: { plates: TrialCard[]; name: string }) {
 }
 
 /** Meant for it, and nobody knows how: the first few gaps of the map. */
-function NotKnownYet({ process }: { process: ProcessKey }) {
-  const map = useMap(process)
+function NotKnownYet({ process, now }: { process: ProcessKey; now: boolean }) {
+  const map = useMap(process, now)
   if (!map.data || map.data.gaps === 0) return null
   const { heads } = map.data
   const gaps = map.data.rows.flatMap((row) =>
@@ -311,8 +313,8 @@ function NotKnownYet({ process }: { process: ProcessKey }) {
 }
 
 /** Plates that wait to be burned, read or decided. */
-function OnTheBench() {
-  const trials = useTrials({ bench: true, most: 8 })
+function OnTheBench({ now }: { now: boolean }) {
+  const trials = useTrials({ bench: true, most: 8 }, now)
   return (
     <Card p="4">
       <Section title="On the bench">

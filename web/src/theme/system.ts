@@ -1,4 +1,28 @@
-import { createSystem, defaultConfig, defineConfig } from '@chakra-ui/react'
+// Not from '@chakra-ui/react' whole: its preset makes a second system, with everything in it, when it is read.
+import { createSystem, defineConfig, mergeConfigs } from '@chakra-ui/react'
+import { defaultBaseConfig } from '@chakra-ui/react/preset-base'
+import {
+  animationStyles,
+  breakpoints,
+  buttonRecipe,
+  cssVarsPrefix,
+  cssVarsRoot,
+  dialogSlotRecipe,
+  globalCss,
+  headingRecipe,
+  inputRecipe,
+  keyframes,
+  layerStyles,
+  linkRecipe,
+  nativeSelectSlotRecipe,
+  semanticTokens,
+  skeletonRecipe,
+  tableSlotRecipe,
+  textStyles,
+  textareaRecipe,
+  toastSlotRecipe,
+  tokens,
+} from '@chakra-ui/react/theme'
 import { dark, light } from './palette'
 import type { ColourName } from './palette'
 
@@ -12,18 +36,43 @@ function without<T extends object>(tokens: T): T {
   return Object.fromEntries(Object.entries(tokens).filter(([name]) => !UNUSED.includes(name))) as T
 }
 
-/** Chakra's own theme without the palettes we never use: making their tokens is what starting up costs most. */
-const lean = {
-  ...defaultConfig,
-  theme: {
-    ...defaultConfig.theme,
-    tokens: { ...defaultConfig.theme?.tokens, colors: without(defaultConfig.theme?.tokens?.colors ?? {}) },
-    semanticTokens: {
-      ...defaultConfig.theme?.semanticTokens,
-      colors: without(defaultConfig.theme?.semanticTokens?.colors ?? {}),
+/**
+ * Chakra's base with its own tokens, but without the palettes we never use and with the recipes of the components
+ * we do: reading and making the rest is what starting up would cost most. A component used for the first time
+ * brings its recipe here.
+ */
+const lean = mergeConfigs(
+  defaultBaseConfig,
+  defineConfig({
+    preflight: true,
+    cssVarsPrefix,
+    cssVarsRoot,
+    globalCss,
+    theme: {
+      breakpoints,
+      keyframes,
+      tokens: { ...tokens, colors: without(tokens.colors ?? {}) },
+      semanticTokens: { ...semanticTokens, colors: without(semanticTokens.colors ?? {}) },
+      textStyles,
+      layerStyles,
+      animationStyles,
+      recipes: {
+        button: buttonRecipe,
+        heading: headingRecipe,
+        input: inputRecipe,
+        link: linkRecipe,
+        skeleton: skeletonRecipe,
+        textarea: textareaRecipe,
+      },
+      slotRecipes: {
+        dialog: dialogSlotRecipe,
+        nativeSelect: nativeSelectSlotRecipe,
+        table: tableSlotRecipe,
+        toast: toastSlotRecipe,
+      },
     },
-  },
-}
+  }),
+)
 
 /** One Chakra system for the whole app: tokens, fonts, the few recipes that are our own. */
 export const system = createSystem(

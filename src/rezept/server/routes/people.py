@@ -44,7 +44,7 @@ def get_door() -> dict[str, Any]:
     return {
         "state": state,
         "shop": people.shop_name(shop()),
-        "signed_in": state == "demo" or identity.current_session(shop()) is not None,
+        "signed_in": identity.may_enter(shop()),
         "here_only": current_app.config["here_only"],
     }
 
