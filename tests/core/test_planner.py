@@ -10,10 +10,11 @@ from numpy.testing import assert_allclose
 
 from rezept.core.errors import InvalidInput
 from rezept.core.parameters import PARAMETERS
+from rezept.core.plan.grid import row_letters
 from rezept.core.plan.lettering import text_points, text_width, wrapped, writable
-from rezept.core.plan.patches import patch_ids, row_letters
 from rezept.core.plan.place import to_program
 from rezept.core.plan.program import burns
+from tests.core.stepping import stepped_way
 from tests.made import area_document, planned, token_document, trial_document
 
 LABELS = {"on": True, "height_mm": 2.0, "settings": {"speed_mm_s": 100, "power_pct": 20}}
@@ -24,7 +25,7 @@ class NamesTest(unittest.TestCase):
         self.assertEqual([row_letters(row) for row in (1, 26, 27, 52, 53, 703)], ["A", "Z", "AA", "AZ", "BA", "AAA"])
 
     def test_ids_row_by_row_from_the_bottom(self):
-        self.assertEqual(patch_ids(2, 3), ("A1", "A2", "A3", "B1", "B2", "B3"))
+        self.assertEqual(planned(trial_document()).ids[:5], ("A1", "A2", "A3", "A4", "B1"))
 
 
 class PlanTest(unittest.TestCase):
@@ -45,7 +46,9 @@ class PlanTest(unittest.TestCase):
     def test_passes_count_for_dose_and_time(self):
         once, twice = (planned(trial_document(hold={"passes": n})) for n in (1, 2))
         assert_allclose(twice.dose, 2 * once.dose)
-        assert_allclose(twice.seconds, 2 * once.seconds)
+        # Between two rounds the head need not stop at the corner it began from.
+        self.assertTrue((twice.seconds < 2 * once.seconds).all())
+        assert_allclose(twice.seconds, 2 * once.seconds, rtol=0.01)
 
     def test_any_two_parameters_of_the_table(self):
         """Every setting of the table can be an axis where machine and process have it."""
@@ -138,17 +141,18 @@ class PlanTest(unittest.TestCase):
         )
 
     def test_time_against_the_moves_of_the_program(self):
-        """The plan's total is what its own moves take, each from rest to rest with hatch lines at speed."""
+        """The plan's total is what its own moves take, gone through in small steps; hatch lines at speed."""
         for document in (trial_document(labels=LABELS), area_document(hold={"power_pct": 20, "passes": 2})):
             with self.subTest(document["process"]):
                 plate = planned(document)
-                self.assertLess(abs(moved_seconds(plate) / plate.total_seconds - 1), 0.005)
+                self.assertLess(abs(moved_seconds(plate) / plate.total_seconds - 1), 0.03)
 
 
 def moved_seconds(plate):
     """Independent timing: walk every burn of the plate move by move."""
     a, travel = 4000.0, 400.0
     here, total = np.zeros(2), 0.0
+    stepped = {}
 
     def move(to, speed):
         nonlocal here, total
@@ -166,8 +170,11 @@ def moved_seconds(plate):
             here = line[3]
         for path in burn.outlines:
             move(path[0], travel)
-            for point in path[1:]:
-                move(point, speed)
+            shape = (speed, tuple(np.round(path - path[0], 6).ravel()))
+            if shape not in stepped:
+                stepped[shape] = stepped_way(plate.trial.machine, path, speed, dt=5e-5)
+            total += stepped[shape]
+            here = path[-1]
     move(np.zeros(2), travel)
     return total
 

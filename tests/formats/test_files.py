@@ -23,7 +23,7 @@ from rezept.formats.sheet import write_sheet
 from rezept.formats.strict_json import read_json, write_json
 from rezept.formats.svg import write_svg
 from rezept.formats.trial_file import read_trial_file, write_trial_file
-from tests.made import area_document, planned, token_document, trial_document
+from tests.made import POWER, SPEED, WREN, area_document, planned, token_document, trial_document
 
 FORMATS = Path(__file__).parents[2] / "docs" / "formats"
 NAMESPACE = {"svg": "http://www.w3.org/2000/svg"}
@@ -36,6 +36,27 @@ def validator(name):
     schema = schemas[f"{name}.schema.json"]
     Draft202012Validator.check_schema(schema)
     return Draft202012Validator(schema, registry=registry)
+
+
+def everything():
+    """A trial that uses every part of the format at once."""
+    return trial_document(
+        machine={**WREN, "shows": {"power_pct": 1}, "distinct_settings": 200, "head": {"spot_mm": 0.1}},
+        axes=[SPEED, POWER, {"parameter": "passes", "along": "block_x", "values": [1, 2, 3], "wrap": 2}],
+        patch={"shape": "coupon", "width_mm": 12, "height_mm": 10},
+        labels={**LABELS, "qr": True, "marks": True},
+        code="7K3Q-T014.2",
+        order="scattered",
+        off=["2-A1"],
+        overrides={"3-B2": {"speed_mm_s": 12.5}},
+        dose_ceiling_j_mm=8,
+        cuts_through_j_mm=1.2,
+        cut_out=True,
+        hang_hole_mm=5,
+        cut_settings={"speed_mm_s": 10, "power_pct": 80, "air_level": 1},
+        piece={"width_mm": 300, "height_mm": 200},
+        burned_ground=[[[0, 0], [10, 0], [10, 10]]],
+    )
 
 
 class SchemaTest(unittest.TestCase):
@@ -51,7 +72,7 @@ class SchemaTest(unittest.TestCase):
                 validator("plate").validate(json.loads(write_plate_file(plate)))
 
     def test_completed_trials_fit(self):
-        for document in (trial_document(labels=LABELS), area_document(off=["A2"]), token_document()):
+        for document in (trial_document(labels=LABELS), area_document(off=["A2"]), token_document(), everything()):
             completed = planned(document).trial
             validator("trial").validate(json.loads(write_trial_file(completed)))
 
@@ -64,9 +85,15 @@ class SchemaTest(unittest.TestCase):
             {"axes": []},
             {"hold": {"speeed_mm_s": 3}},
             {"patch": {"width_mm": 0}},
-            {"patch": {"shape": "disc"}},
+            {"patch": {"shape": "outline"}},
+            {"overrides": {"b2": {"power_pct": 5}}},
+            {"overrides": {"B2": {"power_pct": 101}}},
+            {"dose_ceiling_j_mm": 0},
+            {"burned_ground": [[[0, 0], [1, 1]]]},
+            {"fit": "somehow"},
+            {"labels": {"marks": True}},
             {"labels": {"qr": True}},
-            {"order": "scattered"},
+            {"order": "spiral"},
             {"off": ["b2"]},
             {"date": "23.11.2026"},
             {"code": "A,B"},

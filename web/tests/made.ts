@@ -66,6 +66,13 @@ export const wren: Head = {
     trace_power_pct: null,
     pulse_widths: null,
     s_at_full_power: 1000,
+    corner_jump_mm_s: 10,
+    polygon_delay_us: 0,
+    power_mode: 'constant' as const,
+    focus_by_z: false,
+    hears_settings: false,
+    distinct_settings: null,
+    shows: {},
   },
 }
 
@@ -99,6 +106,9 @@ export function patch(id: string, row: number, column: number, more: Partial<Pat
     settings: { speed_mm_s: 8 * column, power_pct: 5 + 25 * row },
     dose_j_mm: 1,
     seconds: 1,
+    corner_rise: 1,
+    corner_slowing_mm: 0,
+    set_by_hand: [],
     warnings: [],
     ...more,
   }
@@ -118,6 +128,7 @@ export function plate(patches: Patch[], warnings: Plate['warnings'] = []): Plate
     marks: [],
     patches,
     order: patches.map((one) => one.id),
+    cooling: { least_apart: null, best_apart: null, shortest_wait_s: null },
     seconds: 1,
     label_seconds: 0,
     travel_seconds: 0,

@@ -18,11 +18,12 @@ from rezept.core.units import read_quantity
 
 Units = Mapping[str, str]
 _LENGTHS = {
-    "patch": ("width_mm", "height_mm", "gap_mm"),
+    "patch": ("width_mm", "height_mm", "gap_mm", "block_gap_mm"),
     "labels": ("height_mm",),
     "place": ("x_mm", "y_mm"),
     "piece": ("width_mm", "height_mm", "margin_mm"),
 }
+_DOSES = tuple(f"dose_{end}_{unit}" for end in ("floor", "ceiling") for unit in ("j_mm", "j_mm2"))
 
 
 def split_list(text: str) -> list[str]:
@@ -44,15 +45,22 @@ def _places(design: dict[str, Any]) -> Iterator[tuple[Any, Any, str, str, str]]:
         for key in ("from", "to"):
             yield axis, key, f"axes[{i}].{key}", row.quantity, row.name
         yield axis, "count", f"axes[{i}].count", "count", "The number of steps"
+        yield axis, "wrap", f"axes[{i}].wrap", "count", "The number of steps in a line"
         if isinstance(axis.get("values"), str):
             axis["values"] = split_list(axis["values"])
         values = axis.get("values")
         for j in range(len(values) if isinstance(values, list) else 0):
             yield values, j, f"axes[{i}].values[{j}]", row.quantity, row.name
-    labels = design.get("labels")
+    labels, overrides = design.get("labels"), design.get("overrides")
+    overrides = overrides if isinstance(overrides, dict) else {}
+    yield design, "hang_hole_mm", "hang_hole_mm", "length", "The hole"
+    for key in _DOSES:
+        yield design, key, key, "count", "The dose"
     for container, path in (
         (design.get("hold"), "hold"),
         (labels.get("settings") if isinstance(labels, dict) else None, "labels.settings"),
+        (design.get("cut_settings"), "cut_settings"),
+        *((changed, f"overrides.{patch}") for patch, changed in overrides.items()),
     ):
         for key in list(container) if isinstance(container, dict) else []:
             if key in PARAMETERS:
@@ -116,6 +124,10 @@ def _fact_places(facts: dict[str, Any], path: str = "") -> Iterator[tuple[Any, A
     pair = facts.get("frequency_khz")
     for j in range(len(pair) if isinstance(pair, list) else 0):
         yield pair, j, f"{path}frequency_khz", "frequency", "frequency"
+    shows = facts.get("shows")
+    for key in list(shows) if isinstance(shows, dict) else []:
+        if key in PARAMETERS:
+            yield shows, key, f"{path}shows.{key}", PARAMETERS[key].quantity, PARAMETERS[key].name
     widths = facts.get("pulse_widths")
     for i, width in enumerate(widths if isinstance(widths, list) else []):
         if isinstance(width, dict):

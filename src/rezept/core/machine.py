@@ -8,7 +8,7 @@ from typing import Any
 
 from rezept.core.errors import InvalidInput
 from rezept.core.fields import Fields
-from rezept.core.parameters import ALL_SOURCES
+from rezept.core.parameters import ALL_SOURCES, PARAMETERS
 
 SOURCES: dict[str, tuple[str, float]] = {
     # name for people, usual wavelength in nm
@@ -20,6 +20,8 @@ SOURCES: dict[str, tuple[str, float]] = {
     "uv": ("UV", 355.0),
     "ir_diode": ("IR diode", 1064.0),
 }
+# How power is told: the same all the way, or falling with the speed where the head slows.
+POWER_MODES = ("constant", "follows_speed")
 AIRS = ("none", "on_off", "low_high", "pressure")
 # What a head may have different from its machine.
 HEAD_OVERRIDES = (
@@ -75,8 +77,10 @@ class Machine:
     max_speed_mm_s: float
     travel_speed_mm_s: float
     acceleration_mm_s2: float
+    corner_jump_mm_s: float
     jump_delay_us: float
     settle_us: float
+    polygon_delay_us: float
     firing_floor_pct: float
     max_power_pct: float
     trace_power_pct: float | None
@@ -84,6 +88,11 @@ class Machine:
     pulse_widths: tuple[PulseWidth, ...] | None
     air: str
     s_at_full_power: float
+    power_mode: str
+    focus_by_z: bool
+    hears_settings: bool
+    distinct_settings: int | None
+    shows: tuple[tuple[str, float], ...]
     head: Head
 
     def document(self) -> dict[str, Any]:
@@ -91,7 +100,7 @@ class Machine:
         document: dict[str, Any] = {
             field.name: getattr(self, field.name)
             for field in dataclass_fields(self)
-            if field.name not in ("head", "pulse_widths", "frequency_khz")
+            if field.name not in ("head", "pulse_widths", "frequency_khz", "shows")
         }
         document["frequency_khz"] = None if self.frequency_khz is None else list(self.frequency_khz)
         document["pulse_widths"] = (
@@ -106,12 +115,17 @@ class Machine:
                 for width in self.pulse_widths
             ]
         )
+        document["shows"] = dict(self.shows)
         document["head"] = self.head.document()
         return document
 
     def of_head(self, key: str) -> float:
         """A figure that the head may change, such as `field_width_mm`."""
         return float(dict(self.head.overrides).get(key, getattr(self, key)))
+
+    def finest(self, key: str) -> float | None:
+        """The finest difference of a setting its control can show; None where nothing is known of it."""
+        return dict(self.shows).get(key)
 
     def frequency_range(self, pulse_width_ns: float | None) -> tuple[float, float] | None:
         """Lowest and highest frequency in kHz, narrowed by the pulse width where the source has several."""
@@ -140,6 +154,12 @@ def _pulse_width(fields: Fields) -> PulseWidth:
     )
     fields.finish()
     return width
+
+
+def _shows(fields: Fields) -> tuple[tuple[str, float], ...]:
+    pairs = tuple((key, fields.number(key, above=0.0)) for key in PARAMETERS if key in fields.data)
+    fields.finish()
+    return pairs
 
 
 def _head(fields: Fields) -> Head:
@@ -182,8 +202,10 @@ def read_machine(fields: Fields) -> Machine:
         max_speed_mm_s=max_speed,
         travel_speed_mm_s=fields.number("travel_speed_mm_s", max_speed, above=0.0),
         acceleration_mm_s2=fields.number("acceleration_mm_s2", 3000.0, above=0.0),
+        corner_jump_mm_s=fields.number("corner_jump_mm_s", 10.0, above=0.0),
         jump_delay_us=fields.number("jump_delay_us", 0.0, at_least=0.0),
         settle_us=fields.number("settle_us", 0.0, at_least=0.0),
+        polygon_delay_us=fields.number("polygon_delay_us", 0.0, at_least=0.0),
         firing_floor_pct=floor,
         max_power_pct=fields.number("max_power_pct", 100.0, above=floor, at_most=100.0),
         trace_power_pct=fields.number("trace_power_pct", None, at_least=0.0, at_most=100.0),
@@ -191,6 +213,11 @@ def read_machine(fields: Fields) -> Machine:
         pulse_widths=widths or None,
         air=fields.choice("air", AIRS, "none"),
         s_at_full_power=fields.number("s_at_full_power", 1000.0, above=0.0),
+        power_mode=fields.choice("power_mode", POWER_MODES, "constant"),
+        focus_by_z=fields.flag("focus_by_z", False),
+        hears_settings=fields.flag("hears_settings", False),
+        distinct_settings=fields.whole("distinct_settings", None, at_least=1),
+        shows=_shows(fields.inner("shows", {})),
         head=_head(fields.inner("head", {})),
     )
     fields.finish()

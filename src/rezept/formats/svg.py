@@ -1,7 +1,8 @@
 """The plate as SVG, in millimetres, the page being the plate.
 
 Every patch is a group `patch-<id>` with one child group for each setting, which carries the setting's name,
-its numbers as data attributes and a colour of its own. Lettering is `label-<kind>-<n>`.
+its numbers as data attributes and a colour of its own. Lettering is `label-<role>-<n>`, a mark
+`mark-<role>-<n>`, the hang hole and the cut-out `outline-<role>-<n>`.
 """
 
 from __future__ import annotations
@@ -12,8 +13,9 @@ from xml.sax.saxutils import escape, quoteattr
 import numpy as np
 from numpy.typing import NDArray
 
-from rezept.core.path.outlines import rectangle
 from rezept.core.plan import Plate
+from rezept.core.plan.drawn import Drawn
+from rezept.core.plan.patches import patch_ways
 from rezept.formats.naming import distinct_colours, settings_name
 
 _STROKE_MM = 0.1
@@ -31,13 +33,25 @@ def _data(settings: Mapping[str, float]) -> str:
     return "".join(f' data-{key}="{value:.10g}"' for key, value in settings.items())
 
 
+def _drawn_group(part: Drawn, number: int, colour: str, page_height_mm: float) -> str:
+    """Lettering, a mark or a cut of the plate itself, as the beam goes."""
+    ways = part.ways + list(part.lines)
+    paths = "".join(f'<path d="{_path(way, page_height_mm)}"/>' for way in ways)
+    name = f"{part.kind}-{part.role}" if part.kind in ("mark", "outline") else f"label-{part.role}"
+    return (
+        f'<g id="{name}-{number}" fill="none" stroke="{colour}" stroke-width="{_STROKE_MM}"'
+        f"{_data(part.settings)}><title>{escape(part.name)}: {escape(settings_name(part.settings))}</title>"
+        f"{paths}</g>\n"
+    )
+
+
 def write_svg(plate: Plate) -> bytes:
     """The drawing of a plate; it carries every setting, so nothing has to be refused."""
     trial = plate.trial
     every = [tuple(plate.settings_of(index).items()) for index in plate.order.tolist()]
     kinds = list(dict.fromkeys(every))
     number = {kind: i for i, kind in enumerate(kinds, start=1)}
-    colours = distinct_colours(len(kinds) + 1)
+    colours = distinct_colours(len(kinds) + 2)
     height = plate.height_mm
     outline = trial.process.toolpath == "outline"
     title = " ".join(part for part in (trial.code, trial.title, trial.material.title, trial.process.name) if part)
@@ -46,22 +60,16 @@ def write_svg(plate: Plate) -> bytes:
         f'<svg xmlns="http://www.w3.org/2000/svg" width="{plate.width_mm:.4f}mm" height="{height:.4f}mm"'
         f' viewBox="0 0 {plate.width_mm:.4f} {height:.4f}">\n<title>{escape(title)}</title>\n'
     ]
-    label_settings = trial.labels.settings
-    for i, text in enumerate(plate.texts, start=1):
-        paths = "".join(f'<path d="{_path(stroke, height)}"/>' for stroke in text.strokes())
-        parts.append(
-            f'<g id="label-{text.kind}-{i}" fill="none" stroke="{colours[0]}" stroke-width="{_STROKE_MM}"'
-            f"{_data(label_settings)}><title>{escape(text.text)}: {escape(settings_name(label_settings))}</title>"
-            f"{paths}</g>\n"
-        )
-    loop = rectangle(trial.patch.width_mm, trial.patch.height_mm)
+    for i, part in enumerate(plate.drawn, start=1):
+        parts.append(_drawn_group(part, i, colours[-1] if part.kind == "outline" else colours[0], height))
     for index, kind in zip(plate.order.tolist(), every, strict=True):
         patch, colour = plate.ids[index], colours[number[kind]]
-        shape = _path(loop + (plate.x_mm[index], plate.y_mm[index]), height)
+        ways = [way + (plate.x_mm[index], plate.y_mm[index]) for way in patch_ways(trial.patch)]
+        shape = "".join(_path(way, height) for way in ways)
         paint = (
             f'fill="none" stroke="{colour}" stroke-width="{_STROKE_MM}"'
             if outline
-            else f'fill="{colour}" stroke="none"'
+            else f'fill="{colour}" fill-rule="evenodd" stroke="none"'
         )
         parts.append(
             f'<g id="patch-{patch}"><g id="patch-{patch}-setting-{number[kind]}" {paint}{_data(dict(kind))}'

@@ -891,7 +891,7 @@ export interface components {
              * Along
              * @enum {string}
              */
-            along: "x" | "y";
+            along: "x" | "y" | "block_x" | "block_y";
             /**
              * Count
              * @default null
@@ -919,6 +919,11 @@ export interface components {
              * @default null
              */
             values?: (number | string)[] | string | null;
+            /**
+             * Wrap
+             * @default null
+             */
+            wrap?: number | string | null;
         };
         /**
          * BackupState
@@ -1194,6 +1199,18 @@ export interface components {
             /** Taken Back At */
             taken_back_at: string | null;
         };
+        /**
+         * Cooling
+         * @description What the burn order is worth: positions between neighbours, and the least wait between them.
+         */
+        Cooling: {
+            /** Best Apart */
+            best_apart: number | null;
+            /** Least Apart */
+            least_apart: number | null;
+            /** Shortest Wait S */
+            shortest_wait_s: number | null;
+        };
         /** Created */
         Created: {
             /** Id */
@@ -1213,6 +1230,48 @@ export interface components {
         Design: {
             /** Axes */
             axes: components["schemas"]["AxisOut"][];
+            /**
+             * Cut Out
+             * @default null
+             */
+            cut_out?: boolean | null;
+            /**
+             * Cut Settings
+             * @default null
+             */
+            cut_settings?: {
+                [key: string]: number | string;
+            } | null;
+            /**
+             * Dose Ceiling J Mm
+             * @default null
+             */
+            dose_ceiling_j_mm?: number | string | null;
+            /**
+             * Dose Ceiling J Mm2
+             * @default null
+             */
+            dose_ceiling_j_mm2?: number | string | null;
+            /**
+             * Dose Floor J Mm
+             * @default null
+             */
+            dose_floor_j_mm?: number | string | null;
+            /**
+             * Dose Floor J Mm2
+             * @default null
+             */
+            dose_floor_j_mm2?: number | string | null;
+            /**
+             * Fit
+             * @default null
+             */
+            fit?: ("as_given" | "more_patches" | "smaller_patches") | null;
+            /**
+             * Hang Hole Mm
+             * @default null
+             */
+            hang_hole_mm?: number | string | null;
             /** Hold */
             hold: {
                 [key: string]: number | string;
@@ -1224,7 +1283,16 @@ export interface components {
              * Order
              * @enum {string}
              */
-            order: "rows" | "weakest_first";
+            order: "rows" | "weakest_first" | "scattered";
+            /**
+             * Overrides
+             * @default null
+             */
+            overrides?: {
+                [key: string]: {
+                    [key: string]: number | string;
+                };
+            } | null;
             patch: components["schemas"]["PatchShapeOut"];
             /** @default null */
             piece?: components["schemas"]["DesignPiece"] | null;
@@ -1569,14 +1637,22 @@ export interface components {
             acceleration_mm_s2: number;
             /** Air */
             air: string;
+            /** Corner Jump Mm S */
+            corner_jump_mm_s: number;
+            /** Distinct Settings */
+            distinct_settings: number | null;
             /** Field Height Mm */
             field_height_mm: number;
             /** Field Width Mm */
             field_width_mm: number;
             /** Firing Floor Pct */
             firing_floor_pct: number;
+            /** Focus By Z */
+            focus_by_z: boolean;
             /** Frequency Khz */
             frequency_khz: number[] | null;
+            /** Hears Settings */
+            hears_settings: boolean;
             /** Jump Delay Us */
             jump_delay_us: number;
             /** Max Power Pct */
@@ -1590,6 +1666,13 @@ export interface components {
             motion: "gantry" | "galvo";
             /** Name */
             name: string;
+            /** Polygon Delay Us */
+            polygon_delay_us: number;
+            /**
+             * Power Mode
+             * @enum {string}
+             */
+            power_mode: "constant" | "follows_speed";
             /** Pulse Widths */
             pulse_widths: components["schemas"]["PulseWidthOut"][] | null;
             /** Rated Power W */
@@ -1598,6 +1681,10 @@ export interface components {
             s_at_full_power: number;
             /** Settle Us */
             settle_us: number;
+            /** Shows */
+            shows: {
+                [key: string]: number;
+            };
             /** Source */
             source: string;
             /** Trace Power Pct */
@@ -1688,6 +1775,23 @@ export interface components {
             material_id: number;
             /** Title */
             title: string;
+        };
+        /**
+         * Mark
+         * @description A mark on the plate by its centre; a code counts its bare border.
+         */
+        Mark: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "corner" | "distinct" | "qr";
+            /** Size Mm */
+            size_mm: number;
+            /** X Mm */
+            x_mm: number;
+            /** Y Mm */
+            y_mm: number;
         };
         /** MaterialOut */
         MaterialOut: {
@@ -1918,12 +2022,22 @@ export interface components {
         };
         /** PatchShapeOut */
         PatchShapeOut: {
+            /**
+             * Block Gap Mm
+             * @default null
+             */
+            block_gap_mm?: number | string | null;
             /** Gap Mm */
             gap_mm: number | string;
             /** Height Mm */
             height_mm: number | string;
             /** Shape */
             shape: string;
+            /**
+             * Text
+             * @default null
+             */
+            text?: string | null;
             /** Width Mm */
             width_mm: number | string;
         };
@@ -1981,6 +2095,7 @@ export interface components {
          * @description A plate of format `rezept-plate`, version 1.
          */
         PlateOut: {
+            cooling: components["schemas"]["Cooling"];
             /**
              * Format
              * @constant
@@ -1989,9 +2104,7 @@ export interface components {
             /** Label Seconds */
             label_seconds: number;
             /** Marks */
-            marks: {
-                [key: string]: unknown;
-            }[];
+            marks: components["schemas"]["Mark"][];
             /** Order */
             order: string[];
             /** Patches */
@@ -2021,6 +2134,10 @@ export interface components {
             burn: boolean;
             /** Column */
             column: number;
+            /** Corner Rise */
+            corner_rise: number;
+            /** Corner Slowing Mm */
+            corner_slowing_mm: number;
             /**
              * Dose J Mm
              * @default null
@@ -2039,6 +2156,8 @@ export interface components {
             row: number;
             /** Seconds */
             seconds: number;
+            /** Set By Hand */
+            set_by_hand: string[];
             /** Settings */
             settings: {
                 [key: string]: number;
@@ -2543,7 +2662,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "axis" | "column" | "row" | "title";
+            kind: "axis" | "block" | "column" | "row" | "title";
             /** Path */
             path: string;
             /** Text */

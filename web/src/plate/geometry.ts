@@ -17,14 +17,28 @@ export const ARROWS: Record<string, Step> = {
   ArrowDown: 'down',
 }
 
-/** The patch one step away, or the same one at the edge. Rows count upward from the bottom. */
+/**
+ * The patch one step away as one sees it, over the borders of blocks, too; the same one at the edge.
+ * Of those on the same line it is the nearest.
+ */
 export function neighbour(patches: Patch[], id: string, step: Step, mirrored = false): string {
   const from = patches.find((patch) => patch.id === id)
   if (!from) return patches[0]?.id ?? id
-  const [rows, columns] = MOVES[step]
-  const way = mirrored ? -columns : columns
-  const to = patches.find((patch) => patch.row === from.row + rows && patch.column === from.column + way)
-  return to?.id ?? id
+  const [up, right] = MOVES[step]
+  const way = mirrored ? -right : right
+  let nearest = from
+  let least = Infinity
+  for (const patch of patches) {
+    const across = patch.x_mm - from.x_mm
+    const above = patch.y_mm - from.y_mm
+    const ahead = across * way + above * up
+    const aside = Math.abs(way === 0 ? across : above)
+    if (ahead > 0.01 && aside < 0.01 && ahead < least) {
+      nearest = patch
+      least = ahead
+    }
+  }
+  return nearest.id
 }
 
 /** Left edge of something `width` wide at `x`, seen from the back where the plate is turned like a page. */

@@ -30,7 +30,7 @@ export function FormFields({ fields, values, errors, onChange }: FormFieldsProps
   )
 }
 
-const isWide = (field: Field) => ['note', 'checks', 'pulses'].includes(field.kind)
+const isWide = (field: Field) => ['note', 'checks', 'pulses', 'flag'].includes(field.kind)
 
 interface OneFieldProps {
   field: Field
@@ -57,6 +57,18 @@ function OneField({ field, value, errors, onChange }: OneFieldProps) {
       )
     case 'checks':
       return <Checks field={field} ticked={(value as string[] | null) ?? []} onChange={onChange} />
+    case 'flag':
+      return (
+        <Flex as="label" align="center" gap="2" minH="44px" fontSize="15px" cursor="pointer">
+          <input
+            type="checkbox"
+            checked={value === true}
+            onChange={(event) => onChange(event.currentTarget.checked)}
+            style={{ width: 18, height: 18 }}
+          />
+          {label}
+        </Flex>
+      )
     case 'note':
       return <NoteField label={label} value={text} error={error} onChange={onChange} />
     case 'colour':

@@ -65,7 +65,7 @@ function useFollowSource() {
 function NewMachine({ onDone }: { onDone: () => void }) {
   const { inventory } = useShop()
   const follow = useFollowSource()
-  const stored = follow('source', { name: '', source: 'co2_glass' })
+  const stored = follow('source', { name: '', source: 'co2_glass', power_mode: 'constant' })
   const heads = headFields(inventory, null).map((field) =>
     field.key === 'name' ? { ...field, key: 'head_name', label: 'Head or lens', needed: false } : field,
   )

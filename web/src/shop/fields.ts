@@ -10,7 +10,7 @@ export interface Option {
 }
 
 export type Field = { key: string; label: string; hint?: string; needed?: boolean } & (
-  | { kind: 'text' | 'note' | 'colour' | 'pair' | 'pulses' }
+  | { kind: 'text' | 'note' | 'colour' | 'pair' | 'pulses' | 'flag' }
   | { kind: 'quantity'; quantity: string }
   | { kind: 'choice'; options: Option[] }
   | { kind: 'checks'; options: (Option & { hint?: string })[] }
@@ -33,6 +33,18 @@ export function figure(
   return `${written(inUnit(value, unit), 6)} ${unitSign(unit?.symbol ?? '')}`.trim()
 }
 
+/** The fact at a key such as `power_mode` or `shows.power_pct`. */
+function factAt(facts: Values, key: string): unknown {
+  return key.split('.').reduce<unknown>((inner, part) => (inner as Values | null | undefined)?.[part], facts)
+}
+
+/** The facts with another value at a key. */
+function withFact(facts: Values, key: string, value: unknown): Values {
+  const [first = key, ...rest] = key.split('.')
+  if (rest.length === 0) return { ...facts, [first]: value }
+  return { ...facts, [first]: withFact((facts[first] ?? {}) as Values, rest.join('.'), value) }
+}
+
 /** Stored facts as the texts a form begins with. */
 export function typedValues(
   fields: Field[],
@@ -42,9 +54,10 @@ export function typedValues(
 ): Values {
   return Object.fromEntries(
     fields.map((field) => {
-      const value = facts[field.key]
+      const value = factAt(facts, field.key)
       if (field.kind === 'quantity') return [field.key, figure(value, field.quantity, table, units)]
       if (field.kind === 'checks') return [field.key, value ?? []]
+      if (field.kind === 'flag') return [field.key, value ?? false]
       if (field.kind === 'pair' || field.kind === 'pulses') return [field.key, value ?? null]
       return [field.key, value === null || value === undefined ? '' : String(value)]
     }),
@@ -54,10 +67,10 @@ export function typedValues(
 /** The facts to send: what was typed where it was touched, the stored figure where not, so that nothing is rounded
  * by looking at it. `began` is null for something new: then everything is sent. */
 export function sentFacts(fields: Field[], stored: Values, began: Values | null, now: Values): Values {
-  const facts: Values = { ...stored }
+  let facts: Values = { ...stored }
   for (const { key } of fields) {
     const touched = began === null || JSON.stringify(now[key]) !== JSON.stringify(began[key])
-    if (touched) facts[key] = now[key]
+    if (touched) facts = withFact(facts, key, now[key])
   }
   return facts
 }
@@ -103,6 +116,17 @@ export function machineFields(inventory: Inventory, source: string, motion: stri
       kind: 'choice',
       options: forms.airs.map((key) => ({ value: key, label: AIR[key] ?? key })),
     },
+    {
+      key: 'power_mode',
+      label: 'Power',
+      kind: 'choice',
+      options: [
+        { value: 'constant', label: 'the same all the way' },
+        { value: 'follows_speed', label: 'falls where the head slows' },
+      ],
+    },
+    { key: 'focus_by_z', label: 'A program may move the focus', kind: 'flag' },
+    { key: 'hears_settings', label: 'Reads settings from the comments of a program', kind: 'flag' },
     { key: 'note', label: 'Note', kind: 'note' },
   ]
 }

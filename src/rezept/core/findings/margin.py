@@ -65,9 +65,10 @@ def margins(plate: Plate, outcome: NDArray[np.float64], index: int) -> list[Neig
     found: list[Neighbour] = []
     for along, line, own in (("x", plate.column, plate.row), ("y", plate.row, plate.column)):
         axis = plate.trial.axis(along)
-        if axis is None:
+        if axis is None or axis.wrap is not None:
             continue
-        beside = np.flatnonzero(own == own[index])
+        same = own == own[index]
+        beside = np.flatnonzero(same if plate.block is None else same & (plate.block == plate.block[index]))
         beside = beside[np.argsort(line[beside])]
         here = int(np.flatnonzero(beside == index)[0])
         value = plate.settings[axis.parameter]

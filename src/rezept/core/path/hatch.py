@@ -1,11 +1,21 @@
-"""Filling a patch with parallel lines."""
+"""Filling a patch with parallel lines.
+
+With ``H`` the extent of the shape across the lines and ``N`` lines, the true spacing is ``H / N`` and line k lies
+``(k + 1/2) H / N`` from the lowest point across. At 0 degrees the lines run along x, bottom first; the angle turns
+them counter-clockwise. Every second line runs backward.
+"""
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
+
+from rezept.core.path.outlines import outlines
+
+Floats = NDArray[np.float64]
 
 
 def line_count(extent_mm: float, spacing_mm: float) -> int:
@@ -13,39 +23,66 @@ def line_count(extent_mm: float, spacing_mm: float) -> int:
     return max(1, round(extent_mm / spacing_mm))
 
 
-@lru_cache(maxsize=512)
-def hatch_rectangle(width_mm: float, height_mm: float, spacing_mm: float, angle_deg: float) -> NDArray[np.float64]:
-    """Lines that fill a rectangle whose lower left is the origin, burned two-way.
+def directions(angle_deg: float) -> tuple[Floats, Floats]:
+    """Unit vectors along the lines and across them; cos(90 deg) is 6e-17, and what should be an axis is made one."""
+    angle = np.deg2rad(angle_deg)
+    along = np.array([np.cos(angle), np.sin(angle)])
+    along[np.abs(along) < 1e-12] = 0.0
+    across = np.array([-along[1], along[0]]) + 0.0
+    return along, across
 
-    With ``H`` the extent of the rectangle across the lines and ``N`` lines, the true spacing is ``H / N`` and
-    line k lies ``(k + 1/2) H / N`` from the lowest point across. At 0 degrees the lines run along x, bottom
-    first; the angle turns them counter-clockwise. Every second line runs backward.
+
+def _two_way(lines: Floats, row: NDArray[np.int64]) -> Floats:
+    """Stretches ``(n, 2, 2)`` sorted along their row, every second row turned round and read backward."""
+    odd = row % 2 == 1
+    lines[odd] = lines[odd, ::-1]
+    place = np.arange(len(row))
+    order = np.lexsort((np.where(odd, -place, place), row))
+    return lines[order]
+
+
+def begins_row(lines: Floats) -> NDArray[np.bool_]:
+    """``(N,)`` whether a stretch ``(N, 2, 2)`` begins a row: it does not go on in line with the one before it."""
+    way = lines[:, 1] - lines[:, 0]
+    gap = lines[1:, 0] - lines[:-1, 1]
+    scale = np.linalg.norm(way[1:], axis=1) + 1e-12
+    aside = np.abs(way[1:, 0] * gap[:, 1] - way[1:, 1] * gap[:, 0]) / scale
+    onward = ((way[1:] * way[:-1]).sum(axis=1) > 0) & ((way[1:] * gap).sum(axis=1) >= 0)
+    return np.append(True, ~(onward & (aside < 1e-6)))[: len(lines)]
+
+
+def hatch_loops(loops: Sequence[Floats], spacing_mm: float, angle_deg: float) -> Floats:
+    """Lines that fill what lies inside an odd number of closed `loops` ``(k, 2)``, burned two-way.
 
     Returns
     -------
-    (N, 2, 2) array : start and end of each line, mm; read-only, since it is shared
+    (N, 2, 2) array : start and end of each stretch, mm; a row that meets a hole has several
     """
-    angle = np.deg2rad(angle_deg)
-    along = np.array([np.cos(angle), np.sin(angle)])
-    across = np.array([-along[1], along[0]])
-    # cos(90 deg) is 6e-17; a direction that should be an axis is made one.
-    along[np.abs(along) < 1e-12] = 0.0
-    across[np.abs(across) < 1e-12] = 0.0
-    corners = np.array([(0.0, 0.0), (width_mm, 0.0), (width_mm, height_mm), (0.0, height_mm)])
-    offsets = corners @ across
-    extent = float(offsets.max() - offsets.min())
+    along, across = directions(angle_deg)
+    starts = np.concatenate([loop[:-1] for loop in loops])
+    ends = np.concatenate([loop[1:] for loop in loops])
+    if not np.all([np.array_equal(loop[0], loop[-1]) for loop in loops]):
+        raise ValueError("an outline to be filled does not close")
+    low, high = starts @ across, ends @ across
+    bottom, extent = float(low.min()), float(low.max() - low.min())
     count = line_count(extent, spacing_mm)
-    offset = offsets.min() + (np.arange(count) + 0.5) * extent / count
-    # A point of the line is offset * across + t * along; clip t against both slabs of the rectangle.
-    base = offset[:, None] * across
-    low, high = np.full(count, -np.inf), np.full(count, np.inf)
-    for axis, size in ((0, width_mm), (1, height_mm)):
-        if along[axis] != 0.0:
-            ends = np.stack([-base[:, axis], size - base[:, axis]]) / along[axis]
-            low, high = np.maximum(low, ends.min(axis=0)), np.minimum(high, ends.max(axis=0))
-    high = np.maximum(low, high)
-    start, end = base + low[:, None] * along, base + high[:, None] * along
-    lines = np.stack([start, end], axis=1)
-    lines[1::2] = lines[1::2, ::-1]
+    offset = bottom + (np.arange(count) + 0.5) * extent / count
+    # An edge is crossed by the rows between its ends, one end counted in and one out, so that a shared corner
+    # is crossed once.
+    crossed = (low[None, :] <= offset[:, None]) != (high[None, :] <= offset[:, None])
+    row, edge = np.nonzero(crossed)
+    share = (offset[row] - low[edge]) / (high[edge] - low[edge])
+    t_low, t_high = starts @ along, ends @ along
+    t = t_low[edge] + share * (t_high[edge] - t_low[edge])
+    order = np.lexsort((t, row))
+    row, t = row[order].reshape(-1, 2)[:, 0], t[order].reshape(-1, 2)
+    base = offset[row][:, None, None] * across
+    return _two_way(base + t[:, :, None] * along, row)
+
+
+@lru_cache(maxsize=512)
+def hatch_shape(shape: str, width_mm: float, height_mm: float, spacing_mm: float, angle_deg: float) -> Floats:
+    """Lines ``(N, 2, 2)`` that fill a patch shape; read-only, since they are shared."""
+    lines = hatch_loops(outlines(shape, width_mm, height_mm), spacing_mm, angle_deg)
     lines.flags.writeable = False
     return lines

@@ -2,41 +2,55 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
 
 from rezept.core.errors import InvalidInput
 from rezept.core.fields import Fields, plain
-from rezept.core.parameters import Parameter, parameter
+from rezept.core.machine import Machine
+from rezept.core.parameters import PARAMETERS, Parameter, parameter, unfit_reason
+from rezept.core.plan.holding import machine_reason
+from rezept.core.process import Process
 
-ALONG = ("x", "y")
-LATER_ALONG = ("block_x", "block_y")
+ALONG = ("x", "y", "block_x", "block_y")
 SPACINGS = ("linear", "geometric")
 MOST_PATCHES = 5000
 
 
 @dataclass(frozen=True)
 class Axis:
-    """One varied setting. `spacing` is None where the values came as a list."""
+    """One varied setting. `spacing` is None where the values came as a list.
+
+    ends : what was asked for, before the steps were rounded to what the machine can show
+    wrap : after so many steps the next line begins, above; None: all in one line
+    """
 
     parameter: str
     along: str
     values: tuple[float, ...]
     spacing: str | None
+    wrap: int | None = None
+    ends: tuple[float, float] | None = None
+
+    @property
+    def across(self) -> int:
+        """How many steps stand in one line."""
+        return len(self.values) if self.wrap is None else min(self.wrap, len(self.values))
+
+    @property
+    def lines(self) -> int:
+        return -(-len(self.values) // self.across)
 
     def document(self) -> dict[str, Any]:
         document: dict[str, Any] = {"parameter": self.parameter, "along": self.along}
+        if self.wrap is not None:
+            document["wrap"] = self.wrap
         if self.spacing is None:
             return {**document, "values": list(self.values)}
-        return {
-            **document,
-            "from": self.values[0],
-            "to": self.values[-1],
-            "count": len(self.values),
-            "spacing": self.spacing,
-        }
+        start, end = self.ends or (self.values[0], self.values[-1])
+        return {**document, "from": start, "to": end, "count": len(self.values), "spacing": self.spacing}
 
 
 def stepped(start: float, end: float, count: int, spacing: str) -> tuple[float, ...]:
@@ -76,17 +90,15 @@ def _range(fields: Fields, row: Parameter) -> Axis:
     values = stepped(start, end, count, spacing)
     for value in values:
         row.checked(value, fields.at("count"))
-    return Axis(row.key, "", values, spacing)
+    return Axis(row.key, "", values, spacing, ends=(start, end))
 
 
 def read_axis(fields: Fields) -> Axis:
     """An axis from its object in a trial."""
     row = parameter(fields.take("parameter"), fields.at("parameter"))
     along = fields.take("along")
-    if along in LATER_ALONG:
-        raise InvalidInput(f"This Rezept plans along x and y; {along} needs a newer one.", fields.at("along"), along)
     if along not in ALONG:
-        raise InvalidInput(f"along must be x or y, but {along!r} came.", fields.at("along"), along)
+        raise InvalidInput(f"along must be one of {', '.join(ALONG)}, but {along!r} came.", fields.at("along"), along)
     if "values" in fields.data:
         items = fields.items("values")
         if not 1 <= len(items) <= MOST_PATCHES:
@@ -99,7 +111,70 @@ def read_axis(fields: Fields) -> Axis:
         values = tuple(row.checked(item, f"{fields.at('values')}[{i}]") for i, item in enumerate(items))
         axis = Axis(row.key, along, values, None)
     else:
-        read = _range(fields, row)
-        axis = Axis(read.parameter, along, read.values, read.spacing)
+        axis = replace(_range(fields, row), along=along)
+    wrap = fields.whole("wrap", None, at_least=1, at_most=MOST_PATCHES) if "wrap" in fields.data else None
+    if wrap is not None and along not in ("x", "block_x"):
+        raise InvalidInput("Lines are filled from left to right: wrap goes with x or block_x.", fields.at("wrap"), wrap)
     fields.finish()
-    return axis
+    return replace(axis, wrap=wrap)
+
+
+def shown_steps(axis: Axis, finest: float | None) -> Axis:
+    """The axis as the machine can show it: every step rounded to a multiple of `finest`, halves away from zero.
+
+    A list is left as it was typed; what the machine cannot show of it is for the checks to say.
+    """
+    if finest is None or axis.spacing is None:
+        return axis
+    asked = np.array(axis.values)
+    shown = np.sign(asked) * np.floor(np.abs(asked) / finest + 0.5 + 1e-9) * finest
+    # A step never becomes nothing: the machine's smallest figure is the least it can be told.
+    shown = np.where((shown == 0) & (asked != 0), np.sign(asked) * finest, shown)
+    return replace(axis, values=tuple(float(f"{value:.10g}") for value in shown))
+
+
+def read_axes(fields: Fields, machine: Machine, process: Process) -> tuple[Axis, ...]:
+    items = fields.items("axes")
+    if not 1 <= len(items) <= 4:
+        raise InvalidInput(f"A trial takes one to four axes, but {len(items)} came.", fields.at("axes"), len(items), 4)
+    axes: list[Axis] = []
+    for i, item in enumerate(items):
+        path = f"{fields.at('axes')}[{i}]"
+        axis = read_axis(Fields(item, path, fields.defaulted))
+        axis = shown_steps(axis, machine.finest(axis.parameter))
+        row = PARAMETERS[axis.parameter]
+        reason = unfit_reason(row, machine.source, machine.motion, process.key, machine.name)
+        if reason is None:
+            reason = machine_reason(axis.parameter, max(axis.values), machine)
+        if reason is not None:
+            raise InvalidInput(reason, f"{path}.parameter", axis.parameter)
+        if any(axis.parameter == other.parameter for other in axes):
+            raise InvalidInput(
+                f"{row.name.capitalize()} stands on two axes; each setting can vary once.",
+                f"{path}.parameter",
+            )
+        if any(axis.along == other.along for other in axes):
+            raise InvalidInput(f"Two axes run along {axis.along}.", f"{path}.along", axis.along)
+        axes.append(axis)
+    count = 1
+    for axis in axes:
+        count *= len(axis.values)
+    if count > MOST_PATCHES:
+        raise InvalidInput(
+            f"That makes {count} patches; a plate holds {MOST_PATCHES} at most.",
+            fields.at("axes"),
+            count,
+            MOST_PATCHES,
+        )
+    along = {axis.along for axis in axes}
+    if not along & {"x", "y"}:
+        raise InvalidInput("Blocks need an axis inside them: one along x or y.", fields.at("axes"))
+    for i, axis in enumerate(axes):
+        other = {"x": "y", "block_x": "block_y"}.get(axis.along)
+        if axis.wrap is not None and other in along:
+            raise InvalidInput(
+                f"Only a ladder wraps, and {axis.along} stands beside {other}; leave wrap out.",
+                f"{fields.at('axes')}[{i}].wrap",
+                axis.wrap,
+            )
+    return tuple(axes)

@@ -13,28 +13,25 @@ import numpy as np
 from numpy.typing import NDArray
 
 from rezept.core.material import NEVER_BURN
+from rezept.core.parameters import PARAMETERS
 from rezept.core.path.motion import run_up_mm
+from rezept.core.plan.axes import stepped
+from rezept.core.plan.cautions import (
+    Finding,
+    burn_through_finding,
+    burned_ground_finding,
+    corner_finding,
+    dropped_finding,
+    hot_end_finding,
+    stripes_finding,
+)
 from rezept.core.plan.patches import Settings
-from rezept.core.plan.place import to_piece, to_program
+from rezept.core.plan.place import beyond_piece, to_program
 from rezept.core.plan.plate import Warning
 from rezept.core.plan.trial import Trial
 
-HOT_OVER_START = 2.2
-HOT_SPAN = 4.0
-HOT_SHARE = 0.1
-
-
-@dataclass(frozen=True)
-class Finding:
-    """One check's result over all patches. `sentence` gets the patch's value and completes its name."""
-
-    kind: str
-    level: str
-    path: str
-    bad: NDArray[np.bool_]
-    value: NDArray[np.float64]
-    limit: NDArray[np.float64]
-    sentence: Callable[[float, float], str]
+# A letter of so many spots is six strokes and the ground between them high.
+LEGIBLE_SPOTS = 8.0
 
 
 def _against(
@@ -63,7 +60,7 @@ def limit_findings(trial: Trial, settings: Settings) -> list[Finding]:
             settings["speed_mm_s"],
             0.0,
             machine.of_head("max_speed_mm_s"),
-            lambda v, lim: f"{v:.4g} mm/s is faster than {name} can go ({lim:.4g} mm/s).",
+            lambda v, lim: f"{v:.4g} mm/s is faster than {name} can go ({lim:.4g} mm/s); go slower.",
         ),
         _against(
             "max_power",
@@ -72,7 +69,7 @@ def limit_findings(trial: Trial, settings: Settings) -> list[Finding]:
             settings["power_pct"],
             0.0,
             machine.max_power_pct,
-            lambda v, lim: f"{v:.4g} % is more than {name} should give ({lim:.4g} %).",
+            lambda v, lim: f"{v:.4g} % is more than {name} should give ({lim:.4g} %); take less.",
         ),
         _against(
             "firing_floor",
@@ -81,7 +78,7 @@ def limit_findings(trial: Trial, settings: Settings) -> list[Finding]:
             settings["power_pct"],
             machine.firing_floor_pct,
             math.inf,
-            lambda v, lim: f"{name} does not fire below {lim:.4g} %; at {v:.4g} % it stays bare.",
+            lambda v, lim: f"{name} does not fire below {lim:.4g} %; at {v:.4g} % it stays bare. Take more.",
         ),
     ]
     count = len(settings["speed_mm_s"])
@@ -125,41 +122,107 @@ def limit_findings(trial: Trial, settings: Settings) -> list[Finding]:
     return findings
 
 
-def hot_end_finding(trial: Trial, dose: NDArray[np.float64], burn: NDArray[np.bool_]) -> Finding | None:
-    """The slow-and-strong end of the array, on materials that can burn.
+def _unshown_findings(trial: Trial, settings: Settings) -> list[Finding]:
+    """Settings that stand between two figures of the machine's control: they cannot be set as they are planned."""
+    machine = trial.machine
+    findings = []
+    for key, finest in machine.shows:
+        if key not in settings:
+            continue
+        nearest = np.round(settings[key] / finest) * finest
+        unit = PARAMETERS[key].unit
+        name = PARAMETERS[key].name
 
-    With a starting dose, everything above 2.2 times it. Without one, the top tenth of the patches (at least
-    one; equals of the last one too) where the doses span more than 4 : 1.
-    """
-    if not trial.material.can_burn or not burn.any():
-        return None
-    material, unit = trial.material.title, trial.process.dose_unit
-    if trial.starting_dose is not None:
-        limit = HOT_OVER_START * trial.starting_dose
-        bad = dose > limit * (1 + 1e-9)
-        start = trial.starting_dose
-
-        def sentence(value: float, _limit: float) -> str:
+        def sentence(value: float, limit: float, unit: str = unit, name: str = name, finest: float = finest) -> str:
             return (
-                f"{material} may catch fire: {value:.3g} {unit} is {value / start:.2g} times the starting dose"
-                f" of {start:.3g}."
+                f"{machine.name} shows {name} in steps of {finest:g} {unit}: {value:.5g} cannot be set,"
+                f" the nearest is {limit:.5g}."
             )
 
-    else:
-        burned = dose[burn]
-        if burned.max() <= HOT_SPAN * burned.min():
-            return None
-        count = max(1, math.ceil(HOT_SHARE * len(burned) - 1e-9))
-        limit = float(np.sort(burned)[-count])
-        bad = dose >= limit * (1 - 1e-9)
+        bad = np.abs(settings[key] - nearest) > 1e-6 * finest
+        findings.append(Finding("unshown", "warning", key, bad, settings[key], nearest, sentence))
+    return findings
 
-        def sentence(value: float, _limit: float) -> str:
-            return (
-                f"{material} may catch fire: {value:.3g} {unit} is among the strongest tenth of this plate, and"
-                " no starting dose is known."
+
+def _rounding_warnings(trial: Trial) -> list[Warning]:
+    """Steps that were rounded to what the machine can show, and steps that have become one by it."""
+    warnings = []
+    for i, axis in enumerate(trial.axes):
+        finest = trial.machine.finest(axis.parameter)
+        if finest is None or axis.spacing is None or axis.ends is None:
+            continue
+        row = PARAMETERS[axis.parameter]
+        asked = stepped(*axis.ends, len(axis.values), axis.spacing)
+        away = [abs(a - b) for a, b in zip(asked, axis.values, strict=True)]
+        worst = int(np.argmax(away))
+        step = f"steps of {finest:g} {row.unit}".strip()
+        if len(set(axis.values)) < len(axis.values):
+            warnings.append(
+                Warning(
+                    "rounded",
+                    "warning",
+                    f"{trial.machine.name} shows {row.name} in {step}, so some steps became the same;"
+                    " take fewer steps or a wider range.",
+                    f"axes[{i}].count",
+                    float(len(axis.values)),
+                    float(len(set(axis.values))),
+                )
             )
+        elif away[worst] > 1e-9:
+            warnings.append(
+                Warning(
+                    "rounded",
+                    "note",
+                    f"{row.name.capitalize()} is rounded to {step}, as {trial.machine.name} shows it:"
+                    f" {asked[worst]:.5g} became {axis.values[worst]:.5g}.",
+                    f"axes[{i}]",
+                    asked[worst],
+                    axis.values[worst],
+                )
+            )
+    return warnings
 
-    return Finding("hot_end", "warning", "dose", bad, dose, np.full(len(dose), limit), sentence)
+
+def _distinct_warning(trial: Trial, settings: Settings) -> list[Warning]:
+    """More distinct settings than one job file of this machine holds."""
+    most = trial.machine.distinct_settings
+    count = len(np.unique(np.column_stack(list(settings.values())), axis=0))
+    if most is None or count <= most:
+        return []
+    files = -(-count // most)
+    return [
+        Warning(
+            "distinct_settings",
+            "warning",
+            f"This plate has {count} distinct settings and a file for {trial.machine.name} holds {most}: it comes in"
+            f" {files} numbered files, burned one after the other without moving the piece.",
+            "machine.distinct_settings",
+            float(count),
+            float(most),
+        )
+    ]
+
+
+def patch_findings(
+    trial: Trial,
+    settings: Settings,
+    dose: NDArray[np.float64],
+    burn: NDArray[np.bool_],
+    corners: NDArray[np.float64],
+    plate_mm: tuple[float, float],
+    corner_heat: tuple[NDArray[np.float64], NDArray[np.float64]],
+) -> list[Finding]:
+    """What the machine can do and one may still not want."""
+    found = [
+        dropped_finding(trial, dose),
+        hot_end_finding(trial, dose, burn),
+        burn_through_finding(trial, settings),
+        stripes_finding(trial, settings),
+        burned_ground_finding(trial, corners, plate_mm),
+        corner_finding(*corner_heat),
+        *_unshown_findings(trial, settings),
+    ]
+    return [finding for finding in found if finding is not None and finding.bad.any()]
 
 
 def patch_corners(trial: Trial, x_mm: NDArray[np.float64], y_mm: NDArray[np.float64]) -> NDArray[np.float64]:
@@ -215,7 +278,10 @@ def field_finding(trial: Trial, reach: Reach) -> Finding:
     name = trial.machine.name
 
     def sentence(value: float, limit: float) -> str:
-        return f"with its run-up it reaches {value:.3g} mm beyond the field of {name} ({width:g} x {height:g} mm)."
+        return (
+            f"with its run-up it reaches {value:.3g} mm beyond the field of {name} ({width:g} x {height:g} mm);"
+            " move the plate, or go slower there."
+        )
 
     return Finding("field", "refusal", "place", worst > 1e-6, worst, np.zeros(len(worst)), sentence)
 
@@ -262,7 +328,7 @@ def per_patch(
     """The findings, sorted to the patches they are about; patches switched off cannot go wrong."""
     found: list[list[Warning]] = [[] for _ in ids]
     for finding in findings:
-        for i in np.flatnonzero(finding.bad & burn).tolist():
+        for i in np.flatnonzero(finding.bad & (burn | finding.unburned)).tolist():
             value, limit = float(finding.value[i]), float(finding.limit[i])
             found[i].append(
                 Warning(
@@ -289,7 +355,7 @@ def plate_warnings(trial: Trial, settings: Settings) -> list[Warning]:
         for hazard in trial.material.hazards
         if hazard in NEVER_BURN
     ]
-    warnings += _label_warnings(trial)
+    warnings += [*_label_warnings(trial), *_rounding_warnings(trial), *_distinct_warning(trial, settings)]
     machine = trial.machine
     if machine.frequency_range(None) is not None and "frequency_khz" not in settings:
         warnings.append(
@@ -319,23 +385,15 @@ def plate_warnings(trial: Trial, settings: Settings) -> list[Warning]:
 
 
 def _off_the_piece(trial: Trial, plate_mm: tuple[float, float]) -> Warning | None:
-    piece = trial.piece
-    assert piece is not None
     width, height = plate_mm
-    corners = np.array([(0.0, 0.0), (width, 0.0), (width, height), (0.0, height)])
-    placed = to_piece(corners, trial.place, piece, width, height)
-    size = np.array([piece.width_mm, piece.height_mm])
-    if piece.shape == "disc":
-        radius = piece.width_mm / 2 - piece.margin_mm
-        over = float(np.linalg.norm(placed - size / 2, axis=1).max() - radius)
-    else:
-        over = float(np.maximum(piece.margin_mm - placed, placed - (size - piece.margin_mm)).max())
+    over = beyond_piece(trial, width, height)
     if over <= 1e-6:
         return None
     return Warning(
         "piece",
         "warning",
-        f"The plate ({width:.1f} x {height:.1f} mm) reaches {over:.1f} mm beyond the usable piece.",
+        f"The plate ({width:.1f} x {height:.1f} mm) reaches {over:.1f} mm beyond the usable piece;"
+        " move it, take fewer or smaller patches, or let it be fitted.",
         "piece",
         over,
         0.0,
@@ -343,9 +401,23 @@ def _off_the_piece(trial: Trial, plate_mm: tuple[float, float]) -> Warning | Non
 
 
 def _label_warnings(trial: Trial) -> list[Warning]:
-    if not trial.labels.on:
+    if not (trial.labels.on or trial.labels.marks or trial.labels.qr):
         return []
     machine, settings = trial.machine, trial.labels.settings
+    legible = LEGIBLE_SPOTS * (machine.head.spot_mm or 0.0)
+    height = trial.labels.height_mm
+    illegible = [
+        Warning(
+            "labels",
+            "warning",
+            f"Letters of {height:g} mm are hardly legible with a spot of {machine.head.spot_mm:g} mm;"
+            f" take {legible:.2g} mm or more.",
+            "labels.height_mm",
+            height,
+            legible,
+        )
+        for _ in range(int(trial.labels.on and height < legible))
+    ]
     checks = (
         (
             "speed_mm_s",
@@ -369,7 +441,7 @@ def _label_warnings(trial: Trial) -> list[Warning]:
             machine.firing_floor_pct,
         ),
     )
-    return [
+    return illegible + [
         Warning("labels", level, sentence, f"labels.settings.{key}", settings[key], limit)
         for key, bad, level, sentence, limit in checks
         if bad

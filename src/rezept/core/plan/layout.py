@@ -1,7 +1,9 @@
-"""Where everything lies on the plate: patches, axis values, title.
+"""Where everything lies on the plate: patches, axis values, title, code, marks, hang hole.
 
-The plate's origin is its lower left, y up. From the left edge come the row values, then the patches; below
-the patches the column values, below these the axis titles; above the patches the title lines.
+The plate's origin is its lower left, y up. From the left edge come the row values, then the blocks of patches;
+below the patches the column values, below these the axis titles; above the patches the title lines, with the code to
+their right. A block carries its own values in a line above it, a patch of a wrapped ladder its value in a line below.
+Marks stand in the four corners, where the bands above and below the patches leave room for them.
 """
 
 from __future__ import annotations
@@ -13,11 +15,13 @@ from numpy.typing import NDArray
 
 from rezept.core.parameters import PARAMETERS
 from rezept.core.plan.lettering import Polyline, text_points, text_width, wrapped
+from rezept.core.plan.marks import CORNER_MARK_MM, QR_SIDE, Mark, module_mm
 from rezept.core.plan.trial import Trial
 
 EDGE_MM = 2.0
 LEADING = 1.7  # line distance over letter height
 NARROWEST_TITLE_MM = 45.0
+ROOM_MM = 1.0  # bare ground around marks and code
 
 
 @dataclass(frozen=True)
@@ -41,13 +45,15 @@ class Text:
 
 @dataclass(frozen=True)
 class Layout:
-    """Footprint of the plate, left edges of columns, lower edges of rows, and the lettering."""
+    """Footprint of the plate, lower left of every patch ``(n,)``, lettering, marks, and the hole to hang it by."""
 
     width_mm: float
     height_mm: float
-    column_x_mm: NDArray[np.float64]
-    row_y_mm: NDArray[np.float64]
+    x_mm: NDArray[np.float64]
+    y_mm: NDArray[np.float64]
     texts: tuple[Text, ...]
+    marks: tuple[Mark, ...]
+    hang_hole: tuple[float, float] | None
 
 
 def axis_title(key: str) -> str:
@@ -55,21 +61,33 @@ def axis_title(key: str) -> str:
     return f"{row.name} {row.unit}".strip()
 
 
+def amount(key: str, value: float) -> str:
+    """A value with its unit, as short as it can be read: ``80%``, ``17.6 mm/s``."""
+    unit = PARAMETERS[key].unit
+    return f"{value:.4g}{unit}" if unit in ("%", "") else f"{value:.4g} {unit}"
+
+
+def setting_words(key: str, value: float) -> str:
+    """One setting in short words."""
+    if key == "passes":
+        return "1 pass" if value == 1 else f"{value:g} passes"
+    if key == "air_level":
+        return "air " + ("off", "on", "high")[int(value)]
+    return f"{PARAMETERS[key].name} {amount(key, value)}"
+
+
 def held_words(trial: Trial) -> list[str]:
     """The held settings that tell two plates apart, as short words."""
-    words = []
-    for key, value in trial.hold.items():
-        row = PARAMETERS[key]
-        if key in ("hatch_angle_deg", "hatch_turn_deg", "focus_offset_mm") and value == 0:
-            continue
-        amount = f"{value:.4g}{row.unit}" if row.unit in ("%", "") else f"{value:.4g} {row.unit}"
-        if key == "passes":
-            words.append("1 pass" if value == 1 else f"{value:g} passes")
-        elif key == "air_level":
-            words.append("air " + ("off", "on", "high")[int(value)])
-        else:
-            words.append(f"{row.name} {amount}")
-    return words
+    usual = ("hatch_angle_deg", "hatch_turn_deg", "focus_offset_mm")
+    return [setting_words(key, value) for key, value in trial.hold.items() if not (key in usual and value == 0)]
+
+
+def override_words(trial: Trial) -> list[str]:
+    """What was changed by hand, patch by patch: the axis values beside it would lie."""
+    return [
+        f"{patch}: {', '.join(setting_words(key, value) for key, value in changed.items())}"
+        for patch, changed in trial.overrides.items()
+    ]
 
 
 def title_words(trial: Trial) -> list[str]:
@@ -77,49 +95,172 @@ def title_words(trial: Trial) -> list[str]:
     machine = trial.machine
     head = machine.head.name
     words = [trial.code or "", trial.title, trial.material.title, trial.process.name]
-    words += [f"{machine.name} {head}".strip(), *held_words(trial), trial.date or ""]
+    words += [f"{machine.name} {head}".strip(), *held_words(trial), *override_words(trial), trial.date or ""]
     return [word for word in words if word]
 
 
+def axis_words(trial: Trial) -> list[str]:
+    """What runs which way, in pieces that stay together."""
+    words = []
+    for along, sign in (("x", ">"), ("y", "^")):
+        axis = trial.axis(along)
+        if axis is not None:
+            words.append(f"{axis_title(axis.parameter)} {sign}")
+    return words
+
+
+def _value_texts(trial: Trial, along: str) -> list[str]:
+    axis = trial.axis(along)
+    return [f"{value:.4g}" for value in axis.values] if axis is not None and axis.wrap is None else []
+
+
+def _block_texts(trial: Trial) -> list[str]:
+    """What each block says above itself."""
+    blocks = trial.grid.blocks
+    if blocks is None:
+        return []
+    parts = []
+    for along in ("block_x", "block_y"):
+        axis = trial.axis(along)
+        if axis is not None:
+            steps = blocks.step[along].tolist()
+            parts.append([setting_words(axis.parameter, axis.values[step]) for step in steps])
+    return ["  ".join(words) for words in zip(*parts, strict=True)]
+
+
+@dataclass(frozen=True)
+class _Frame:
+    """The patches relative to the lower left of all blocks, and how much room they take.
+
+    caption : room below every patch for the value of a wrapped ladder
+    head : room above every block for its values
+    """
+
+    x: NDArray[np.float64]
+    y: NDArray[np.float64]
+    block_x: NDArray[np.float64]
+    block_y: NDArray[np.float64]
+    width: float
+    height: float
+    caption: float
+    inner_height: float
+
+
+def _frame(trial: Trial, line: float) -> _Frame:
+    patch, grid = trial.patch, trial.grid
+    ladder = trial.axis("x")
+    caption = line if ladder is not None and ladder.wrap is not None else 0.0
+    head = line if grid.blocks is not None else 0.0
+    step_x, step_y = patch.width_mm + patch.gap_mm, patch.height_mm + patch.gap_mm + caption
+    width, height = grid.inner.columns * step_x - patch.gap_mm, grid.inner.rows * step_y - patch.gap_mm
+    if grid.blocks is None:
+        across, up, count_x, count_y = np.zeros(1, np.int64), np.zeros(1, np.int64), 1, 1
+    else:
+        across, up = grid.blocks.column, grid.blocks.row
+        count_x, count_y = grid.blocks.columns, grid.blocks.rows
+    captions = max((text_width(text, trial.labels.height_mm) for text in _block_texts(trial)), default=0.0)
+    pitch_x = max(width, captions if trial.labels.on else 0.0) + patch.block_gap_mm
+    pitch_y = height + head + patch.block_gap_mm
+    block_x, block_y = np.asarray(across * pitch_x, np.float64), np.asarray(up * pitch_y, np.float64)
+    return _Frame(
+        x=block_x[grid.block] + grid.column * step_x,
+        y=block_y[grid.block] + grid.row * step_y + caption,
+        block_x=block_x,
+        block_y=block_y,
+        width=count_x * pitch_x - patch.block_gap_mm,
+        height=count_y * pitch_y - patch.block_gap_mm,
+        caption=caption,
+        inner_height=height,
+    )
+
+
+def _patch_texts(trial: Trial, frame: _Frame, left: float, bottom: float) -> list[Text]:
+    """Values beside rows, below columns, above blocks, below the patches of a wrapped ladder."""
+    height, patch, grid = trial.labels.height_mm, trial.patch, trial.grid
+    line, texts = height * LEADING, []
+
+    def centred(kind: str, text: str, middle: float, y: float) -> Text:
+        return Text(kind, text, middle - text_width(text, height) / 2, y, height)
+
+    rows = _value_texts(trial, "y")
+    for y in np.unique(frame.block_y).tolist():
+        for i, text in enumerate(rows):
+            middle = bottom + y + i * (patch.height_mm + patch.gap_mm) + patch.height_mm / 2
+            texts.append(Text("row", text, left - height * 0.6 - text_width(text, height), middle - height / 2, height))
+    columns = _value_texts(trial, "x")
+    for x in np.unique(frame.block_x).tolist():
+        for i, text in enumerate(columns):
+            middle = left + x + i * (patch.width_mm + patch.gap_mm) + patch.width_mm / 2
+            texts.append(centred("column", text, middle, bottom - line + 0.25 * height))
+    for text, x, y in zip(_block_texts(trial), frame.block_x.tolist(), frame.block_y.tolist(), strict=False):
+        texts.append(Text("block", text, left + x, bottom + y + frame.inner_height + 0.45 * height, height))
+    ladder = trial.axis("x")
+    if frame.caption and ladder is not None:
+        for i, step in enumerate(grid.step["x"].tolist()):
+            middle = left + float(frame.x[i]) + patch.width_mm / 2
+            y = bottom + float(frame.y[i]) - line + 0.35 * height
+            texts.append(centred("column", f"{ladder.values[step]:.4g}", middle, y))
+    return texts
+
+
+def _marks(trial: Trial, width: float, height: float) -> list[Mark]:
+    """Four corner marks, the lower left one distinct."""
+    inset = EDGE_MM + CORNER_MARK_MM / 2
+    return [
+        Mark("distinct" if i == 0 else "corner", x, y, CORNER_MARK_MM)
+        for i, (x, y) in enumerate(
+            [(inset, inset), (width - inset, inset), (width - inset, height - inset), (inset, height - inset)]
+        )
+    ]
+
+
 def lay_out(trial: Trial) -> Layout:
-    """Places of patches and lettering; see the module for the arrangement."""
-    patch, labels = trial.patch, trial.labels
-    grid_width = trial.columns * (patch.width_mm + patch.gap_mm) - patch.gap_mm
-    grid_height = trial.rows * (patch.height_mm + patch.gap_mm) - patch.gap_mm
-    columns = np.arange(trial.columns, dtype=np.float64) * (patch.width_mm + patch.gap_mm)
-    rows = np.arange(trial.rows, dtype=np.float64) * (patch.height_mm + patch.gap_mm)
-    if not labels.on:
-        return Layout(grid_width + 2 * EDGE_MM, grid_height + 2 * EDGE_MM, columns + EDGE_MM, rows + EDGE_MM, ())
-
+    """Places of patches, lettering, code, marks and hang hole; see the module for the arrangement."""
+    labels = trial.labels
     height = labels.height_mm
-    line = height * LEADING
-    x_axis, y_axis = trial.axis("x"), trial.axis("y")
-    row_texts = [f"{value:.4g}" for value in y_axis.values] if y_axis else []
-    column_texts = [f"{value:.4g}" for value in x_axis.values] if x_axis else []
-    row_widths = [text_width(text, height) for text in row_texts]
-    left = EDGE_MM + (max(row_widths) + height * 0.6 if row_texts else 0.0)
-    axis_words = [axis_title(x_axis.parameter) + " >"] if x_axis else []
-    axis_words += [axis_title(y_axis.parameter) + " ^"] if y_axis else []
-    text_room = max(left + grid_width - EDGE_MM, NARROWEST_TITLE_MM)
-    axis_lines = wrapped(axis_words, height, text_room)
-    title_lines = wrapped(title_words(trial), height, text_room)
+    line = height * LEADING if labels.on else 0.0
+    frame = _frame(trial, line)
+    corner = CORNER_MARK_MM + ROOM_MM if labels.marks else 0.0
+    code_mm = QR_SIDE * module_mm(trial.machine) if labels.qr else 0.0
+    hole = trial.cut_out.hang_hole_mm
+    hole_room = hole + 2 * ROOM_MM if hole else 0.0
 
-    bottom = EDGE_MM + len(axis_lines) * line + (line if column_texts else 0.0)
-    top = bottom + grid_height
-    texts = [
-        Text("axis", text, EDGE_MM, EDGE_MM + (len(axis_lines) - 1 - i) * line + 0.25 * height, height)
-        for i, text in enumerate(axis_lines)
-    ]
-    for x, text in zip(columns, column_texts, strict=True) if column_texts else ():
-        middle = left + x + patch.width_mm / 2
-        texts.append(Text("column", text, middle - text_width(text, height) / 2, bottom - line + 0.25 * height, height))
-    for y, text, width in zip(rows, row_texts, row_widths, strict=True) if row_texts else ():
-        middle = bottom + y + patch.height_mm / 2
-        texts.append(Text("row", text, left - height * 0.6 - width, middle - height / 2, height))
-    texts += [
-        Text("title", text, EDGE_MM, top + (len(title_lines) - 1 - i) * line + 0.7 * height, height)
-        for i, text in enumerate(title_lines)
-    ]
-    widest = max(text_width(text, height) for text in [*axis_lines, *title_lines])
-    width = max(left + grid_width, EDGE_MM + widest) + EDGE_MM
-    return Layout(width, top + len(title_lines) * line + EDGE_MM, columns + left, rows + bottom, tuple(texts))
+    row_texts = _value_texts(trial, "y") if labels.on else []
+    column_texts = _value_texts(trial, "x") if labels.on else []
+    row_width = max((text_width(text, height) for text in row_texts), default=0.0)
+    left = EDGE_MM + (row_width + height * 0.6 if row_texts else 0.0)
+    inside = left + frame.width - EDGE_MM
+    room = max(inside - 2 * corner, NARROWEST_TITLE_MM)
+    axis_lines = wrapped(axis_words(trial), height, room) if labels.on else []
+    title_room = max(inside - 2 * corner - code_mm - hole_room, NARROWEST_TITLE_MM)
+    title_lines = wrapped(title_words(trial), height, title_room) if labels.on else []
+
+    column_line = line if column_texts else 0.0
+    bottom = EDGE_MM + max(len(axis_lines) * line + column_line, corner)
+    top = bottom + frame.height
+    band = max(len(title_lines) * line, code_mm + (ROOM_MM if labels.qr else 0.0), corner, hole_room)
+    title_width = max((text_width(text, height) for text in title_lines), default=0.0)
+    axis_width = max((text_width(text, height) for text in axis_lines), default=0.0)
+    upper = title_width + code_mm + hole_room + (2 * ROOM_MM if labels.qr else 0.0)
+    width = max(left + frame.width, EDGE_MM + 2 * corner + max(upper, axis_width)) + EDGE_MM
+    whole_height = top + band + EDGE_MM
+
+    texts: list[Text] = []
+    if labels.on:
+        texts += [
+            Text("axis", text, EDGE_MM + corner, EDGE_MM + (len(axis_lines) - 1 - i) * line + 0.25 * height, height)
+            for i, text in enumerate(axis_lines)
+        ]
+        texts += _patch_texts(trial, frame, left, bottom)
+        texts += [
+            Text("title", text, EDGE_MM + corner, top + (len(title_lines) - 1 - i) * line + 0.7 * height, height)
+            for i, text in enumerate(title_lines)
+        ]
+    marks = _marks(trial, width, whole_height) if labels.marks else []
+    right = width - EDGE_MM - corner
+    if labels.qr:
+        marks.append(Mark("qr", right - code_mm / 2, whole_height - EDGE_MM - code_mm / 2, code_mm))
+        right -= code_mm
+    # Off the middle, on the right: seen from the back it lies on the left.
+    hang = (right - ROOM_MM - hole / 2, whole_height - EDGE_MM - ROOM_MM - hole / 2) if hole else None
+    return Layout(width, whole_height, frame.x + left, frame.y + bottom, tuple(texts), tuple(marks), hang)

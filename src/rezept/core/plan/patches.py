@@ -1,54 +1,45 @@
-"""Names, settings, doses and burning times of all patches of a trial, as arrays."""
+"""Settings, doses and burning times of all patches of a trial, as arrays, and the way the beam goes in one."""
 
 from __future__ import annotations
 
+from functools import lru_cache
 from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
 
 from rezept.core.dose import area_dose, line_dose, power_w
-from rezept.core.machine import Machine
 from rezept.core.parameters import PARAMETERS
-from rezept.core.path.hatch import hatch_rectangle
-from rezept.core.path.motion import hatch_seconds, path_seconds, travel_seconds
-from rezept.core.path.outlines import rectangle
-from rezept.core.plan.trial import Trial
+from rezept.core.path.hatch import hatch_shape
+from rezept.core.path.motion import hatch_seconds, loop_seconds, travel_seconds, way_seconds
+from rezept.core.path.outlines import outlines
+from rezept.core.plan.lettering import text_points, text_width
+from rezept.core.plan.trial import PatchShape, Trial
 
-# What the lines of a hatched patch depend on, besides its size.
+# What the lines of a hatched patch depend on, besides its shape.
 HATCH_GEOMETRY = ("line_spacing_mm", "hatch_angle_deg", "hatch_turn_deg", "passes")
 
-Settings = dict[str, NDArray[np.float64]]
-
-
-def row_letters(row: int) -> str:
-    """Letter of a row counted from 1: A to Z, then AA, AB and so on."""
-    letters = ""
-    while row > 0:
-        row, rest = divmod(row - 1, 26)
-        letters = chr(ord("A") + rest) + letters
-    return letters
-
-
-def patch_ids(rows: int, columns: int) -> tuple[str, ...]:
-    """Ids row by row from the bottom, left to right: A1, A2, ..., B1, ..."""
-    return tuple(f"{row_letters(row)}{column}" for row in range(1, rows + 1) for column in range(1, columns + 1))
+Floats = NDArray[np.float64]
+Settings = dict[str, Floats]
 
 
 def patch_settings(trial: Trial) -> Settings:
-    """One ``(rows * columns,)`` array for each setting, in the order of the table."""
-    shape = (trial.rows, trial.columns)
+    """One ``(n,)`` array for each setting, in the order of the table; what was set by hand for one patch last."""
+    grid = trial.grid
     columns: Settings = {}
     for axis in trial.axes:
-        values = np.array(axis.values, float)
-        grid = values[None, :] if axis.along == "x" else values[:, None]
-        columns[axis.parameter] = np.broadcast_to(grid, shape).ravel()
+        columns[axis.parameter] = np.array(axis.values, float)[grid.step[axis.along]]
     for key, value in trial.hold.items():
-        columns[key] = np.full(shape[0] * shape[1], float(value))
-    return {key: columns[key] for key in PARAMETERS if key in columns}
+        columns[key] = np.full(len(grid), float(value))
+    settings = {key: columns[key] for key in PARAMETERS if key in columns}
+    index = {patch: i for i, patch in enumerate(grid.ids)} if trial.overrides else {}
+    for patch, changed in trial.overrides.items():
+        for key, value in changed.items():
+            settings[key][index[patch]] = value
+    return settings
 
 
-def patch_dose(trial: Trial, settings: Settings) -> NDArray[np.float64]:
+def patch_dose(trial: Trial, settings: Settings) -> Floats:
     """Dose of each patch: J/mm for outlines, J/mm2 for hatched patches."""
     power = power_w(trial.machine.rated_power_w, settings["power_pct"])
     if trial.process.toolpath == "outline":
@@ -56,21 +47,53 @@ def patch_dose(trial: Trial, settings: Settings) -> NDArray[np.float64]:
     return area_dose(power, settings["speed_mm_s"], settings["line_spacing_mm"], settings["passes"])
 
 
-def _outline_seconds(machine: Machine, width_mm: float, height_mm: float, settings: Settings) -> NDArray[np.float64]:
-    outline = rectangle(width_mm, height_mm)
-    lengths = np.linalg.norm(np.diff(outline, axis=0), axis=1)
-    seconds = path_seconds(machine, lengths, settings["speed_mm_s"]) * settings["passes"]
+@lru_cache(maxsize=64)
+def patch_ways(patch: PatchShape) -> tuple[Floats, ...]:
+    """The ways ``(k, 2)`` the beam follows in one patch, its lower left the origin: closed outlines, or strokes.
+
+    Lettering stands as large as the patch allows, in its middle.
+    """
+    if patch.shape != "lettering":
+        return outlines(patch.shape, patch.width_mm, patch.height_mm)
+    assert patch.text
+    height = min(patch.height_mm, patch.width_mm / text_width(patch.text, 1.0))
+    left = (patch.width_mm - text_width(patch.text, height)) / 2
+    points, begins = text_points(patch.text, height, left, (patch.height_mm - height) / 2)
+    return tuple(np.split(points, np.flatnonzero(begins)[1:]))
+
+
+def is_closed(way: Floats) -> bool:
+    return len(way) > 2 and bool(np.all(way[0] == way[-1]))
+
+
+def _outline_seconds(trial: Trial, settings: Settings) -> Floats:
+    machine, ways = trial.machine, patch_ways(trial.patch)
+    kinds, kind = np.unique(np.column_stack([settings["speed_mm_s"], settings["passes"]]), axis=0, return_inverse=True)
+    speed, passes = kinds.T
+    seconds = np.zeros(len(kinds))
+    starts = np.zeros(len(kinds))
+    for way in ways:
+        if is_closed(way):
+            seconds += loop_seconds(machine, way, speed, passes)
+            starts += 1
+        else:
+            back = travel_seconds(machine, np.linalg.norm(way[0] - way[-1]))
+            seconds += passes * way_seconds(machine, way, speed) + (passes - 1) * back
+            starts += passes
+    hops = [np.linalg.norm(after[0] - before[-1]) for before, after in pairwise(ways)]
+    total = (seconds + travel_seconds(machine, hops).sum())[kind.ravel()]
     if "pierce_dwell_ms" in settings:
-        seconds = seconds + settings["pierce_dwell_ms"] / 1000.0
-    return seconds
+        total = total + starts[kind.ravel()] * settings["pierce_dwell_ms"] / 1000.0
+    return total
 
 
-def pass_lines(width_mm: float, height_mm: float, settings: dict[str, float]) -> list[NDArray[np.float64]]:
+def pass_lines(patch: PatchShape, settings: dict[str, float]) -> list[Floats]:
     """Hatch lines of each pass: pass k is turned by ``hatch_angle + k hatch_turn``."""
     return [
-        hatch_rectangle(
-            width_mm,
-            height_mm,
+        hatch_shape(
+            patch.shape,
+            patch.width_mm,
+            patch.height_mm,
             settings["line_spacing_mm"],
             settings["hatch_angle_deg"] + k * settings["hatch_turn_deg"],
         )
@@ -78,15 +101,16 @@ def pass_lines(width_mm: float, height_mm: float, settings: dict[str, float]) ->
     ]
 
 
-def _hatch_seconds(machine: Machine, width_mm: float, height_mm: float, settings: Settings) -> NDArray[np.float64]:
+def _hatch_seconds(trial: Trial, settings: Settings) -> Floats:
     """Patches that share their lines differ in speed only, so each set of lines is timed once."""
+    machine = trial.machine
     geometry = np.column_stack([settings[key] for key in HATCH_GEOMETRY])
     kinds, kind = np.unique(geometry, axis=0, return_inverse=True)
     seconds = np.zeros(len(geometry))
     for i, values in enumerate(kinds):
         members = kind.ravel() == i
         speed = settings["speed_mm_s"][members]
-        passes = pass_lines(width_mm, height_mm, dict(zip(HATCH_GEOMETRY, values.tolist(), strict=True)))
+        passes = pass_lines(trial.patch, dict(zip(HATCH_GEOMETRY, values.tolist(), strict=True)))
         for lines in passes:
             seconds[members] += hatch_seconds(machine, lines, speed)
         for before, after in pairwise(passes):
@@ -94,8 +118,21 @@ def _hatch_seconds(machine: Machine, width_mm: float, height_mm: float, settings
     return seconds
 
 
-def patch_seconds(trial: Trial, settings: Settings) -> NDArray[np.float64]:
+def patch_seconds(trial: Trial, settings: Settings) -> Floats:
     """Time in s that each patch burns, all passes, with the moves inside the patch."""
-    width, height = trial.patch.width_mm, trial.patch.height_mm
-    timed = _outline_seconds if trial.process.toolpath == "outline" else _hatch_seconds
-    return timed(trial.machine, width, height, settings)
+    return (_outline_seconds if trial.process.toolpath == "outline" else _hatch_seconds)(trial, settings)
+
+
+def entry_and_exit(trial: Trial, settings: Settings) -> tuple[Floats, Floats]:
+    """``(n, 2)`` offsets within a patch where its burn begins and ends."""
+    count = len(settings["speed_mm_s"])
+    if trial.process.toolpath == "outline":
+        ways = patch_ways(trial.patch)
+        return np.tile(ways[0][0], (count, 1)), np.tile(ways[-1][-1], (count, 1))
+    kinds, kind = np.unique(np.column_stack([settings[key] for key in HATCH_GEOMETRY]), axis=0, return_inverse=True)
+    ends = []
+    for values in kinds:
+        passes = pass_lines(trial.patch, dict(zip(HATCH_GEOMETRY, values.tolist(), strict=True)))
+        ends.append((passes[0][0, 0], passes[-1][-1, 1]))
+    chosen = np.array(ends)[kind.ravel()]
+    return chosen[:, 0], chosen[:, 1]

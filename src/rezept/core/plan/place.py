@@ -42,3 +42,16 @@ def to_program(points: Points, trial: Trial, width_mm: float, height_mm: float) 
     if trial.machine.motion == "galvo":
         placed = placed - np.array([trial.piece.width_mm, trial.piece.height_mm]) / 2
     return placed
+
+
+def beyond_piece(trial: Trial, width_mm: float, height_mm: float) -> float:
+    """How far in mm a plate reaches beyond the usable part of its piece; 0 or less where it fits or there is none."""
+    piece = trial.piece
+    if piece is None:
+        return 0.0
+    corners = np.array([(0.0, 0.0), (width_mm, 0.0), (width_mm, height_mm), (0.0, height_mm)])
+    placed = to_piece(corners, trial.place, piece, width_mm, height_mm)
+    size = np.array([piece.width_mm, piece.height_mm])
+    if piece.shape == "disc":
+        return float(np.linalg.norm(placed - size / 2, axis=1).max() - (piece.width_mm / 2 - piece.margin_mm))
+    return float(np.maximum(piece.margin_mm - placed, placed - (size - piece.margin_mm)).max())

@@ -2,102 +2,101 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
 
 from rezept.core.errors import InvalidInput
-from rezept.core.path.motion import path_seconds, travel_seconds
-from rezept.core.path.outlines import rectangle
+from rezept.core.path.motion import corner_heat, travel_seconds
 from rezept.core.plan import checks
-from rezept.core.plan.layout import Text, lay_out
-from rezept.core.plan.order import burn_order
+from rezept.core.plan.cautions import dropped
+from rezept.core.plan.drawn import Drawn, drawn_seconds, label_ways
+from rezept.core.plan.fit import fitted
+from rezept.core.plan.layout import lay_out
+from rezept.core.plan.marks import USUAL_SPOT_MM
+from rezept.core.plan.order import Cooling, burn_order, cooling
 from rezept.core.plan.patches import (
-    HATCH_GEOMETRY,
     Settings,
-    pass_lines,
+    entry_and_exit,
+    is_closed,
     patch_dose,
-    patch_ids,
     patch_seconds,
     patch_settings,
+    patch_ways,
 )
 from rezept.core.plan.place import to_program
 from rezept.core.plan.plate import Plate
 from rezept.core.plan.trial import Piece, Trial
 
-
-@dataclass(frozen=True)
-class Lettering:
-    """All strokes of the labels in burn order: points ``(n, 2)`` and which of them begin a stroke."""
-
-    points: NDArray[np.float64]
-    begins: NDArray[np.bool_]
+Floats = NDArray[np.float64]
 
 
-def lettering(texts: tuple[Text, ...]) -> Lettering | None:
-    """The lettering of a plate, None where nothing is written."""
-    parts = [text.points() for text in texts]
-    if not parts:
-        return None
-    return Lettering(np.concatenate([points for points, _ in parts]), np.concatenate([begins for _, begins in parts]))
-
-
-def label_seconds(trial: Trial, letters: Lettering | None) -> float:
-    """Time of the lettering with the moves between its strokes.
-
-    A stroke is repeated at once, pass after pass; only then comes the hop to the next.
-    """
-    if letters is None:
-        return 0.0
-    settings = trial.labels.settings
-    passes = settings["passes"]
-    steps = np.linalg.norm(np.diff(letters.points, axis=0), axis=1)
-    hop = letters.begins[1:]
-    burning = path_seconds(trial.machine, steps[~hop], settings["speed_mm_s"])[0] * passes
-    first = np.flatnonzero(letters.begins)
-    last = np.append(first[1:], len(letters.points)) - 1
-    back = travel_seconds(trial.machine, np.linalg.norm(letters.points[first] - letters.points[last], axis=1)).sum()
-    return float(burning + back * (passes - 1) + travel_seconds(trial.machine, steps[hop]).sum())
-
-
-def entry_and_exit(trial: Trial, settings: Settings) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
-    """``(n, 2)`` offsets within a patch where its burn begins and ends."""
-    count = len(settings["speed_mm_s"])
-    if trial.process.toolpath == "outline":
-        corner = rectangle(trial.patch.width_mm, trial.patch.height_mm)[0]
-        return np.tile(corner, (count, 1)), np.tile(corner, (count, 1))
-    kinds, kind = np.unique(np.column_stack([settings[key] for key in HATCH_GEOMETRY]), axis=0, return_inverse=True)
-    ends = []
-    for values in kinds:
-        passes = pass_lines(
-            trial.patch.width_mm, trial.patch.height_mm, dict(zip(HATCH_GEOMETRY, values.tolist(), strict=True))
-        )
-        ends.append((passes[0][0, 0], passes[-1][-1, 1]))
-    chosen = np.array(ends)[kind.ravel()]
-    return chosen[:, 0], chosen[:, 1]
-
-
-def _travel_seconds(
+def _hops(
     trial: Trial,
     settings: Settings,
-    corner: NDArray[np.float64],
+    corner: Floats,
     order: NDArray[np.int64],
-    letters: Lettering | None,
+    drawn: tuple[Drawn, ...],
     plate_mm: tuple[float, float],
-) -> float:
-    """Time with the beam off: from work zero over the labels and every patch in order, and back."""
+) -> Floats:
+    """``(k,)`` seconds of every move between the parts of a plate: from work zero to the first, and so on, and back."""
     entry, leave = entry_and_exit(trial, settings)
-    stops = [letters.points[:1], letters.points[-1:]] if letters else []
-    on_plate = np.concatenate(
-        [
-            *stops,
-            np.stack([corner[order] + entry[order], corner[order] + leave[order]], axis=1).reshape(-1, 2),
-        ]
-    )
-    way = np.concatenate([np.zeros((1, 2)), to_program(on_plate, trial, *plate_mm), np.zeros((1, 2))])
-    hops = np.linalg.norm(way[1::2] - way[::2], axis=1)
-    return float(travel_seconds(trial.machine, hops).sum())
+    first = [part for part in drawn if not part.last]
+    last = [part for part in drawn if part.last]
+    stops = [np.stack([part.start, part.end]) for part in first]
+    stops.append(np.stack([corner[order] + entry[order], corner[order] + leave[order]], axis=1).reshape(-1, 2))
+    stops += [np.stack([part.start, part.end]) for part in last]
+    way = np.concatenate([np.zeros((1, 2)), to_program(np.concatenate(stops), trial, *plate_mm), np.zeros((1, 2))])
+    return travel_seconds(trial.machine, np.linalg.norm(way[1::2] - way[::2], axis=1))
+
+
+def _cooling(trial: Trial, order: NDArray[np.int64], seconds: Floats, hops: Floats, burned_before: int) -> Cooling:
+    """When each patch burns, counted from the first, and what that is worth."""
+    between = hops[burned_before : burned_before + len(order)]
+    end = np.cumsum(seconds[order] + between)
+    return cooling(order, trial.grid.line, trial.grid.place, end - seconds[order], end)
+
+
+def _corner_heat(trial: Trial, settings: Settings) -> tuple[Floats, Floats]:
+    """Rise of dose at the sharpest corner of each patch, and how far before it the head slows."""
+    count = len(settings["speed_mm_s"])
+    loops = [way for way in patch_ways(trial.patch) if is_closed(way)] if trial.process.toolpath == "outline" else []
+    if not loops or trial.machine.power_mode == "follows_speed":
+        return np.ones(count), np.zeros(count)
+    spot = trial.machine.head.spot_mm or USUAL_SPOT_MM
+    speeds, which = np.unique(settings["speed_mm_s"], return_inverse=True)
+    heats = [corner_heat(trial.machine, loop, speeds, spot) for loop in loops]
+    rise, way = (np.max([heat[i] for heat in heats], axis=0)[which] for i in (0, 1))
+    return rise, way
+
+
+def _all_there(trial: Trial) -> None:
+    """Raise `InvalidInput` where a patch is named that the plate has not."""
+    known = set(trial.grid.ids)
+    for key, named in (("off", trial.off), ("overrides", frozenset(trial.overrides))):
+        unknown = sorted(named - known)
+        if unknown:
+            path = key if key == "off" else f"{key}.{unknown[0]}"
+            raise InvalidInput(f"There is no patch {unknown[0]} on this plate.", path, unknown[0])
+
+
+def _burns(trial: Trial, dose: Floats) -> NDArray[np.bool_]:
+    """Which patches burn: those not switched off, within the limits of dose.
+
+    Raises
+    ------
+    InvalidInput : all are switched off, or dropped
+    """
+    ids = trial.grid.ids
+    burn = np.array([patch not in trial.off for patch in ids])
+    if not burn.any():
+        raise InvalidInput("Every patch is switched off; nothing would burn.", "off")
+    burn &= ~dropped(trial, dose)
+    if not burn.any():
+        key = trial.process.dose_key.replace("dose", "dose_ceiling", 1)
+        raise InvalidInput("The limits of dose leave no patch to burn.", key)
+    return burn
 
 
 def plan(trial: Trial) -> Plate:
@@ -107,46 +106,48 @@ def plan(trial: Trial) -> Plate:
     ------
     InvalidInput : all patches are switched off, one that is not there is, or a text has no strokes
     """
-    ids = patch_ids(trial.rows, trial.columns)
-    unknown = sorted(trial.off - set(ids))
-    if unknown:
-        raise InvalidInput(f"There is no patch {unknown[0]} on this plate.", "off", unknown[0])
-    burn = np.array([patch not in trial.off for patch in ids])
-    if not burn.any():
-        raise InvalidInput("Every patch is switched off; nothing would burn.", "off")
-    row, column = (index.ravel() for index in np.indices((trial.rows, trial.columns)))
+    trial = fitted(trial)
+    grid = trial.grid
+    _all_there(trial)
     settings = patch_settings(trial)
+    dose = patch_dose(trial, settings)
+    burn = _burns(trial, dose)
     layout = lay_out(trial)
     plate_mm = (layout.width_mm, layout.height_mm)
     if trial.piece is None:
-        trial = trial.with_piece(Piece("rectangle", *plate_mm, 0.0))
-    x, y = layout.column_x_mm[column], layout.row_y_mm[row]
-    dose = patch_dose(trial, settings)
-    order = burn_order(trial.order, row, column, dose, burn)
-    letters = lettering(layout.texts)
-    findings = checks.limit_findings(trial, settings)
-    reach = checks.patch_reach(trial, settings, x, y, plate_mm)
-    findings.append(checks.field_finding(trial, reach))
-    hot = checks.hot_end_finding(trial, dose, burn)
-    if hot is not None:
-        findings.append(hot)
+        trial = replace(trial, piece=Piece("rectangle", *plate_mm, 0.0))
+    order = burn_order(trial.order, grid.line, grid.place, dose, burn)
+    drawn = label_ways(trial, layout)
+    seconds = patch_seconds(trial, settings)
+    hops = _hops(trial, settings, np.column_stack([layout.x_mm, layout.y_mm]), order, drawn, plate_mm)
+    reach = checks.patch_reach(trial, settings, layout.x_mm, layout.y_mm, plate_mm)
+    findings = [*checks.limit_findings(trial, settings), checks.field_finding(trial, reach)]
+    heat = _corner_heat(trial, settings)
+    corners = checks.patch_corners(trial, layout.x_mm, layout.y_mm)
+    findings += checks.patch_findings(trial, settings, dose, burn, corners, plate_mm, heat)
     return Plate(
         trial=trial,
         width_mm=layout.width_mm,
         height_mm=layout.height_mm,
-        ids=ids,
-        row=row + 1,
-        column=column + 1,
-        x_mm=x,
-        y_mm=y,
+        ids=grid.ids,
+        row=grid.row + 1,
+        column=grid.column + 1,
+        block=None if grid.blocks is None else grid.block + 1,
+        x_mm=layout.x_mm,
+        y_mm=layout.y_mm,
         burn=burn,
         settings=settings,
         dose=dose,
-        seconds=patch_seconds(trial, settings),
+        seconds=seconds,
+        corner_rise=heat[0],
+        corner_slowing_mm=heat[1],
         order=order,
+        cooling=_cooling(trial, order, seconds, hops, sum(not part.last for part in drawn)),
         texts=layout.texts,
-        label_seconds=label_seconds(trial, letters),
-        travel_seconds=_travel_seconds(trial, settings, np.column_stack([x, y]), order, letters, plate_mm),
+        marks=layout.marks,
+        drawn=drawn,
+        label_seconds=drawn_seconds(trial, drawn),
+        travel_seconds=float(hops.sum()),
         warnings=(*checks.plate_warnings(trial, settings), *checks.place_warnings(trial, reach, plate_mm)),
-        patch_warnings=checks.per_patch(ids, burn, findings),
+        patch_warnings=checks.per_patch(grid.ids, burn, findings),
     )

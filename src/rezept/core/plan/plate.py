@@ -8,7 +8,10 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from rezept.core.plan.drawn import Drawn
 from rezept.core.plan.layout import Text
+from rezept.core.plan.marks import Mark
+from rezept.core.plan.order import Cooling
 from rezept.core.plan.trial import Trial
 
 FORMAT = "rezept-plate"
@@ -36,7 +39,8 @@ class Plate:
     """The plan of a trial, as parallel arrays over its patches in the order of rows.
 
     ``settings`` holds one ``(n,)`` array for each setting key; ``dose`` is J/mm or J/mm2 by process;
-    ``order`` lists indices of the patches that burn, first to last.
+    ``block`` is None without block axes; ``order`` lists indices of the patches that burn, first to last;
+    ``corner_rise`` is the dose at a patch's sharpest corner over that on its straights.
     """
 
     trial: Trial
@@ -45,14 +49,20 @@ class Plate:
     ids: tuple[str, ...]
     row: NDArray[np.int64]
     column: NDArray[np.int64]
+    block: NDArray[np.int64] | None
     x_mm: NDArray[np.float64]
     y_mm: NDArray[np.float64]
     burn: NDArray[np.bool_]
     settings: dict[str, NDArray[np.float64]]
     dose: NDArray[np.float64]
     seconds: NDArray[np.float64]
+    corner_rise: NDArray[np.float64]
+    corner_slowing_mm: NDArray[np.float64]
     order: NDArray[np.int64]
+    cooling: Cooling
     texts: tuple[Text, ...]
+    marks: tuple[Mark, ...]
+    drawn: tuple[Drawn, ...]
     label_seconds: float
     travel_seconds: float
     warnings: tuple[Warning, ...]
@@ -76,16 +86,21 @@ class Plate:
         columns = [column.tolist() for column in self.settings.values()]
         dose_key = self.trial.process.dose_key
         width, height = self.trial.patch.width_mm, self.trial.patch.height_mm
+        blocks = [None] * len(self.ids) if self.block is None else self.block.tolist()
+        overrides = self.trial.overrides
         rows = zip(
             self.ids,
             self.row.tolist(),
             self.column.tolist(),
+            blocks,
             self.x_mm.tolist(),
             self.y_mm.tolist(),
             self.burn.tolist(),
             zip(*columns, strict=True),
             self.dose.tolist(),
             self.seconds.tolist(),
+            self.corner_rise.tolist(),
+            self.corner_slowing_mm.tolist(),
             self.patch_warnings,
             strict=True,
         )
@@ -94,13 +109,13 @@ class Plate:
             "version": VERSION,
             "trial": self.trial.document(),
             "plate": {"width_mm": self.width_mm, "height_mm": self.height_mm},
-            "marks": [],
+            "marks": [mark.document() for mark in self.marks],
             "patches": [
                 {
                     "id": patch,
                     "row": row,
                     "column": column,
-                    "block": None,
+                    "block": block,
                     "x_mm": x,
                     "y_mm": y,
                     "width_mm": width,
@@ -109,11 +124,15 @@ class Plate:
                     "settings": dict(zip(keys, values, strict=True)),
                     dose_key: dose,
                     "seconds": seconds,
+                    "corner_rise": rise,
+                    "corner_slowing_mm": slowing,
+                    "set_by_hand": list(overrides.get(patch, ())),
                     "warnings": [warning.document() for warning in warnings],
                 }
-                for patch, row, column, x, y, burn, values, dose, seconds, warnings in rows
+                for patch, row, column, block, x, y, burn, values, dose, seconds, rise, slowing, warnings in rows
             ],
             "order": [self.ids[index] for index in self.order.tolist()],
+            "cooling": dict(vars(self.cooling)),
             "seconds": self.total_seconds,
             "label_seconds": self.label_seconds,
             "travel_seconds": self.travel_seconds,

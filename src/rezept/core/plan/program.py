@@ -13,11 +13,13 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
+from rezept.core.path.hatch import begins_row
 from rezept.core.path.motion import run_up_mm
-from rezept.core.path.outlines import rectangle
-from rezept.core.plan.patches import HATCH_GEOMETRY, pass_lines
+from rezept.core.plan.drawn import Drawn
+from rezept.core.plan.patches import HATCH_GEOMETRY, is_closed, pass_lines, patch_ways
 from rezept.core.plan.place import to_program
 from rezept.core.plan.plate import Plate
+from rezept.core.plan.trial import PatchShape
 
 Floats = NDArray[np.float64]
 
@@ -26,8 +28,8 @@ Floats = NDArray[np.float64]
 class Burn:
     """One patch or one line of lettering.
 
-    name : the patch id, or the text of the label
-    kind : ``patch`` or ``label``
+    name : the patch id, the text of the label, or what is marked or cut
+    kind : ``patch``, ``label``, ``mark`` or ``outline``
     settings : what the machine is to be told
     outlines : polylines ``(n, 2)`` traced from end to end, one after the other, passes included
     hatch : lines ``(N, 4, 2)``: run-up start, line start, line end, run-out end; empty for outlines
@@ -41,17 +43,33 @@ class Burn:
 
 
 @lru_cache(maxsize=64)
-def _hatch_frame(width_mm: float, height_mm: float, geometry: tuple[tuple[str, float], ...]) -> tuple[Floats, Floats]:
+def _hatch_frame(patch: PatchShape, geometry: tuple[tuple[str, float], ...]) -> tuple[Floats, Floats]:
     """All lines of a patch at the origin ``(N, 4, 2)`` without run-up, and the way one mm of run-up moves them.
 
     Patches of a plate mostly share their lines and differ in speed alone, which is what the second array is for.
     """
-    lines = np.concatenate(pass_lines(width_mm, height_mm, dict(geometry)))
+    passes = pass_lines(patch, dict(geometry))
+    frames = [_framed(lines) for lines in passes]
+    return np.concatenate([lines for lines, _ in frames]), np.concatenate([outward for _, outward in frames])
+
+
+def _framed(lines: Floats) -> tuple[Floats, Floats]:
+    """Lines ``(N, 4, 2)`` and the way one mm of run-up moves their points.
+
+    Stretches of one row are gone along at one speed: only its first has a run-up and only its last a run-out, and
+    what ends a stretch leads to the next.
+    """
     way = lines[:, 1] - lines[:, 0]
     length = np.hypot(way[:, 0], way[:, 1])
     unit = np.divide(way, length[:, None], out=np.zeros_like(way), where=length[:, None] > 0)
+    first = begins_row(lines)
+    last = np.append(first[1:], True)
     nothing = np.zeros_like(unit)
-    return lines[:, [0, 0, 1, 1]], np.stack([-unit, nothing, nothing, unit], axis=1)
+    framed = lines[:, [0, 0, 1, 1]].copy()
+    inner = np.flatnonzero(~last)
+    framed[inner, 3] = lines[inner + 1, 0]
+    before, after = np.where(first[:, None], -unit, 0.0), np.where(last[:, None], unit, 0.0)
+    return framed, np.stack([before, nothing, nothing, after], axis=1)
 
 
 _NO_HATCH = np.zeros((0, 4, 2))
@@ -60,28 +78,40 @@ _NO_HATCH = np.zeros((0, 4, 2))
 def _patch_burn(plate: Plate, index: int) -> Burn:
     trial, settings = plate.trial, plate.settings_of(index)
     corner = np.array([plate.x_mm[index], plate.y_mm[index]])
-    size = (trial.patch.width_mm, trial.patch.height_mm)
     plate_mm = (plate.width_mm, plate.height_mm)
+    name = plate.ids[index]
     if trial.process.toolpath == "outline":
-        loop = rectangle(*size)
-        # All passes in one unbroken way: the end of a loop is the start of the next.
-        loops = np.concatenate([loop, *[loop[1:]] * (int(settings["passes"]) - 1)])
-        return Burn(plate.ids[index], "patch", settings, (to_program(corner + loops, trial, *plate_mm),), _NO_HATCH)
+        passes = int(settings["passes"])
+        ways = []
+        for way in patch_ways(trial.patch):
+            if is_closed(way):
+                # All passes in one unbroken way: the end of a loop is the start of the next.
+                ways.append(np.concatenate([way, *[way[1:]] * (passes - 1)]))
+            else:
+                ways += [way] * passes
+        return Burn(
+            name, "patch", settings, tuple(to_program(corner + way, trial, *plate_mm) for way in ways), _NO_HATCH
+        )
     run = float(run_up_mm(trial.machine, settings["speed_mm_s"]))
-    frame, outward = _hatch_frame(*size, tuple((key, settings[key]) for key in HATCH_GEOMETRY))
-    return Burn(plate.ids[index], "patch", settings, (), to_program(frame + (run * outward + corner), trial, *plate_mm))
+    frame, outward = _hatch_frame(trial.patch, tuple((key, settings[key]) for key in HATCH_GEOMETRY))
+    return Burn(name, "patch", settings, (), to_program(frame + (run * outward + corner), trial, *plate_mm))
+
+
+def _drawn_burn(plate: Plate, part: Drawn) -> Burn:
+    trial = plate.trial
+    plate_mm = (plate.width_mm, plate.height_mm)
+    ways = tuple(to_program(way, trial, *plate_mm) for way in part.ways for _ in range(part.passes))
+    hatch = _NO_HATCH
+    if len(part.lines):
+        frame, outward = _framed(part.lines)
+        once = frame + float(run_up_mm(trial.machine, part.settings["speed_mm_s"])) * outward
+        hatch = to_program(np.concatenate([once] * part.passes), trial, *plate_mm)
+    return Burn(part.name, part.kind, part.settings, ways, hatch)
 
 
 def burns(plate: Plate) -> Iterator[Burn]:
-    """Labels first, so that even a stopped plate says what it is; then the patches in their order."""
-    trial = plate.trial
-    passes = int(trial.labels.settings.get("passes", 1))
-    for text in plate.texts:
-        strokes = tuple(
-            to_program(stroke, trial, plate.width_mm, plate.height_mm)
-            for stroke in text.strokes()
-            for _ in range(passes)
-        )
-        yield Burn(text.text, "label", trial.labels.settings, strokes, _NO_HATCH)
+    """Labels first, so that even a stopped plate says what it is; then the patches in their order; cut out last."""
+    yield from (_drawn_burn(plate, part) for part in plate.drawn if not part.last)
     for index in plate.order.tolist():
         yield _patch_burn(plate, index)
+    yield from (_drawn_burn(plate, part) for part in plate.drawn if part.last)

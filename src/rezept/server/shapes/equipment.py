@@ -33,8 +33,10 @@ class MachineFacts(Shape):
     max_speed_mm_s: float
     travel_speed_mm_s: float
     acceleration_mm_s2: float
+    corner_jump_mm_s: float
     jump_delay_us: float
     settle_us: float
+    polygon_delay_us: float
     firing_floor_pct: float
     max_power_pct: float
     trace_power_pct: float | None
@@ -42,6 +44,11 @@ class MachineFacts(Shape):
     pulse_widths: list[PulseWidthOut] | None
     air: str
     s_at_full_power: float
+    power_mode: Literal["constant", "follows_speed"]
+    focus_by_z: bool
+    hears_settings: bool
+    distinct_settings: int | None
+    shows: dict[str, float]
 
 
 class HeadFacts(Shape):

@@ -30,7 +30,27 @@ class PlatePatch(Shape):
     dose_j_mm: float | None = None
     dose_j_mm2: float | None = None
     seconds: float
+    corner_rise: float
+    corner_slowing_mm: float
+    set_by_hand: list[str]
     warnings: list[WarningOut]
+
+
+class Mark(Shape):
+    """A mark on the plate by its centre; a code counts its bare border."""
+
+    kind: Literal["corner", "distinct", "qr"]
+    x_mm: float
+    y_mm: float
+    size_mm: float
+
+
+class Cooling(Shape):
+    """What the burn order is worth: positions between neighbours, and the least wait between them."""
+
+    least_apart: int | None
+    best_apart: int | None
+    shortest_wait_s: float | None
 
 
 class PlateSize(Shape):
@@ -45,9 +65,10 @@ class PlateOut(Shape):
     version: Literal[1]
     trial: Json
     plate: PlateSize
-    marks: list[Json]
+    marks: list[Mark]
     patches: list[PlatePatch]
     order: list[str]
+    cooling: Cooling
     seconds: float
     label_seconds: float
     travel_seconds: float
@@ -57,7 +78,7 @@ class PlateOut(Shape):
 class TextOut(Shape):
     """A line of lettering as it will be burned: SVG path data at capital height 1, y up, to be placed and scaled."""
 
-    kind: Literal["axis", "column", "row", "title"]
+    kind: Literal["axis", "block", "column", "row", "title"]
     text: str
     x_mm: float
     y_mm: float

@@ -48,12 +48,13 @@ class AxisOut(BaseModel):
 
     model_config = ConfigDict(extra="forbid", populate_by_name=True)
     parameter: str
-    along: Literal["x", "y"]
+    along: Literal["x", "y", "block_x", "block_y"]
     start: float | str | None = Field(None, alias="from")
     end: float | str | None = Field(None, alias="to")
     count: int | str | None = None
     spacing: Literal["linear", "geometric"] | None = None
     values: list[float | str] | str | None = None
+    wrap: int | str | None = None
 
 
 class PatchShapeOut(Shape):
@@ -61,6 +62,8 @@ class PatchShapeOut(Shape):
     width_mm: float | str
     height_mm: float | str
     gap_mm: float | str
+    block_gap_mm: float | str | None = None
+    text: str | None = None
 
 
 class LabelsOut(Shape):
@@ -93,10 +96,19 @@ class Design(Shape):
     axes: list[AxisOut]
     patch: PatchShapeOut
     labels: LabelsOut
-    order: Literal["rows", "weakest_first"]
+    order: Literal["rows", "weakest_first", "scattered"]
+    fit: Literal["as_given", "more_patches", "smaller_patches"] | None = None
     place: PlaceOut | None = None
     piece: DesignPiece | None = None
     off: list[str]
+    overrides: dict[str, dict[str, float | str]] | None = None
+    cut_out: bool | None = None
+    hang_hole_mm: float | str | None = None
+    cut_settings: dict[str, float | str] | None = None
+    dose_floor_j_mm: float | str | None = None
+    dose_floor_j_mm2: float | str | None = None
+    dose_ceiling_j_mm: float | str | None = None
+    dose_ceiling_j_mm2: float | str | None = None
     starting_dose_j_mm: float | None = None
     starting_dose_j_mm2: float | None = None
 

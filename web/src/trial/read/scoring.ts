@@ -117,7 +117,7 @@ export function shiftedDigit(event: { shiftKey: boolean; code: string }): number
 export function walk(patches: Patch[], notBurned: readonly string[]): string[] {
   return patches
     .filter((patch) => patch.burn && !notBurned.includes(patch.id))
-    .sort((a, b) => a.row - b.row || a.column - b.column)
+    .sort((a, b) => (a.block ?? 0) - (b.block ?? 0) || a.row - b.row || a.column - b.column)
     .map((patch) => patch.id)
 }
 

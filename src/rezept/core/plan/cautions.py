@@ -1,0 +1,180 @@
+"""What may go wrong with single patches although the machine can do it: heat, stripes, burned ground."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from rezept.core.dose import line_dose, power_w
+from rezept.core.plan.place import to_piece
+from rezept.core.plan.trial import Polygon, Trial
+
+Floats = NDArray[np.float64]
+Mask = NDArray[np.bool_]
+HOT_OVER_START = 2.2
+HOT_SPAN = 4.0
+HOT_SHARE = 0.1
+STRIPES_FROM_SPOTS = 1.5
+CORNERS_FROM_RISE = 3.0
+
+
+@dataclass(frozen=True)
+class Finding:
+    """One check's result over all patches. `sentence` gets the patch's value and completes its name.
+
+    `unburned` : it is about patches that do not burn, which otherwise cannot go wrong
+    """
+
+    kind: str
+    level: str
+    path: str
+    bad: Mask
+    value: Floats
+    limit: Floats
+    sentence: Callable[[float, float], str]
+    unburned: bool = False
+
+
+def hot_end_finding(trial: Trial, dose: Floats, burn: Mask) -> Finding | None:
+    """The slow-and-strong end of the array, on materials that can burn.
+
+    With a starting dose, everything above 2.2 times it. Without one, the top tenth of the patches (at least
+    one; equals of the last one too) where the doses span more than 4 : 1.
+    """
+    if not trial.material.can_burn or not burn.any():
+        return None
+    material, unit = trial.material.title, trial.process.dose_unit
+    if trial.starting_dose is not None:
+        limit = HOT_OVER_START * trial.starting_dose
+        bad = dose > limit * (1 + 1e-9)
+        start = trial.starting_dose
+
+        def sentence(value: float, _limit: float) -> str:
+            return (
+                f"{material} may catch fire: {value:.3g} {unit} is {value / start:.2g} times the starting dose"
+                f" of {start:.3g}."
+            )
+
+    else:
+        burned = dose[burn]
+        if burned.max() <= HOT_SPAN * burned.min():
+            return None
+        count = max(1, math.ceil(HOT_SHARE * len(burned) - 1e-9))
+        limit = float(np.sort(burned)[-count])
+        bad = dose >= limit * (1 - 1e-9)
+
+        def sentence(value: float, _limit: float) -> str:
+            return (
+                f"{material} may catch fire: {value:.3g} {unit} is among the strongest tenth of this plate, and"
+                " no starting dose is known."
+            )
+
+    return Finding("hot_end", "warning", "dose", bad, dose, np.full(len(dose), limit), sentence)
+
+
+def dropped(trial: Trial, dose: Floats) -> Mask:
+    """``(n,)`` patches outside the limits of dose the trial sets itself."""
+    floor, ceiling = trial.dose_limits
+    low = dose < (floor or 0.0) * (1 - 1e-9)
+    return low if ceiling is None else low | (dose > ceiling * (1 + 1e-9))
+
+
+def dropped_finding(trial: Trial, dose: Floats) -> Finding | None:
+    """Says which patches the limits of dose leave out, and which limit it was."""
+    bad = dropped(trial, dose)
+    if not bad.any():
+        return None
+    floor, ceiling = trial.dose_limits
+    limit = np.where(dose < (floor or 0.0), floor or 0.0, ceiling or math.inf)
+    unit = trial.process.dose_unit
+
+    def sentence(value: float, against: float) -> str:
+        side = "less than the least" if value < against else "more than the greatest"
+        return f"left out: {value:.3g} {unit} is {side} dose wanted here ({against:.3g})."
+
+    return Finding("dropped", "note", "dose", bad, dose, limit, sentence, unburned=True)
+
+
+def burn_through_finding(trial: Trial, settings: dict[str, Floats]) -> Finding | None:
+    """Marks that put as much into a line as is known to cut this material on this machine.
+
+    Lines closer than the spot heat one another: the line dose counts ``spot / spacing`` times there.
+    """
+    known = trial.cuts_at
+    if known is None or trial.process.key == "cut":
+        return None
+    power = power_w(trial.machine.rated_power_w, settings["power_pct"])
+    dose = line_dose(power, settings["speed_mm_s"], settings["passes"])
+    spot = trial.machine.head.spot_mm
+    if spot is not None and "line_spacing_mm" in settings:
+        dose = dose * np.maximum(1.0, spot / settings["line_spacing_mm"])
+    title = trial.material.title
+
+    def sentence(value: float, limit: float) -> str:
+        return f"this will probably burn through: {title} is cut by {limit:.3g} J/mm, and this gives {value:.3g}."
+
+    return Finding("burn_through", "warning", "dose", dose >= known, dose, np.full(len(dose), known), sentence)
+
+
+def stripes_finding(trial: Trial, settings: dict[str, Floats]) -> Finding | None:
+    """Hatch lines so far apart that bare ground stays between them."""
+    spot = trial.machine.head.spot_mm
+    spacing = settings.get("line_spacing_mm")
+    if spot is None or spacing is None:
+        return None
+    limit = STRIPES_FROM_SPOTS * spot
+
+    def sentence(value: float, _limit: float) -> str:
+        return (
+            f"lines {value:.3g} mm apart leave stripes: the spot is {spot:.3g} mm."
+            " Take a spacing near the spot, or mean it."
+        )
+
+    count = len(spacing)
+    return Finding("stripes", "warning", "line_spacing_mm", spacing > limit, spacing, np.full(count, limit), sentence)
+
+
+def corner_finding(rise: Floats, slowing_mm: Floats) -> Finding:
+    """Corners that get far more than the straights, since the head slows there at constant power."""
+    longest = {round(value, 6): way for value, way in zip(rise.tolist(), slowing_mm.tolist(), strict=True)}
+
+    def sentence(value: float, _limit: float) -> str:
+        way = longest[round(value, 6)]
+        return (
+            f"at the corners {value:.2g} times the dose: the head slows over the last {way:.2g} mm."
+            " Go slower, or judge the straights."
+        )
+
+    limit = np.full(len(rise), CORNERS_FROM_RISE)
+    return Finding("corner_heat", "note", "speed_mm_s", rise >= CORNERS_FROM_RISE, rise, limit, sentence)
+
+
+def _overlap(corners: Floats, polygon: Polygon) -> Mask:
+    """``(n,)`` whether convex patches ``(n, 4, 2)`` overlap a convex polygon (separating axes)."""
+    other = np.array(polygon)
+    edges = np.concatenate([np.diff(corners, axis=1, append=corners[:, :1]).reshape(-1, 2)[:2], np.diff(other, axis=0)])
+    apart = np.zeros(len(corners), bool)
+    for x, y in np.concatenate([edges, (other[:1] - other[-1:])]).tolist():
+        normal = np.array([-y, x])
+        ours, theirs = corners @ normal, other @ normal
+        slack = 1e-6 * float(np.hypot(x, y))
+        apart |= (ours.max(axis=1) <= theirs.min() + slack) | (ours.min(axis=1) >= theirs.max() - slack)
+    return ~apart
+
+
+def burned_ground_finding(trial: Trial, corners: Floats, plate_mm: tuple[float, float]) -> Finding | None:
+    """Patches on ground that has been burned before: an unfair test."""
+    if not trial.burned_ground or trial.piece is None:
+        return None
+    placed = to_piece(corners, trial.place, trial.piece, *plate_mm)
+    bad = np.any([_overlap(placed, polygon) for polygon in trial.burned_ground], axis=0)
+
+    def sentence(_value: float, _limit: float) -> str:
+        return "lies on ground that was burned before, which is no fair test; move the plate or leave the patch out."
+
+    nothing = np.zeros(len(bad))
+    return Finding("burned_ground", "warning", "place", bad, nothing, nothing, sentence)

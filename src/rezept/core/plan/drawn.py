@@ -1,0 +1,138 @@
+"""What is drawn on a plate beside its patches: lettering, code and marks first, hang hole and cut-out last."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from rezept.core.path.hatch import begins_row
+from rezept.core.path.motion import hatch_seconds, strokes_seconds, travel_seconds
+from rezept.core.path.outlines import arc, rectangle
+from rezept.core.plan.layout import Layout
+from rezept.core.plan.marks import QR_SIDE, USUAL_SPOT_MM, code_lines, code_modules, corner_mark
+from rezept.core.plan.trial import Trial
+
+Floats = NDArray[np.float64]
+_NO_LINES = np.zeros((0, 2, 2))
+
+
+@dataclass(frozen=True)
+class Drawn:
+    """One line of lettering, a mark, or a cut of the plate itself, mm on the plate.
+
+    kind : ``label``, ``mark`` or ``outline``
+    role : for drawings: axis, column, row, block, title, corner, distinct, qr, hang-hole, cut-out
+    ways : polylines ``(k, 2)``, each gone along `passes` times before the next
+    lines : hatch lines ``(N, 2, 2)``, all of them again for every pass
+    last : burned after the patches
+    """
+
+    name: str
+    kind: str
+    role: str
+    settings: Mapping[str, float]
+    points: Floats
+    begins: NDArray[np.bool_]
+    lines: Floats
+    last: bool = False
+
+    @property
+    def ways(self) -> list[Floats]:
+        return np.split(self.points, np.flatnonzero(self.begins)[1:]) if len(self.points) else []
+
+    @property
+    def start(self) -> Floats:
+        first: Floats = self.points[0] if len(self.points) else self.lines[0, 0]
+        return first
+
+    @property
+    def end(self) -> Floats:
+        last: Floats = self.points[-1] if len(self.points) else self.lines[-1, 1]
+        return last
+
+    @property
+    def passes(self) -> int:
+        return int(self.settings["passes"])
+
+
+def _of_ways(name: str, kind: str, role: str, settings: Mapping[str, float], ways: list[Floats]) -> Drawn:
+    begins = np.concatenate([np.arange(len(way)) == 0 for way in ways])
+    return Drawn(name, kind, role, settings, np.concatenate(ways), begins, _NO_LINES, kind == "outline")
+
+
+def label_ways(trial: Trial, layout: Layout) -> tuple[Drawn, ...]:
+    """Everything of a plate that is not a patch, in burn order."""
+    labels, cut_out = trial.labels, trial.cut_out
+    drawn: list[Drawn] = []
+    for text in layout.texts:
+        points, begins = text.points()
+        if len(points):
+            drawn.append(Drawn(text.text, "label", text.kind, labels.settings, points, begins, _NO_LINES))
+    for mark in layout.marks:
+        if mark.kind == "qr":
+            spacing = trial.machine.head.spot_mm or USUAL_SPOT_MM
+            lines = code_lines(
+                code_modules(trial.code), mark.size_mm / QR_SIDE, spacing, trial.material.mark == "lighter"
+            )
+            corner = np.array([mark.x_mm, mark.y_mm]) - mark.size_mm / 2
+            nothing = np.zeros((0, 2)), np.zeros(0, bool)
+            drawn.append(Drawn("code", "mark", "qr", labels.settings, *nothing, lines + corner))
+        else:
+            drawn.append(_of_ways(f"mark {mark.kind}", "mark", mark.kind, labels.settings, list(corner_mark(mark))))
+    if layout.hang_hole is not None:
+        radius = cut_out.hang_hole_mm / 2
+        ring = arc(layout.hang_hole, (radius, radius), -90.0, 270.0, 0.02)
+        ring[-1] = ring[0]
+        drawn.append(_of_ways("hang hole", "outline", "hang-hole", cut_out.settings, [ring]))
+    if cut_out.on:
+        around = rectangle(layout.width_mm, layout.height_mm)
+        drawn.append(_of_ways("cut-out", "outline", "cut-out", cut_out.settings, [around]))
+    return tuple(drawn)
+
+
+def drawn_seconds(trial: Trial, drawn: tuple[Drawn, ...]) -> float:
+    """Time of everything drawn beside the patches, with the moves inside each part.
+
+    A stroke is repeated at once, pass after pass; only then comes the hop to the next.
+    """
+    machine = trial.machine
+    seconds = 0.0
+    for last in (False, True):
+        parts = [part for part in drawn if part.last == last and len(part.points)]
+        if not parts:
+            continue
+        settings = parts[0].settings
+        passes = settings["passes"]
+        points = np.concatenate([part.points for part in parts])
+        begins = np.concatenate([part.begins for part in parts])
+        first = np.flatnonzero(begins)
+        final = np.append(first[1:], len(points)) - 1
+        burning = strokes_seconds(machine, points, begins, settings["speed_mm_s"]).sum() * passes
+        back = travel_seconds(machine, np.linalg.norm(points[first] - points[final], axis=1)).sum()
+        part_first = np.cumsum([0] + [len(part.points) for part in parts[:-1]])
+        inside = np.setdiff1d(first, part_first)
+        hops = travel_seconds(machine, np.linalg.norm(points[inside] - points[inside - 1], axis=1)).sum()
+        pierce = settings.get("pierce_dwell_ms", 0.0) / 1000.0 * len(first) * passes
+        seconds += float(burning + back * (passes - 1) + hops + pierce)
+    for part in drawn:
+        if len(part.lines):
+            once = float(hatch_seconds(machine, part.lines, part.settings["speed_mm_s"])[0])
+            back = float(travel_seconds(machine, np.linalg.norm(part.lines[0, 0] - part.lines[-1, 1])))
+            seconds += once * part.passes + back * (part.passes - 1)
+    return seconds
+
+
+def label_reach(trial: Trial, drawn: tuple[Drawn, ...], run_up_mm: float) -> tuple[Floats, Floats] | None:
+    """Lowest and highest ``(2,)`` plate point that anything drawn needs, with run-up; None where nothing is drawn."""
+    points = [part.points for part in drawn if len(part.points)]
+    for part in drawn:
+        if len(part.lines):
+            rows = part.lines[begins_row(part.lines)].reshape(-1, 2)
+            points += [rows - (run_up_mm, 0.0), part.lines.reshape(-1, 2) + (run_up_mm, 0.0)]
+    if not points:
+        return None
+    every = np.concatenate(points)
+    return every.min(axis=0), every.max(axis=0)

@@ -1,0 +1,166 @@
+"""The parts of a trial beside its settings: patch, lettering, cut-out, piece and place."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Any
+
+from rezept.core.errors import InvalidInput
+from rezept.core.fields import Fields
+from rezept.core.machine import Machine
+from rezept.core.plan.holding import need_speed_and_power, read_line_settings
+from rezept.core.plan.lettering import writable
+from rezept.core.process import Process
+
+SHAPES = ("rectangle", "disc", "coupon", "lettering")
+LATER_SHAPES = ("outline",)
+FITS = ("as_given", "more_patches", "smaller_patches")
+LABEL_SETTINGS = ("speed_mm_s", "power_pct", "passes", "air_level", "frequency_khz", "pulse_width_ns")
+CUT_SETTINGS = (*LABEL_SETTINGS, "pierce_dwell_ms")
+LETTERS = "Ag5"
+
+
+@dataclass(frozen=True)
+class PatchShape:
+    """What one patch looks like; `text` is what a patch of lettering says."""
+
+    shape: str
+    width_mm: float
+    height_mm: float
+    gap_mm: float
+    block_gap_mm: float
+    text: str | None
+
+
+@dataclass(frozen=True)
+class Labels:
+    """Lettering, code and marks on the plate, drawn as lines with their own settings."""
+
+    on: bool
+    height_mm: float
+    qr: bool
+    marks: bool
+    settings: Mapping[str, float]
+
+    def document(self) -> dict[str, Any]:
+        return {**vars(self), "settings": dict(self.settings)}
+
+
+@dataclass(frozen=True)
+class CutOut:
+    """The plate cut out of its piece, last of all, and the hole to hang it by; both with their own settings."""
+
+    on: bool
+    hang_hole_mm: float
+    settings: Mapping[str, float]
+
+    @property
+    def any(self) -> bool:
+        return self.on or self.hang_hole_mm > 0
+
+
+@dataclass(frozen=True)
+class Piece:
+    """The sheet or blank the plate is burned on; a disc is as wide as it is high."""
+
+    shape: str
+    width_mm: float
+    height_mm: float
+    margin_mm: float
+
+
+@dataclass(frozen=True)
+class Place:
+    """Where the plate lies on the piece: its lower left from the piece's, or centre from centre."""
+
+    at: str
+    x_mm: float
+    y_mm: float
+    turn_deg: float
+
+
+def refuse_later(fields: Fields, key: str, later: tuple[str, ...]) -> None:
+    """A word of the format that this version cannot burn yet is refused, not ignored."""
+    value = fields.data.get(key)
+    if isinstance(value, str) and value in later:
+        raise InvalidInput(f"This Rezept cannot do {key} {value!r} yet; it needs a newer one.", fields.at(key), value)
+
+
+def read_patch(fields: Fields, process: Process) -> PatchShape:
+    refuse_later(fields, "shape", LATER_SHAPES)
+    shape = fields.choice("shape", SHAPES, "rectangle")
+    text = fields.text("text", LETTERS, longest=40, empty=False) if shape == "lettering" else None
+    patch = PatchShape(
+        shape=shape,
+        width_mm=fields.number("width_mm", 10.0, at_least=0.1, at_most=1000.0),
+        height_mm=fields.number("height_mm", 10.0, at_least=0.1, at_most=1000.0),
+        gap_mm=fields.number("gap_mm", 3.0, at_least=0.0, at_most=1000.0),
+        block_gap_mm=fields.number("block_gap_mm", 8.0, at_least=0.0, at_most=1000.0),
+        text=text,
+    )
+    if text is not None:
+        if process.toolpath == "hatch":
+            raise InvalidInput(
+                "Lettering is drawn in single lines; plan it as a line mark or a cut, or take another patch shape.",
+                fields.at("shape"),
+                shape,
+            )
+        writable(text)
+    if shape == "disc" and patch.width_mm != patch.height_mm:
+        raise InvalidInput("A disc is as high as it is wide.", fields.at("height_mm"), patch.height_mm, patch.width_mm)
+    fields.known.add("text")
+    if text is None and fields.data.get("text") is not None:
+        raise InvalidInput("Only a patch of lettering has a text.", fields.at("text"), fields.data["text"])
+    fields.finish()
+    return patch
+
+
+def read_labels(fields: Fields, machine: Machine) -> Labels:
+    on = fields.flag("on", False)
+    inner = fields.inner("settings", {})
+    settings = read_line_settings(inner, machine, LABEL_SETTINGS, "Labels")
+    qr, marks = fields.flag("qr", False), fields.flag("marks", False)
+    if on or qr or marks:
+        settings = need_speed_and_power(inner, settings, "Labels are on" if on else "Code or marks are on")
+    labels = Labels(on, fields.number("height_mm", 2.0, at_least=0.3, at_most=100.0), qr, marks, settings)
+    fields.finish()
+    return labels
+
+
+def read_cut_out(fields: Fields, machine: Machine) -> CutOut:
+    """`cut_out`, `hang_hole_mm` and `cut_settings` of a trial."""
+    on = fields.flag("cut_out", False)
+    hole = fields.number("hang_hole_mm", 0.0, at_least=0.0, at_most=100.0)
+    inner = fields.inner("cut_settings", {})
+    settings = read_line_settings(inner, machine, CUT_SETTINGS, "The plate's own cuts")
+    if on or hole > 0:
+        settings = need_speed_and_power(inner, settings, "The plate's own cuts are on")
+    return CutOut(on, hole, settings)
+
+
+def read_piece(raw: object, path: str, defaulted: list[str]) -> Piece:
+    fields = Fields(raw, path, defaulted)
+    shape = fields.choice("shape", ("rectangle", "disc"), "rectangle")
+    width = fields.number("width_mm", above=0.0, at_most=100_000.0)
+    piece = Piece(
+        shape=shape,
+        width_mm=width,
+        height_mm=fields.number("height_mm", *([width] if shape == "disc" else []), above=0.0, at_most=100_000.0),
+        margin_mm=fields.number("margin_mm", 0.0, at_least=0.0),
+    )
+    if shape == "disc" and piece.height_mm != width:
+        raise InvalidInput("A disc is as high as it is wide.", fields.at("height_mm"), piece.height_mm, width)
+    fields.finish()
+    return piece
+
+
+def read_place(fields: Fields) -> Place:
+    place = Place(
+        at=fields.choice("at", ("corner", "centre"), "corner"),
+        x_mm=fields.number("x_mm", 0.0, at_least=-100_000.0, at_most=100_000.0),
+        y_mm=fields.number("y_mm", 0.0, at_least=-100_000.0, at_most=100_000.0),
+        turn_deg=fields.number("turn_deg", 0.0, at_least=-360.0, at_most=360.0),
+    )
+    fields.finish()
+    return place
