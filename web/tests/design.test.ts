@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import {
+  addAxis,
   addSteps,
   axisAlong,
   changeParameter,
@@ -7,8 +8,12 @@ import {
   firstRange,
   listText,
   fittingParameters,
+  mayWrap,
   middle,
+  nextAlong,
   plannedValues,
+  removeAxis,
+  setByHand,
   settled,
   stepCount,
   toggleOff,
@@ -162,5 +167,58 @@ describe('small things', () => {
     expect(middle([1, 2, 3])).toBe(2)
     expect(middle([1, 2, 3, 4])).toBe(2)
     expect(middle([])).toBe(1)
+  })
+})
+
+describe('more settings than two', () => {
+  it('finds the next edge: along, up, blocks across, blocks up', () => {
+    expect(nextAlong(design())).toBe('block_x')
+    const three = addAxis(design(), 'block_x', passes, wren)
+    expect(nextAlong(three)).toBe('block_y')
+    expect(nextAlong(addAxis(three, 'block_y', focus, wren))).toBeNull()
+  })
+  it('counts on by ones in blocks, and no longer holds what varies', () => {
+    const held = design({ hold: { air_level: 1, passes: 1 } })
+    const three = addAxis(held, 'block_x', passes, wren)
+    expect(three.hold).toEqual({ air_level: 1 })
+    expect(three.axes[2]).toMatchObject({ parameter: 'passes', along: 'block_x', from: 1, to: 3, count: 3 })
+  })
+  it('holds at its middle what stops varying, and keeps one axis within the block', () => {
+    const ladder = removeAxis(design(), 'y', [30, 55, 80])
+    expect(ladder.hold.power_pct).toBe(55)
+    expect(ladder.axes.map((axis) => axis.along)).toEqual(['x'])
+    expect(removeAxis(ladder, 'x', [8, 16])).toBe(ladder)
+  })
+  it('lets only ladders wrap, and unwraps what is no longer one', () => {
+    expect(mayWrap(design(), 'x')).toBe(false)
+    const ladder = removeAxis(design(), 'y', [30, 55, 80])
+    expect(mayWrap(ladder, 'x')).toBe(true)
+    const wrapped = { ...ladder, axes: ladder.axes.map((axis) => ({ ...axis, wrap: 2 })) }
+    expect(addAxis(wrapped, 'y', power, wren).axes[0]).not.toHaveProperty('wrap')
+  })
+  it('swaps places across blocks', () => {
+    const three = addAxis(design(), 'block_x', passes, wren)
+    const swapped = changeParameter(three, 'block_x', speed, [1, 2, 3], wren)
+    expect(swapped.axes.map((axis) => [axis.along, axis.parameter])).toEqual([
+      ['x', 'passes'],
+      ['y', 'power_pct'],
+      ['block_x', 'speed_mm_s'],
+    ])
+  })
+})
+
+describe('one patch by hand', () => {
+  it('is set, and given back to the axes', () => {
+    const set = setByHand(design(), 'B2', 'power_pct', '66')
+    expect(set.overrides).toEqual({ B2: { power_pct: '66' } })
+    expect(setByHand(set, 'B2', 'power_pct', null).overrides).toEqual({})
+  })
+  it('does not count as a value of its axis', () => {
+    const patches = sixPatches.map((one) =>
+      one.id === 'A2'
+        ? { ...one, settings: { ...one.settings, speed_mm_s: 99 }, set_by_hand: ['speed_mm_s'] }
+        : one,
+    )
+    expect(plannedValues(patches, 'speed_mm_s', 'x')).toEqual([8, 16, 24])
   })
 })

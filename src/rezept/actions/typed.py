@@ -53,6 +53,7 @@ def _places(design: dict[str, Any]) -> Iterator[tuple[Any, Any, str, str, str]]:
             yield values, j, f"axes[{i}].values[{j}]", row.quantity, row.name
     labels, overrides = design.get("labels"), design.get("overrides")
     overrides = overrides if isinstance(overrides, dict) else {}
+    yield design.get("place"), "turn_deg", "place.turn_deg", "angle", "The turn"
     yield design, "hang_hole_mm", "hang_hole_mm", "length", "The hole"
     for key in _DOSES:
         yield design, key, key, "count", "The dose"

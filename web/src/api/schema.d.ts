@@ -1526,6 +1526,18 @@ export interface components {
             title: string;
         };
         /**
+         * Hole
+         * @description The hole to hang a plate by: its centre and diameter.
+         */
+        Hole: {
+            /** Size Mm */
+            size_mm: number;
+            /** X Mm */
+            x_mm: number;
+            /** Y Mm */
+            y_mm: number;
+        };
+        /**
          * Inventory
          * @description Everything the interface needs to begin: the shop, and the tables of the core.
          */
@@ -2084,7 +2096,7 @@ export interface components {
              */
             at: "corner" | "centre";
             /** Turn Deg */
-            turn_deg: number;
+            turn_deg: number | string;
             /** X Mm */
             x_mm: number | string;
             /** Y Mm */
@@ -2101,6 +2113,8 @@ export interface components {
              * @constant
              */
             format: "rezept-plate";
+            /** @default null */
+            hang_hole?: components["schemas"]["Hole"] | null;
             /** Label Seconds */
             label_seconds: number;
             /** Marks */

@@ -46,6 +46,20 @@ export function Danger({ width, height }: Box) {
   )
 }
 
+/** Set by hand: a pencil's corner at the lower left. */
+export function ByHand({ width, height }: Box) {
+  const t = smaller({ width, height }) * 0.3
+  return (
+    <path
+      d={`M0,${height - t}V${height}H${t}Z`}
+      fill={palette.steel}
+      stroke={onScale.pale}
+      strokeWidth={t * 0.08}
+      pointerEvents="none"
+    />
+  )
+}
+
 /** The patch would stay bare or is not reached: crossed out rather than coloured. */
 export function Crossed({ width, height }: Box) {
   return (

@@ -3,6 +3,9 @@ import type { KeyboardEvent, ReactNode, Ref } from 'react'
 import type { Patch, Plate as PlateData, PlateText } from '../api/types'
 import { palette } from '../theme/palette'
 import { placed, ticks } from './geometry'
+import { Marks } from './Marks'
+import { PatchFace } from './PatchFace'
+import type { PatchShape } from './PatchFace'
 import { SvgText } from './SvgText'
 import './plate.css'
 
@@ -19,6 +22,8 @@ interface PlateProps {
   active?: string | null
   onPick?: (id: string) => void
   onKeyDown?: (event: KeyboardEvent) => void
+  /** What lies over the whole plate, in its millimetres with y down. */
+  above?: ReactNode
   /** Seen from the back: turned like a page. */
   mirrored?: boolean
   ref?: Ref<SVGSVGElement>
@@ -29,6 +34,7 @@ export function Plate(props: PlateProps) {
   const { plate, texts, mirrored = false, active, onPick, onKeyDown, ref } = props
   const { width_mm: width, height_mm: height } = plate.plate
   const prefix = useId()
+  const { shape } = (plate.trial as { patch?: { shape?: PatchShape } }).patch ?? {}
   // Rulers keep a constant share of the picture, however large the plate is.
   const ruler = Math.max(width, height) * 0.055
   const optionId = (id: string) => `${prefix}-${id}`
@@ -59,6 +65,7 @@ export function Plate(props: PlateProps) {
         texts.map((text, i) => (
           <Lettering key={i} path={text.path} size={text.height_mm} x={text.x_mm} y={height - text.y_mm} />
         ))}
+      <Marks plate={plate} mirrored={mirrored} />
       {plate.patches.map((patch) => (
         <g
           key={patch.id}
@@ -71,10 +78,10 @@ export function Plate(props: PlateProps) {
           onClick={onPick && (() => onPick(patch.id))}
           className={onPick ? 'patch pickable' : 'patch'}
         >
-          <rect
+          <PatchFace
+            shape={shape}
             width={patch.width_mm}
             height={patch.height_mm}
-            rx={Math.min(patch.width_mm, patch.height_mm) * 0.05}
             fill={patch.burn ? props.fill(patch) : 'none'}
             stroke={patch.burn ? 'none' : palette.control}
             strokeDasharray={patch.burn ? undefined : `${ruler * 0.1} ${ruler * 0.1}`}
@@ -84,6 +91,7 @@ export function Plate(props: PlateProps) {
           {patch.id === active && <Ring patch={patch} unit={ruler} />}
         </g>
       ))}
+      {props.above}
     </svg>
   )
 }

@@ -145,6 +145,7 @@ def plan(trial: Trial) -> Plate:
         cooling=_cooling(trial, order, seconds, hops, sum(not part.last for part in drawn)),
         texts=layout.texts,
         marks=layout.marks,
+        hang_hole=layout.hang_hole,
         drawn=drawn,
         label_seconds=drawn_seconds(trial, drawn),
         travel_seconds=float(hops.sum()),

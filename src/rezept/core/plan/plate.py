@@ -62,6 +62,7 @@ class Plate:
     cooling: Cooling
     texts: tuple[Text, ...]
     marks: tuple[Mark, ...]
+    hang_hole: tuple[float, float] | None
     drawn: tuple[Drawn, ...]
     label_seconds: float
     travel_seconds: float
@@ -71,6 +72,12 @@ class Plate:
     @property
     def total_seconds(self) -> float:
         return float(self.seconds[self.burn].sum()) + self.label_seconds + self.travel_seconds
+
+    def _hole(self) -> dict[str, float] | None:
+        if self.hang_hole is None:
+            return None
+        x, y = self.hang_hole
+        return {"x_mm": x, "y_mm": y, "size_mm": self.trial.cut_out.hang_hole_mm}
 
     def settings_of(self, index: int) -> dict[str, float]:
         return {key: float(column[index]) for key, column in self.settings.items()}
@@ -109,6 +116,7 @@ class Plate:
             "version": VERSION,
             "trial": self.trial.document(),
             "plate": {"width_mm": self.width_mm, "height_mm": self.height_mm},
+            "hang_hole": self._hole(),
             "marks": [mark.document() for mark in self.marks],
             "patches": [
                 {

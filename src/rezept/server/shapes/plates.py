@@ -45,6 +45,14 @@ class Mark(Shape):
     size_mm: float
 
 
+class Hole(Shape):
+    """The hole to hang a plate by: its centre and diameter."""
+
+    x_mm: float
+    y_mm: float
+    size_mm: float
+
+
 class Cooling(Shape):
     """What the burn order is worth: positions between neighbours, and the least wait between them."""
 
@@ -65,6 +73,7 @@ class PlateOut(Shape):
     version: Literal[1]
     trial: Json
     plate: PlateSize
+    hang_hole: Hole | None = None
     marks: list[Mark]
     patches: list[PlatePatch]
     order: list[str]

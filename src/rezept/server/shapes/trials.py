@@ -78,7 +78,7 @@ class PlaceOut(Shape):
     at: Literal["corner", "centre"]
     x_mm: float | str
     y_mm: float | str
-    turn_deg: float
+    turn_deg: float | str
 
 
 class DesignPiece(Shape):

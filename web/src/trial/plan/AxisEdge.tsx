@@ -6,7 +6,16 @@ import type { Axis, Head, Parameter } from '../../api/types'
 import { useShop } from '../../shared/ShopContext'
 import { unitOf, unitSign } from '../../shared/units'
 import type { Along } from './design'
-import { addSteps, changeAxis, changeParameter, changeSpacing, listText, stepCount } from './design'
+import {
+  addSteps,
+  changeAxis,
+  changeParameter,
+  changeSpacing,
+  listText,
+  removeAxis,
+  stepCount,
+} from './design'
+import { COUNT } from './lengths'
 import { TypedField } from './TypedField'
 import type { Change } from './useDesign'
 
@@ -17,12 +26,26 @@ interface AxisEdgeProps {
   index: number
   /** The values of the last good plan, joined so that they compare by value. */
   planned: string
+  /** Whether the axis stands alone and may go on in a new line. */
+  ladder: boolean
+  /** Whether it may stop varying. */
+  removable: boolean
   choices: Parameter[]
   head: Head
   errors: ReadonlyMap<string, string>
   change: Change
   settle: () => void
 }
+
+/** What an axis is called, and where it runs, for those who do not see it. */
+const PLACES: Record<Along, { name: string; group: string }> = {
+  x: { name: 'x axis', group: 'Along the plate' },
+  y: { name: 'y axis', group: 'Up the plate' },
+  block_x: { name: 'blocks across', group: 'Blocks across the plate' },
+  block_y: { name: 'blocks up', group: 'Blocks up the plate' },
+}
+
+const HOLD = 'hold it'
 
 const SPACINGS = [
   { value: 'linear', label: 'even steps' },
@@ -32,19 +55,20 @@ const SPACINGS = [
 
 /** An axis edited on the plate's own edge: its name is the title, its end values stand at its ends. */
 export const AxisEdge = memo(function AxisEdge(props: AxisEdgeProps) {
-  const { along, axis, index, planned, choices, head, errors, change, settle } = props
+  const { along, axis, index, planned, ladder, removable, choices, head, errors, change, settle } = props
+  const place = PLACES[along]
   const { inventory, units } = useShop()
   const parameter = choices.find((choice) => choice.key === axis.parameter)
   if (!parameter) return null
   const path = `axes[${index}]`
-  const upright = along === 'y'
+  const upright = along === 'y' || along === 'block_y'
   const values = planned === '' ? [] : planned.split(' ').map(Number)
   const unit = unitOf(inventory.units, parameter.quantity, units)
   const listed = axis.values !== undefined && axis.values !== null
   const sentence = [...errors].find(([at]) => at.startsWith(path))?.[1]
   const end = (key: 'from' | 'to') => (
     <TypedField
-      label={`${parameter.name} ${key}, ${along} axis`}
+      label={`${parameter.name} ${key}, ${place.name}`}
       value={axis[key]}
       parameter={parameter}
       error={errors.get(`${path}.${key}`)}
@@ -60,6 +84,7 @@ export const AxisEdge = memo(function AxisEdge(props: AxisEdgeProps) {
       value={parameter.key}
       onChange={(event) => {
         const chosen = choices.find((choice) => choice.key === event.currentTarget.value)
+        if (event.currentTarget.value === HOLD) change((design) => removeAxis(design, along, values))
         if (chosen) change((design) => changeParameter(design, along, chosen, values, head))
       }}
     >
@@ -68,7 +93,30 @@ export const AxisEdge = memo(function AxisEdge(props: AxisEdgeProps) {
           {choice.name}
         </option>
       ))}
+      {removable && <option value={HOLD}>hold it</option>}
     </select>
+  )
+  const wrap = ladder && (
+    <Flex align="center" gap="1">
+      <Text color="ink2" fontSize="14px" whiteSpace="nowrap">
+        in lines of
+      </Text>
+      <TypedField
+        label={`Steps in a line, ${place.name}`}
+        value={axis.wrap ?? ''}
+        parameter={COUNT}
+        error={errors.get(`${path}.wrap`)}
+        placeholder="all"
+        onType={(text) =>
+          change(
+            (design) => changeAxis(design, along, { wrap: text.trim() === '' ? undefined : text }),
+            `${path}.wrap`,
+          )
+        }
+        onLeave={settle}
+        width="56px"
+      />
+    </Flex>
   )
   const spacing = (
     <select
@@ -90,7 +138,7 @@ export const AxisEdge = memo(function AxisEdge(props: AxisEdgeProps) {
   const steps = <Steps along={along} change={change} />
   const list = (
     <TypedField
-      label={`${parameter.name} values, ${along} axis`}
+      label={`${parameter.name} values, ${place.name}`}
       value={listText(axis.values, unit)}
       parameter={parameter}
       error={sentence}
@@ -107,6 +155,7 @@ export const AxisEdge = memo(function AxisEdge(props: AxisEdgeProps) {
         {unitSign(unit?.symbol ?? '')}
       </Text>
       {spacing}
+      {wrap}
     </Flex>
   )
   return (
@@ -118,7 +167,7 @@ export const AxisEdge = memo(function AxisEdge(props: AxisEdgeProps) {
       height={upright ? '100%' : undefined}
       wrap={upright ? undefined : 'wrap'}
       role="group"
-      aria-label={upright ? 'Up the plate' : 'Along the plate'}
+      aria-label={place.group}
     >
       {upright ? (
         <>

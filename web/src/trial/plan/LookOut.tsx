@@ -12,6 +12,12 @@ const TITLES: Record<string, string> = {
   max_power: 'too strong for the machine',
   field: 'outside the field',
   frequency: 'outside the frequency range',
+  dropped: 'left out by their dose',
+  burn_through: 'may burn through',
+  stripes: 'leave stripes',
+  burned_ground: 'on burned ground',
+  corner_heat: 'hot at the corners',
+  unshown: 'cannot be set as planned',
   pulse_width: 'with a pulse width the machine does not have',
 }
 

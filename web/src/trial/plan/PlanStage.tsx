@@ -1,22 +1,27 @@
 import { Box, Flex, Grid, Text } from '@chakra-ui/react'
-import { memo, useCallback, useMemo, useState } from 'react'
-import type { Design, Head, Patch, Preview, TrialPageData } from '../../api/types'
-import { doseOf } from '../../plate/DoseRail'
-import { Button } from '../../shared/Button'
-import { Choice } from '../../shared/Fields'
+import { useCallback, useMemo, useState } from 'react'
+import type { Head, Preview, TrialPageData } from '../../api/types'
 import { KeysHelp } from '../../shared/KeysHelp'
 import { Card, Failure, Section } from '../../shared/Parts'
 import { useParameter, useProcess, useShop } from '../../shared/ShopContext'
+import { ActivePatch } from './ActivePatch'
+import { AddAxis } from './AddAxis'
 import { AxisEdge } from './AxisEdge'
+import { BurnOrder } from './BurnOrder'
+import { CutOut } from './CutOut'
 import type { Along } from './design'
-import { fittingParameters, plannedValues, toggleOff } from './design'
+import { fittingParameters, mayWrap, nextAlong, plannedValues, toggleOff } from './design'
+import { DoseLimits } from './DoseLimits'
 import { HeldSettings } from './HeldSettings'
-import { LabelSettings, PatchSize } from './LabelSettings'
+import { LabelSettings } from './LabelSettings'
 import { LookOut } from './LookOut'
+import { PatchSettings } from './PatchSettings'
+import { PieceSettings } from './PieceSettings'
 import { Edged, PlannedPlate, PlannedRail } from './PlannedPlate'
 import { Conflict, Totals } from './Totals'
 import { useDesign } from './useDesign'
-import type { Change, DesignHandle } from './useDesign'
+import type { DesignHandle } from './useDesign'
+import { useOrderPlay } from './useOrderPlay'
 import { WhatVaries } from './WhatVaries'
 import './plan.css'
 
@@ -48,6 +53,11 @@ function Planning({ page, handle, good, head }: PlanningProps) {
     () => fittingParameters(inventory.parameters, process, head),
     [inventory.parameters, process, head],
   )
+  const played = useOrderPlay(good.plate.order.length)
+  const labelExtras = useMemo(
+    () => choices.filter((choice) => choice.key === 'frequency_khz' || choice.key === 'pulse_width_ns'),
+    [choices],
+  )
   const toggle = useCallback((id: string) => change((now) => toggleOff(now, id)), [change])
   const leaveOut = useCallback(
     (ids: string[]) => change((now) => ({ ...now, off: [...new Set([...now.off, ...ids])] })),
@@ -55,17 +65,42 @@ function Planning({ page, handle, good, head }: PlanningProps) {
   )
   const start = design.starting_dose_j_mm ?? design.starting_dose_j_mm2 ?? null
   const editing = { choices, head, errors, change, settle }
+  const varied = design.axes.map((axis) => axis.parameter)
+  const free = choices.filter((choice) => !varied.includes(choice.key))
+  const next = nextAlong(design)
   const edge = (along: Along) => {
     const index = design.axes.findIndex((axis) => axis.along === along)
     const axis = design.axes[index]
-    if (!axis) return null
-    const planned = plannedValues(good.plate.patches, axis.parameter, along).join(' ')
-    return <AxisEdge along={along} axis={axis} index={index} planned={planned} {...editing} />
+    if (!axis)
+      return along === next ? <AddAxis along={along} free={free} head={head} change={change} /> : null
+    const planned = plannedValues(good.plate.patches, axis.parameter, along, Boolean(axis.wrap)).join(' ')
+    const inner = design.axes.filter((other) => other.along === 'x' || other.along === 'y')
+    return (
+      <AxisEdge
+        along={along}
+        axis={axis}
+        index={index}
+        planned={planned}
+        ladder={mayWrap(design, along)}
+        removable={along.startsWith('block') || inner.length > 1}
+        {...editing}
+      />
+    )
   }
   return (
     <Grid templateColumns={{ base: '1fr', lg: 'minmax(0, 1fr) 392px' }} gap="6" alignItems="start">
-      <Box minW="0">
-        <Edged left={edge('y')} below={edge('x')}>
+      <Box minW="0" position={{ lg: 'sticky' }} top="2">
+        <Edged
+          above={
+            <>
+              {edge('block_x')}
+              {next === 'block_y' && edge('block_y')}
+            </>
+          }
+          left={edge('y')}
+          right={next !== 'block_y' && edge('block_y')}
+          below={edge('x')}
+        >
           <PlannedPlate
             good={good}
             process={process}
@@ -75,6 +110,7 @@ function Planning({ page, handle, good, head }: PlanningProps) {
             onActive={setActive}
             onToggle={toggle}
             onUndo={undo}
+            played={played.done}
           />
         </Edged>
         <Box mt="3">
@@ -87,7 +123,12 @@ function Planning({ page, handle, good, head }: PlanningProps) {
         {active && (
           <ActivePatch
             patch={good.plate.patches.find((patch) => patch.id === active)}
+            overrides={design.overrides}
+            varied={choices.filter((choice) => varied.includes(choice.key))}
             unit={process.dose_unit}
+            errors={errors}
+            change={change}
+            settle={settle}
             onToggle={toggle}
           />
         )}
@@ -101,7 +142,7 @@ function Planning({ page, handle, good, head }: PlanningProps) {
           <Box mt="2">
             <HeldSettings
               hold={design.hold}
-              varied={design.axes.map((axis) => axis.parameter).join(' ')}
+              varied={varied.join(' ')}
               planned={JSON.stringify(good.plate.trial.hold ?? {})}
               {...editing}
             />
@@ -109,18 +150,52 @@ function Planning({ page, handle, good, head }: PlanningProps) {
         </Card>
         <Card p="3">
           <Section title="Patch and labels">
-            <PatchSize patch={design.patch} errors={errors} change={change} settle={settle} />
+            <PatchSettings
+              patch={design.patch}
+              hatched={process.dose_key === 'dose_j_mm2'}
+              blocks={design.axes.some((axis) => axis.along.startsWith('block'))}
+              errors={errors}
+              change={change}
+              settle={settle}
+            />
             <Box mt="2">
               <LabelSettings
                 labels={design.labels}
                 seconds={good.plate.label_seconds}
+                total={good.plate.seconds}
+                more={labelExtras}
                 parameter={parameter}
                 errors={errors}
                 change={change}
                 settle={settle}
               />
             </Box>
-            <Order order={design.order} change={change} />
+            <BurnOrder
+              order={design.order}
+              plate={good.plate}
+              playing={played.done !== null}
+              onPlay={played.toggle}
+              change={change}
+            />
+            <PieceSettings
+              piece={design.piece}
+              place={design.place}
+              fit={design.fit}
+              plate={good.plate}
+              errors={errors}
+              change={change}
+              settle={settle}
+            />
+            <CutOut
+              on={design.cut_out ?? false}
+              hole={design.hang_hole_mm}
+              settings={design.cut_settings}
+              parameter={parameter}
+              errors={errors}
+              change={change}
+              settle={settle}
+            />
+            <DoseLimits design={design} process={process} errors={errors} change={change} settle={settle} />
           </Section>
         </Card>
         <Totals page={page} handle={handle} />
@@ -135,52 +210,3 @@ const KEYS = [
   { keys: ['x'], does: 'leave a patch out, or take it in again' },
   { keys: ['u'], does: 'undo' },
 ]
-
-const Order = memo(function Order({ order, change }: { order: Design['order']; change: Change }) {
-  return (
-    <Flex mt="2" align="center" gap="3" wrap="wrap">
-      <Text fontSize="14px" color="ink2">
-        Order
-      </Text>
-      <Choice
-        label="Order"
-        value={order}
-        onPick={(chosen) => change((design) => ({ ...design, order: chosen as Design['order'] }))}
-        options={[
-          { value: 'weakest_first', label: 'weakest first' },
-          { value: 'rows', label: 'row by row' },
-        ]}
-      />
-    </Flex>
-  )
-})
-
-interface ActivePatchProps {
-  patch: Patch | undefined
-  unit: string
-  onToggle: (id: string) => void
-}
-
-function ActivePatch({ patch, unit, onToggle }: ActivePatchProps) {
-  if (!patch) return null
-  return (
-    <Card p="3">
-      <Flex align="baseline" gap="3" wrap="wrap">
-        <Text fontWeight="700" fontSize="19px">
-          {patch.id}
-        </Text>
-        <Text>
-          {doseOf(patch).toPrecision(3)} {unit} · {patch.seconds.toFixed(1)} s
-        </Text>
-        <Button look="link" size="sm" ml="auto" onClick={() => onToggle(patch.id)}>
-          {patch.burn ? 'Leave it out' : 'Take it in again'}
-        </Button>
-      </Flex>
-      {patch.warnings.map((warning) => (
-        <Text key={warning.sentence} fontSize="14px" color="emberOnSoft">
-          {warning.sentence}
-        </Text>
-      ))}
-    </Card>
-  )
-}

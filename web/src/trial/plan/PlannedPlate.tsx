@@ -1,12 +1,13 @@
 import { Box, Grid } from '@chakra-ui/react'
 import { memo, useCallback, useMemo } from 'react'
 import type { KeyboardEvent, ReactNode } from 'react'
-import type { Patch, Preview, Process } from '../../api/types'
+import type { Patch, Plate as PlateData, Preview, Process } from '../../api/types'
 import { DoseRail, doseOf } from '../../plate/DoseRail'
 import { ARROWS, neighbour } from '../../plate/geometry'
-import { Crossed, Danger, Figure } from '../../plate/PatchMarks'
+import { ByHand, Crossed, Danger, Figure } from '../../plate/PatchMarks'
 import { Plate } from '../../plate/Plate'
 import { doseColour, doseRange, onDose } from '../../plate/scales'
+import { palette } from '../../theme/palette'
 import { PlateBox } from '../PlateBox'
 
 interface PlannedPlateProps {
@@ -18,11 +19,17 @@ interface PlannedPlateProps {
   onActive: (id: string) => void
   onToggle: (id: string) => void
   onUndo: () => void
+  /** How many patches have burned while the order is played. */
+  played?: number | null
 }
 
 /** The plate as planned, tinted by dose. */
 export const PlannedPlate = memo(function PlannedPlate(props: PlannedPlateProps) {
-  const { good, process, title, active, onActive, onToggle, onUndo } = props
+  const { good, process, title, active, onActive, onToggle, onUndo, played = null } = props
+  const burned = useMemo(
+    () => (played === null ? null : new Set(good.plate.order.slice(0, played))),
+    [good.plate.order, played],
+  )
   const { patches } = good.plate
   const range = useMemo(() => doseRange(patches.map(doseOf)), [patches])
   const onKeyDown = (event: KeyboardEvent) => {
@@ -39,12 +46,18 @@ export const PlannedPlate = memo(function PlannedPlate(props: PlannedPlateProps)
         plate={good.plate}
         texts={good.texts}
         label={`Plan of ${title}, ${patches.length} patches`}
-        fill={(patch) => doseColour(doseOf(patch), range)}
+        fill={(patch) => (burned && !burned.has(patch.id) ? palette.line : doseColour(doseOf(patch), range))}
+        above={played !== null && <Way plate={good.plate} done={played} />}
         name={(patch) => `${patch.id}, ${doseOf(patch).toPrecision(3)} ${process.dose_unit}`}
         active={active}
         onPick={onActive}
         onKeyDown={onKeyDown}
-        over={(patch) => <PlannedPatch patch={patch} colour={onDose(doseOf(patch), range)} />}
+        over={(patch) => (
+          <PlannedPatch
+            patch={patch}
+            colour={burned && !burned.has(patch.id) ? palette.ink2 : onDose(doseOf(patch), range)}
+          />
+        )}
       />
     </PlateBox>
   )
@@ -71,15 +84,71 @@ export const PlannedRail = memo(function PlannedRail(props: PlannedRailProps) {
   )
 })
 
-/** The two edges and the plate between them. */
-export function Edged({ left, below, children }: { left: ReactNode; below: ReactNode; children: ReactNode }) {
+interface EdgedProps {
+  above: ReactNode
+  left: ReactNode
+  right: ReactNode
+  below: ReactNode
+  children: ReactNode
+}
+
+/** The plate between its edges: the settings within a block left and below, those of the blocks above and right. */
+export function Edged({ above, left, right, below, children }: EdgedProps) {
   return (
-    <Grid templateColumns="124px minmax(0, max-content)" columnGap="2" rowGap="2" justifyContent="center">
+    <Grid
+      templateColumns={{ base: '92px minmax(0, 1fr) auto', md: '124px minmax(0, max-content) auto' }}
+      columnGap="2"
+      rowGap="2"
+      justifyContent="center"
+    >
+      <Box />
+      <Box minW="0">{above}</Box>
+      <Box />
       <Box py="2">{left}</Box>
       {children}
+      <Box py="2" maxW="124px">
+        {right}
+      </Box>
       <Box />
-      {below}
+      <Box minW="0" gridColumn="span 2">
+        {below}
+      </Box>
     </Grid>
+  )
+}
+
+/** The way from patch to patch as far as it has been played. */
+function Way({ plate, done }: { plate: PlateData; done: number }) {
+  const at = new Map(plate.patches.map((patch) => [patch.id, patch]))
+  const height = plate.plate.height_mm
+  const points = plate.order
+    .slice(0, done)
+    .map((id) => at.get(id))
+    .filter((patch) => patch !== undefined)
+    .map((patch) => [patch.x_mm + patch.width_mm / 2, height - patch.y_mm - patch.height_mm / 2] as const)
+  const last = points.at(-1)
+  const unit = Math.max(plate.plate.width_mm, height) * 0.006
+  return (
+    <g pointerEvents="none">
+      <polyline
+        points={points.map((point) => point.join(',')).join(' ')}
+        fill="none"
+        stroke={palette.steel}
+        strokeWidth={unit * 0.7}
+        strokeLinejoin="round"
+        opacity={0.75}
+      />
+      {last && (
+        <circle
+          cx={last[0]}
+          cy={last[1]}
+          r={unit * 2.4}
+          fill={palette.ember}
+          stroke={palette.card}
+          strokeWidth={unit * 0.7}
+        />
+      )}
+    </g>
   )
 }
 
@@ -92,6 +161,7 @@ function PlannedPatch({ patch, colour }: { patch: Patch; colour: string }) {
     <>
       {(kinds.has('hot_end') || grave) && <Danger {...box} />}
       {kinds.has('firing_floor') && <Crossed {...box} />}
+      {patch.set_by_hand.length > 0 && <ByHand {...box} />}
       <Figure {...box} colour={colour} text={Number(doseOf(patch).toPrecision(3)).toString()} />
     </>
   )

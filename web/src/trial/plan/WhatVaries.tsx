@@ -4,6 +4,7 @@ import type { Plate } from '../../api/types'
 import { useParameter, useShop } from '../../shared/ShopContext'
 import { shown } from '../../shared/units'
 import { otherSettings } from '../../shared/words'
+import type { Along } from './design'
 import { plannedValues } from './design'
 
 /** In words: what changes, what is held. */
@@ -11,12 +12,12 @@ export const WhatVaries = memo(function WhatVaries({ plate }: { plate: Plate }) 
   const { inventory, units } = useShop()
   const parameter = useParameter()
   const trial = plate.trial as {
-    axes: { parameter: string; along: 'x' | 'y' }[]
+    axes: { parameter: string; along: Along; wrap?: number }[]
     hold: Record<string, number>
   }
   const parts = trial.axes.map((axis) => {
     const row = parameter(axis.parameter)
-    const values = plannedValues(plate.patches, axis.parameter, axis.along)
+    const values = plannedValues(plate.patches, axis.parameter, axis.along, Boolean(axis.wrap))
     const first = shown(values[0] ?? 0, row, inventory.units, units)
     const last = shown(values.at(-1) ?? 0, row, inventory.units, units)
     return { name: row.name, range: `${first.value} to ${last.value} ${last.unit}`.trim() }

@@ -1,9 +1,21 @@
-import type { Axis, Design, Head, Parameter, Process, Unit } from '../../api/types'
+import type { Axis, Design, Head, Parameter, Patch, Process, Unit } from '../../api/types'
 import { inUnit, written } from '../../shared/units'
+
+const ORDER: readonly Along[] = ['x', 'y', 'block_x', 'block_y']
+
+/** Axes as they are read: along, up, then the blocks. */
+const inOrder = (axes: Axis[]) => [...axes].sort((a, b) => ORDER.indexOf(a.along) - ORDER.indexOf(b.along))
+
+/** An axis all in one line. */
+function unwrapped(axis: Axis): Axis {
+  const rest = { ...axis }
+  delete rest.wrap
+  return rest
+}
 
 /** Edits of a design. All of them take a design and give a new one; nothing here knows of React. */
 
-export type Along = 'x' | 'y'
+export type Along = 'x' | 'y' | 'block_x' | 'block_y'
 export type Typed = number | string | null | undefined
 
 export const axisIndex = (design: Design, along: Along) =>
@@ -17,6 +29,7 @@ export function changeAxis(design: Design, along: Along, change: Partial<Axis>):
   return {
     ...design,
     off: [],
+    overrides: {},
     axes: design.axes.map((axis) => (axis.along === along ? { ...axis, ...change } : axis)),
   }
 }
@@ -60,8 +73,7 @@ export function changeSpacing(
     spacing === 'list'
       ? { parameter, along, values: [...planned] }
       : { parameter, along, from: first, to: last, count: Math.max(2, planned.length), spacing }
-  const axes = along === 'x' ? [changed, ...rest] : [...rest, changed]
-  return { ...design, off: [], axes }
+  return { ...design, off: [], axes: inOrder([changed, ...rest]) }
 }
 
 interface Range {
@@ -117,8 +129,12 @@ export function changeParameter(
   const axis = axisAlong(design, along)
   if (!axis || axis.parameter === parameter.key) return design
   if (design.axes.some((other) => other.parameter === parameter.key)) {
-    const swapped = design.axes.map((other) => ({ ...other, along: other.along === 'x' ? 'y' : 'x' }) as Axis)
-    return { ...design, off: [], axes: swapped }
+    const there = design.axes.find((other) => other.parameter === parameter.key)?.along ?? along
+    const swapped = design.axes.map((other) => {
+      if (other.along === along) return unwrapped({ ...other, along: there })
+      return other.along === there ? unwrapped({ ...other, along }) : other
+    })
+    return { ...design, off: [], overrides: {}, axes: inOrder(swapped) }
   }
   const hold = { ...design.hold, [axis.parameter]: middle(planned) }
   const held = hold[parameter.key]
@@ -178,14 +194,79 @@ export function settled<T>(typed: T, planned: unknown): T {
   return typed
 }
 
-/** The values along an axis of a planned plate. */
+type Planned = Pick<Patch, 'settings' | 'set_by_hand' | 'row' | 'column' | 'block'>
+
+/** Which step of an axis a patch stands on, as far as its order goes. */
+const STEP: Record<Along, (patch: Planned) => number> = {
+  x: (patch) => patch.column,
+  y: (patch) => patch.row,
+  block_x: (patch) => patch.block ?? 0,
+  block_y: (patch) => patch.block ?? 0,
+}
+
+/** The values along an axis of a planned plate, in their order; what was set by hand is no step of it. */
 export function plannedValues(
-  patches: { row: number; column: number; settings: Record<string, number> }[],
+  patches: Planned[],
   parameter: string,
   along: Along,
+  wrapped = false,
 ): number[] {
-  return patches
-    .filter((patch) => (along === 'x' ? patch.row === 1 : patch.column === 1))
-    .sort((a, b) => (along === 'x' ? a.column - b.column : a.row - b.row))
-    .map((patch) => patch.settings[parameter] ?? NaN)
+  const step = wrapped ? (patch: Planned) => patch.row * 1e4 + patch.column : STEP[along]
+  const values = new Set<number>()
+  for (const patch of [...patches].sort((a, b) => step(a) - step(b))) {
+    if (!patch.set_by_hand.includes(parameter)) values.add(patch.settings[parameter] ?? NaN)
+  }
+  return [...values]
+}
+
+/** Where one more setting could vary: up the plate first, then as blocks. */
+export function nextAlong(design: Design): Along | null {
+  return ORDER.find((along) => axisIndex(design, along) < 0) ?? null
+}
+
+const MOST_BLOCKS = 3
+
+/** A range of few steps, for blocks; what is counted goes on by ones. */
+function fewer(range: Range, parameter: Parameter): Range {
+  const count = Math.min(range.count, MOST_BLOCKS)
+  return parameter.quantity === 'count'
+    ? { ...range, count, to: range.from + count - 1 }
+    : { ...range, count }
+}
+
+/** Vary one more setting, around what it was held at. */
+export function addAxis(design: Design, along: Along, parameter: Parameter, head: Head): Design {
+  const hold = { ...design.hold }
+  const held = hold[parameter.key]
+  delete hold[parameter.key]
+  const range = firstRange(parameter, held, head)
+  const few = along.startsWith('block') ? fewer(range, parameter) : range
+  const axes = [...design.axes.map(unwrapped), { parameter: parameter.key, along, ...few }]
+  return { ...design, off: [], overrides: {}, hold, axes: inOrder(axes) }
+}
+
+/** Stop varying a setting: it is held at its middle. The last axis of a block moves to where an axis is needed. */
+export function removeAxis(design: Design, along: Along, planned: readonly number[]): Design {
+  const axis = axisAlong(design, along)
+  const rest = design.axes.filter((other) => other.along !== along).map(unwrapped)
+  if (!axis || !rest.some((other) => other.along === 'x' || other.along === 'y')) return design
+  const hold = { ...design.hold, [axis.parameter]: middle(planned) }
+  return { ...design, off: [], overrides: {}, hold, axes: rest }
+}
+
+/** Whether an axis is a ladder that may go on in a new line. */
+export function mayWrap(design: Design, along: Along): boolean {
+  const beside = along === 'x' ? 'y' : along === 'block_x' ? 'block_y' : null
+  return beside !== null && axisIndex(design, beside) < 0
+}
+
+/** A setting of one patch, set by hand; null gives it back to the axes. */
+export function setByHand(design: Design, id: string, key: string, value: Typed): Design {
+  const overrides = { ...design.overrides }
+  const changed = { ...overrides[id] }
+  if (value === null || value === undefined) delete changed[key]
+  else changed[key] = value
+  if (Object.keys(changed).length > 0) overrides[id] = changed
+  else delete overrides[id]
+  return { ...design, overrides }
 }

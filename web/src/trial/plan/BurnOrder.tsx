@@ -1,0 +1,57 @@
+import { Box, Flex, Text } from '@chakra-ui/react'
+import { Play, Square } from 'lucide-react'
+import { memo } from 'react'
+import type { Design, Plate } from '../../api/types'
+import { Button } from '../../shared/Button'
+import { Choice } from '../../shared/Fields'
+import { minutes } from '../../shared/words'
+import type { Change } from './useDesign'
+
+interface BurnOrderProps {
+  order: Design['order']
+  plate: Plate
+  playing: boolean
+  onPlay: () => void
+  change: Change
+}
+
+/** The order of burning, what it is worth, and playing it on the plate. */
+export const BurnOrder = memo(function BurnOrder({ order, plate, playing, onPlay, change }: BurnOrderProps) {
+  const { least_apart: apart, best_apart: best, shortest_wait_s: wait } = plate.cooling
+  return (
+    <Box mt="2">
+      <Flex align="center" gap="2" wrap="wrap">
+        <Choice
+          label="Order"
+          value={order}
+          onPick={(chosen) => change((design) => ({ ...design, order: chosen as Design['order'] }))}
+          options={[
+            { value: 'weakest_first', label: 'weakest first' },
+            { value: 'rows', label: 'row by row' },
+            { value: 'scattered', label: 'scattered' },
+          ]}
+        />
+        <Button
+          size="sm"
+          minH="34px"
+          onClick={onPlay}
+          aria-label={playing ? 'Stop playing the order' : 'Play the order on the plate'}
+        >
+          {playing ? <Square size={15} /> : <Play size={15} />}
+        </Button>
+      </Flex>
+      {wait !== null && (
+        <Text fontSize="14px" color="ink2" mt="1">
+          Neighbours wait {shortTime(wait)} at least
+          {apart !== null && `, ${apart} ${apart === 1 ? 'patch' : 'patches'} apart`}
+          {order === 'scattered' && best !== null && ` of ${best} possible`}. Ways between:{' '}
+          {minutes(plate.travel_seconds)} min.
+        </Text>
+      )}
+    </Box>
+  )
+})
+
+function shortTime(seconds: number): string {
+  return seconds < 100 ? `${Number(seconds.toPrecision(2))} s` : `${minutes(seconds)} min`
+}

@@ -1,0 +1,49 @@
+import { Flex } from '@chakra-ui/react'
+import { memo } from 'react'
+import type { Design, Process } from '../../api/types'
+import { FigureField } from './FigureField'
+import { Fold } from './Fold'
+import { DOSE } from './lengths'
+import { Sentences } from './Sentences'
+import type { Change } from './useDesign'
+
+interface DoseLimitsProps {
+  design: Design
+  process: Process
+  errors: ReadonlyMap<string, string>
+  change: Change
+  settle: () => void
+}
+
+type Limit = 'dose_floor_j_mm' | 'dose_floor_j_mm2' | 'dose_ceiling_j_mm' | 'dose_ceiling_j_mm2'
+
+/** Extremes that stay bare, by their dose. */
+export const DoseLimits = memo(function DoseLimits(props: DoseLimitsProps) {
+  const { design, process, errors, change, settle } = props
+  const suffix = process.dose_key === 'dose_j_mm' ? 'j_mm' : 'j_mm2'
+  const keys = [`dose_floor_${suffix}`, `dose_ceiling_${suffix}`] as [Limit, Limit]
+  const [floor, ceiling] = keys.map((key) => design[key])
+  const says =
+    [floor && `below ${floor}`, ceiling && `above ${ceiling}`].filter(Boolean).join(' and ') || 'no extremes'
+  return (
+    <Fold title="Leave out" says={floor || ceiling ? `${says} ${process.dose_unit}` : says}>
+      <Flex gap="2">
+        {keys.map((key, i) => (
+          <FigureField
+            key={key}
+            name={`${i === 0 ? 'below' : 'above'} ${process.dose_unit}`}
+            label={i === 0 ? 'Least dose' : 'Greatest dose'}
+            value={design[key]}
+            parameter={DOSE}
+            error={errors.get(key)}
+            onType={(text) => change((now) => ({ ...now, [key]: text.trim() === '' ? null : text }), key)}
+            onLeave={settle}
+          />
+        ))}
+      </Flex>
+      {keys.map((key) => (
+        <Sentences key={key} errors={errors} about={key} />
+      ))}
+    </Fold>
+  )
+})

@@ -1,0 +1,85 @@
+import { Box, Flex } from '@chakra-ui/react'
+import { memo } from 'react'
+import type { Design } from '../../api/types'
+import { Choice, TextField } from '../../shared/Fields'
+import { FigureField } from './FigureField'
+import { LENGTH } from './lengths'
+import { Sentences } from './Sentences'
+import type { Change } from './useDesign'
+
+interface PatchSettingsProps {
+  patch: Design['patch']
+  /** Lettering is drawn in single lines: hatched processes cannot fill it. */
+  hatched: boolean
+  blocks: boolean
+  errors: ReadonlyMap<string, string>
+  change: Change
+  settle: () => void
+}
+
+const SHAPES = [
+  { value: 'rectangle', label: 'square' },
+  { value: 'disc', label: 'disc' },
+  { value: 'coupon', label: 'coupon' },
+  { value: 'lettering', label: 'letters' },
+]
+
+/** Shape, size and gap of the patches. */
+export const PatchSettings = memo(function PatchSettings(props: PatchSettingsProps) {
+  const { patch, hatched, blocks, errors, change, settle } = props
+  const set = (part: (patch: Design['patch']) => Partial<Design['patch']>, field: string | null) =>
+    change((design) => ({ ...design, patch: { ...design.patch, ...part(design.patch) } }), field)
+  const shapeOf = (shape: string) =>
+    set((now) => {
+      const text = shape === 'lettering' ? (now.text ?? 'Ag5') : undefined
+      return { shape, text, height_mm: shape === 'disc' ? now.width_mm : now.height_mm }
+    }, null)
+  const figure = (key: 'width_mm' | 'height_mm' | 'gap_mm' | 'block_gap_mm', name: string) => (
+    <FigureField
+      name={name}
+      label={`Patch ${name}`}
+      value={patch[key] ?? (key === 'block_gap_mm' ? 8 : undefined)}
+      parameter={LENGTH}
+      error={errors.get(`patch.${key}`)}
+      onType={(text) =>
+        set(
+          () =>
+            patch.shape === 'disc' && key === 'width_mm'
+              ? { width_mm: text, height_mm: text }
+              : { [key]: text },
+          `patch.${key}`,
+        )
+      }
+      onLeave={settle}
+    />
+  )
+  return (
+    <Box>
+      <Choice
+        label="Patch shape"
+        value={patch.shape}
+        onPick={shapeOf}
+        options={hatched ? SHAPES.filter(({ value }) => value !== 'lettering') : SHAPES}
+      />
+      <Flex gap="2" mt="2">
+        {figure('width_mm', patch.shape === 'disc' ? 'diameter' : 'width')}
+        {patch.shape !== 'disc' && figure('height_mm', 'height')}
+        {figure('gap_mm', 'gap')}
+        {blocks && figure('block_gap_mm', 'between blocks')}
+      </Flex>
+      {patch.shape === 'lettering' && (
+        <Box mt="2">
+          <TextField
+            label="Letters"
+            value={patch.text ?? ''}
+            onChange={(event) => {
+              const text = event.currentTarget.value
+              set(() => ({ text }), 'patch.text')
+            }}
+          />
+        </Box>
+      )}
+      <Sentences errors={errors} about="patch" />
+    </Box>
+  )
+})

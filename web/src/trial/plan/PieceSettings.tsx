@@ -1,0 +1,150 @@
+import { Box, Flex, Text } from '@chakra-ui/react'
+import { memo } from 'react'
+import type { Design, Plate } from '../../api/types'
+import { Choice, SelectField } from '../../shared/Fields'
+import { FigureField } from './FigureField'
+import { Fold } from './Fold'
+import { ANGLE, LENGTH } from './lengths'
+import { PieceMap } from './PieceMap'
+import { Sentences } from './Sentences'
+import type { Change } from './useDesign'
+
+interface PieceSettingsProps {
+  piece: Design['piece']
+  place: Design['place']
+  fit: Design['fit']
+  /** Size of the last good plate: a piece begins a little larger. */
+  plate: Plate
+  errors: ReadonlyMap<string, string>
+  change: Change
+  settle: () => void
+}
+
+type PieceShape = 'none' | 'rectangle' | 'disc'
+const CORNER = { at: 'corner' as const, x_mm: 0, y_mm: 0, turn_deg: 0 }
+const FITS = [
+  { value: 'as_given', label: 'as given' },
+  { value: 'more_patches', label: 'as many patches as fit' },
+  { value: 'smaller_patches', label: 'patches shrink to fit' },
+]
+
+/** The scrap at hand, and where on it the plate lies. */
+export const PieceSettings = memo(function PieceSettings(props: PieceSettingsProps) {
+  const { piece, place, fit, plate, errors, change, settle } = props
+  const shape: PieceShape = piece?.shape ?? 'none'
+  const take = (chosen: PieceShape) =>
+    change((design) => {
+      if (chosen === 'none') return { ...design, piece: null, place: CORNER, fit: 'as_given' }
+      const width = Math.ceil(plate.plate.width_mm / 10) * 10 + 10
+      const height = Math.ceil(plate.plate.height_mm / 10) * 10 + 10
+      const side = chosen === 'disc' ? Math.ceil(Math.hypot(width, height) / 10) * 10 : width
+      const margin_mm = design.piece?.margin_mm ?? 2
+      return {
+        ...design,
+        piece: { shape: chosen, width_mm: side, height_mm: chosen === 'disc' ? side : height, margin_mm },
+        place: { ...CORNER, at: 'centre' },
+      }
+    })
+  const pieceFigure = (key: 'width_mm' | 'height_mm' | 'margin_mm', name: string) => (
+    <FigureField
+      name={name}
+      label={`Piece ${name}`}
+      value={piece?.[key]}
+      parameter={LENGTH}
+      error={errors.get(`piece.${key}`)}
+      onType={(text) =>
+        change((design) => {
+          if (!design.piece) return design
+          const both = design.piece.shape === 'disc' && key === 'width_mm' ? { height_mm: text } : {}
+          return { ...design, piece: { ...design.piece, [key]: text, ...both } }
+        }, `piece.${key}`)
+      }
+      onLeave={settle}
+    />
+  )
+  const placeFigure = (key: 'x_mm' | 'y_mm' | 'turn_deg', name: string) => (
+    <FigureField
+      name={name}
+      label={`Place ${name}`}
+      value={(place ?? CORNER)[key]}
+      parameter={key === 'turn_deg' ? ANGLE : LENGTH}
+      error={errors.get(`place.${key}`)}
+      onType={(text) =>
+        change(
+          (design) => ({ ...design, place: { ...(design.place ?? CORNER), [key]: text } }),
+          `place.${key}`,
+        )
+      }
+      onLeave={settle}
+    />
+  )
+  const says = piece
+    ? `${shape} ${piece.width_mm}${shape === 'disc' ? '' : ` x ${piece.height_mm}`} mm, ${(place ?? CORNER).at === 'centre' ? 'in the middle' : 'by the corner'}`
+    : 'just as large as the plate'
+  return (
+    <Fold title="Piece" says={says}>
+      <Choice
+        label="Piece"
+        value={shape}
+        onPick={(chosen) => take(chosen as PieceShape)}
+        options={[
+          { value: 'none', label: 'as the plate' },
+          { value: 'rectangle', label: 'rectangle' },
+          { value: 'disc', label: 'disc' },
+        ]}
+      />
+      {piece && (
+        <>
+          <Box my="2">
+            <PieceMap plate={plate} />
+          </Box>
+          <Flex gap="2" mt="2">
+            {pieceFigure('width_mm', shape === 'disc' ? 'diameter' : 'width')}
+            {shape !== 'disc' && pieceFigure('height_mm', 'depth')}
+            {pieceFigure('margin_mm', 'margin')}
+          </Flex>
+          <Flex gap="2" mt="2" align="flex-end">
+            <Box flex="1.6">
+              <SelectField
+                label="From the"
+                value={(place ?? CORNER).at}
+                onPick={(at) =>
+                  change((design) => ({
+                    ...design,
+                    place: {
+                      ...CORNER,
+                      turn_deg: design.place?.turn_deg ?? 0,
+                      at: at as 'corner' | 'centre',
+                    },
+                  }))
+                }
+                options={[
+                  { value: 'corner', label: 'corner' },
+                  { value: 'centre', label: 'middle' },
+                ]}
+              />
+            </Box>
+            {placeFigure('x_mm', 'right')}
+            {placeFigure('y_mm', 'up')}
+            {placeFigure('turn_deg', 'turn')}
+          </Flex>
+          <Box mt="2">
+            <SelectField
+              label="Fit"
+              value={fit ?? 'as_given'}
+              onPick={(chosen) => change((design) => ({ ...design, off: [], fit: chosen as Design['fit'] }))}
+              options={FITS}
+            />
+          </Box>
+        </>
+      )}
+      {errors.has('fit') && (
+        <Text role="alert" color="emberOnSoft" fontSize="13px">
+          {errors.get('fit')}
+        </Text>
+      )}
+      <Sentences errors={errors} about="piece" />
+      <Sentences errors={errors} about="place" />
+    </Fold>
+  )
+})
