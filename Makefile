@@ -50,7 +50,10 @@ build: $(STAMPS)/runtime $(STAMPS)/web
 
 chromium:
 	@test -x /usr/bin/chromium || { apt-get update -qq && apt-get install -y -qq chromium; }
-	@command -v rsvg-convert >/dev/null || { apt-get update -qq && apt-get install -y -qq librsvg2-bin; }
+	@for reader in rsvg-convert:librsvg2-bin ogr2ogr:gdal-bin pdftotext:poppler-utils zbarimg:zbar-tools; do \
+		command -v $${reader%%:*} >/dev/null || { apt-get update -qq && \
+			apt-get install -y -qq --no-install-recommends $${reader##*:}; }; \
+	done
 
 # --- using -----------------------------------------------------------------------------------------------
 

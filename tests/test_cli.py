@@ -37,6 +37,16 @@ class PlanTest(CliCase):
         path.write_text(json.dumps(document or trial_document()))
         return path
 
+    def test_drawings_in_parts_and_sheets_to_print(self):
+        from tests.made import WREN
+
+        few = trial_document(machine={**WREN, "distinct_settings": 5, "trace_power_pct": 1})
+        args = ["--svg", "p.svg", "--dxf", "p.dxf", "--pdf", "p.pdf", "--trace", "t.gcode"]
+        self.assertEqual(self.run_rezept("plan", self.trial(few), *args).returncode, 0)
+        parts = [f"p.{n}of3.{kind}" for n in (1, 2, 3) for kind in ("dxf", "svg")]
+        self.assertEqual(self.listing(), sorted([*parts, "p.pdf", "t.gcode", "trial.json"]))
+        self.assertIn("3 parts", self.run_rezept("plan", self.trial(few), "--svg", "-").stderr.decode())
+
     def test_all_four_files(self):
         done = self.run_rezept(
             "plan", self.trial(), "--svg", "p.svg", "--gcode", "p.gcode", "--csv", "p.csv", "--json", "p.json"

@@ -69,30 +69,41 @@ def _read_input(source: str) -> bytes:
 @main.command()
 @click.argument("trial")
 @click.option("--svg", metavar="FILE", help="Write the plate as a drawing.")
+@click.option("--dxf", metavar="FILE", help="Write the plate as a drawing with a layer for each setting.")
 @click.option("--gcode", metavar="FILE", help="Write the plate as a program.")
+@click.option("--trace", metavar="FILE", help="Write the program that shows the outline at harmless power.")
 @click.option("--csv", metavar="FILE", help="Write the settings sheet.")
-@click.option(
-    "--json", "json_", metavar="FILE", help="Write the plate file: every patch with settings, dose, warnings."
-)
+@click.option("--pdf", metavar="FILE", help="Write the settings sheet to print.")
+@click.option("--json", "json", metavar="FILE", help="Write the plate file: every patch with settings, dose, warnings.")
 @_says_why
-def plan(trial: str, svg: str | None, gcode: str | None, csv: str | None, json_: str | None) -> None:
+def plan(trial: str, **files_named: str | None) -> None:
     """Plan TRIAL (a rezept-trial file, or - for standard input) and write its files.
 
-    FILE may be - for standard output, once. Either all files are written or none. Without any, a summary is
-    printed. Exit code 2 and one sentence where something cannot be.
+    FILE may be - for standard output, once. Either all files are written or none. Where the machine takes only so
+    many settings in a file, drawings come in parts: plate.1of3.svg. Without any file, a summary is printed. Exit code
+    2 and one sentence where something cannot be.
     """
     plate = plan_trial(read_trial_file(_read_input(trial)))
-    wanted = {kind: file for kind, file in (("svg", svg), ("gcode", gcode), ("csv", csv), ("json", json_)) if file}
+    wanted = {kind: file for kind, file in files_named.items() if file}
     if list(wanted.values()).count("-") > 1:
         raise InvalidInput("Only one file can go to standard output.")
     names = [Path(file).resolve() for file in wanted.values() if file != "-"]
     if len(set(names)) < len(names):
         raise InvalidInput("Two of the files have the same name.")
     files = exporting.written_files(plate, list(wanted))
-    exporting.write_all({Path(wanted[kind]): data for kind, data in files.items() if wanted[kind] != "-"})
-    for kind, data in files.items():
-        if wanted[kind] == "-":
-            sys.stdout.buffer.write(data)
+    printed = next((parts for kind, parts in files.items() if wanted[kind] == "-"), [])
+    if len(printed) > 1:
+        raise InvalidInput(f"This file comes in {len(printed)} parts; name it, standard output takes one.")
+    exporting.write_all(
+        {
+            exporting.part_name(Path(wanted[kind]), number, len(parts)): data
+            for kind, parts in files.items()
+            for number, data in enumerate(parts, start=1)
+            if wanted[kind] != "-"
+        }
+    )
+    for data in printed:
+        sys.stdout.buffer.write(data)
     warnings = [*plate.warnings, *(warning for patch in plate.patch_warnings for warning in patch)]
     if "-" not in wanted.values():
         minutes, seconds = divmod(round(plate.total_seconds), 60)

@@ -115,9 +115,10 @@ class WalkTest(BrowserCase):
         self.assertEqual(groups["patch-B1"][0].get("data-passes"), "2")
         self.assertNotIn("patch-B3", groups)
 
-        rows = {row["patch"]: row for row in csv.DictReader(io.StringIO(files["csv"].decode()))}
-        self.assertEqual((rows["A2"]["speed_mm_s"], rows["A2"]["power_pct"], rows["B3"]["burn"]), ("15", "60", "no"))
-        self.assertAlmostEqual(float(rows["A2"]["dose_j_mm"]), 36 / 15, places=4)
+        rows = {row["patches"]: row for row in csv.DictReader(io.StringIO(files["csv"].decode()))}
+        self.assertEqual((rows["A2"]["speed mm/s"], rows["A2"]["power %"]), ("15", "60"))
+        self.assertNotIn("B3", rows)
+        self.assertAlmostEqual(float(rows["A2"]["dose J/mm"]), 36 / 15, places=4)
 
     def burn(self):
         """The conditions of last time are there already; one click logs the burn."""

@@ -1,6 +1,5 @@
 """SVG, CSV and JSON files, each read back by something that is not our writer."""
 
-import csv
 import io
 import json
 import re
@@ -19,7 +18,6 @@ from rezept.core.parameters import PARAMETERS
 from rezept.core.plan import plan
 from rezept.formats.naming import distinct_colours
 from rezept.formats.plate_file import write_plate_file
-from rezept.formats.sheet import write_sheet
 from rezept.formats.strict_json import read_json, write_json
 from rezept.formats.svg import write_svg
 from rezept.formats.trial_file import read_trial_file, write_trial_file
@@ -215,28 +213,6 @@ class SvgTest(unittest.TestCase):
             beside = (round((x + 8 + 1.0) * scale), middle[1])
             self.assertNotEqual(picture.getpixel(middle), (255, 255, 255))
             self.assertEqual(picture.getpixel(beside), (255, 255, 255))
-
-
-class SheetTest(unittest.TestCase):
-    def test_one_line_a_patch_in_burn_order(self):
-        plate = planned(trial_document(code="7K3Q-T014.1", order="weakest_first", off=["A1"]))
-        rows = list(csv.DictReader(io.StringIO(write_sheet(plate).decode())))
-        self.assertEqual(len(rows), 12)
-        burned = [row for row in rows if row["burn"] == "yes"]
-        self.assertEqual([row["patch"] for row in burned], [plate.ids[i] for i in plate.order])
-        self.assertEqual([int(row["turn"]) for row in burned], list(range(1, 12)))
-        self.assertEqual((rows[-1]["patch"], rows[-1]["turn"]), ("A1", ""))
-        for row in burned:
-            i = plate.ids.index(row["patch"])
-            self.assertEqual(float(row["speed_mm_s"]), plate.settings["speed_mm_s"][i])
-            self.assertAlmostEqual(float(row["dose_j_mm"]), plate.dose[i], places=4)
-            self.assertEqual(row["plate"], "7K3Q-T014.1")
-
-    def test_warnings_stand_in_their_line(self):
-        plate = planned(trial_document(starting_dose_j_mm=1.0))
-        rows = {row["patch"]: row for row in csv.DictReader(io.StringIO(write_sheet(plate).decode()))}
-        self.assertIn("may catch fire", rows["A1"]["warnings"])
-        self.assertEqual(rows["A4"]["warnings"], "")
 
 
 if __name__ == "__main__":

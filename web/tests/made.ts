@@ -73,6 +73,7 @@ export const wren: Head = {
     hears_settings: false,
     distinct_settings: null,
     shows: {},
+    units: {},
   },
 }
 

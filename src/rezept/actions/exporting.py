@@ -13,7 +13,7 @@ from rezept.actions.people import Member, require
 from rezept.actions.planning import log_trial, plan_design
 from rezept.core.errors import NotFound, Refused, RezeptError
 from rezept.core.plan import Plate, plan, read_trial
-from rezept.formats.targets import TARGETS, Target, check_target, refuse_unresolved
+from rezept.formats.targets import TARGETS, Target, check_target, numbered_suffix, parts_of, refuse_unresolved
 from rezept.store import trials as trial_table
 from rezept.store.errors import Stale
 
@@ -42,7 +42,11 @@ def offered(plate: Plate) -> list[dict[str, Any]]:
             check_target(target, plate)
         except Refused as error:
             refused = error.sentence
-        files.append({"kind": target.key, "name": target.name, "suffix": target.suffix, "refused": refused})
+        count = 1 if refused else len(parts_of(target, plate))
+        for number in range(1, count + 1):
+            name = target.name if count == 1 else f"{target.name}, {number} of {count}"
+            suffix = numbered_suffix(target, number, count)
+            files.append({"kind": target.key, "part": number, "name": name, "suffix": suffix, "refused": refused})
     return files
 
 
@@ -68,8 +72,8 @@ def freeze_latest(shop: Shop, by: Member, trial_id: int, edit: int) -> int:
         return int(latest["number"])
 
 
-def file_of(shop: Shop, trial_id: int, revision: int, kind: str) -> tuple[str, Target, bytes]:
-    """Name, kind and bytes of a frozen revision's file."""
+def file_of(shop: Shop, trial_id: int, revision: int, kind: str, part: int = 1) -> tuple[str, Target, bytes]:
+    """Name, kind and bytes of a frozen revision's file, or of one of its numbered parts."""
     target = target_named(kind)
     with shop.database.reading() as db:
         frozen = trial_table.revision(db, trial_id, revision)
@@ -77,14 +81,23 @@ def file_of(shop: Shop, trial_id: int, revision: int, kind: str) -> tuple[str, T
         raise NotFound("There are no files of a draft; get the files first.", "revision")
     plate = plate_of(frozen["plate"])
     check_target(target, plate)
-    return f"{plate.trial.code}{target.suffix}", target, target.write(plate)
+    parts = parts_of(target, plate)
+    if not 1 <= part <= len(parts):
+        raise NotFound(f"There is no part {part} of this file; it has {len(parts)}.", "part")
+    return f"{plate.trial.code}{numbered_suffix(target, part, len(parts))}", target, target.write(parts[part - 1])
 
 
-def written_files(plate: Plate, kinds: list[str]) -> dict[str, bytes]:
-    """The bytes of several files of one plate, or the refusal of the first that cannot be."""
+def written_files(plate: Plate, kinds: list[str]) -> dict[str, list[bytes]]:
+    """The bytes of several files of one plate, part by part, or the refusal of the first that cannot be."""
     for kind in kinds:
         check_target(target_named(kind), plate)
-    return {kind: target_named(kind).write(plate) for kind in kinds}
+    targets = {kind: target_named(kind) for kind in kinds}
+    return {kind: [target.write(part) for part in parts_of(target, plate)] for kind, target in targets.items()}
+
+
+def part_name(file: Path, number: int, count: int) -> Path:
+    """``plate.svg`` is ``plate.2of3.svg`` where it is the second of three."""
+    return file if count == 1 else file.with_name(f"{file.stem}.{number}of{count}{file.suffix}")
 
 
 def write_all(files: Mapping[Path, bytes]) -> None:

@@ -9,6 +9,7 @@ from typing import Any
 from rezept.core.errors import InvalidInput
 from rezept.core.fields import Fields
 from rezept.core.parameters import ALL_SOURCES, PARAMETERS
+from rezept.core.units import UNITS
 
 SOURCES: dict[str, tuple[str, float]] = {
     # name for people, usual wavelength in nm
@@ -93,6 +94,7 @@ class Machine:
     hears_settings: bool
     distinct_settings: int | None
     shows: tuple[tuple[str, float], ...]
+    units: tuple[tuple[str, str], ...]
     head: Head
 
     def document(self) -> dict[str, Any]:
@@ -100,7 +102,7 @@ class Machine:
         document: dict[str, Any] = {
             field.name: getattr(self, field.name)
             for field in dataclass_fields(self)
-            if field.name not in ("head", "pulse_widths", "frequency_khz", "shows")
+            if field.name not in ("head", "pulse_widths", "frequency_khz", "shows", "units")
         }
         document["frequency_khz"] = None if self.frequency_khz is None else list(self.frequency_khz)
         document["pulse_widths"] = (
@@ -116,6 +118,7 @@ class Machine:
             ]
         )
         document["shows"] = dict(self.shows)
+        document["units"] = dict(self.units)
         document["head"] = self.head.document()
         return document
 
@@ -158,6 +161,17 @@ def _pulse_width(fields: Fields) -> PulseWidth:
 
 def _shows(fields: Fields) -> tuple[tuple[str, float], ...]:
     pairs = tuple((key, fields.number(key, above=0.0)) for key in PARAMETERS if key in fields.data)
+    fields.finish()
+    return pairs
+
+
+def _units(fields: Fields) -> tuple[tuple[str, str], ...]:
+    """What its own control counts in, by quantity: ``{"speed": "mm/min"}``."""
+    pairs = tuple(
+        (quantity, fields.choice(quantity, [unit.symbol for unit in units]))
+        for quantity, units in UNITS.items()
+        if quantity in fields.data
+    )
     fields.finish()
     return pairs
 
@@ -218,6 +232,7 @@ def read_machine(fields: Fields) -> Machine:
         hears_settings=fields.flag("hears_settings", False),
         distinct_settings=fields.whole("distinct_settings", None, at_least=1),
         shows=_shows(fields.inner("shows", {})),
+        units=_units(fields.inner("units", {})),
         head=_head(fields.inner("head", {})),
     )
     fields.finish()

@@ -1,7 +1,8 @@
-"""The plate as G-code: millimetres, absolute, one program.
+"""The plate as G-code: millimetres, absolute, one program; see `docs/formats/program.md`.
 
-Beam words: `M3` arms it at constant power, every move names its S, and every move that must not burn has S0.
-`G0` travels, `G1` runs at the patch's speed. What these words cannot say is refused, see `carries`.
+Beam words: `M3` arms it at constant power, `M4` at a power that falls where the head slows; every move names its S,
+and every move that must not burn has S0. `G0` travels, `G1` runs at the patch's speed, `Z` moves the focus where the
+machine has it. What no word says travels as a structured comment, where the machine reads those; else it is refused.
 """
 
 from __future__ import annotations
@@ -30,15 +31,22 @@ _CARRIED = frozenset(
 )
 
 
+def told_by_word(key: str, machine: Machine) -> bool:
+    """Whether a word of the program, or the lines it draws, say a setting."""
+    return (
+        key in _CARRIED
+        or (key == "focus_offset_mm" and machine.focus_by_z)
+        or (key == "air_level" and machine.air in ("none", "on_off"))
+    )
+
+
 def _cannot_say(key: str, values: NDArray[np.float64], machine: Machine) -> bool:
     """Whether these values of a setting would be burned differently from what the plan says."""
-    if key in _CARRIED:
+    if told_by_word(key, machine) or machine.hears_settings:
         return False
-    if key == "air_level":
-        # M8 and M9 are on and off; a machine with two levels would not know which is meant.
-        return bool(values.max() > 0) and machine.air != "on_off"
     varies = bool(np.ptp(values) > 0)
-    if key in ("focus_offset_mm", "step_down_mm", "on_delay_us", "off_delay_us", "air_kpa"):
+    if key in ("focus_offset_mm", "step_down_mm", "on_delay_us", "off_delay_us", "air_kpa", "air_level"):
+        # Left at nothing, they are what the machine does by itself.
         return varies or bool(np.any(values != 0))
     return True
 
@@ -100,10 +108,13 @@ def _hatch(burn: Burn, feed: str, power: str, known: Texts) -> Iterator[str]:
     yield from _blocks(template, lines, known)
 
 
-def _outline(points: NDArray[np.float64], feed: str, power: str, dwell_ms: float, known: Texts) -> Iterator[str]:
+def _outline(
+    points: NDArray[np.float64], feed: str, power: str, dwell_ms: float, rearm: str, known: Texts
+) -> Iterator[str]:
     yield "G0X%sY%sS0\n" % tuple(_number(value) for value in (np.round(points[0], 3) + 0.0).tolist())
     if dwell_ms > 0:
-        yield f"M3S{power}\nG4P{_number(dwell_ms / 1000)}\n"
+        # The beam stands still here: only constant power burns.
+        yield f"M3S{power}\nG4P{_number(dwell_ms / 1000)}\n{rearm}"
     yield from _blocks(f"G1X%sY%sF{feed}S{power}\n", points[1:], known)
 
 
@@ -111,17 +122,51 @@ def _air(settings: Mapping[str, float]) -> str:
     return "M8\n" if settings.get("air_level", 0) > 0 else "M9\n"
 
 
-def _burn(burn: Burn, full_scale: float, known: Texts) -> Iterator[str]:
+def _told(burn: Burn, machine: Machine) -> str:
+    """The structured comment of what no word says: ``;REZEPT frequency_khz=30 pulse_width_ns=200``."""
+    if not machine.hears_settings:
+        return ""
+    untold = [f"{key}={value:.10g}" for key, value in burn.settings.items() if not told_by_word(key, machine)]
+    return f";REZEPT {' '.join(untold)}\n" if untold else ""
+
+
+def _burn(burn: Burn, machine: Machine, z: bool, known: Texts) -> Iterator[str]:
     feed = _number(burn.settings["speed_mm_s"] * 60)
-    power = _number(burn.settings["power_pct"] / 100 * full_scale)
+    power = _number(burn.settings["power_pct"] / 100 * machine.s_at_full_power)
     told = " ".join([f"{key}={value:.10g}" for key, value in burn.settings.items()])
     yield f"; {burn.kind} {_plain_comment(burn.name)}: {told}\n"
-    yield "M3S0\n"
+    yield _told(burn, machine)
+    if z:
+        yield f"G0Z{_number(burn.settings.get('focus_offset_mm', 0.0))}S0\n"
+    yield f"{arming(machine)}S0\n"
     if len(burn.hatch):
         yield from _hatch(burn, feed, power, known)
+    rearm = "M4S0\n" if machine.power_mode == "follows_speed" else ""
     for points in burn.outlines:
-        yield from _outline(points, feed, power, burn.settings.get("pierce_dwell_ms", 0.0), known)
+        yield from _outline(points, feed, power, burn.settings.get("pierce_dwell_ms", 0.0), rearm, known)
     yield "M5S0\n"
+
+
+def arming(machine: Machine) -> str:
+    """The word that arms the beam as the machine's power goes."""
+    return "M4" if machine.power_mode == "follows_speed" else "M3"
+
+
+def header(plate: Plate, what: str) -> list[str]:
+    """What a program says of itself before it moves."""
+    trial = plate.trial
+    machine = trial.machine
+    mode = "power falls with the speed" if machine.power_mode == "follows_speed" else "constant power"
+    focus = ["Z0 is in focus, Z up is away from the piece"] if machine.focus_by_z else []
+    said = [
+        f"Rezept {__version__}, {what} {trial.code or 'without code'} {trial.title}".rstrip(),
+        f"{trial.material.title}, {trial.process.name}",
+        f"{machine.name} {machine.head.name}".rstrip() + f", {machine.rated_power_w:g} W",
+        f"work zero: {work_zero(trial)}",
+        f"millimetres, absolute, {mode}, S{machine.s_at_full_power:g} is 100 %",
+        *focus,
+    ]
+    return [_comment(words) for words in said]
 
 
 def write_gcode(plate: Plate) -> bytes:
@@ -134,12 +179,10 @@ def write_gcode(plate: Plate) -> bytes:
     refuse_what_gcode_cannot_say(plate)
     trial = plate.trial
     machine = trial.machine
+    # Labels are drawn in focus; Z is named where any patch is not.
+    z = machine.focus_by_z and bool(np.any(plate.settings.get("focus_offset_mm", np.zeros(1)) != 0))
     parts = [
-        _comment(f"Rezept {__version__}, plate {trial.code or 'without code'} {trial.title}".rstrip()),
-        _comment(f"{trial.material.title}, {trial.process.name}"),
-        _comment(f"{machine.name} {machine.head.name}".rstrip() + f", {machine.rated_power_w:g} W"),
-        _comment(f"work zero: {work_zero(trial)}"),
-        _comment(f"millimetres, absolute, constant power, S{machine.s_at_full_power:g} is 100 %"),
+        *header(plate, "plate"),
         _comment(f"{len(plate.order)} patches, about {plate.total_seconds:.0f} s"),
         "G21\nG90\nG94\nM5S0\n",
     ]
@@ -149,6 +192,6 @@ def write_gcode(plate: Plate) -> bytes:
         if machine.air == "on_off" and _air(burn.settings) != air:
             air = _air(burn.settings)
             parts.append(air)
-        parts += _burn(burn, machine.s_at_full_power, known)
-    parts.append(("M9\n" if air else "") + "G0X0Y0S0\nM5S0\nM2\n")
+        parts += _burn(burn, machine, z, known)
+    parts.append(("M9\n" if air else "") + ("G0Z0S0\n" if z else "") + "G0X0Y0S0\nM5S0\nM2\n")
     return "".join(parts).encode("ascii")

@@ -1,35 +1,124 @@
-"""The settings sheet: one line a patch, to type from where a machine takes no file."""
+"""The settings sheet, to type from where a machine takes no file: one line a distinct setting, in burn order, in the
+units the machine's own control shows. As CSV and as a page to print."""
 
 from __future__ import annotations
 
 import csv
 import io
+from collections.abc import Mapping
+from xml.sax.saxutils import escape
 
+from rezept.core.machine import Machine
+from rezept.core.parameters import PARAMETERS
 from rezept.core.plan import Plate
+from rezept.core.plan.distinct import Distinct, distinct_settings
+from rezept.core.plan.layout import title_words
+from rezept.core.units import UNITS, Unit
+
+_MM_A_PAGE_EDGE = 14
+
+
+def own_unit(machine: Machine, key: str) -> Unit:
+    """The unit in which the machine's control shows a setting."""
+    quantity = PARAMETERS[key].quantity
+    symbol = dict(machine.units).get(quantity)
+    return next((unit for unit in UNITS[quantity] if unit.symbol == symbol), UNITS[quantity][0])
+
+
+def _heading(machine: Machine, key: str) -> str:
+    symbol = own_unit(machine, key).symbol
+    return f"{PARAMETERS[key].name} {'%' if symbol == '%' else symbol}".strip()
+
+
+def _amounts(machine: Machine, settings: Mapping[str, float]) -> list[str]:
+    return [f"{own_unit(machine, key).from_inside(value):.5g}" for key, value in settings.items()]
+
+
+def _warnings(plate: Plate, kind: Distinct) -> str:
+    """What is to be said of these patches, each sentence once."""
+    said = dict.fromkeys(warning.sentence for index in kind.patches for warning in plate.patch_warnings[index])
+    return " ".join(said)
+
+
+def _rows(plate: Plate, keys: list[str]) -> list[list[str]]:
+    """The heading and one row a setting, with the settings `keys` in columns of their own."""
+    machine = plate.trial.machine
+    turn = {index: place for place, index in enumerate(plate.order.tolist(), start=1)}
+    rows = [
+        ["setting", "turns", "patches", *[_heading(machine, key) for key in keys]]
+        + [f"dose {plate.trial.process.dose_unit}".replace("²", "2"), "seconds each", "warnings"]
+    ]
+    for kind in distinct_settings(plate):
+        first = kind.patches[0]
+        rows.append(
+            [
+                str(kind.number),
+                " ".join(str(turn[index]) for index in kind.patches),
+                " ".join(plate.ids[index] for index in kind.patches),
+                *_amounts(machine, {key: kind.settings[key] for key in keys}),
+                f"{plate.dose[first]:.6g}",
+                f"{plate.seconds[first]:.2f}",
+                _warnings(plate, kind),
+            ]
+        )
+    return rows
 
 
 def write_sheet(plate: Plate) -> bytes:
-    """CSV (RFC 4180, UTF-8) in burn order first, patches that do not burn last; units stand in the headings."""
+    """CSV (RFC 4180, UTF-8); units stand in the headings."""
     out = io.StringIO(newline="")
     writer = csv.writer(out)
-    keys = list(plate.settings)
-    dose_key = plate.trial.process.dose_key
-    writer.writerow(["plate", "turn", "patch", "row", "column", "burn", *keys, dose_key, "seconds", "warnings"])
-    burned = plate.order.tolist()
-    for turn, i in enumerate([*burned, *[i for i in range(len(plate.ids)) if not plate.burn[i]]], start=1):
-        burns = bool(plate.burn[i])
-        writer.writerow(
-            [
-                plate.trial.code or "",
-                turn if burns else "",
-                plate.ids[i],
-                int(plate.row[i]),
-                int(plate.column[i]),
-                "yes" if burns else "no",
-                *[f"{plate.settings[key][i]:.10g}" for key in keys],
-                f"{plate.dose[i]:.6g}",
-                f"{plate.seconds[i]:.2f}",
-                " ".join(warning.sentence for warning in plate.patch_warnings[i]),
-            ]
-        )
+    heading, *rows = _rows(plate, list(plate.settings))
+    writer.writerow(["plate", *heading])
+    writer.writerows([plate.trial.code or "", *row] for row in rows)
     return out.getvalue().encode()
+
+
+def write_printed_sheet(plate: Plate) -> bytes:
+    """The same as a PDF of A4 pages, headings repeated, what the labels and cuts take below."""
+    # reportlab takes longer to import than a plan takes; only those who print wait for it.
+    from reportlab.lib.pagesizes import A4, landscape
+    from reportlab.lib.styles import getSampleStyleSheet
+    from reportlab.lib.units import mm
+    from reportlab.platypus import Paragraph, SimpleDocTemplate, Table, TableStyle
+
+    styles = getSampleStyleSheet()
+    small = styles["BodyText"].clone("small", fontSize=8, leading=9.5)
+    # What is the same all over stands once above the table.
+    varied = [key for key, values in plate.settings.items() if len(set(values[plate.burn].tolist())) > 1]
+    heading, *rows = _rows(plate, [key for key in plate.settings if key in (*varied, "speed_mm_s", "power_pct")])
+    table = Table(
+        [[Paragraph(f"<b>{escape(word)}</b>", small) for word in heading]]
+        + [[Paragraph(escape(word), small) for word in row] for row in rows],
+        repeatRows=1,
+        colWidths=_widths(len(heading), landscape(A4)[0] - 2 * _MM_A_PAGE_EDGE * mm),
+    )
+    table.setStyle(TableStyle([("LINEBELOW", (0, 0), (-1, -1), 0.4, "#94876F"), ("VALIGN", (0, 0), (-1, -1), "TOP")]))
+    words = [Paragraph(escape("Settings of " + (plate.trial.code or "a plate without code")), styles["Heading2"])]
+    words.append(Paragraph(escape(" · ".join(title_words(plate.trial)[1:])), small))
+    words.append(table)
+    for what, settings in (("Labels", plate.trial.labels.settings), ("Cut out", plate.trial.cut_out.settings)):
+        if any(part.settings is settings for part in plate.drawn):
+            amounts = zip(settings, _amounts(plate.trial.machine, settings), strict=True)
+            said = ", ".join(f"{_heading(plate.trial.machine, key)}: {amount}" for key, amount in amounts)
+            words.append(Paragraph(escape(f"{what}: {said}"), small))
+    out = io.BytesIO()
+    SimpleDocTemplate(
+        out,
+        pagesize=landscape(A4),
+        title=f"Settings of {plate.trial.code or plate.trial.title}",
+        author="Rezept",
+        leftMargin=_MM_A_PAGE_EDGE * mm,
+        rightMargin=_MM_A_PAGE_EDGE * mm,
+        topMargin=_MM_A_PAGE_EDGE * mm,
+        bottomMargin=_MM_A_PAGE_EDGE * mm,
+        invariant=1,
+    ).build(words)
+    return out.getvalue()
+
+
+def _widths(columns: int, width: float) -> list[float]:
+    """Column widths: the list of patches and the warnings take what the figures leave."""
+    figure = min(48.0, width / (columns + 4))
+    words = (width - figure * (columns - 3)) / 3
+    return [figure, words * 0.6, words, *[figure] * (columns - 4), words * 1.4]

@@ -14,6 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from rezept.core.plan import Plate
+from rezept.core.plan.distinct import distinct_settings
 from rezept.core.plan.drawn import Drawn
 from rezept.core.plan.patches import patch_ways
 from rezept.formats.naming import distinct_colours, settings_name
@@ -48,9 +49,8 @@ def _drawn_group(part: Drawn, number: int, colour: str, page_height_mm: float) -
 def write_svg(plate: Plate) -> bytes:
     """The drawing of a plate; it carries every setting, so nothing has to be refused."""
     trial = plate.trial
-    every = [tuple(plate.settings_of(index).items()) for index in plate.order.tolist()]
-    kinds = list(dict.fromkeys(every))
-    number = {kind: i for i, kind in enumerate(kinds, start=1)}
+    kinds = distinct_settings(plate)
+    kind_of = {index: kind for kind in kinds for index in kind.patches}
     colours = distinct_colours(len(kinds) + 2)
     height = plate.height_mm
     outline = trial.process.toolpath == "outline"
@@ -62,8 +62,9 @@ def write_svg(plate: Plate) -> bytes:
     ]
     for i, part in enumerate(plate.drawn, start=1):
         parts.append(_drawn_group(part, i, colours[-1] if part.kind == "outline" else colours[0], height))
-    for index, kind in zip(plate.order.tolist(), every, strict=True):
-        patch, colour = plate.ids[index], colours[number[kind]]
+    for index in plate.order.tolist():
+        kind = kind_of[index]
+        patch, colour, name = plate.ids[index], colours[kind.number], escape(settings_name(kind.settings))
         ways = [way + (plate.x_mm[index], plate.y_mm[index]) for way in patch_ways(trial.patch)]
         shape = "".join(_path(way, height) for way in ways)
         paint = (
@@ -72,9 +73,9 @@ def write_svg(plate: Plate) -> bytes:
             else f'fill="{colour}" fill-rule="evenodd" stroke="none"'
         )
         parts.append(
-            f'<g id="patch-{patch}"><g id="patch-{patch}-setting-{number[kind]}" {paint}{_data(dict(kind))}'
-            f" data-name={quoteattr(settings_name(dict(kind)))}>"
-            f'<title>{patch}: {escape(settings_name(dict(kind)))}</title><path d="{shape}"/></g></g>\n'
+            f'<g id="patch-{patch}"><g id="patch-{patch}-setting-{kind.number}" {paint}{_data(kind.settings)}'
+            f" data-name={quoteattr(settings_name(kind.settings))}>"
+            f'<title>{patch}: {name}</title><path d="{shape}"/></g></g>\n'
         )
     parts.append("</svg>\n")
     return "".join(parts).encode()

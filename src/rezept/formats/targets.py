@@ -7,10 +7,13 @@ from dataclasses import dataclass
 
 from rezept.core.errors import Refused
 from rezept.core.plan import Plate
+from rezept.core.plan.distinct import split
+from rezept.formats.dxf import write_dxf
 from rezept.formats.gcode import refuse_what_gcode_cannot_say, write_gcode
 from rezept.formats.plate_file import write_plate_file
-from rezept.formats.sheet import write_sheet
+from rezept.formats.sheet import write_printed_sheet, write_sheet
 from rezept.formats.svg import write_svg
+from rezept.formats.trace import refuse_a_trace_that_marks, write_trace
 
 
 def _carries_all(_plate: Plate) -> None:
@@ -19,7 +22,11 @@ def _carries_all(_plate: Plate) -> None:
 
 @dataclass(frozen=True)
 class Target:
-    """One kind of file; `burns` tells whether a machine or a person burns from it."""
+    """One kind of file.
+
+    burns : a machine or a person burns from it
+    numbered : it holds only as many distinct settings as the machine takes, and comes in numbered files
+    """
 
     key: str
     name: str
@@ -28,14 +35,21 @@ class Target:
     burns: bool
     write: Callable[[Plate], bytes]
     check: Callable[[Plate], None] = _carries_all
+    numbered: bool = False
 
 
+_GCODE, _CSV = "text/plain", "text/csv"
 TARGETS: dict[str, Target] = {
     target.key: target
     for target in (
-        Target("gcode", "Program (G-code)", ".gcode", "text/plain", True, write_gcode, refuse_what_gcode_cannot_say),
-        Target("svg", "Drawing (SVG)", ".svg", "image/svg+xml", True, write_svg),
-        Target("csv", "Settings sheet (CSV)", ".csv", "text/csv", True, write_sheet),
+        Target("gcode", "Program (G-code)", ".gcode", _GCODE, True, write_gcode, refuse_what_gcode_cannot_say),
+        Target(
+            "trace", "Outline first (G-code)", ".outline.gcode", _GCODE, True, write_trace, refuse_a_trace_that_marks
+        ),
+        Target("svg", "Drawing (SVG)", ".svg", "image/svg+xml", True, write_svg, numbered=True),
+        Target("dxf", "Drawing (DXF)", ".dxf", "image/vnd.dxf", True, write_dxf, numbered=True),
+        Target("pdf", "Settings sheet (PDF)", ".pdf", "application/pdf", True, write_printed_sheet),
+        Target("csv", "Settings sheet (CSV)", ".csv", _CSV, True, write_sheet),
         Target("json", "Plate file (JSON)", ".plate.json", "application/json", False, write_plate_file),
     )
 }
@@ -55,3 +69,13 @@ def check_target(target: Target, plate: Plate) -> None:
     if target.burns:
         refuse_unresolved(plate)
     target.check(plate)
+
+
+def parts_of(target: Target, plate: Plate) -> list[Plate]:
+    """The plate as this target takes it: whole, or in numbered parts that register to each other."""
+    return split(plate, plate.trial.machine.distinct_settings) if target.numbered else [plate]
+
+
+def numbered_suffix(target: Target, number: int, count: int) -> str:
+    """``.svg``, or ``.2of3.svg`` where there are several."""
+    return target.suffix if count == 1 else f".{number}of{count}{target.suffix}"

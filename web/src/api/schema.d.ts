@@ -850,7 +850,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** One file of a frozen revision. */
+        /** One file of a frozen revision, or one of its numbered parts. */
         get: operations["trials_get_file__int_id__revisions__int_revision__files__string_kind__get"];
         put?: never;
         post?: never;
@@ -1419,12 +1419,17 @@ export interface components {
             /** Unit */
             unit: string;
         };
-        /** FileOut */
+        /**
+         * FileOut
+         * @description A file that can be had; `part` counts where it comes in several.
+         */
         FileOut: {
             /** Kind */
             kind: string;
             /** Name */
             name: string;
+            /** Part */
+            part: number;
             /** Refused */
             refused: string | null;
             /** Suffix */
@@ -1703,6 +1708,10 @@ export interface components {
             trace_power_pct: number | null;
             /** Travel Speed Mm S */
             travel_speed_mm_s: number;
+            /** Units */
+            units: {
+                [key: string]: string;
+            };
             /** Wavelength Nm */
             wavelength_nm: number;
         };
@@ -4884,7 +4893,9 @@ export interface operations {
     };
     trials_get_file__int_id__revisions__int_revision__files__string_kind__get: {
         parameters: {
-            query?: never;
+            query?: {
+                part?: number;
+            };
             header?: never;
             path: {
                 id: number;

@@ -72,9 +72,9 @@ def get_files(path: shapes.common.IdPath, body: shapes.common.Edit) -> dict[str,
 
 
 @bp.get("/<int:id>/revisions/<int:revision>/files/<string:kind>")
-def get_file(path: shapes.trials.FilePath) -> Response:
-    """One file of a frozen revision."""
-    name, target, data = exporting.file_of(shop(), path.id, path.revision, path.kind)
+def get_file(path: shapes.trials.FilePath, query: shapes.trials.FileQuery) -> Response:
+    """One file of a frozen revision, or one of its numbered parts."""
+    name, target, data = exporting.file_of(shop(), path.id, path.revision, path.kind, query.part)
     response = make_response(data)
     response.content_type = target.media_type
     response.headers["Content-Disposition"] = f'attachment; filename="{name}"'

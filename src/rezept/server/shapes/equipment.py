@@ -49,6 +49,7 @@ class MachineFacts(Shape):
     hears_settings: bool
     distinct_settings: int | None
     shows: dict[str, float]
+    units: dict[str, str]
 
 
 class HeadFacts(Shape):

@@ -96,7 +96,10 @@ class TextOut(Shape):
 
 
 class FileOut(Shape):
+    """A file that can be had; `part` counts where it comes in several."""
+
     kind: str
+    part: int
     name: str
     suffix: str
     refused: str | None

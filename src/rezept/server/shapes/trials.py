@@ -13,6 +13,10 @@ from rezept.server.shapes.plates import FileOut, PlateOut, TextOut
 from rezept.server.shapes.trial_cards import TrialRow
 
 
+class FileQuery(Shape):
+    part: int = Field(1, ge=1, le=5000)
+
+
 class FilePath(IdPath):
     revision: int = Field(ge=1, le=2**31)
     kind: str = Field(max_length=20)

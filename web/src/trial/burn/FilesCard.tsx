@@ -10,7 +10,7 @@ export function FilesCard({ page }: { page: TrialPageData }) {
       <Section title={`Files of ${page.code}`}>
         {page.files.map((file) =>
           file.refused ? (
-            <Box key={file.kind} py="1.5">
+            <Box key={`${file.kind} ${file.part}`} py="1.5">
               <Text fontWeight="600">{file.name}</Text>
               <Text fontSize="14px" color="emberOnSoft">
                 {file.refused}
@@ -18,8 +18,8 @@ export function FilesCard({ page }: { page: TrialPageData }) {
             </Box>
           ) : (
             <Link
-              key={file.kind}
-              href={`/api/trials/${page.id}/revisions/${page.revision}/files/${file.kind}`}
+              key={`${file.kind} ${file.part}`}
+              href={`/api/trials/${page.id}/revisions/${page.revision}/files/${file.kind}?part=${file.part}`}
               download
               display="flex"
               minH="40px"
