@@ -29,7 +29,9 @@ class TrialTest(ApiCase):
         preview = self.call("POST", f"/api/trials/{page['id']}/preview", json=body)
         self.assertEqual(preview["plate"]["patches"][0]["settings"]["speed_mm_s"], 10.0)
         self.assertEqual(len(preview["plate"]["patches"]), 9)
-        self.assertEqual({file["kind"] for file in preview["files"]}, {"gcode", "svg", "csv", "json"})
+        self.assertEqual(
+            {file["kind"] for file in preview["files"]}, {"gcode", "trace", "svg", "dxf", "csv", "pdf", "json"}
+        )
 
     def test_nonsense_gets_a_sentence_beside_its_field(self):
         page = self.new_trial()
@@ -135,6 +137,12 @@ class BurnTest(ApiCase):
         self.assertEqual(self.call("PUT", reading, 409, json={"edit": 0, "through": 0})["current"]["through"], 3)
         margins = self.call("GET", f"/api/burns/{burn}/decision")["margins"]
         self.assertEqual(len(margins["B2"]), 4)
+        finer = self.call("POST", f"/api/burns/{burn}/finer", 201, json={"failed": "B3", "worked": "B2"})["id"]
+        next_page = self.call("GET", f"/api/trials/{finer}")
+        self.assertIn("Between B3 of T-001", next_page["reason"])
+        self.assertEqual((next_page["against"]["number"], len(next_page["plate"]["patches"])), (1, 7))
+        self.assertTrue(any(words.startswith("power: varied") for words in next_page["against"]["changes"]))
+        self.call("POST", f"/api/burns/{burn}/finer", 400, json={"failed": "Q9", "worked": "B2"})
         body = {"burn": burn, "patch": "B2", "note": "ok"}
         self.call("POST", "/api/recipes", 403, json={**body, "standing": "proven"})
         recipe = self.call("POST", "/api/recipes", 201, json=body)["id"]

@@ -6,18 +6,21 @@ import sqlite3
 from collections.abc import Mapping
 from typing import Any
 
+from rezept.actions.comparing import against_the_one_before
 from rezept.actions.equipment import machine_of, material_of
 from rezept.actions.open_shop import Shop
 from rezept.actions.people import Member, require
 from rezept.actions.starting import start_from_book
 from rezept.actions.typed import Units, resolved
 from rezept.core.errors import InvalidInput, Refused, UnknownKey
+from rezept.core.findings.between import between
 from rezept.core.findings.start import STEPS
 from rezept.core.material import NEVER_BURN
 from rezept.core.plan import Plate, plan, read_trial
 from rezept.core.plan.trial import FORMAT, VERSION
 from rezept.core.process import PROCESSES, known_process
 from rezept.store import book as book_table
+from rezept.store import burns as burn_table
 from rezept.store import changes
 from rezept.store import equipment as equipment_table
 from rezept.store import shop as shop_table
@@ -86,12 +89,13 @@ def next_revision(latest: Row) -> int:
     return int(latest["number"]) + (1 if latest["frozen_at"] else 0)
 
 
-def preview(shop: Shop, trial_id: int, design: Mapping[str, Any], units: Units) -> Plate:
-    """The plate a typed design would give; nothing is stored."""
+def preview(shop: Shop, trial_id: int, design: Mapping[str, Any], units: Units) -> tuple[Plate, dict[str, Any] | None]:
+    """The plate a typed design would give, and what else it changes since the trial before; nothing is stored."""
     plain = resolved(design, units)
     with shop.database.reading() as db:
         trial = trial_table.trial(db, trial_id)
-        return plan_design(db, shop, trial, next_revision(trial_table.latest_number(db, trial_id)), plain)
+        plate = plan_design(db, shop, trial, next_revision(trial_table.latest_number(db, trial_id)), plain)
+        return plate, against_the_one_before(db, trial, plate)
 
 
 def change_draft(shop: Shop, by: Member, trial_id: int, edit: int, design: Mapping[str, Any], units: Units) -> Plate:
@@ -170,5 +174,34 @@ def new_trial(shop: Shop, by: Member, process: str, material_id: int, head_id: i
         _refuse_never_burn(material, head)
         design, reason = first_design(db, process, material, head)
         trial_id = trial_table.add_trial(db, process, head_id, material_id, reason, design, by.id, shop.now())
+        log_trial(db, shop, by, trial_table.trial(db, trial_id), "began")
+        return trial_id
+
+
+def finer_trial(shop: Shop, by: Member, burn_id: int, failed: str, worked: str) -> int:
+    """Begin the finer array between a patch that failed and one that worked; returns the new trial's id."""
+    require(by, "member", "plan arrays")
+    with shop.database.writing() as db:
+        burn = burn_table.burn(db, burn_id)
+        before = trial_table.trial(db, burn["trial_id"])
+        frozen = trial_table.plate_of_revision(db, burn["revision_id"])["plate"]
+        plate = plan(read_trial(frozen["trial"]))
+        axes, hold = between(plate, failed, worked)
+        material = equipment_table.material(db, before["material_id"])
+        _refuse_never_burn(material, equipment_table.head(db, before["head_id"]))
+        document = plate.trial.document()
+        design: dict[str, Any] = {
+            "title": "",
+            "hold": hold,
+            "axes": axes,
+            **{key: document[key] for key in ("patch", "labels", "order")},
+            "off": [],
+            f"starting_{plate.trial.process.dose_key}": float(f"{plate.dose[plate.ids.index(worked)]:.4g}"),
+        }
+        name = f"T-{before['number']:03d}"
+        reason = f"Between {failed} of {name}, which did not come out, and {worked}, which did."
+        trial_id = trial_table.add_trial(
+            db, before["process"], before["head_id"], before["material_id"], reason, design, by.id, shop.now()
+        )
         log_trial(db, shop, by, trial_table.trial(db, trial_id), "began")
         return trial_id

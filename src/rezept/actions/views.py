@@ -5,6 +5,7 @@ from __future__ import annotations
 import sqlite3
 from typing import Any
 
+from rezept.actions.comparing import against_the_one_before
 from rezept.actions.exporting import offered, plate_of
 from rezept.actions.open_shop import Shop
 from rezept.actions.planning import plan_design, plate_code
@@ -178,6 +179,7 @@ def trial_page(shop: Shop, trial_id: int) -> Row:
             "design": latest["design"],
             "plate": document,
             "planned": plate,
+            "against": against_the_one_before(db, trial, plate) if plate else None,
             "problem": problem,
             "burned": burned,
             "planned_burned": planned_burned,

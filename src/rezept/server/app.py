@@ -13,7 +13,7 @@ from rezept.actions.reading import LARGEST_PHOTO_BYTES
 from rezept.actions.safekeeping import Schedule
 from rezept.server import guard, pages, permissions, problems, shapes
 from rezept.server.identity import SESSION_COOKIE
-from rezept.server.routes import book, burns, changes, people, shop, trials
+from rezept.server.routes import arrays, book, burns, changes, people, shop, trials
 
 
 def create_app(opened: Shop, network_names: Sequence[str] | None = None, schedule: Schedule | None = None) -> OpenAPI:
@@ -41,7 +41,7 @@ def create_app(opened: Shop, network_names: Sequence[str] | None = None, schedul
     problems.register(app)
     guard.register(app, network_names)
     permissions.register(app)
-    for subject in (people, shop, changes, trials, burns, book):
+    for subject in (people, shop, changes, trials, burns, book, arrays):
         app.register_api(subject.bp)
     app.register_blueprint(pages.bp)
     missing = permissions.unlisted(app)

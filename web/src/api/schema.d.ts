@@ -4,6 +4,92 @@
  */
 
 export interface paths {
+    "/api/arrays": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The kept arrays, by name. */
+        get: operations["arrays_list_arrays_get"];
+        put?: never;
+        /** Keep the array of a design under a name; one of the same name is replaced. */
+        post: operations["arrays_add_array_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/arrays/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keep an array that came as a file. */
+        post: operations["arrays_bring_in_file_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/arrays/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Retire a kept array. */
+        delete: operations["arrays_retire__int_id__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/arrays/{id}/design": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The array laid round what the book knows of a trial's material and machine; nothing is stored. */
+        post: operations["arrays_get_design__int_id__design_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/arrays/{id}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A kept array as a file for others. */
+        get: operations["arrays_get_file__int_id__file_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/ask": {
         parameters: {
             query?: never;
@@ -50,6 +136,23 @@ export interface paths {
         get: operations["burns_get_decision_burns__int_id__decision_get"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/burns/{id}/finer": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Begin the finer array between a patch that failed and one that worked. */
+        post: operations["burns_add_finer_burns__int_id__finer_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -864,6 +967,18 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /**
+         * Against
+         * @description The burned trial before this one on the same material, and what else is different since.
+         */
+        Against: {
+            /** Changes */
+            changes: string[];
+            /** Number */
+            number: number;
+            /** Trial */
+            trial: number;
+        };
         /** Answer */
         Answer: {
             /** Does Not Work */
@@ -881,6 +996,36 @@ export interface components {
             /** Related */
             related: components["schemas"]["RecipeCard"][];
             start: components["schemas"]["StartOut"];
+        };
+        /**
+         * ArrayDesign
+         * @description What of a design a kept array replaces, and what is to be said of it.
+         */
+        ArrayDesign: {
+            /** Axes */
+            axes: components["schemas"]["AxisOut"][];
+            /** Hold */
+            hold: {
+                [key: string]: number;
+            };
+            /** Notes */
+            notes: string[];
+            /**
+             * Order
+             * @enum {string}
+             */
+            order: "rows" | "weakest_first" | "scattered";
+            patch: components["schemas"]["PatchShapeOut"];
+        };
+        /**
+         * ArrayFile
+         * @description A document of format `rezept-array`.
+         */
+        ArrayFile: {
+            /** Document */
+            document: {
+                [key: string]: unknown;
+            };
         };
         /**
          * AxisOut
@@ -938,6 +1083,16 @@ export interface components {
             keep: number | null;
             /** Latest */
             latest: string | null;
+        };
+        /**
+         * Between
+         * @description Two patches of a plate: the last that failed and the first that worked.
+         */
+        Between: {
+            /** Failed */
+            failed: string;
+            /** Worked */
+            worked: string;
         };
         /** Book */
         Book: {
@@ -1092,7 +1247,7 @@ export interface components {
              * Subject
              * @enum {string}
              */
-            subject: "shop" | "member" | "machine" | "head" | "material" | "lot" | "piece" | "trial" | "recipe";
+            subject: "shop" | "member" | "machine" | "head" | "material" | "lot" | "piece" | "trial" | "recipe" | "array";
             /** Subject Id */
             subject_id: number;
             /** Title */
@@ -1573,6 +1728,27 @@ export interface components {
             };
             words: components["schemas"]["Words"];
         };
+        /**
+         * KeepArray
+         * @description The array of a trial's typed design, to be kept under a name.
+         */
+        KeepArray: {
+            /** Design */
+            design: {
+                [key: string]: unknown;
+            };
+            /** Name */
+            name: string;
+            /** Trial */
+            trial: number;
+            /**
+             * Units
+             * @default {}
+             */
+            units?: {
+                [key: string]: string;
+            };
+        };
         /** KeepRecipe */
         KeepRecipe: {
             /** Burn */
@@ -1595,6 +1771,33 @@ export interface components {
              * @enum {string}
              */
             standing?: "tried" | "proven";
+        };
+        /** KeptArray */
+        KeptArray: {
+            /** At */
+            at: string;
+            /** By Member */
+            by_member: number;
+            /** By Name */
+            by_name: string;
+            /** Document */
+            document: {
+                [key: string]: unknown;
+            };
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /**
+             * Process
+             * @enum {string}
+             */
+            process: "cut" | "line" | "area" | "deep" | "surface" | "photo";
+        };
+        /** KeptArrays */
+        KeptArrays: {
+            /** Arrays */
+            arrays: components["schemas"]["KeptArray"][];
         };
         /** LabelsOut */
         LabelsOut: {
@@ -2018,6 +2221,11 @@ export interface components {
             /** Reason */
             reason: string | null;
         };
+        /** OfTrial */
+        OfTrial: {
+            /** Trial */
+            trial: number;
+        };
         /** ParameterOut */
         ParameterOut: {
             /** Default */
@@ -2206,6 +2414,7 @@ export interface components {
          * @description A plate as it would be, with its lettering and what could be written of it.
          */
         PreviewOut: {
+            against: components["schemas"]["Against"] | null;
             /** Files */
             files: components["schemas"]["FileOut"][];
             plate: components["schemas"]["PlateOut"];
@@ -2672,7 +2881,7 @@ export interface components {
              * Subject
              * @enum {string}
              */
-            subject: "shop" | "member" | "machine" | "head" | "material" | "lot" | "piece" | "trial" | "recipe";
+            subject: "shop" | "member" | "machine" | "head" | "material" | "lot" | "piece" | "trial" | "recipe" | "array";
         };
         /**
          * TextOut
@@ -2778,6 +2987,7 @@ export interface components {
         };
         /** TrialPage */
         TrialPage: {
+            against: components["schemas"]["Against"] | null;
             /** At */
             at: string;
             /** Author */
@@ -2997,6 +3207,187 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    arrays_list_arrays_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptArrays"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+        };
+    };
+    arrays_add_array_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeepArray"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Created"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+        };
+    };
+    arrays_bring_in_file_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ArrayFile"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Created"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+        };
+    };
+    arrays_retire__int_id__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+        };
+    };
+    arrays_get_design__int_id__design_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OfTrial"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ArrayDesign"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+        };
+    };
+    arrays_get_file__int_id__file_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+        };
+    };
     book_ask_ask_get: {
         parameters: {
             query: {
@@ -3106,6 +3497,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Decision"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+        };
+    };
+    burns_add_finer_burns__int_id__finer_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Between"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Created"];
                 };
             };
             /** @description Bad Request */
@@ -3238,7 +3664,7 @@ export interface operations {
     changes_list_changes_get: {
         parameters: {
             query?: {
-                subject?: ("shop" | "member" | "machine" | "head" | "material" | "lot" | "piece" | "trial" | "recipe") | null;
+                subject?: ("shop" | "member" | "machine" | "head" | "material" | "lot" | "piece" | "trial" | "recipe" | "array") | null;
                 id?: number | null;
                 before?: number | null;
                 most?: number;

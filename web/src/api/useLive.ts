@@ -7,6 +7,8 @@ type Event = Pick<Change, 'id' | 'subject' | 'subject_id' | 'by_member'>
 /** What is out of date after somebody changed a thing. */
 export function staleKeys(event: Event): unknown[][] {
   switch (event.subject) {
+    case 'array':
+      return [['arrays'], ['changes']]
     case 'trial':
       return [['trial', event.subject_id], ['trials'], ['ask'], ['changes']]
     case 'recipe':

@@ -7,7 +7,7 @@ from typing import Any
 from flask import Response, make_response, request
 from flask_openapi3 import APIBlueprint
 
-from rezept.actions import burning, deciding, reading
+from rezept.actions import burning, deciding, planning, reading
 from rezept.server import shapes
 from rezept.server.here import me, shop
 
@@ -35,6 +35,12 @@ def put_reading(path: shapes.burns.PatchPath, body: shapes.burns.Score) -> dict[
 def get_decision(path: shapes.common.IdPath) -> dict[str, Any]:
     """The margin of every patch that was read."""
     return deciding.decision(shop(), path.id)
+
+
+@bp.post("/burns/<int:id>/finer", responses={"201": shapes.common.Created})
+def add_finer(path: shapes.common.IdPath, body: shapes.burns.Between) -> tuple[dict[str, Any], int]:
+    """Begin the finer array between a patch that failed and one that worked."""
+    return {"id": planning.finer_trial(shop(), me(), path.id, body.failed, body.worked)}, 201
 
 
 @bp.put("/burns/<int:id>/photos/<string:face>", responses={"200": shapes.burns.FacePhoto})

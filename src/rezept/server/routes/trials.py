@@ -29,8 +29,13 @@ def _page(trial_id: int) -> dict[str, Any]:
     return page
 
 
-def _preview(plate: Plate) -> dict[str, Any]:
-    return {"plate": plate.document(), "texts": _texts(plate), "files": exporting.offered(plate)}
+def _preview(plate: Plate, against: dict[str, Any] | None) -> dict[str, Any]:
+    return {
+        "plate": plate.document(),
+        "texts": _texts(plate),
+        "files": exporting.offered(plate),
+        "against": against,
+    }
 
 
 @bp.get("", responses={"200": shapes.trial_cards.Trials})
@@ -55,7 +60,7 @@ def get_trial(path: shapes.common.IdPath) -> dict[str, Any]:
 @bp.post("/<int:id>/preview", responses={"200": shapes.trials.PreviewOut})
 def preview(path: shapes.common.IdPath, body: shapes.trials.TypedDesign) -> dict[str, Any]:
     """The plate a typed design would give; nothing is stored."""
-    return _preview(planning.preview(shop(), path.id, body.design, body.units))
+    return _preview(*planning.preview(shop(), path.id, body.design, body.units))
 
 
 @bp.put("/<int:id>/design", responses={"200": shapes.trials.TrialPage, "409": shapes.common.Problem})

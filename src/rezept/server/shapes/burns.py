@@ -28,6 +28,13 @@ class Burned(Edit):
     note: str = ""
 
 
+class Between(Shape):
+    """Two patches of a plate: the last that failed and the first that worked."""
+
+    failed: str = Field(max_length=12)
+    worked: str = Field(max_length=12)
+
+
 class NotBurned(Shape):
     not_burned: bool
 

@@ -117,12 +117,21 @@ class Design(Shape):
     starting_dose_j_mm2: float | None = None
 
 
+class Against(Shape):
+    """The burned trial before this one on the same material, and what else is different since."""
+
+    trial: int
+    number: int
+    changes: list[str]
+
+
 class PreviewOut(Shape):
     """A plate as it would be, with its lettering and what could be written of it."""
 
     plate: PlateOut
     texts: list[TextOut]
     files: list[FileOut]
+    against: Against | None
 
 
 class TrialPage(TrialRow):
@@ -133,6 +142,7 @@ class TrialPage(TrialRow):
     plate: PlateOut | None
     texts: list[TextOut]
     problem: ErrorAt | None
+    against: Against | None
     burned: PlateOut | None
     burned_texts: list[TextOut]
     burns: list[BurnOut]

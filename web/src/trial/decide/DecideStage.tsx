@@ -18,6 +18,7 @@ import { PatchTitle, variedKeys } from '../PatchTitle'
 import { OutcomePlate, OutcomeRail } from '../OutcomePlate'
 import { useActivePatch } from '../useActivePatch'
 import { scoresOf, walk } from '../read/scoring'
+import { FinerBetween } from './FinerBetween'
 import { MarginList } from './MarginList'
 
 /** Decide: choose a patch, see how near the cliff is, keep it. */
@@ -80,6 +81,15 @@ export function DecideStage({ page }: { page: TrialPageData }) {
                 neighbours={margins.data?.[patch.id] ?? []}
               />
             </Box>
+            {outcomeOf(patch.id) !== null && page.burns[0] && (
+              <FinerBetween
+                key={`finer ${patch.id}`}
+                burn={page.burns[0].id}
+                patch={patch.id}
+                others={burned.filter((id) => id !== patch.id && outcomeOf(id) !== null)}
+                neighbours={margins.data?.[patch.id] ?? []}
+              />
+            )}
             {outcomeOf(patch.id) !== null && <KeepForm key={patch.id} page={page} patch={patch.id} />}
           </Card>
         ) : (

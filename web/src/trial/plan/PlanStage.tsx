@@ -13,6 +13,7 @@ import type { Along } from './design'
 import { fittingParameters, mayWrap, nextAlong, plannedValues, toggleOff } from './design'
 import { DoseLimits } from './DoseLimits'
 import { HeldSettings } from './HeldSettings'
+import { KeptArrays } from './KeptArrays'
 import { LabelSettings } from './LabelSettings'
 import { LookOut } from './LookOut'
 import { PatchSettings } from './PatchSettings'
@@ -22,6 +23,7 @@ import { Conflict, Totals } from './Totals'
 import { useDesign } from './useDesign'
 import type { DesignHandle } from './useDesign'
 import { useOrderPlay } from './useOrderPlay'
+import { WhatElseChanged } from './WhatElseChanged'
 import { WhatVaries } from './WhatVaries'
 import './plan.css'
 
@@ -135,6 +137,7 @@ function Planning({ page, handle, good, head }: PlanningProps) {
         <Card p="3">
           <Section title="What varies">
             <WhatVaries plate={good.plate} />
+            <WhatElseChanged against={good.against} />
             <Text color="ink2" fontSize="14px" mt="1">
               {page.reason}
             </Text>
@@ -196,6 +199,7 @@ function Planning({ page, handle, good, head }: PlanningProps) {
               settle={settle}
             />
             <DoseLimits design={design} process={process} errors={errors} change={change} settle={settle} />
+            <KeptArrays trial={page.id} process={page.process} design={design} change={change} />
           </Section>
         </Card>
         <Totals page={page} handle={handle} />

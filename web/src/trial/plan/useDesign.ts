@@ -44,7 +44,7 @@ export function useDesign(page: TrialPageData, units: ChosenUnits) {
     ...previewOf(page.id, design, units),
     initialData: () =>
       design === page.design && page.plate
-        ? { plate: page.plate, texts: page.texts, files: page.files }
+        ? { plate: page.plate, texts: page.texts, files: page.files, against: page.against }
         : undefined,
   })
   // While something is being typed that cannot be, the last good plate stays.

@@ -1,0 +1,159 @@
+"""An array without machine and material: kept, shared, and laid round another starting point."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+from typing import Any
+
+import numpy as np
+
+from rezept.core.errors import InvalidInput
+from rezept.core.fields import Fields
+from rezept.core.machine import Machine
+from rezept.core.parameters import PARAMETERS, parameter, unfit_reason
+from rezept.core.plan.axes import Axis, read_axis
+from rezept.core.plan.holding import machine_reason
+from rezept.core.plan.parts import PatchShape, read_patch
+from rezept.core.plan.trial import ORDERS
+from rezept.core.process import PROCESSES, Process
+
+FORMAT = "rezept-array"
+VERSION = 1
+
+
+@dataclass(frozen=True)
+class KeptArray:
+    """What varies and what is held, how the patches look and are ordered."""
+
+    name: str
+    process: Process
+    hold: Mapping[str, float]
+    axes: tuple[Axis, ...]
+    patch: PatchShape
+    order: str
+
+    def document(self) -> dict[str, Any]:
+        return {
+            "format": FORMAT,
+            "version": VERSION,
+            "name": self.name,
+            "process": self.process.key,
+            "hold": dict(self.hold),
+            "axes": [axis.document() for axis in self.axes],
+            "patch": dict(vars(self.patch)),
+            "order": self.order,
+        }
+
+
+def read_array(document: object) -> KeptArray:
+    """A kept array from its document; see `docs/formats/array.md`.
+
+    Raises
+    ------
+    InvalidInput : with the path of the value and a sentence
+    """
+    fields = Fields(document)
+    if fields.take("format") != FORMAT or fields.take("version") != VERSION:
+        raise InvalidInput(f"This is not a kept array of version {VERSION}: its format should be {FORMAT!r}.", "format")
+    process = PROCESSES[fields.choice("process", tuple(PROCESSES))]
+    items = fields.items("axes")
+    if not 1 <= len(items) <= 4:
+        raise InvalidInput(f"An array takes one to four axes, but {len(items)} came.", "axes", len(items), 4)
+    axes = tuple(read_axis(Fields(item, f"axes[{i}]")) for i, item in enumerate(items))
+    for what in ("parameter", "along"):
+        values = [getattr(axis, what) for axis in axes]
+        if len(set(values)) < len(values):
+            raise InvalidInput(f"Two axes have the same {what}.", "axes")
+    hold = fields.inner("hold", {})
+    held = {
+        parameter(key, hold.at(str(key))).key: PARAMETERS[key].checked(hold.data[key], hold.at(key))
+        for key in hold.data
+    }
+    array = KeptArray(
+        name=fields.text("name", empty=False, longest=80),
+        process=process,
+        hold={key: value for key, value in held.items() if key not in {axis.parameter for axis in axes}},
+        axes=axes,
+        patch=read_patch(fields.inner("patch", {}), process),
+        order=fields.choice("order", ORDERS, "rows"),
+    )
+    fields.finish()
+    return array
+
+
+def _limits(machine: Machine, key: str) -> tuple[float, float]:
+    """What a machine can do of a setting."""
+    row = PARAMETERS[key]
+    if key == "speed_mm_s":
+        return row.low, machine.of_head("max_speed_mm_s")
+    if key == "power_pct":
+        return machine.firing_floor_pct, machine.max_power_pct
+    if key == "frequency_khz":
+        return machine.frequency_range(None) or (row.low, row.high)
+    return row.low, row.high
+
+
+def _moved(axis: Axis, centre: float | None, machine: Machine) -> tuple[Axis, str | None]:
+    """An axis with its middle at `centre` and its ends in the same ratio, no farther than the machine goes."""
+    values = np.array(axis.values)
+    middle = float(np.sqrt(values.min() * values.max())) if values.min() > 0 else 0.0
+    factor = 1.0 if centre is None or middle == 0 else centre / middle
+    low, high = _limits(machine, axis.parameter)
+    wanted = values * factor
+    ends = [min(max(end, low), high) for end in (axis.ends or (axis.values[0], axis.values[-1]))]
+    note = None
+    if factor != 1.0 or wanted.min() < low or wanted.max() > high:
+        start, end = ((axis.ends or (axis.values[0], axis.values[-1]))[i] * factor for i in (0, 1))
+        ends = [float(f"{min(max(value, low), high):.3g}") for value in (start, end)]
+        if wanted.min() < low - 1e-9 or wanted.max() > high + 1e-9:
+            row = PARAMETERS[axis.parameter]
+            note = f"{row.name} goes only as far as {machine.name} does ({low:g} to {high:g} {row.unit})"
+    if axis.spacing is None:
+        inside = np.clip(wanted, low, high)
+        figures = tuple(float(f"{value:.3g}") for value in inside) if factor != 1.0 else tuple(inside.tolist())
+        return replace(axis, values=figures), note
+    return replace(axis, values=(ends[0], *axis.values[1:-1], ends[1]), ends=(ends[0], ends[1])), note
+
+
+def laid_round(
+    array: KeptArray, machine: Machine, centre: Mapping[str, float] | None
+) -> tuple[list[dict[str, Any]], dict[str, float], list[str]]:
+    """Axes and held settings of an array on a machine, round a starting point where there is one, and what is to be
+    said of it.
+
+    Speed and power move so that the middle (the mean of ratios) of their range is the starting point's; other
+    settings stay as they are. What is held comes from the starting point where the array does not say it, and what
+    the machine does not have is left out.
+
+    Raises
+    ------
+    InvalidInput : the array varies a setting this machine does not have
+    """
+    notes: list[str] = []
+    axes = []
+    for i, axis in enumerate(array.axes):
+        row = PARAMETERS[axis.parameter]
+        reason = unfit_reason(row, machine.source, machine.motion, array.process.key, machine.name)
+        reason = reason or machine_reason(axis.parameter, max(axis.values), machine)
+        if reason is not None:
+            raise InvalidInput(f"This array varies {row.name}. {reason}", f"axes[{i}].parameter", axis.parameter)
+        known = centre.get(axis.parameter) if centre and axis.parameter in ("speed_mm_s", "power_pct") else None
+        moved, note = _moved(axis, known, machine)
+        axes.append(moved.document())
+        if note:
+            notes.append(note)
+    varied = {axis.parameter for axis in array.axes}
+    hold: dict[str, float] = {}
+    for key, value in {**(centre or {}), **array.hold}.items():
+        if key in varied:
+            continue
+        row = PARAMETERS[key]
+        reason = unfit_reason(row, machine.source, machine.motion, array.process.key, machine.name)
+        if reason or machine_reason(key, value, machine):
+            if key in array.hold:
+                notes.append(f"{row.name} is left out: {machine.name} has none to set")
+            continue
+        # A held speed or power means this material on that machine; here the starting point knows better.
+        hold[key] = centre[key] if centre and key in ("speed_mm_s", "power_pct") and key in centre else value
+    return axes, hold, notes

@@ -1,0 +1,81 @@
+"""The finer array between two patches, and what changed between two trials."""
+
+import unittest
+
+from rezept.core.errors import InvalidInput
+from rezept.core.findings.between import between
+from rezept.core.findings.changed import changes
+from rezept.core.plan import read_trial
+from tests.made import POWER, SPEED, planned, token_document, trial_document
+
+
+class BetweenTest(unittest.TestCase):
+    def finer(self, failed, worked, document=None):
+        plate = planned(document or trial_document())
+        axes, hold = between(plate, failed, worked)
+        base = plate.trial.document()
+        return planned({**base, "axes": axes, "hold": hold, "defaulted": []}), plate
+
+    def test_one_setting_becomes_a_ladder(self):
+        """B3 at 24 mm/s failed, B2 at 16 worked, both at 55 %: seven even steps from 24 down to 16."""
+        finer, _ = self.finer("B3", "B2")
+        self.assertEqual(len(finer.ids), 7)
+        speeds = finer.settings["speed_mm_s"].tolist()
+        self.assertEqual((speeds[0], speeds[-1]), (24, 16))
+        self.assertAlmostEqual(speeds[1], 24 - 8 / 6)
+        self.assertEqual(set(finer.settings["power_pct"].tolist()), {55})
+
+    def test_two_settings_become_a_grid(self):
+        finer, plate = self.finer("A4", "C1")
+        self.assertEqual(len(finer.ids), 25)
+        self.assertEqual({finer.settings["speed_mm_s"].min(), finer.settings["speed_mm_s"].max()}, {8, 32})
+        ends = {plate.dose[plate.ids.index("A4")], plate.dose[plate.ids.index("C1")]}
+        self.assertEqual({finer.dose.min(), finer.dose.max()}, ends)
+
+    def test_what_is_counted_goes_in_whole_steps(self):
+        for last, expected in ((3, [1, 2, 3]), (20, [1, 4, 7, 10, 14, 17, 20])):
+            axes = [{"parameter": "passes", "along": "x", "values": [1, last]}]
+            document = trial_document(axes=axes, hold={"speed_mm_s": 20, "power_pct": 50})
+            finer, _ = self.finer("A1", "A2", document)
+            self.assertEqual(finer.settings["passes"].tolist(), expected)
+
+    def test_what_cannot_be(self):
+        plate = planned(trial_document(axes=[{**SPEED, "count": 2}, POWER], overrides={"A2": {"speed_mm_s": 8}}))
+        for failed, worked, words in (("A1", "A2", "same settings"), ("A1", "Q7", "no patch Q7")):
+            with self.assertRaisesRegex(InvalidInput, words):
+                between(plate, failed, worked)
+
+
+class ChangedTest(unittest.TestCase):
+    def said(self, before, now):
+        return changes(read_trial(before).document(), read_trial(now).document())
+
+    def test_only_ranges(self):
+        self.assertEqual(self.said(trial_document(), trial_document(axes=[{**SPEED, "to": 20}, POWER])), [])
+
+    def test_everything_that_changed_is_said_once(self):
+        before = trial_document(hold={"air_level": 1, "passes": 2})
+        now = trial_document(
+            axes=[SPEED], hold={"air_level": 0, "power_pct": 60, "focus_offset_mm": -1}, patch={"shape": "coupon"}
+        )
+        self.assertEqual(
+            self.said(before, now),
+            [
+                "power: varied, now held at 60 %",
+                "passes: 2, now 1",
+                "focus offset: 0 mm, now -1 mm",
+                "air: on, now off",
+                "patch: rectangle, now coupon",
+            ],
+        )
+
+    def test_another_machine_and_a_setting_that_now_varies(self):
+        self.assertIn("machine: Wren, now Heron", self.said(trial_document(), token_document()))
+        now = trial_document(
+            axes=[SPEED, {"parameter": "passes", "along": "y", "values": [1, 2]}], hold={"power_pct": 60}
+        )
+        self.assertIn("passes: held at 1, now varied", self.said(trial_document(), now))
+
+
+if __name__ == "__main__":
+    unittest.main()

@@ -1,0 +1,138 @@
+import { Box, Flex, Link, Text } from '@chakra-ui/react'
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
+import { Download, Trash2 } from 'lucide-react'
+import { useRef, useState } from 'react'
+import { get, post, remove } from '../../api/client'
+import type { ArrayDesign, Design, KeptArray, ProcessKey } from '../../api/types'
+import { Button } from '../../shared/Button'
+import { TextField } from '../../shared/Fields'
+import { useShop } from '../../shared/ShopContext'
+import { sayFailed } from '../../shared/toast'
+import { Fold } from './Fold'
+import type { Change } from './useDesign'
+
+const ARRAYS = ['arrays'] as const
+
+interface KeptArraysProps {
+  trial: number
+  process: ProcessKey
+  design: Design
+  change: Change
+}
+
+/** Arrays kept under a name: laid round this material's starting point, given to others and taken from them. */
+export function KeptArrays({ trial, process, design, change }: KeptArraysProps) {
+  const { me, units } = useShop()
+  const client = useQueryClient()
+  const [name, setName] = useState('')
+  const [notes, setNotes] = useState<string[]>([])
+  const kept = useQuery({
+    queryKey: ARRAYS,
+    queryFn: ({ signal }) => get<{ arrays: KeptArray[] }>('/api/arrays', signal).then(({ arrays }) => arrays),
+  })
+  const again = () => client.invalidateQueries({ queryKey: ARRAYS })
+  const keep = useMutation({
+    mutationFn: () => post('/api/arrays', { trial, name, design, units }),
+    onSuccess: () => {
+      setName('')
+      return again()
+    },
+    onError: sayFailed,
+  })
+  const use = useMutation({
+    mutationFn: (id: number) => post<ArrayDesign>(`/api/arrays/${id}/design`, { trial }),
+    onSuccess: ({ axes, hold, patch, order, notes: said }) => {
+      change((now) => ({ ...now, axes, hold, patch, order, off: [], overrides: {} }))
+      setNotes(said)
+    },
+    onError: sayFailed,
+  })
+  const retire = useMutation({
+    mutationFn: (id: number) => remove(`/api/arrays/${id}`),
+    onSuccess: again,
+    onError: sayFailed,
+  })
+  const fitting = kept.data?.filter((one) => one.process === process) ?? []
+  return (
+    <Fold title="Kept arrays" says={kept.data ? `${fitting.length} for this process` : ''}>
+      {fitting.map((one) => (
+        <Flex key={one.id} align="center" gap="2" minH="38px">
+          <Text flex="1" minW="0" truncate title={`${one.name}, kept by ${one.by_name}`}>
+            {one.name}
+          </Text>
+          <Button size="sm" loading={use.isPending} onClick={() => use.mutate(one.id)}>
+            Use it here
+          </Button>
+          <Link href={`/api/arrays/${one.id}/file`} download aria-label={`Get the file of ${one.name}`} p="2">
+            <Download size={17} aria-hidden="true" />
+          </Link>
+          {me.may_write && (
+            <Button
+              size="sm"
+              look="link"
+              aria-label={`Retire ${one.name}`}
+              onClick={() => retire.mutate(one.id)}
+            >
+              <Trash2 size={17} aria-hidden="true" />
+            </Button>
+          )}
+        </Flex>
+      ))}
+      {notes.map((note) => (
+        <Text key={note} fontSize="14px" color="steel">
+          {note}
+        </Text>
+      ))}
+      {me.may_write && (
+        <>
+          <Flex gap="2" align="flex-end" mt="1">
+            <Box flex="1">
+              <TextField
+                label="Keep this array as"
+                value={name}
+                onChange={(event) => setName(event.currentTarget.value)}
+              />
+            </Box>
+            <Button disabled={!name.trim()} loading={keep.isPending} onClick={() => keep.mutate()}>
+              Keep
+            </Button>
+          </Flex>
+          <BringIn onDone={again} />
+        </>
+      )}
+    </Fold>
+  )
+}
+
+/** An array from a file. */
+function BringIn({ onDone }: { onDone: () => Promise<void> }) {
+  const input = useRef<HTMLInputElement>(null)
+  const bring = useMutation({
+    mutationFn: async (file: File) =>
+      post('/api/arrays/file', { document: JSON.parse(await file.text()) as unknown }),
+    onSuccess: onDone,
+    onError: (error) =>
+      sayFailed(
+        error instanceof SyntaxError ? new Error('This file is no JSON, so it is no kept array.') : error,
+      ),
+  })
+  return (
+    <>
+      <input
+        ref={input}
+        type="file"
+        accept=".json,application/json"
+        hidden
+        aria-label="File of an array"
+        onChange={(event) => {
+          const file = event.currentTarget.files?.[0]
+          if (file) bring.mutate(file)
+          event.currentTarget.value = ''
+        }}
+      />
+      <Button look="link" size="sm" mt="1" loading={bring.isPending} onClick={() => input.current?.click()}>
+        Bring one in from a file
+      </Button>
+    </>
+  )
+}
