@@ -39,6 +39,24 @@ def core_figure() -> Figure:
     return Figure("planning 10 x 10 in the core, median", value, "ms", 10, f"with its JSON {reference:.1f} ms")
 
 
+def four_axes_figure() -> Figure:
+    """400 patches: speed x power inside, passes x pierce dwell outside."""
+    document = ten_by_ten()
+    document["axes"][0]["count"] = document["axes"][1]["count"] = 5
+    document["axes"] += [
+        {"parameter": "passes", "along": "block_x", "values": [1, 2, 3, 4]},
+        {"parameter": "pierce_dwell_ms", "along": "block_y", "values": [0, 100, 200, 400]},
+    ]
+    document |= {"patch": {"shape": "coupon", "width_mm": 10, "height_mm": 10}, "order": "scattered"}
+    turn = iter(range(10**6))
+
+    def typed() -> None:
+        document["axes"][0]["to"] = 32 + 0.01 * next(turn)
+        assert len(plan(read_trial(document)).ids) == 400
+
+    return Figure("planning 400 coupons over 4 axes, median", median_ms(typed), "ms", 30, "labels, scattered")
+
+
 def http_figure() -> Figure:
     with tempfile.TemporaryDirectory() as folder:
         copy_demo(Path(folder) / "shop")
@@ -62,4 +80,4 @@ def http_figure() -> Figure:
 
 
 def figures() -> list[Figure]:
-    return [core_figure(), http_figure()]
+    return [core_figure(), four_axes_figure(), http_figure()]

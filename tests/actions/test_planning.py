@@ -4,7 +4,7 @@ import unittest
 from pathlib import Path
 from unittest import mock
 
-from rezept.actions import asking, burning, exporting, keeping, planning, reading, views
+from rezept.actions import asking, burning, equipment, exporting, keeping, planning, reading, views
 from rezept.actions.people import NotAllowed
 from rezept.actions.typed import resolved, split_list
 from rezept.core.errors import InvalidInput, NotFound, Refused, SeveralErrors, UnknownKey
@@ -78,7 +78,7 @@ class DraftTest(ShopCase):
     def test_preview_stores_nothing(self):
         trial, page = self.new()
         axes = [{**page["design"]["axes"][0], "count": "3"}, page["design"]["axes"][1]]
-        plate = planning.preview(self.shop, trial, {**page["design"], "axes": axes}, {})
+        plate, _ = planning.preview(self.shop, trial, {**page["design"], "axes": axes}, {})
         self.assertEqual(len(plate.ids), 18)
         self.assertEqual(views.trial_page(self.shop, trial)["design"], page["design"])
 
@@ -130,8 +130,8 @@ class DraftTest(ShopCase):
         trial, _ = self.new()
         with self.assertRaisesRegex(NotFound, "draft"):
             exporting.file_of(self.shop, trial, 1, "svg")
-        with self.assertRaisesRegex(NotFound, "kind 'pdf'"):
-            exporting.file_of(self.shop, trial, 1, "pdf")
+        with self.assertRaisesRegex(NotFound, "kind 'xlsx'"):
+            exporting.file_of(self.shop, trial, 1, "xlsx")
 
     def test_refusal_keeps_the_files_back(self):
         trial, page = self.new()
@@ -266,6 +266,67 @@ class WriteAllTest(unittest.TestCase):
         with self.assertRaisesRegex(Refused, "focus offset"):
             exporting.written_files(plate, ["svg", "gcode"])
         self.assertEqual(set(exporting.written_files(plate, ["svg", "csv"])), {"svg", "csv"})
+
+
+class PieceTest(ShopCase):
+    """Plates on a piece from the shelf: its size, and what was burned on it before."""
+
+    def setUp(self):
+        super().setUp()
+        facts = {"material_id": self.poplar, "name": "sampler", "shape": "rectangle", "width_mm": 300, "height_mm": 200}
+        self.piece = equipment.add(self.shop, self.member, "piece", facts, {})
+
+    def on_the_piece(self, head, x, process="cut"):
+        trial = planning.new_trial(self.shop, self.member, process, self.poplar, head)
+        page = views.trial_page(self.shop, trial)
+        design = {**page["design"], "piece_id": self.piece, "place": {"at": "corner", "x_mm": x, "y_mm": 5}}
+        return trial, design, planning.preview(self.shop, trial, design, {})[0]
+
+    def burned(self, trial, design):
+        edit = views.trial_page(self.shop, trial)["edit"]
+        planning.change_draft(self.shop, self.member, trial, edit, design, {})
+        edit = views.trial_page(self.shop, trial)["edit"]
+        burning.mark_burned(self.shop, self.member, trial, edit, {})
+
+    def on_burned_ground(self, plate):
+        return [
+            patch
+            for patch, warnings in zip(plate.ids, plate.patch_warnings, strict=True)
+            if "burned_ground" in {warning.kind for warning in warnings}
+        ]
+
+    def test_the_next_plate_on_a_piece_knows_what_was_burned(self):
+        first, design, plate = self.on_the_piece(self.wren, 5)
+        self.assertEqual((plate.trial.piece.width_mm, plate.trial.burned_ground), (300, ()))
+        self.burned(first, design)
+        _, _, same_place = self.on_the_piece(self.wren, 5)
+        self.assertEqual(self.on_burned_ground(same_place), list(same_place.ids))
+        ground = same_place.trial.burned_ground
+        self.assertEqual([max(x for x, _ in polygon) for polygon in ground], [5 + plate.width_mm])
+        _, _, beside = self.on_the_piece(self.wren, 5 + plate.width_mm + 1)
+        self.assertEqual(self.on_burned_ground(beside), [])
+        # Its own burned revision is history; planned anew it would lie on its own ground.
+        again = planning.preview(self.shop, first, design, {})[0]
+        self.assertEqual(self.on_burned_ground(again), list(again.ids))
+        exporting.plate_of(views.trial_page(self.shop, first)["burned"])
+
+    def test_a_piece_that_is_not_there(self):
+        trial, design, _ = self.on_the_piece(self.wren, 5)
+        with self.assertRaises(NotFound):
+            planning.preview(self.shop, trial, {**design, "piece_id": 999}, {})
+        with self.assertRaises(InvalidInput):
+            planning.preview(self.shop, trial, {**design, "piece_id": "sampler"}, {})
+
+    def test_an_engraving_knows_what_cuts_its_material(self):
+        """A cut at 16 mm/s and 60 % of 60 W is 2.25 J/mm; an engraving that puts as much into a line is warned of."""
+        place = {"process": "cut", "material": self.poplar, "head": self.wren}
+        heard = {"speed_mm_s": 16, "power_pct": 60}
+        recipe = keeping.write_down(self.shop, self.technician, place, heard, {})
+        trial = planning.new_trial(self.shop, self.member, "area", self.poplar, self.wren)
+        self.assertIsNone(views.trial_page(self.shop, trial)["plate"]["trial"]["cuts_through_j_mm"])
+        edit = asking.recipe_page(self.shop, recipe)["edit"]
+        keeping.change_recipe(self.shop, self.technician, recipe, edit, {"standing": "tried"})
+        self.assertAlmostEqual(views.trial_page(self.shop, trial)["plate"]["trial"]["cuts_through_j_mm"], 2.25)
 
 
 if __name__ == "__main__":

@@ -10,7 +10,8 @@ from rezept.actions.comparing import against_the_one_before
 from rezept.actions.equipment import machine_of, material_of
 from rezept.actions.open_shop import Shop
 from rezept.actions.people import Member, require
-from rezept.actions.starting import start_from_book
+from rezept.actions.pieces import piece_from_the_shelf
+from rezept.actions.starting import dose_that_cuts, start_from_book
 from rezept.actions.typed import Units, resolved
 from rezept.core.errors import InvalidInput, Refused, UnknownKey
 from rezept.core.findings.between import between
@@ -37,6 +38,7 @@ DESIGN_KEYS = (
     "order",
     "place",
     "piece",
+    "piece_id",
     "fit",
     "off",
     "overrides",
@@ -64,15 +66,20 @@ def _document(
     for key in design:
         if key not in DESIGN_KEYS:
             raise UnknownKey(f"{key} is not part of a design.", key, key)
+    head = equipment_table.head(db, trial["head_id"])
+    material = equipment_table.material(db, trial["material_id"])
+    rest = {key: value for key, value in design.items() if key != "piece_id"}
     return {
         "format": FORMAT,
         "version": VERSION,
         "code": plate_code(db, trial["number"], revision),
         "date": shop.today(),
-        "machine": machine_of(equipment_table.head(db, trial["head_id"])).document(),
-        "material": material_of(equipment_table.material(db, trial["material_id"])).document(),
+        "machine": machine_of(head).document(),
+        "material": material_of(material).document(),
         "process": trial["process"],
-        **design,
+        "cuts_through_j_mm": None if trial["process"] == "cut" else dose_that_cuts(db, material, head),
+        **rest,
+        **piece_from_the_shelf(db, design.get("piece_id"), trial["id"], revision),
     }
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 import sqlite3
 
 from rezept.actions.equipment import machine_of
+from rezept.core.dose import line_dose, power_w
 from rezept.core.findings.nearest import Known, Neighbour, Sheet, nearest
 from rezept.core.findings.start import Start, start_around, start_blind
 from rezept.core.process import PROCESSES
@@ -50,6 +51,20 @@ def neighbours(db: sqlite3.Connection, process: str, material: Row, head: Row) -
         if len(recipe["steps"]) == 1 and {"speed_mm_s", "power_pct"} <= set(recipe["steps"][0]["settings"])
     ]
     return nearest(PROCESSES[process], _sheet(material), machine_of(head), head["machine_id"], head["id"], known)
+
+
+def dose_that_cuts(db: sqlite3.Connection, material: Row, head: Row) -> float | None:
+    """Least line dose in J/mm that the book knows to cut this material on this head; None where it knows none."""
+    recipes = book_table.known_recipes(db, process="cut", material_id=material["id"], head_id=head["id"])
+    rated = machine_of(head).rated_power_w
+    doses = [
+        float(line_dose(power_w(rated, step["power_pct"]), step["speed_mm_s"], step.get("passes", 1.0)))
+        for recipe in recipes
+        if recipe["standing"] in ("proven", "tried") and len(recipe["steps"]) == 1
+        for step in [recipe["steps"][0]["settings"]]
+        if {"speed_mm_s", "power_pct"} <= set(step)
+    ]
+    return min(doses, default=None)
 
 
 def _reason(neighbour: Neighbour, material: Row) -> str:

@@ -138,6 +138,10 @@ def material(db: sqlite3.Connection, material_id: int) -> Row:
     return one(db, "material", material_id)
 
 
+def piece(db: sqlite3.Connection, piece_id: int) -> Row:
+    return one(db, "piece", piece_id)
+
+
 def lot_named(db: sqlite3.Connection, material_id: int, name: str) -> Row | None:
     row = db.execute(f"{_SELECT['lot']} WHERE material_id = ? AND name = ?", (material_id, name)).fetchone()
     return None if row is None else _read("lot", row)

@@ -133,6 +133,20 @@ def freeze(db: sqlite3.Connection, revision_id: int, plate: dict[str, Any], by: 
     )
 
 
+def burned_on_piece(db: sqlite3.Connection, piece_id: int, trial_id: int, revision: int) -> list[Row]:
+    """The frozen plates that were burned on a piece, but for one revision of one trial."""
+    rows = db.execute(
+        """
+        SELECT DISTINCT revision.id, revision.plate FROM revision JOIN burn ON burn.revision_id = revision.id
+        WHERE json_extract(revision.design, '$.piece_id') = :piece
+              AND NOT (revision.trial_id = :trial AND revision.number = :revision)
+        ORDER BY revision.id
+        """,
+        {"piece": piece_id, "trial": trial_id, "revision": revision},
+    )
+    return [_frozen_plate(row["plate"]) for row in rows]
+
+
 def plate_of_revision(db: sqlite3.Connection, revision_id: int) -> Row:
     """The frozen plate with the trial it belongs to."""
     row = db.execute(

@@ -1451,6 +1451,11 @@ export interface components {
             patch: components["schemas"]["PatchShapeOut"];
             /** @default null */
             piece?: components["schemas"]["DesignPiece"] | null;
+            /**
+             * Piece Id
+             * @default null
+             */
+            piece_id?: number | null;
             /** @default null */
             place?: components["schemas"]["PlaceOut"] | null;
             /**

@@ -104,6 +104,7 @@ class Design(Shape):
     fit: Literal["as_given", "more_patches", "smaller_patches"] | None = None
     place: PlaceOut | None = None
     piece: DesignPiece | None = None
+    piece_id: int | None = None
     off: list[str]
     overrides: dict[str, dict[str, float | str]] | None = None
     cut_out: bool | None = None

@@ -1,6 +1,6 @@
 import { Box, Flex, Text } from '@chakra-ui/react'
 import { memo } from 'react'
-import type { Design, Plate } from '../../api/types'
+import type { Design, Piece, Plate } from '../../api/types'
 import { Choice, SelectField } from '../../shared/Fields'
 import { FigureField } from './FigureField'
 import { Fold } from './Fold'
@@ -13,6 +13,9 @@ interface PieceSettingsProps {
   piece: Design['piece']
   place: Design['place']
   fit: Design['fit']
+  /** The piece from the shelf, and those there are of this material. */
+  pieceId: Design['piece_id']
+  shelf: Piece[]
   /** Size of the last good plate: a piece begins a little larger. */
   plate: Plate
   errors: ReadonlyMap<string, string>
@@ -30,17 +33,21 @@ const FITS = [
 
 /** The scrap at hand, and where on it the plate lies. */
 export const PieceSettings = memo(function PieceSettings(props: PieceSettingsProps) {
-  const { piece, place, fit, plate, errors, change, settle } = props
+  const { piece, place, fit, pieceId, shelf, plate, errors, change, settle } = props
+  const taken = shelf.find((one) => one.id === pieceId)
   const shape: PieceShape = piece?.shape ?? 'none'
   const take = (chosen: PieceShape) =>
     change((design) => {
-      if (chosen === 'none') return { ...design, piece: null, place: CORNER, fit: 'as_given' }
+      if (chosen === 'none') {
+        return { ...design, piece: null, piece_id: null, place: CORNER, fit: 'as_given' }
+      }
       const width = Math.ceil(plate.plate.width_mm / 10) * 10 + 10
       const height = Math.ceil(plate.plate.height_mm / 10) * 10 + 10
       const side = chosen === 'disc' ? Math.ceil(Math.hypot(width, height) / 10) * 10 : width
       const margin_mm = design.piece?.margin_mm ?? 2
       return {
         ...design,
+        piece_id: null,
         piece: { shape: chosen, width_mm: side, height_mm: chosen === 'disc' ? side : height, margin_mm },
         place: { ...CORNER, at: 'centre' },
       }
@@ -78,14 +85,18 @@ export const PieceSettings = memo(function PieceSettings(props: PieceSettingsPro
       onLeave={settle}
     />
   )
-  const says = piece
-    ? `${shape} ${piece.width_mm}${shape === 'disc' ? '' : ` x ${piece.height_mm}`} mm, ${(place ?? CORNER).at === 'centre' ? 'in the middle' : 'by the corner'}`
-    : 'just as large as the plate'
+  const fromShelf = (id: number) =>
+    change((design) => ({ ...design, piece: null, piece_id: id, place: design.place ?? CORNER }))
+  const says = taken
+    ? `${taken.name}, from the shelf`
+    : piece
+      ? `${shape} ${piece.width_mm}${shape === 'disc' ? '' : ` x ${piece.height_mm}`} mm, ${(place ?? CORNER).at === 'centre' ? 'in the middle' : 'by the corner'}`
+      : 'just as large as the plate'
   return (
     <Fold title="Piece" says={says}>
       <Choice
         label="Piece"
-        value={shape}
+        value={taken ? '' : shape}
         onPick={(chosen) => take(chosen as PieceShape)}
         options={[
           { value: 'none', label: 'as the plate' },
@@ -93,12 +104,28 @@ export const PieceSettings = memo(function PieceSettings(props: PieceSettingsPro
           { value: 'disc', label: 'disc' },
         ]}
       />
-      {piece && (
+      {shelf.length > 0 && (
+        <Box mt="2">
+          <SelectField
+            label="From the shelf"
+            value={taken ? String(taken.id) : ''}
+            onPick={(id) => id && fromShelf(Number(id))}
+            options={[
+              { value: '', label: 'none of these' },
+              ...shelf.map((one) => ({
+                value: String(one.id),
+                label: `${one.name}, ${one.width_mm} x ${one.height_mm} mm`,
+              })),
+            ]}
+          />
+        </Box>
+      )}
+      {(piece || taken) && (
         <>
           <Box my="2">
             <PieceMap plate={plate} />
           </Box>
-          <Flex gap="2" mt="2">
+          <Flex gap="2" mt="2" hidden={taken !== undefined}>
             {pieceFigure('width_mm', shape === 'disc' ? 'diameter' : 'width')}
             {shape !== 'disc' && pieceFigure('height_mm', 'depth')}
             {pieceFigure('margin_mm', 'margin')}

@@ -56,6 +56,10 @@ function Planning({ page, handle, good, head }: PlanningProps) {
     [inventory.parameters, process, head],
   )
   const played = useOrderPlay(good.plate.order.length)
+  const shelf = useMemo(
+    () => inventory.pieces.filter((piece) => piece.material_id === page.material_id && !piece.retired),
+    [inventory.pieces, page.material_id],
+  )
   const labelExtras = useMemo(
     () => choices.filter((choice) => choice.key === 'frequency_khz' || choice.key === 'pulse_width_ns'),
     [choices],
@@ -184,6 +188,8 @@ function Planning({ page, handle, good, head }: PlanningProps) {
               piece={design.piece}
               place={design.place}
               fit={design.fit}
+              pieceId={design.piece_id}
+              shelf={shelf}
               plate={good.plate}
               errors={errors}
               change={change}
