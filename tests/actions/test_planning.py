@@ -4,7 +4,7 @@ import unittest
 from pathlib import Path
 from unittest import mock
 
-from rezept.actions import asking, burning, equipment, exporting, keeping, planning, reading, views
+from rezept.actions import asking, burning, equipment, exporting, following, keeping, planning, reading, views
 from rezept.actions.people import NotAllowed
 from rezept.actions.typed import resolved, split_list
 from rezept.core.errors import InvalidInput, NotFound, Refused, SeveralErrors, UnknownKey
@@ -266,6 +266,30 @@ class WriteAllTest(unittest.TestCase):
         with self.assertRaisesRegex(Refused, "focus offset"):
             exporting.written_files(plate, ["svg", "gcode"])
         self.assertEqual(set(exporting.written_files(plate, ["svg", "csv"])), {"svg", "csv"})
+
+
+class HazardTest(ShopCase):
+    def test_a_technician_may_answer_for_it_and_the_log_says_so(self):
+        facts = {"name": "Vinyl", "family": "plastic", "thickness_mm": 1, "hazards": ["chlorine"]}
+        vinyl = equipment.add_material(self.shop, self.keeper, facts, ["cut"])
+        with self.assertRaisesRegex(Refused, "never burned here"):
+            planning.new_trial(self.shop, self.member, "cut", vinyl, self.wren)
+        trial = planning.new_trial(self.shop, self.technician, "cut", vinyl, self.wren)
+        page = views.trial_page(self.shop, trial)
+        self.assertTrue(all(file["refused"] for file in page["files"] if file["kind"] != "json"))
+        answered = {**page["design"], "accepted_hazards": ["chlorine"]}
+        with self.assertRaisesRegex(NotAllowed, "answer for chlorine"):
+            planning.change_draft(self.shop, self.member, trial, page["edit"], answered, {})
+        plate = planning.change_draft(self.shop, self.technician, trial, page["edit"], answered, {})
+        self.assertEqual(plate.refusals(), [])
+        self.assertIn("A technician answers for it", plate.warnings[0].sentence)
+        verbs = [line["verb"] for line in following.log(self.shop, "trial", trial, None, 10)]
+        self.assertIn("answers for chlorine on", verbs)
+        # Once answered for, a member may go on with it.
+        edit = views.trial_page(self.shop, trial)["edit"]
+        planning.change_draft(self.shop, self.member, trial, edit, {**answered, "title": "tags"}, {})
+        with self.assertRaisesRegex(InvalidInput, "chlorine or cyanide"):
+            planning.preview(self.shop, trial, {**answered, "accepted_hazards": ["noise"]}, {})
 
 
 class PieceTest(ShopCase):

@@ -39,6 +39,7 @@ DESIGN_KEYS = (
     "place",
     "piece",
     "piece_id",
+    "accepted_hazards",
     "fit",
     "off",
     "overrides",
@@ -112,6 +113,11 @@ def change_draft(shop: Shop, by: Member, trial_id: int, edit: int, design: Mappi
     with shop.database.writing() as db:
         trial = trial_table.trial(db, trial_id)
         plate = plan_design(db, shop, trial, next_revision(trial_table.latest_number(db, trial_id)), plain)
+        before = trial_table.latest_revision(db, trial_id)["design"].get("accepted_hazards") or []
+        accepted = sorted(set(plain.get("accepted_hazards") or []) - set(before))
+        if accepted:
+            require(by, "technician", f"answer for {' and '.join(accepted)}")
+            log_trial(db, shop, by, trial, f"answers for {' and '.join(accepted)} on")
         trial_table.change_draft(db, trial_id, edit, plain, by.id, shop.now())
         log_trial(db, shop, by, trial, "changed the plan of")
     return plate
@@ -158,10 +164,11 @@ def first_design(db: sqlite3.Connection, process: str, material: Row, head: Row)
     return design, start.reason
 
 
-def _refuse_never_burn(material: Row, head: Row) -> None:
-    """Nothing is planned for what poisons people, or with what is no longer here."""
+def _refuse_never_burn(by: Member, material: Row, head: Row) -> None:
+    """Nothing is planned for what poisons people, but by technicians, who must then answer for it on the plan; and
+    nothing with what is no longer here."""
     for hazard in material["hazards"]:
-        if hazard in NEVER_BURN:
+        if hazard in NEVER_BURN and not by.may("technician"):
             raise Refused(f"{material['title']} {NEVER_BURN[hazard]}. It is never burned here.", "material", hazard)
     for row in (material, head):
         if row["retired"]:
@@ -178,7 +185,7 @@ def new_trial(shop: Shop, by: Member, process: str, material_id: int, head_id: i
             raise InvalidInput(
                 f"{material['title']} is not meant for this: {PROCESSES[process].name.lower()}.", "process", process
             )
-        _refuse_never_burn(material, head)
+        _refuse_never_burn(by, material, head)
         design, reason = first_design(db, process, material, head)
         trial_id = trial_table.add_trial(db, process, head_id, material_id, reason, design, by.id, shop.now())
         log_trial(db, shop, by, trial_table.trial(db, trial_id), "began")
@@ -195,7 +202,7 @@ def finer_trial(shop: Shop, by: Member, burn_id: int, failed: str, worked: str) 
         plate = plan(read_trial(frozen["trial"]))
         axes, hold = between(plate, failed, worked)
         material = equipment_table.material(db, before["material_id"])
-        _refuse_never_burn(material, equipment_table.head(db, before["head_id"]))
+        _refuse_never_burn(by, material, equipment_table.head(db, before["head_id"]))
         document = plate.trial.document()
         design: dict[str, Any] = {
             "title": "",

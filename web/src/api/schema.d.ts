@@ -1383,6 +1383,11 @@ export interface components {
          * @description The part of a trial that its author edits.
          */
         Design: {
+            /**
+             * Accepted Hazards
+             * @default null
+             */
+            accepted_hazards?: string[] | null;
             /** Axes */
             axes: components["schemas"]["AxisOut"][];
             /**

@@ -348,8 +348,13 @@ def plate_warnings(trial: Trial, settings: Settings) -> list[Warning]:
     warnings = [
         Warning(
             "hazard",
-            "refusal",
-            f"{trial.material.title} {NEVER_BURN[hazard]}. It must not be burned.",
+            "warning" if hazard in trial.accepted_hazards else "refusal",
+            f"{trial.material.title} {NEVER_BURN[hazard]}. "
+            + (
+                "A technician answers for it; extraction on, nobody beside the smoke."
+                if hazard in trial.accepted_hazards
+                else "It must not be burned."
+            ),
             "material.hazards",
         )
         for hazard in trial.material.hazards

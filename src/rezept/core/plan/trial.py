@@ -15,7 +15,7 @@ from typing import Any
 from rezept.core.errors import InvalidInput
 from rezept.core.fields import Fields
 from rezept.core.machine import Machine, read_machine
-from rezept.core.material import Material, read_material
+from rezept.core.material import NEVER_BURN, Material, read_material
 from rezept.core.plan.axes import Axis, read_axes
 from rezept.core.plan.grid import Grid, grid_of
 from rezept.core.plan.holding import read_hold, setting_row
@@ -52,6 +52,7 @@ class Trial:
     overrides : settings of single patches, set by hand
     dose_limits : least and greatest dose that is burned, None where there is no limit
     cuts_at : line dose in J/mm that is known to cut this material here
+    accepted_hazards : hazards somebody answers for, which otherwise keep the files back
     burned_ground : polygons on the piece, mm from its lower left, that have been burned before
     """
 
@@ -76,6 +77,7 @@ class Trial:
     dose_limits: tuple[float | None, float | None]
     burned_ground: tuple[Polygon, ...]
     cuts_at: float | None
+    accepted_hazards: tuple[str, ...]
     defaulted: tuple[str, ...]
 
     @cached_property
@@ -115,6 +117,7 @@ class Trial:
             dose.replace("dose", "dose_ceiling", 1): self.dose_limits[1],
             "burned_ground": [[list(point) for point in polygon] for polygon in self.burned_ground],
             "cuts_through_j_mm": self.cuts_at,
+            "accepted_hazards": list(self.accepted_hazards),
             "defaulted": list(self.defaulted),
         }
 
@@ -166,6 +169,18 @@ def _burned_ground(fields: Fields) -> tuple[Polygon, ...]:
         pairs = [Fields({"point": point}, f"{path}[{j}]").numbers("point", 2) for j, point in enumerate(points)]
         polygons.append(tuple((pair[0], pair[1]) for pair in pairs if pair is not None))
     return tuple(polygons)
+
+
+def _accepted(fields: Fields) -> tuple[str, ...]:
+    accepted = fields.items("accepted_hazards", [])
+    for i, hazard in enumerate(accepted):
+        if hazard not in NEVER_BURN:
+            raise InvalidInput(
+                f"What can be answered for is {' or '.join(NEVER_BURN)}, but {hazard!r} came.",
+                f"{fields.at('accepted_hazards')}[{i}]",
+                hazard,
+            )
+    return tuple(accepted)
 
 
 def read_trial(document: object) -> Trial:
@@ -222,6 +237,7 @@ def read_trial(document: object) -> Trial:
         starting_dose=fields.number(f"starting_{process.dose_key}", None, above=0.0),
         dose_limits=_dose_limits(fields, process),
         burned_ground=_burned_ground(fields),
+        accepted_hazards=_accepted(fields),
         cuts_at=fields.number("cuts_through_j_mm", None, above=0.0),
         defaulted=tuple(dict.fromkeys([*map(str, before), *fields.defaulted])),
     )

@@ -105,6 +105,7 @@ class Design(Shape):
     place: PlaceOut | None = None
     piece: DesignPiece | None = None
     piece_id: int | None = None
+    accepted_hazards: list[str] | None = None
     off: list[str]
     overrides: dict[str, dict[str, float | str]] | None = None
     cut_out: bool | None = None

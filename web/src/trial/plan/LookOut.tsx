@@ -24,10 +24,12 @@ const TITLES: Record<string, string> = {
 interface LookOutProps {
   plate: Plate
   onLeaveOut: (ids: string[]) => void
+  /** For those who may answer for a hazard that keeps the files back. */
+  onAnswerFor?: () => void
 }
 
 /** What could go wrong, and the way out of it. */
-export const LookOut = memo(function LookOut({ plate, onLeaveOut }: LookOutProps) {
+export const LookOut = memo(function LookOut({ plate, onLeaveOut, onAnswerFor }: LookOutProps) {
   const groups = grouped(plate)
   if (groups.length === 0) return null
   const grave = groups.some((group) => group.level !== 'note')
@@ -54,7 +56,14 @@ export const LookOut = memo(function LookOut({ plate, onLeaveOut }: LookOutProps
         return (
           <Box key={`${group.kind}${group.sentence}`} mt="1" fontSize="14.5px">
             {count === 0 ? (
-              <Text>{group.sentence}</Text>
+              <Text>
+                {group.sentence}{' '}
+                {group.kind === 'hazard' && group.level === 'refusal' && onAnswerFor && (
+                  <Button look="link" size="sm" onClick={onAnswerFor}>
+                    I answer for it
+                  </Button>
+                )}
+              </Text>
             ) : (
               <Text>
                 <strong>

@@ -46,7 +46,7 @@ interface PlanningProps {
 }
 
 function Planning({ page, handle, good, head }: PlanningProps) {
-  const { inventory } = useShop()
+  const { inventory, me } = useShop()
   const parameter = useParameter()
   const process = useProcess(page.process)
   const [active, setActive] = useState<string | null>(null)
@@ -69,6 +69,11 @@ function Planning({ page, handle, good, head }: PlanningProps) {
     (ids: string[]) => change((now) => ({ ...now, off: [...new Set([...now.off, ...ids])] })),
     [change],
   )
+  const answerFor = useCallback(() => {
+    const { hazards } = good.plate.trial.material as { hazards: string[] }
+    const accepted = hazards.filter((hazard) => hazard === 'chlorine' || hazard === 'cyanide')
+    change((now) => ({ ...now, accepted_hazards: accepted }))
+  }, [change, good.plate.trial])
   const start = design.starting_dose_j_mm ?? design.starting_dose_j_mm2 ?? null
   const editing = { choices, head, errors, change, settle }
   const varied = design.axes.map((axis) => axis.parameter)
@@ -125,7 +130,11 @@ function Planning({ page, handle, good, head }: PlanningProps) {
       </Box>
       <Flex direction="column" gap="2.5">
         <Conflict number={page.number} handle={handle} />
-        <LookOut plate={good.plate} onLeaveOut={leaveOut} />
+        <LookOut
+          plate={good.plate}
+          onLeaveOut={leaveOut}
+          onAnswerFor={me.may_prove ? answerFor : undefined}
+        />
         {active && (
           <ActivePatch
             patch={good.plate.patches.find((patch) => patch.id === active)}
@@ -160,6 +169,8 @@ function Planning({ page, handle, good, head }: PlanningProps) {
             <PatchSettings
               patch={design.patch}
               hatched={process.dose_key === 'dose_j_mm2'}
+              seconds={good.plate.seconds}
+              footprint={good.plate.plate}
               blocks={design.axes.some((axis) => axis.along.startsWith('block'))}
               errors={errors}
               change={change}
