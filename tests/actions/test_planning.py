@@ -70,7 +70,7 @@ class DraftTest(ShopCase):
     def test_blind_start_is_a_plate_one_can_burn(self):
         _, page = self.new()
         self.assertEqual(page["stage"], "plan")
-        self.assertEqual(len(page["plate"]["patches"]), 36)
+        self.assertEqual(len(page["plate"]["patches"]), 25)
         self.assertIn("Nothing is known", page["reason"])
         self.assertFalse(page["design"]["labels"]["on"])
         self.assertEqual(page["code"], "T3ST-T001.1")
@@ -79,7 +79,7 @@ class DraftTest(ShopCase):
         trial, page = self.new()
         axes = [{**page["design"]["axes"][0], "count": "3"}, page["design"]["axes"][1]]
         plate, _ = planning.preview(self.shop, trial, {**page["design"], "axes": axes}, {})
-        self.assertEqual(len(plate.ids), 18)
+        self.assertEqual(len(plate.ids), 15)
         self.assertEqual(views.trial_page(self.shop, trial)["design"], page["design"])
 
     def test_a_draft_is_edited_in_place(self):

@@ -192,7 +192,7 @@ class ScheduleTest(ShopCase):
     def test_an_update_keeps_the_records_as_they_were(self):
         equipment.add_lot(self.shop, self.member, self.poplar, "before", None)
         with self.shop.database.writing() as db:
-            for table in ("recipe_text", "word_slip", "search_word", "confirmation", "does_not_work"):
+            for table in ("recipe_text", "word_slip", "search_word", "confirmation", "does_not_work", "kept_array"):
                 db.execute(f"DROP TABLE {table}")
             db.execute("DROP INDEX recipe_best")
             for column in ("rank", "superseded_by", "links", "supplier_code", "conditions"):

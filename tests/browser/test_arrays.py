@@ -25,39 +25,39 @@ class ArraysTest(BrowserCase):
 
     def test_a_third_setting_as_blocks_and_away_again(self):
         page = self.plan_of()
-        self.wait_for_patches(page, 36)
+        self.wait_for_patches(page, 25)
         page.get_by_label("a third setting, as blocks").select_option(label="passes")
-        self.wait_for_patches(page, 108)
-        page.locator("[data-patch='3-F6']").click()
-        page.get_by_text("3-F6", exact=True).wait_for()
+        self.wait_for_patches(page, 75)
+        page.locator("[data-patch='3-E5']").click()
+        page.get_by_text("3-E5", exact=True).wait_for()
         # From block to block with the arrow keys, as one sees it.
         page.locator("[data-plate]").focus()
-        page.locator("[data-patch='1-A6']").click()
+        page.locator("[data-patch='1-A5']").click()
         page.keyboard.press("ArrowRight")
         page.get_by_text("2-A1", exact=True).wait_for()
         page.get_by_label("Steps in a line, blocks across").fill("2")
-        expect(page.get_by_label("Plan of Poplar plywood 6 mm, 108 patches")).to_be_visible()
+        expect(page.get_by_label("Plan of Poplar plywood 6 mm, 75 patches")).to_be_visible()
         page.get_by_text("kept", exact=True).wait_for()
-        top = {patch: page.locator(f"[data-patch='{patch}']").bounding_box()["y"] for patch in ("3-A1", "1-F1")}
-        self.assertLess(top["3-A1"], top["1-F1"])
+        top = {patch: page.locator(f"[data-patch='{patch}']").bounding_box()["y"] for patch in ("3-A1", "1-E1")}
+        self.assertLess(top["3-A1"], top["1-E1"])
         page.get_by_label("Setting along block_x").select_option(label="hold it")
-        self.wait_for_patches(page, 36)
+        self.wait_for_patches(page, 25)
         self.check_complaints()
 
     def test_a_ladder_of_one_setting(self):
         page = self.plan_of()
         page.get_by_label("Setting along y").select_option(label="hold it")
-        self.wait_for_patches(page, 6)
+        self.wait_for_patches(page, 5)
         page.get_by_label("Steps in a line, x axis").fill("3")
         page.locator("[data-patch=B3]").wait_for()
         self.assertEqual(page.locator("[data-patch=A4]").count(), 0)
         page.get_by_label("Undo").click()
         page.get_by_label("Undo").click()
-        self.wait_for_patches(page, 36)
+        self.wait_for_patches(page, 25)
 
     def test_one_patch_by_hand_and_extremes_left_out(self):
         page = self.plan_of()
-        self.wait_for_patches(page, 36)
+        self.wait_for_patches(page, 25)
         page.locator("[data-patch=C3]").click()
         page.get_by_label("power of C3").fill("66")
         page.get_by_text("Give it back to the axes").wait_for()
@@ -69,9 +69,9 @@ class ArraysTest(BrowserCase):
 
     def test_order_piece_and_fit(self):
         page = self.plan_of()
-        self.wait_for_patches(page, 36)
+        self.wait_for_patches(page, 25)
         page.get_by_text("scattered", exact=True).click()
-        page.get_by_text("15 patches apart of 15 possible").wait_for()
+        page.get_by_text("10 patches apart of 10 possible").wait_for()
         page.get_by_label("Play the order on the plate").click()
         page.get_by_label("Stop playing the order").click()
         page.get_by_text("Piece", exact=True).click()
@@ -81,7 +81,7 @@ class ArraysTest(BrowserCase):
         page.get_by_text("beyond the usable piece").wait_for()
         page.get_by_label("Fit").select_option("more_patches")
         page.get_by_text("beyond the usable piece").wait_for(state="detached")
-        self.assertLess(self.patches(page), 36)
+        self.assertLess(self.patches(page), 25)
 
     def test_labels_with_code_and_marks(self):
         page = self.plan_of()

@@ -72,6 +72,7 @@ export const wren: Head = {
     focus_by_z: false,
     hears_settings: false,
     distinct_settings: null,
+    takes: null,
     shows: {},
     units: {},
   },

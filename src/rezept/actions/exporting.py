@@ -13,7 +13,15 @@ from rezept.actions.people import Member, require
 from rezept.actions.planning import log_trial, plan_design
 from rezept.core.errors import NotFound, Refused, RezeptError
 from rezept.core.plan import Plate, plan, read_trial
-from rezept.formats.targets import TARGETS, Target, check_target, numbered_suffix, parts_of, refuse_unresolved
+from rezept.formats.targets import (
+    TARGETS,
+    Target,
+    check_target,
+    numbered_suffix,
+    parts_of,
+    refuse_unresolved,
+    targets_of,
+)
 from rezept.store import trials as trial_table
 from rezept.store.errors import Stale
 
@@ -34,9 +42,9 @@ def target_named(key: str) -> Target:
 
 
 def offered(plate: Plate) -> list[dict[str, Any]]:
-    """Every kind of file, with the sentence why not where this plate cannot be written as it."""
+    """Every kind of file the machine takes, with the sentence why not where this plate cannot be written as it."""
     files = []
-    for target in TARGETS.values():
+    for target in targets_of(plate):
         refused = None
         try:
             check_target(target, plate)

@@ -21,6 +21,8 @@ SOURCES: dict[str, tuple[str, float]] = {
     "uv": ("UV", 355.0),
     "ir_diode": ("IR diode", 1064.0),
 }
+# What a machine may be given; a sheet is typed from.
+FILE_KINDS = ("gcode", "svg", "dxf", "sheet")
 # How power is told: the same all the way, or falling with the speed where the head slows.
 POWER_MODES = ("constant", "follows_speed")
 AIRS = ("none", "on_off", "low_high", "pressure")
@@ -93,6 +95,7 @@ class Machine:
     focus_by_z: bool
     hears_settings: bool
     distinct_settings: int | None
+    takes: tuple[str, ...] | None
     shows: tuple[tuple[str, float], ...]
     units: tuple[tuple[str, str], ...]
     head: Head
@@ -102,7 +105,7 @@ class Machine:
         document: dict[str, Any] = {
             field.name: getattr(self, field.name)
             for field in dataclass_fields(self)
-            if field.name not in ("head", "pulse_widths", "frequency_khz", "shows", "units")
+            if field.name not in ("head", "pulse_widths", "frequency_khz", "shows", "units", "takes")
         }
         document["frequency_khz"] = None if self.frequency_khz is None else list(self.frequency_khz)
         document["pulse_widths"] = (
@@ -117,6 +120,7 @@ class Machine:
                 for width in self.pulse_widths
             ]
         )
+        document["takes"] = None if self.takes is None else list(self.takes)
         document["shows"] = dict(self.shows)
         document["units"] = dict(self.units)
         document["head"] = self.head.document()
@@ -157,6 +161,19 @@ def _pulse_width(fields: Fields) -> PulseWidth:
     )
     fields.finish()
     return width
+
+
+def _takes(fields: Fields) -> tuple[str, ...] | None:
+    """The kinds of files the machine can be given; none named: nobody has said, and all are offered."""
+    kinds = fields.take("takes", None)
+    if kinds is None:
+        return None
+    for i, kind in enumerate(fields.items("takes")):
+        if kind not in FILE_KINDS:
+            raise InvalidInput(
+                f"A machine takes {', '.join(FILE_KINDS)}, but {kind!r} came.", f"{fields.at('takes')}[{i}]", kind
+            )
+    return tuple(kinds) or None
 
 
 def _shows(fields: Fields) -> tuple[tuple[str, float], ...]:
@@ -231,6 +248,7 @@ def read_machine(fields: Fields) -> Machine:
         focus_by_z=fields.flag("focus_by_z", False),
         hears_settings=fields.flag("hears_settings", False),
         distinct_settings=fields.whole("distinct_settings", None, at_least=1),
+        takes=_takes(fields),
         shows=_shows(fields.inner("shows", {})),
         units=_units(fields.inner("units", {})),
         head=_head(fields.inner("head", {})),

@@ -25,6 +25,7 @@ class Target:
     """One kind of file.
 
     burns : a machine or a person burns from it
+    takes : which of a machine's kinds of files it is; empty for what no machine is given
     numbered : it holds only as many distinct settings as the machine takes, and comes in numbered files
     """
 
@@ -34,6 +35,7 @@ class Target:
     media_type: str
     burns: bool
     write: Callable[[Plate], bytes]
+    takes: str
     check: Callable[[Plate], None] = _carries_all
     numbered: bool = False
 
@@ -42,15 +44,22 @@ _GCODE, _CSV = "text/plain", "text/csv"
 TARGETS: dict[str, Target] = {
     target.key: target
     for target in (
-        Target("gcode", "Program (G-code)", ".gcode", _GCODE, True, write_gcode, refuse_what_gcode_cannot_say),
+        Target("gcode", "Program (G-code)", ".gcode", _GCODE, True, write_gcode, "gcode", refuse_what_gcode_cannot_say),
         Target(
-            "trace", "Outline first (G-code)", ".outline.gcode", _GCODE, True, write_trace, refuse_a_trace_that_marks
+            "trace",
+            "Outline first (G-code)",
+            ".outline.gcode",
+            _GCODE,
+            True,
+            write_trace,
+            "gcode",
+            refuse_a_trace_that_marks,
         ),
-        Target("svg", "Drawing (SVG)", ".svg", "image/svg+xml", True, write_svg, numbered=True),
-        Target("dxf", "Drawing (DXF)", ".dxf", "image/vnd.dxf", True, write_dxf, numbered=True),
-        Target("pdf", "Settings sheet (PDF)", ".pdf", "application/pdf", True, write_printed_sheet),
-        Target("csv", "Settings sheet (CSV)", ".csv", _CSV, True, write_sheet),
-        Target("json", "Plate file (JSON)", ".plate.json", "application/json", False, write_plate_file),
+        Target("svg", "Drawing (SVG)", ".svg", "image/svg+xml", True, write_svg, "svg", numbered=True),
+        Target("dxf", "Drawing (DXF)", ".dxf", "image/vnd.dxf", True, write_dxf, "dxf", numbered=True),
+        Target("pdf", "Settings sheet (PDF)", ".pdf", "application/pdf", True, write_printed_sheet, "sheet"),
+        Target("csv", "Settings sheet (CSV)", ".csv", _CSV, True, write_sheet, "sheet"),
+        Target("json", "Plate file (JSON)", ".plate.json", "application/json", False, write_plate_file, ""),
     )
 }
 
@@ -79,3 +88,9 @@ def parts_of(target: Target, plate: Plate) -> list[Plate]:
 def numbered_suffix(target: Target, number: int, count: int) -> str:
     """``.svg``, or ``.2of3.svg`` where there are several."""
     return target.suffix if count == 1 else f".{number}of{count}{target.suffix}"
+
+
+def targets_of(plate: Plate) -> list[Target]:
+    """The kinds of files that are of use with the plate's machine."""
+    takes = plate.trial.machine.takes
+    return [target for target in TARGETS.values() if takes is None or not target.takes or target.takes in takes]

@@ -1917,6 +1917,8 @@ export interface components {
             };
             /** Source */
             source: string;
+            /** Takes */
+            takes: string[] | null;
             /** Trace Power Pct */
             trace_power_pct: number | null;
             /** Travel Speed Mm S */

@@ -60,6 +60,24 @@ export function ByHand({ width, height }: Box) {
   )
 }
 
+/** Corners that get far more than the straights, since the head slows there. */
+export function HotCorners({ width, height, sharp }: Box & { sharp: 'all' | 'lower left' }) {
+  const r = smaller({ width, height }) * 0.12
+  const corners = [
+    [0, height],
+    [width, height],
+    [width, 0],
+    [0, 0],
+  ].slice(0, sharp === 'all' ? 4 : 1)
+  return (
+    <g fill={palette.ember} stroke={onScale.pale} strokeWidth={r * 0.18} pointerEvents="none">
+      {corners.map(([x, y]) => (
+        <circle key={`${x} ${y}`} cx={x} cy={y} r={r} />
+      ))}
+    </g>
+  )
+}
+
 /** The patch would stay bare or is not reached: crossed out rather than coloured. */
 export function Crossed({ width, height }: Box) {
   return (

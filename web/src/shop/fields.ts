@@ -125,6 +125,17 @@ export function machineFields(inventory: Inventory, source: string, motion: stri
         { value: 'follows_speed', label: 'falls where the head slows' },
       ],
     },
+    {
+      key: 'takes',
+      label: 'Takes (nothing ticked: all are offered)',
+      kind: 'checks',
+      options: [
+        { value: 'gcode', label: 'G-code' },
+        { value: 'svg', label: 'SVG' },
+        { value: 'dxf', label: 'DXF' },
+        { value: 'sheet', label: 'settings typed from a sheet' },
+      ],
+    },
     { key: 'focus_by_z', label: 'A program may move the focus', kind: 'flag' },
     { key: 'hears_settings', label: 'Reads settings from the comments of a program', kind: 'flag' },
     { key: 'note', label: 'Note', kind: 'note' },

@@ -9,7 +9,7 @@ from rezept.core.dose import area_dose, line_dose, power_w
 from rezept.core.machine import Machine
 from rezept.core.process import Process
 
-STEPS = 6
+STEPS = 5
 
 
 @dataclass(frozen=True)

@@ -94,6 +94,11 @@ def _limits(machine: Machine, key: str) -> tuple[float, float]:
     return row.low, row.high
 
 
+def _within(value: float, low: float, high: float) -> float:
+    """A figure one would type, no farther than a machine goes."""
+    return float(f"{min(max(value, low), high):.3g}")
+
+
 def _moved(axis: Axis, centre: float | None, machine: Machine) -> tuple[Axis, str | None]:
     """An axis with its middle at `centre` and its ends in the same ratio, no farther than the machine goes."""
     values = np.array(axis.values)
@@ -101,19 +106,16 @@ def _moved(axis: Axis, centre: float | None, machine: Machine) -> tuple[Axis, st
     factor = 1.0 if centre is None or middle == 0 else centre / middle
     low, high = _limits(machine, axis.parameter)
     wanted = values * factor
-    ends = [min(max(end, low), high) for end in (axis.ends or (axis.values[0], axis.values[-1]))]
-    note = None
-    if factor != 1.0 or wanted.min() < low or wanted.max() > high:
-        start, end = ((axis.ends or (axis.values[0], axis.values[-1]))[i] * factor for i in (0, 1))
-        ends = [float(f"{min(max(value, low), high):.3g}") for value in (start, end)]
-        if wanted.min() < low - 1e-9 or wanted.max() > high + 1e-9:
-            row = PARAMETERS[axis.parameter]
-            note = f"{row.name} goes only as far as {machine.name} does ({low:g} to {high:g} {row.unit})"
+    beyond = bool(wanted.min() < low - 1e-9 or wanted.max() > high + 1e-9)
+    if factor == 1.0 and not beyond:
+        return axis, None
+    row = PARAMETERS[axis.parameter]
+    note = f"{row.name} goes only as far as {machine.name} does ({low:g} to {high:g} {row.unit})" if beyond else None
     if axis.spacing is None:
-        inside = np.clip(wanted, low, high)
-        figures = tuple(float(f"{value:.3g}") for value in inside) if factor != 1.0 else tuple(inside.tolist())
-        return replace(axis, values=figures), note
-    return replace(axis, values=(ends[0], *axis.values[1:-1], ends[1]), ends=(ends[0], ends[1])), note
+        return replace(axis, values=tuple(_within(value, low, high) for value in wanted.tolist())), note
+    start, end = (_within(value * factor, low, high) for value in axis.ends or (axis.values[0], axis.values[-1]))
+    # The steps between are made anew from the ends when the array is planned.
+    return replace(axis, values=(start, *axis.values[1:-1], end), ends=(start, end)), note
 
 
 def laid_round(

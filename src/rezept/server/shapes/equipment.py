@@ -48,6 +48,7 @@ class MachineFacts(Shape):
     focus_by_z: bool
     hears_settings: bool
     distinct_settings: int | None
+    takes: list[str] | None
     shows: dict[str, float]
     units: dict[str, str]
 

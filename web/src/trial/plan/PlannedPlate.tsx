@@ -4,7 +4,7 @@ import type { KeyboardEvent, ReactNode } from 'react'
 import type { Patch, Plate as PlateData, Preview, Process } from '../../api/types'
 import { DoseRail, doseOf } from '../../plate/DoseRail'
 import { ARROWS, neighbour } from '../../plate/geometry'
-import { ByHand, Crossed, Danger, Figure } from '../../plate/PatchMarks'
+import { ByHand, Crossed, Danger, Figure, HotCorners } from '../../plate/PatchMarks'
 import { Plate } from '../../plate/Plate'
 import { doseColour, doseRange, onDose } from '../../plate/scales'
 import { palette } from '../../theme/palette'
@@ -31,6 +31,7 @@ export const PlannedPlate = memo(function PlannedPlate(props: PlannedPlateProps)
     [good.plate.order, played],
   )
   const { patches } = good.plate
+  const coupon = (good.plate.trial.patch as { shape: string }).shape === 'coupon'
   const range = useMemo(() => doseRange(patches.map(doseOf)), [patches])
   const onKeyDown = (event: KeyboardEvent) => {
     const step = ARROWS[event.key]
@@ -55,6 +56,7 @@ export const PlannedPlate = memo(function PlannedPlate(props: PlannedPlateProps)
         over={(patch) => (
           <PlannedPatch
             patch={patch}
+            coupon={coupon}
             colour={burned && !burned.has(patch.id) ? palette.ink2 : onDose(doseOf(patch), range)}
           />
         )}
@@ -152,7 +154,10 @@ function Way({ plate, done }: { plate: PlateData; done: number }) {
   )
 }
 
-function PlannedPatch({ patch, colour }: { patch: Patch; colour: string }) {
+/** From this rise of dose on, corners are drawn hot. */
+const HOT_CORNERS = 2
+
+function PlannedPatch({ patch, colour, coupon }: { patch: Patch; colour: string; coupon: boolean }) {
   const box = { width: patch.width_mm, height: patch.height_mm }
   if (!patch.burn) return <Crossed {...box} />
   const kinds = new Set(patch.warnings.map((warning) => warning.kind))
@@ -161,6 +166,7 @@ function PlannedPatch({ patch, colour }: { patch: Patch; colour: string }) {
     <>
       {(kinds.has('hot_end') || grave) && <Danger {...box} />}
       {kinds.has('firing_floor') && <Crossed {...box} />}
+      {patch.corner_rise >= HOT_CORNERS && <HotCorners {...box} sharp={coupon ? 'lower left' : 'all'} />}
       {patch.set_by_hand.length > 0 && <ByHand {...box} />}
       <Figure {...box} colour={colour} text={Number(doseOf(patch).toPrecision(3)).toString()} />
     </>
