@@ -7,6 +7,7 @@ Ends with a line `N passed, N failed`; the exit code is 0 only when nothing fail
 from __future__ import annotations
 
 import json
+import re
 import subprocess
 import sys
 import time
@@ -17,6 +18,8 @@ ROOT = Path(__file__).parent.parent
 BIN = Path(sys.executable).parent
 WEB = ROOT / "web"
 NPX = ["npx", "--no-install"]
+PLACES = "--places"
+COUNTED = re.compile(r"^(\d+) passed, (\d+) failed$", re.MULTILINE)
 
 CHECKS: list[tuple[str, list[str], Path]] = [
     ("ruff", [str(BIN / "ruff"), "check", "src", "tests", "benchmarks", "docs"], ROOT),
@@ -71,27 +74,64 @@ def vitest() -> tuple[int, int]:
     return passed, max(failed, int(done.returncode != 0))
 
 
-def unittests(names: list[str]) -> tuple[int, int]:
+def suite_of(places: list[str]) -> unittest.TestSuite:
+    """The tests of some folders and modules, such as `tests/core` and `tests/test_cli.py`."""
     loader = unittest.TestLoader()
-    suite = loader.loadTestsFromNames(names) if names else loader.discover(str(ROOT / "tests"), top_level_dir=str(ROOT))
+    return unittest.TestSuite(
+        loader.loadTestsFromName(place.removesuffix(".py").replace("/", "."))
+        if place.endswith(".py")
+        else loader.discover(str(ROOT / place), top_level_dir=str(ROOT))
+        for place in places
+    )
+
+
+def unittests(suite: unittest.TestSuite) -> tuple[int, int]:
     result = unittest.TextTestRunner(verbosity=1, buffer=True).run(suite)
     failed = len(result.failures) + len(result.errors) + len(result.unexpectedSuccesses)
     return result.testsRun - failed, failed
+
+
+def side_by_side() -> tuple[int, int]:
+    """All unittests in three processes: the browsers spend much of their time waiting, the rest does not."""
+    folders = [folder for folder in (ROOT / "tests").iterdir() if (folder / "__init__.py").exists()]
+    others = sorted(str(place.relative_to(ROOT)) for place in [*folders, *(ROOT / "tests").glob("test_*.py")])
+    others.remove("tests/browser")
+    browser = sorted(str(file.relative_to(ROOT)) for file in (ROOT / "tests/browser").glob("test_*.py"))
+    command = [sys.executable, str(Path(__file__)), PLACES]
+    running = [
+        subprocess.Popen([*command, *places], cwd=ROOT, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True)
+        for places in (browser[::2], browser[1::2], others)
+    ]
+    passed = failed = 0
+    for process in running:
+        said, _ = process.communicate()
+        print(said, flush=True)
+        counted = COUNTED.findall(said)
+        # A process that died before it could count has failed.
+        more_passed, more_failed = map(int, counted[-1]) if counted else (0, 1)
+        passed, failed = passed + more_passed, failed + more_failed
+    return passed, failed
 
 
 def main(words: list[str]) -> int:
     began = time.monotonic()
     sys.path.insert(0, str(ROOT))
     passed = failed = 0
+
+    def count(more: tuple[int, int]) -> None:
+        nonlocal passed, failed
+        passed, failed = passed + more[0], failed + more[1]
+
     if not words or words == ["--only-checks"]:
         for ok in [*(check(*one) for one in CHECKS), fresh_types()]:
-            passed, failed = passed + ok, failed + (not ok)
+            count((int(ok), int(not ok)))
     if not words:
-        more_passed, more_failed = vitest()
-        passed, failed = passed + more_passed, failed + more_failed
-    if words != ["--only-checks"]:
-        more_passed, more_failed = unittests(words)
-        passed, failed = passed + more_passed, failed + more_failed
+        count(vitest())
+        count(side_by_side())
+    elif words[0] == PLACES:
+        count(unittests(suite_of(words[1:])))
+    elif words != ["--only-checks"]:
+        count(unittests(unittest.TestLoader().loadTestsFromNames(words)))
     print(f"in {time.monotonic() - began:.0f} s")
     print(f"{passed} passed, {failed} failed", flush=True)
     return 1 if failed else 0

@@ -49,7 +49,7 @@ class ArraysTest(BrowserCase):
         page.get_by_label("Setting along y").select_option(label="hold it")
         self.wait_for_patches(page, 5)
         page.get_by_label("Steps in a line, x axis").fill("3")
-        page.locator("[data-patch=B3]").wait_for()
+        page.locator("[data-patch=B2]").wait_for()
         self.assertEqual(page.locator("[data-patch=A4]").count(), 0)
         page.get_by_label("Undo").click()
         page.get_by_label("Undo").click()

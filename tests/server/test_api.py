@@ -70,7 +70,9 @@ class TrialTest(ApiCase):
         page = self.new_trial()
         url = f"/api/trials/{page['id']}/preview"
         for number in ("NaN", "Infinity", "-Infinity", "1e999"):
-            design = json.dumps(page["design"]).replace('"count": 6', f'"count": {number}', 1)
+            plain = json.dumps(page["design"])
+            design = plain.replace('"count": 5', f'"count": {number}', 1)
+            self.assertNotEqual(design, plain)
             body = f'{{"design": {design}}}'
             with self.subTest(number):
                 self.call("POST", url, 400, data=body, content_type="application/json")
