@@ -21,7 +21,7 @@ async ([strokes, first]) => {
   const field = document.querySelector('[aria-label="speed to, x axis"]')
   const setter = Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, 'value').set
   const plate = document.querySelector('[data-plate]')
-  const figure = () => document.querySelector('[data-patch=A6] text').textContent
+  const figure = () => document.querySelector('[data-patch=A5] text').textContent
   const frame = () => new Promise((done) => requestAnimationFrame(() => setTimeout(done)))
   const times = [], frames = []
   for (let i = 0; i < strokes; i++) {
@@ -55,7 +55,7 @@ def figures() -> list[Figure]:
         browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=ARGUMENTS)
         page = browser.new_page(viewport=BENCH_SCREEN)  # type: ignore[arg-type]
         page.goto(f"{server.base}/trials/6/plan")
-        page.locator("[data-patch=A6] text").wait_for()
+        page.locator("[data-patch=A5] text").wait_for()
         page.evaluate(MEASURE, [5, 24])
         # Other values than those of the warm-up, so that none is answered from memory.
         times, frames = page.evaluate(MEASURE, [STROKES, 60])

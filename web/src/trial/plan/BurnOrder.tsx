@@ -9,15 +9,24 @@ import type { Change } from './useDesign'
 
 interface BurnOrderProps {
   order: Design['order']
-  plate: Plate
+  cooling: Plate['cooling']
+  /** Time on the ways between, s. */
+  travel: number
   playing: boolean
   onPlay: () => void
   change: Change
 }
 
 /** The order of burning, what it is worth, and playing it on the plate. */
-export const BurnOrder = memo(function BurnOrder({ order, plate, playing, onPlay, change }: BurnOrderProps) {
-  const { least_apart: apart, best_apart: best, shortest_wait_s: wait } = plate.cooling
+export const BurnOrder = memo(function BurnOrder({
+  order,
+  cooling,
+  travel,
+  playing,
+  onPlay,
+  change,
+}: BurnOrderProps) {
+  const { least_apart: apart, best_apart: best, shortest_wait_s: wait } = cooling
   return (
     <Box mt="2">
       <Flex align="center" gap="2" wrap="wrap">
@@ -44,8 +53,8 @@ export const BurnOrder = memo(function BurnOrder({ order, plate, playing, onPlay
         <Text fontSize="14px" color="ink2" mt="1">
           Neighbours wait {shortTime(wait)} at least
           {apart !== null && `, ${apart} ${apart === 1 ? 'patch' : 'patches'} apart`}
-          {order === 'scattered' && best !== null && ` of ${best} possible`}. Ways between:{' '}
-          {minutes(plate.travel_seconds)} min.
+          {order === 'scattered' && best !== null && ` of ${best} possible`}. Ways between: {minutes(travel)}{' '}
+          min.
         </Text>
       )}
     </Box>

@@ -1,7 +1,7 @@
 import { Box, Flex, Link, Text } from '@chakra-ui/react'
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { Download, Trash2 } from 'lucide-react'
-import { useRef, useState } from 'react'
+import { memo, useRef, useState } from 'react'
 import { get, post, remove } from '../../api/client'
 import type { ArrayDesign, Design, KeptArray, ProcessKey } from '../../api/types'
 import { Button } from '../../shared/Button'
@@ -16,12 +16,14 @@ const ARRAYS = ['arrays'] as const
 interface KeptArraysProps {
   trial: number
   process: ProcessKey
-  design: Design
+  /** The design as it stands when it is asked for, so that typing does not redraw this. */
+  designNow: () => Design
   change: Change
 }
 
 /** Arrays kept under a name: laid round this material's starting point, given to others and taken from them. */
-export function KeptArrays({ trial, process, design, change }: KeptArraysProps) {
+export const KeptArrays = memo(function KeptArrays(props: KeptArraysProps) {
+  const { trial, process, designNow, change } = props
   const { me, units } = useShop()
   const client = useQueryClient()
   const [name, setName] = useState('')
@@ -32,7 +34,7 @@ export function KeptArrays({ trial, process, design, change }: KeptArraysProps) 
   })
   const again = () => client.invalidateQueries({ queryKey: ARRAYS })
   const keep = useMutation({
-    mutationFn: () => post('/api/arrays', { trial, name, design, units }),
+    mutationFn: () => post('/api/arrays', { trial, name, design: designNow(), units }),
     onSuccess: () => {
       setName('')
       return again()
@@ -102,7 +104,7 @@ export function KeptArrays({ trial, process, design, change }: KeptArraysProps) 
       )}
     </Fold>
   )
-}
+})
 
 /** An array from a file. */
 function BringIn({ onDone }: { onDone: () => Promise<void> }) {

@@ -9,9 +9,9 @@ import type { Change } from './useDesign'
 
 interface LabelSettingsProps {
   labels: Design['labels']
-  /** Time of the lettering in the last good plan, and of everything. */
+  /** Time of the lettering in the last good plan, and its share of everything in per cent. */
   seconds: number
-  total: number
+  share: number
   /** What labels take beside speed and power on this machine. */
   more: Parameter[]
   parameter: (key: string) => Parameter
@@ -28,7 +28,7 @@ const PARTS = [
 
 /** Lettering, code and marks: on or off, and how they are burned. Their speed and power are never guessed. */
 export const LabelSettings = memo(function LabelSettings(props: LabelSettingsProps) {
-  const { labels, seconds, total, more, parameter, errors, change, settle } = props
+  const { labels, seconds, share, more, parameter, errors, change, settle } = props
   const set = (part: (labels: Design['labels']) => Partial<Design['labels']>, field: string | null) =>
     change((design) => ({ ...design, labels: { ...design.labels, ...part(design.labels) } }), field)
   const drawn = labels.on || labels.qr || labels.marks
@@ -51,7 +51,7 @@ export const LabelSettings = memo(function LabelSettings(props: LabelSettingsPro
         ))}
         {drawn && (
           <Text color="ink2" fontSize="14px" ml="auto">
-            {minutes(seconds)} min, {Math.round((100 * seconds) / Math.max(total, 1e-9))} %
+            {minutes(seconds)} min, {share} %
           </Text>
         )}
       </Flex>

@@ -1,8 +1,7 @@
-import { Box, Flex, Text } from '@chakra-ui/react'
+import { Box, Flex } from '@chakra-ui/react'
 import { memo } from 'react'
-import type { Design, Plate } from '../../api/types'
+import type { Design } from '../../api/types'
 import { Choice, TextField } from '../../shared/Fields'
-import { minutes } from '../../shared/words'
 import { FigureField } from './FigureField'
 import { LENGTH } from './lengths'
 import { Sentences } from './Sentences'
@@ -13,9 +12,6 @@ interface PatchSettingsProps {
   /** Lettering is drawn in single lines: hatched processes cannot fill it. */
   hatched: boolean
   blocks: boolean
-  /** Time and footprint of the last good plan: what the size costs. */
-  seconds: number
-  footprint: Plate['plate']
   errors: ReadonlyMap<string, string>
   change: Change
   settle: () => void
@@ -30,7 +26,7 @@ const SHAPES = [
 
 /** Shape, size and gap of the patches. */
 export const PatchSettings = memo(function PatchSettings(props: PatchSettingsProps) {
-  const { patch, hatched, blocks, seconds, footprint, errors, change, settle } = props
+  const { patch, hatched, blocks, errors, change, settle } = props
   const set = (part: (patch: Design['patch']) => Partial<Design['patch']>, field: string | null) =>
     change((design) => ({ ...design, patch: { ...design.patch, ...part(design.patch) } }), field)
   const shapeOf = (shape: string) =>
@@ -71,7 +67,6 @@ export const PatchSettings = memo(function PatchSettings(props: PatchSettingsPro
         {figure('gap_mm', 'gap')}
         {blocks && figure('block_gap_mm', 'between blocks')}
       </Flex>
-      <SizeSlider patch={patch} seconds={seconds} footprint={footprint} change={change} settle={settle} />
       {patch.shape === 'lettering' && (
         <Box mt="2">
           <TextField
@@ -88,44 +83,3 @@ export const PatchSettings = memo(function PatchSettings(props: PatchSettingsPro
     </Box>
   )
 })
-
-const SMALLEST_MM = 2
-const LARGEST_MM = 30
-
-type SizeSliderProps = Pick<PatchSettingsProps, 'patch' | 'seconds' | 'footprint' | 'change' | 'settle'>
-
-/** Pulling the size of the patches, with what it costs beside it: time and ground. */
-function SizeSlider({ patch, seconds, footprint, change, settle }: SizeSliderProps) {
-  const width = Number(patch.width_mm)
-  const height = Number(patch.height_mm)
-  if (!(width > 0 && height > 0)) return null
-  const ratio = height / width
-  const pull = (next: number) =>
-    change(
-      (design) => ({
-        ...design,
-        patch: { ...design.patch, width_mm: next, height_mm: Number((next * ratio).toFixed(2)) },
-      }),
-      'patch.size',
-    )
-  return (
-    <Flex align="center" gap="3" mt="1.5" fontSize="14px" color="ink2">
-      <input
-        type="range"
-        aria-label="Patch size"
-        aria-valuetext={`${width} mm, burns for ${minutes(seconds)} min`}
-        min={SMALLEST_MM}
-        max={Math.max(LARGEST_MM, Math.ceil(width))}
-        step={0.5}
-        value={width}
-        className="size"
-        onChange={(event) => pull(Number(event.currentTarget.value))}
-        onPointerUp={settle}
-        onBlur={settle}
-      />
-      <Text whiteSpace="nowrap" fontVariantNumeric="tabular-nums">
-        {minutes(seconds)} min · {Math.ceil(footprint.width_mm)} x {Math.ceil(footprint.height_mm)} mm
-      </Text>
-    </Flex>
-  )
-}

@@ -16,8 +16,9 @@ interface PieceSettingsProps {
   /** The piece from the shelf, and those there are of this material. */
   pieceId: Design['piece_id']
   shelf: Piece[]
-  /** Size of the last good plate: a piece begins a little larger. */
-  plate: Plate
+  /** The last good plate where it lies on a piece, and its size: a piece begins a little larger. */
+  plate: Plate | null
+  size: Plate['plate']
   errors: ReadonlyMap<string, string>
   change: Change
   settle: () => void
@@ -33,7 +34,7 @@ const FITS = [
 
 /** The scrap at hand, and where on it the plate lies. */
 export const PieceSettings = memo(function PieceSettings(props: PieceSettingsProps) {
-  const { piece, place, fit, pieceId, shelf, plate, errors, change, settle } = props
+  const { piece, place, fit, pieceId, shelf, plate, size, errors, change, settle } = props
   const taken = shelf.find((one) => one.id === pieceId)
   const shape: PieceShape = piece?.shape ?? 'none'
   const take = (chosen: PieceShape) =>
@@ -41,8 +42,8 @@ export const PieceSettings = memo(function PieceSettings(props: PieceSettingsPro
       if (chosen === 'none') {
         return { ...design, piece: null, piece_id: null, place: CORNER, fit: 'as_given' }
       }
-      const width = Math.ceil(plate.plate.width_mm / 10) * 10 + 10
-      const height = Math.ceil(plate.plate.height_mm / 10) * 10 + 10
+      const width = Math.ceil(size.width_mm / 10) * 10 + 10
+      const height = Math.ceil(size.height_mm / 10) * 10 + 10
       const side = chosen === 'disc' ? Math.ceil(Math.hypot(width, height) / 10) * 10 : width
       const margin_mm = design.piece?.margin_mm ?? 2
       return {
@@ -122,9 +123,7 @@ export const PieceSettings = memo(function PieceSettings(props: PieceSettingsPro
       )}
       {(piece || taken) && (
         <>
-          <Box my="2">
-            <PieceMap plate={plate} />
-          </Box>
+          <Box my="2">{plate && <PieceMap plate={plate} />}</Box>
           <Flex gap="2" mt="2" hidden={taken !== undefined}>
             {pieceFigure('width_mm', shape === 'disc' ? 'diameter' : 'width')}
             {shape !== 'disc' && pieceFigure('height_mm', 'depth')}

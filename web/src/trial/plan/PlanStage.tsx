@@ -20,6 +20,7 @@ import { PatchSettings } from './PatchSettings'
 import { PieceSettings } from './PieceSettings'
 import { Edged, PlannedPlate, PlannedRail } from './PlannedPlate'
 import { Conflict, Totals } from './Totals'
+import { SizeSlider } from './SizeSlider'
 import { useDesign } from './useDesign'
 import type { DesignHandle } from './useDesign'
 import { useOrderPlay } from './useOrderPlay'
@@ -169,18 +170,23 @@ function Planning({ page, handle, good, head }: PlanningProps) {
             <PatchSettings
               patch={design.patch}
               hatched={process.dose_key === 'dose_j_mm2'}
-              seconds={good.plate.seconds}
-              footprint={good.plate.plate}
               blocks={design.axes.some((axis) => axis.along.startsWith('block'))}
               errors={errors}
+              change={change}
+              settle={settle}
+            />
+            <SizeSlider
+              patch={design.patch}
+              seconds={Math.round(good.plate.seconds)}
+              footprint={`${Math.ceil(good.plate.plate.width_mm)} x ${Math.ceil(good.plate.plate.height_mm)}`}
               change={change}
               settle={settle}
             />
             <Box mt="2">
               <LabelSettings
                 labels={design.labels}
-                seconds={good.plate.label_seconds}
-                total={good.plate.seconds}
+                seconds={Math.round(good.plate.label_seconds)}
+                share={Math.round((100 * good.plate.label_seconds) / Math.max(good.plate.seconds, 1e-9))}
                 more={labelExtras}
                 parameter={parameter}
                 errors={errors}
@@ -190,7 +196,8 @@ function Planning({ page, handle, good, head }: PlanningProps) {
             </Box>
             <BurnOrder
               order={design.order}
-              plate={good.plate}
+              cooling={good.plate.cooling}
+              travel={good.plate.travel_seconds}
               playing={played.done !== null}
               onPlay={played.toggle}
               change={change}
@@ -201,7 +208,8 @@ function Planning({ page, handle, good, head }: PlanningProps) {
               fit={design.fit}
               pieceId={design.piece_id}
               shelf={shelf}
-              plate={good.plate}
+              plate={design.piece || design.piece_id ? good.plate : null}
+              size={good.plate.plate}
               errors={errors}
               change={change}
               settle={settle}
@@ -216,7 +224,7 @@ function Planning({ page, handle, good, head }: PlanningProps) {
               settle={settle}
             />
             <DoseLimits design={design} process={process} errors={errors} change={change} settle={settle} />
-            <KeptArrays trial={page.id} process={page.process} design={design} change={change} />
+            <KeptArrays trial={page.id} process={page.process} designNow={handle.designNow} change={change} />
           </Section>
         </Card>
         <Totals page={page} handle={handle} />

@@ -189,8 +189,11 @@ export function useDesign(page: TrialPageData, units: ChosenUnits) {
     keep(page.design, page.edit)
   }, [keep, page.design, page.edit])
 
+  const designNow = useCallback(() => current.current, [])
+
   return {
     design,
+    designNow,
     good,
     errors,
     failure: preview.error && errors.size === 0 ? preview.error : null,

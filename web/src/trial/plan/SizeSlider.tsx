@@ -1,0 +1,54 @@
+import { Flex, Text } from '@chakra-ui/react'
+import { memo } from 'react'
+import type { Design } from '../../api/types'
+import { minutes } from '../../shared/words'
+import type { Change } from './useDesign'
+
+const SMALLEST_MM = 2
+const LARGEST_MM = 30
+
+interface SizeSliderProps {
+  patch: Design['patch']
+  /** What the size costs in the last good plan. */
+  seconds: number
+  footprint: string
+  change: Change
+  settle: () => void
+}
+
+/** Pulling the size of the patches, with what it costs beside it: time and ground. */
+export const SizeSlider = memo(function SizeSlider(props: SizeSliderProps) {
+  const { patch, seconds, footprint, change, settle } = props
+  const width = Number(patch.width_mm)
+  const height = Number(patch.height_mm)
+  if (!(width > 0 && height > 0)) return null
+  const ratio = height / width
+  const pull = (next: number) =>
+    change(
+      (design) => ({
+        ...design,
+        patch: { ...design.patch, width_mm: next, height_mm: Number((next * ratio).toFixed(2)) },
+      }),
+      'patch.size',
+    )
+  return (
+    <Flex align="center" gap="3" mt="1.5" fontSize="14px" color="ink2">
+      <input
+        type="range"
+        aria-label="Patch size"
+        aria-valuetext={`${width} mm, burns for ${minutes(seconds)} min`}
+        min={SMALLEST_MM}
+        max={Math.max(LARGEST_MM, Math.ceil(width))}
+        step={0.5}
+        value={width}
+        className="size"
+        onChange={(event) => pull(Number(event.currentTarget.value))}
+        onPointerUp={settle}
+        onBlur={settle}
+      />
+      <Text whiteSpace="nowrap" fontVariantNumeric="tabular-nums">
+        {minutes(seconds)} min · {footprint} mm
+      </Text>
+    </Flex>
+  )
+})
