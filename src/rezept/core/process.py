@@ -28,6 +28,10 @@ class Process:
     def dose_key(self) -> str:
         return "dose_j_mm" if self.toolpath == "outline" else "dose_j_mm2"
 
+    def dose_limit_key(self, end: str) -> str:
+        """Key of the least (`floor`) or greatest (`ceiling`) dose of a trial: ``dose_floor_j_mm``."""
+        return self.dose_key.replace("dose", f"dose_{end}", 1)
+
     @property
     def dose_unit(self) -> str:
         return "J/mm" if self.toolpath == "outline" else "J/mm²"

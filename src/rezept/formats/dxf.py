@@ -44,9 +44,10 @@ def write_dxf(plate: Plate) -> bytes:
         return name
 
     labels = layer("labels", colours[0])
+    if any(part.last for part in plate.drawn):
+        layer("cut out", colours[-1])
     for part in plate.drawn:
-        where = layer("cut out", colours[-1]) if part.last and "cut out" not in drawing.layers else None
-        where = "cut out" if part.last else where or labels
+        where = "cut out" if part.last else labels
         for way in [*part.ways, *part.lines]:
             line = space.add_lwpolyline(way.tolist(), close=False, dxfattribs={"layer": where})
             line.set_xdata(APPLICATION, [(1000, f"{part.kind} {part.role}")])

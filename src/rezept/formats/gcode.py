@@ -72,7 +72,7 @@ def _comment(text: str) -> str:
     return f"; {_plain_comment(text)}\n"
 
 
-def _number(value: float) -> str:
+def number(value: float) -> str:
     return f"{value:.3f}".rstrip("0").rstrip(".")
 
 
@@ -111,10 +111,10 @@ def _hatch(burn: Burn, feed: str, power: str, known: Texts) -> Iterator[str]:
 def _outline(
     points: NDArray[np.float64], feed: str, power: str, dwell_ms: float, rearm: str, known: Texts
 ) -> Iterator[str]:
-    yield "G0X%sY%sS0\n" % tuple(_number(value) for value in (np.round(points[0], 3) + 0.0).tolist())
+    yield "G0X%sY%sS0\n" % tuple(number(value) for value in (np.round(points[0], 3) + 0.0).tolist())
     if dwell_ms > 0:
         # The beam stands still here: only constant power burns.
-        yield f"M3S{power}\nG4P{_number(dwell_ms / 1000)}\n{rearm}"
+        yield f"M3S{power}\nG4P{number(dwell_ms / 1000)}\n{rearm}"
     yield from _blocks(f"G1X%sY%sF{feed}S{power}\n", points[1:], known)
 
 
@@ -131,13 +131,13 @@ def _told(burn: Burn, machine: Machine) -> str:
 
 
 def _burn(burn: Burn, machine: Machine, z: bool, known: Texts) -> Iterator[str]:
-    feed = _number(burn.settings["speed_mm_s"] * 60)
-    power = _number(burn.settings["power_pct"] / 100 * machine.s_at_full_power)
+    feed = number(burn.settings["speed_mm_s"] * 60)
+    power = number(burn.settings["power_pct"] / 100 * machine.s_at_full_power)
     told = " ".join([f"{key}={value:.10g}" for key, value in burn.settings.items()])
     yield f"; {burn.kind} {_plain_comment(burn.name)}: {told}\n"
     yield _told(burn, machine)
     if z:
-        yield f"G0Z{_number(burn.settings.get('focus_offset_mm', 0.0))}S0\n"
+        yield f"G0Z{number(burn.settings.get('focus_offset_mm', 0.0))}S0\n"
     yield f"{arming(machine)}S0\n"
     if len(burn.hatch):
         yield from _hatch(burn, feed, power, known)

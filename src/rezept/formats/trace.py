@@ -10,7 +10,7 @@ from rezept.core.path.motion import run_up_mm
 from rezept.core.path.trace import rounded_frame
 from rezept.core.plan import Plate
 from rezept.core.plan.place import to_program
-from rezept.formats.gcode import arming, header
+from rezept.formats.gcode import arming, header, number
 
 ROUNDS = 3
 # A trace is taken as harmless below these shares of the weakest line dose that is known to leave something.
@@ -90,7 +90,7 @@ def write_trace(plate: Plate) -> bytes:
         return f"X{x:.3f}Y{y:.3f}"
 
     feed = f"{speed * 60:.0f}"
-    level = f"{power / 100 * machine.s_at_full_power:.3f}".rstrip("0").rstrip(".")
+    level = number(power / 100 * machine.s_at_full_power)
     lines = [*header(plate, "outline of plate"), "; the outline, three times round, at trace power\n"]
     lines += ["G21\nG90\nG94\nM5S0\n", f"G0{at(way[0])}S0\n", f"{arming(machine)}S0\n", f"G1{at(way[1])}F{feed}S0\n"]
     lines += [f"G1{at(point)}F{feed}S{level}\n" for point in way[2:-1]]

@@ -10,8 +10,8 @@ import numpy as np
 from rezept.core.errors import InvalidInput
 from rezept.core.fields import Fields, plain
 from rezept.core.machine import Machine
-from rezept.core.parameters import PARAMETERS, Parameter, parameter, unfit_reason
-from rezept.core.plan.holding import machine_reason
+from rezept.core.parameters import PARAMETERS, Parameter, parameter
+from rezept.core.plan.holding import why_not
 from rezept.core.process import Process
 
 ALONG = ("x", "y", "block_x", "block_y")
@@ -143,9 +143,7 @@ def read_axes(fields: Fields, machine: Machine, process: Process) -> tuple[Axis,
         axis = read_axis(Fields(item, path, fields.defaulted))
         axis = shown_steps(axis, machine.finest(axis.parameter))
         row = PARAMETERS[axis.parameter]
-        reason = unfit_reason(row, machine.source, machine.motion, process.key, machine.name)
-        if reason is None:
-            reason = machine_reason(axis.parameter, max(axis.values), machine)
+        reason = why_not(row, max(axis.values), machine, process.key)
         if reason is not None:
             raise InvalidInput(reason, f"{path}.parameter", axis.parameter)
         if any(axis.parameter == other.parameter for other in axes):

@@ -8,7 +8,6 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from rezept.core.path.hatch import begins_row
 from rezept.core.path.motion import hatch_seconds, strokes_seconds, travel_seconds
 from rezept.core.path.outlines import arc, rectangle
 from rezept.core.plan.layout import Layout
@@ -123,16 +122,3 @@ def drawn_seconds(trial: Trial, drawn: tuple[Drawn, ...]) -> float:
             back = float(travel_seconds(machine, np.linalg.norm(part.lines[0, 0] - part.lines[-1, 1])))
             seconds += once * part.passes + back * (part.passes - 1)
     return seconds
-
-
-def label_reach(trial: Trial, drawn: tuple[Drawn, ...], run_up_mm: float) -> tuple[Floats, Floats] | None:
-    """Lowest and highest ``(2,)`` plate point that anything drawn needs, with run-up; None where nothing is drawn."""
-    points = [part.points for part in drawn if len(part.points)]
-    for part in drawn:
-        if len(part.lines):
-            rows = part.lines[begins_row(part.lines)].reshape(-1, 2)
-            points += [rows - (run_up_mm, 0.0), part.lines.reshape(-1, 2) + (run_up_mm, 0.0)]
-    if not points:
-        return None
-    every = np.concatenate(points)
-    return every.min(axis=0), every.max(axis=0)

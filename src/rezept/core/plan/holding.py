@@ -11,17 +11,21 @@ from rezept.core.parameters import NEVER_DEFAULTED, PARAMETERS, Parameter, param
 from rezept.core.process import Process
 
 
+def why_not(row: Parameter, value: object, machine: Machine, process: str) -> str | None:
+    """Why a setting cannot have this value on this machine for this process; None when it can."""
+    reason = unfit_reason(row, machine.source, machine.motion, process, machine.name)
+    return _machine_reason(row.key, value, machine) if reason is None else reason
+
+
 def setting_row(fields: Fields, key: str, machine: Machine, process: str) -> Parameter:
     row = parameter(key, fields.at(key))
-    reason = unfit_reason(row, machine.source, machine.motion, process, machine.name)
-    if reason is None:
-        reason = machine_reason(row.key, fields.data[key], machine)
+    reason = why_not(row, fields.data[key], machine, process)
     if reason is not None:
         raise InvalidInput(reason, fields.at(key), fields.data[key])
     return row
 
 
-def machine_reason(key: str, value: object, machine: Machine) -> str | None:
+def _machine_reason(key: str, value: object, machine: Machine) -> str | None:
     """What a machine of this source could have, but this one has not."""
     if key == "frequency_khz" and machine.frequency_khz is None and machine.pulse_widths is None:
         return f"{machine.name} has no frequency to set."

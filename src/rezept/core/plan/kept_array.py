@@ -11,9 +11,9 @@ import numpy as np
 from rezept.core.errors import InvalidInput
 from rezept.core.fields import Fields
 from rezept.core.machine import Machine
-from rezept.core.parameters import PARAMETERS, parameter, unfit_reason
+from rezept.core.parameters import PARAMETERS, parameter
 from rezept.core.plan.axes import Axis, read_axis
-from rezept.core.plan.holding import machine_reason
+from rezept.core.plan.holding import why_not
 from rezept.core.plan.parts import PatchShape, read_patch
 from rezept.core.plan.trial import ORDERS
 from rezept.core.process import PROCESSES, Process
@@ -136,8 +136,7 @@ def laid_round(
     axes = []
     for i, axis in enumerate(array.axes):
         row = PARAMETERS[axis.parameter]
-        reason = unfit_reason(row, machine.source, machine.motion, array.process.key, machine.name)
-        reason = reason or machine_reason(axis.parameter, max(axis.values), machine)
+        reason = why_not(row, max(axis.values), machine, array.process.key)
         if reason is not None:
             raise InvalidInput(f"This array varies {row.name}. {reason}", f"axes[{i}].parameter", axis.parameter)
         known = centre.get(axis.parameter) if centre and axis.parameter in ("speed_mm_s", "power_pct") else None
@@ -151,8 +150,7 @@ def laid_round(
         if key in varied:
             continue
         row = PARAMETERS[key]
-        reason = unfit_reason(row, machine.source, machine.motion, array.process.key, machine.name)
-        if reason or machine_reason(key, value, machine):
+        if why_not(row, value, machine, array.process.key):
             if key in array.hold:
                 notes.append(f"{row.name} is left out: {machine.name} has none to set")
             continue

@@ -94,8 +94,7 @@ def _burns(trial: Trial, dose: Floats) -> NDArray[np.bool_]:
         raise InvalidInput("Every patch is switched off; nothing would burn.", "off")
     burn &= ~dropped(trial, dose)
     if not burn.any():
-        key = trial.process.dose_key.replace("dose", "dose_ceiling", 1)
-        raise InvalidInput("The limits of dose leave no patch to burn.", key)
+        raise InvalidInput("The limits of dose leave no patch to burn.", trial.process.dose_limit_key("ceiling"))
     return burn
 
 

@@ -89,7 +89,7 @@ class Trial:
 
     def document(self) -> dict[str, Any]:
         """The completed trial, as it stands in a plate file."""
-        piece, dose = self.piece, self.process.dose_key
+        piece = self.piece
         return {
             "format": FORMAT,
             "version": VERSION,
@@ -112,9 +112,9 @@ class Trial:
             "cut_out": self.cut_out.on,
             "hang_hole_mm": self.cut_out.hang_hole_mm,
             "cut_settings": dict(self.cut_out.settings),
-            f"starting_{dose}": self.starting_dose,
-            dose.replace("dose", "dose_floor", 1): self.dose_limits[0],
-            dose.replace("dose", "dose_ceiling", 1): self.dose_limits[1],
+            f"starting_{self.process.dose_key}": self.starting_dose,
+            self.process.dose_limit_key("floor"): self.dose_limits[0],
+            self.process.dose_limit_key("ceiling"): self.dose_limits[1],
             "burned_ground": [[list(point) for point in polygon] for polygon in self.burned_ground],
             "cuts_through_j_mm": self.cuts_at,
             "accepted_hazards": list(self.accepted_hazards),
@@ -151,7 +151,7 @@ def _overrides(fields: Fields, machine: Machine, process: Process, planned: set[
 
 
 def _dose_limits(fields: Fields, process: Process) -> tuple[float | None, float | None]:
-    floor_key, ceiling_key = (process.dose_key.replace("dose", f"dose_{end}", 1) for end in ("floor", "ceiling"))
+    floor_key, ceiling_key = process.dose_limit_key("floor"), process.dose_limit_key("ceiling")
     floor, ceiling = fields.number(floor_key, None, above=0.0), fields.number(ceiling_key, None, above=0.0)
     if floor is not None and ceiling is not None and floor > ceiling:
         raise InvalidInput("The least dose is more than the greatest; nothing would burn.", floor_key, floor, ceiling)
