@@ -332,7 +332,8 @@ class PieceTest(ShopCase):
         # Its own burned revision is history; planned anew it would lie on its own ground.
         again = planning.preview(self.shop, first, design, {})[0]
         self.assertEqual(self.on_burned_ground(again), list(again.ids))
-        exporting.plate_of(views.trial_page(self.shop, first)["burned"])
+        burned = exporting.plate_of(views.trial_page(self.shop, first)["burned"])
+        self.assertEqual((burned.ids, self.on_burned_ground(burned)), (plate.ids, []))
 
     def test_a_piece_that_is_not_there(self):
         trial, design, _ = self.on_the_piece(self.wren, 5)
