@@ -5,7 +5,7 @@ import { memo, useState } from 'react'
 import { useNavigate } from 'react-router'
 import { ProblemError, post } from '../../api/client'
 import { trialKey, useForgetLists } from '../../api/hooks'
-import type { Design, TrialPageData } from '../../api/types'
+import type { Design, Preview, TrialPageData } from '../../api/types'
 import { Button } from '../../shared/Button'
 import { Failure, Numeral } from '../../shared/Parts'
 import { useParameter, useShop } from '../../shared/ShopContext'
@@ -34,14 +34,14 @@ export function Conflict({ number, handle }: { number: number; handle: DesignHan
 
 interface TotalsProps {
   page: TrialPageData
+  good: Preview
   handle: DesignHandle
 }
 
 /** Time and footprint, undo, and the one thing to do next. */
-export function Totals({ page, handle }: TotalsProps) {
+export function Totals({ page, good, handle }: TotalsProps) {
   const { me } = useShop()
-  const { good, errors } = handle
-  if (!good) return null
+  const { errors } = handle
   const { plate, files } = good
   const refused = files.every((file) => file.refused || file.kind === 'json')
   return (

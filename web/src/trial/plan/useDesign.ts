@@ -191,24 +191,47 @@ export function useDesign(page: TrialPageData, units: ChosenUnits) {
 
   const designNow = useCallback(() => current.current, [])
 
-  return {
-    design,
-    designNow,
-    good,
-    errors,
-    failure: preview.error && errors.size === 0 ? preview.error : null,
-    change,
-    settle,
-    undo,
-    redo,
-    canUndo: history.past.length > 0,
-    canRedo: history.future.length > 0,
-    save,
-    unsaved,
-    saveError,
-    takeTheirs,
-    keepMine,
-  }
+  const failure = preview.error && errors.size === 0 ? preview.error : null
+  const canUndo = history.past.length > 0
+  const canRedo = history.future.length > 0
+  // One object until something about the editing changes: a new plate alone redraws nothing that only edits.
+  const handle = useMemo(
+    () => ({
+      design,
+      designNow,
+      errors,
+      failure,
+      change,
+      settle,
+      undo,
+      redo,
+      canUndo,
+      canRedo,
+      save,
+      unsaved,
+      saveError,
+      takeTheirs,
+      keepMine,
+    }),
+    [
+      design,
+      designNow,
+      errors,
+      failure,
+      change,
+      settle,
+      undo,
+      redo,
+      canUndo,
+      canRedo,
+      save,
+      unsaved,
+      saveError,
+      takeTheirs,
+      keepMine,
+    ],
+  )
+  return { handle, good }
 }
 
-export type DesignHandle = ReturnType<typeof useDesign>
+export type DesignHandle = ReturnType<typeof useDesign>['handle']

@@ -1,0 +1,159 @@
+import { Box, Flex, Text } from '@chakra-ui/react'
+import { memo, useCallback, useMemo } from 'react'
+import type { Head, Preview, TrialPageData } from '../../api/types'
+import { Card, Section } from '../../shared/Parts'
+import { useParameter, useProcess, useShop } from '../../shared/ShopContext'
+import { ActivePatch } from './ActivePatch'
+import { BurnOrder } from './BurnOrder'
+import { CutOut } from './CutOut'
+import { useFittingParameters } from './useFittingParameters'
+import { DoseLimits } from './DoseLimits'
+import { HeldSettings } from './HeldSettings'
+import { KeptArrays } from './KeptArrays'
+import { LabelSettings } from './LabelSettings'
+import { LookOut } from './LookOut'
+import { PatchSettings } from './PatchSettings'
+import { PieceSettings } from './PieceSettings'
+import { SizeSlider } from './SizeSlider'
+import { Conflict, Totals } from './Totals'
+import type { DesignHandle } from './useDesign'
+import { WhatElseChanged } from './WhatElseChanged'
+import { WhatVaries } from './WhatVaries'
+
+interface PlanSideProps {
+  page: TrialPageData
+  handle: DesignHandle
+  good: Preview
+  head: Head
+  active: string | null
+  onToggle: (id: string) => void
+  playing: boolean
+  onPlay: () => void
+}
+
+/** What stands beside the plate while it is planned: warnings, what varies, patches, piece and totals. */
+export const PlanSide = memo(function PlanSide(props: PlanSideProps) {
+  const { page, handle, good, head, active, onToggle, playing, onPlay } = props
+  const { inventory, me } = useShop()
+  const parameter = useParameter()
+  const process = useProcess(page.process)
+  const { design, errors, change, settle } = handle
+  const choices = useFittingParameters(process, head)
+  const shelf = useMemo(
+    () => inventory.pieces.filter((piece) => piece.material_id === page.material_id && !piece.retired),
+    [inventory.pieces, page.material_id],
+  )
+  const labelExtras = useMemo(
+    () => choices.filter((choice) => choice.key === 'frequency_khz' || choice.key === 'pulse_width_ns'),
+    [choices],
+  )
+  const leaveOut = useCallback(
+    (ids: string[]) => change((now) => ({ ...now, off: [...new Set([...now.off, ...ids])] })),
+    [change],
+  )
+  const answerFor = useCallback(() => {
+    const { hazards } = good.plate.trial.material as { hazards: string[] }
+    const accepted = hazards.filter((hazard) => hazard === 'chlorine' || hazard === 'cyanide')
+    change((now) => ({ ...now, accepted_hazards: accepted }))
+  }, [change, good.plate.trial])
+  const varied = design.axes.map((axis) => axis.parameter)
+  const editing = { choices, head, errors, change, settle }
+  return (
+    <Flex direction="column" gap="2.5">
+      <Conflict number={page.number} handle={handle} />
+      <LookOut plate={good.plate} onLeaveOut={leaveOut} onAnswerFor={me.may_prove ? answerFor : undefined} />
+      {active && (
+        <ActivePatch
+          patch={good.plate.patches.find((patch) => patch.id === active)}
+          overrides={design.overrides}
+          varied={choices.filter((choice) => varied.includes(choice.key))}
+          unit={process.dose_unit}
+          errors={errors}
+          change={change}
+          settle={settle}
+          onToggle={onToggle}
+        />
+      )}
+      <Card p="3">
+        <Section title="What varies">
+          <WhatVaries plate={good.plate} />
+          <WhatElseChanged against={good.against} />
+          <Text color="ink2" fontSize="14px" mt="1">
+            {page.reason}
+          </Text>
+        </Section>
+        <Box mt="2">
+          <HeldSettings
+            hold={design.hold}
+            varied={varied.join(' ')}
+            planned={JSON.stringify(good.plate.trial.hold ?? {})}
+            {...editing}
+          />
+        </Box>
+      </Card>
+      <Card p="3">
+        <Section title="Patch and labels">
+          <PatchSettings
+            patch={design.patch}
+            hatched={process.dose_key === 'dose_j_mm2'}
+            blocks={design.axes.some((axis) => axis.along.startsWith('block'))}
+            errors={errors}
+            change={change}
+            settle={settle}
+          />
+          <SizeSlider
+            patch={design.patch}
+            seconds={Math.round(good.plate.seconds)}
+            footprint={`${Math.ceil(good.plate.plate.width_mm)} x ${Math.ceil(good.plate.plate.height_mm)}`}
+            change={change}
+            settle={settle}
+          />
+          <Box mt="2">
+            <LabelSettings
+              labels={design.labels}
+              seconds={Math.round(good.plate.label_seconds)}
+              share={Math.round((100 * good.plate.label_seconds) / Math.max(good.plate.seconds, 1e-9))}
+              more={labelExtras}
+              parameter={parameter}
+              errors={errors}
+              change={change}
+              settle={settle}
+            />
+          </Box>
+          <BurnOrder
+            order={design.order}
+            cooling={good.plate.cooling}
+            travel={good.plate.travel_seconds}
+            playing={playing}
+            onPlay={onPlay}
+            change={change}
+          />
+          <PieceSettings
+            piece={design.piece}
+            place={design.place}
+            fit={design.fit}
+            pieceId={design.piece_id}
+            shelf={shelf}
+            plate={design.piece || design.piece_id ? good.plate : null}
+            size={good.plate.plate}
+            errors={errors}
+            change={change}
+            settle={settle}
+          />
+          <CutOut
+            on={design.cut_out ?? false}
+            hole={design.hang_hole_mm}
+            settings={design.cut_settings}
+            parameter={parameter}
+            errors={errors}
+            change={change}
+            settle={settle}
+          />
+          <DoseLimits design={design} process={process} errors={errors} change={change} settle={settle} />
+          <KeptArrays trial={page.id} process={page.process} designNow={handle.designNow} change={change} />
+        </Section>
+      </Card>
+      <Totals page={page} good={good} handle={handle} />
+    </Flex>
+  )
+})
