@@ -9,6 +9,7 @@ from numpy.testing import assert_allclose
 
 from rezept.core.errors import InvalidInput
 from rezept.core.plan import read_trial
+from rezept.core.plan.distinct import split
 from rezept.core.plan.order import best_apart, burn_order, least_apart, scattered
 from rezept.core.plan.place import beyond_piece, to_piece
 from tests.made import BLANK, HERON, POWER, SPEED, WREN, area_document, planned, token_document, trial_document
@@ -66,7 +67,7 @@ class BlockTest(unittest.TestCase):
         self.assertLess(corner["3-A1"][1], corner["5-A1"][1])
         self.assertEqual(overlapping(plate), 0)
         said = {text.text for text in plate.texts if text.kind == "block"}
-        self.assertEqual(said, {f"frequency {value} kHz" for value in (60, 80, 100, 150, 200)})
+        self.assertEqual(said, {f"{value} kHz" for value in (60, 80, 100, 150, 200)})
 
     def test_a_ladder_wraps_and_every_patch_says_its_value(self):
         plate = planned(trial_document(axes=[ladder(7, wrap=3)], hold={"power_pct": 60}, labels=LABELS))
@@ -293,6 +294,46 @@ class CautionTest(unittest.TestCase):
         moved = planned(trial_document(piece=piece, burned_ground=ground, place={"x_mm": 18.1, "y_mm": 0}))
         self.assertFalse([w for warnings in moved.patch_warnings for w in warnings if w.kind == "burned_ground"])
 
+    def test_clear_ground_is_found(self):
+        """The lowest clear place, then the leftmost; turned plates and discs, too; a sentence where there is none."""
+        piece = {"shape": "rectangle", "width_mm": 200, "height_mm": 100, "margin_mm": 2}
+        ground = [[[0, 0], [60, 0], [60, 50], [0, 50]], [[80, 0], [90, 0], [90, 10], [80, 10]]]
+        clear = {"piece": piece, "burned_ground": ground, "place": {"at": "clear"}}
+        plate = planned(trial_document(**clear))
+        place = plate.trial.place
+        self.assertEqual((place.at, place.x_mm, place.y_mm), ("corner", 90.0, 2.0))
+        for more in ({}, {"place": {"at": "clear", "turn_deg": 90}}, {"place": {"at": "clear", "turn_deg": 30}}):
+            plate = planned(trial_document(**{**clear, **more}))
+            self.assertFalse([w for found in plate.patch_warnings for w in found if w.kind == "burned_ground"])
+            self.assertNotIn("piece", {w.kind for w in plate.warnings})
+        disc = {"shape": "disc", "width_mm": 130, "margin_mm": 1}
+        half = [[[0, 0], [130, 0], [130, 62], [0, 62]]]
+        plate = planned(trial_document(piece=disc, burned_ground=half, place={"at": "clear"}))
+        self.assertGreaterEqual(plate.trial.place.y_mm, 62)
+        self.assertNotIn("piece", {w.kind for w in plate.warnings})
+        again = planned(plate.trial.document())
+        self.assertEqual(again.trial.place, plate.trial.place)
+        with self.assertRaisesRegex(InvalidInput, "no clear place") as caught:
+            planned(trial_document(**{**clear, "burned_ground": [[[0, 0], [200, 0], [200, 80], [0, 80]]]}))
+        self.assertEqual(caught.exception.path, "place.at")
+
+    def test_as_many_as_fit_on_clear_ground(self):
+        piece = {"shape": "rectangle", "width_mm": 120, "height_mm": 60, "margin_mm": 1}
+        ground = [[[0, 0], [60, 0], [60, 60], [0, 60]]]
+        plate = planned(trial_document(piece=piece, burned_ground=ground, place={"at": "clear"}, fit="more_patches"))
+        self.assertGreaterEqual(plate.trial.place.x_mm, 60)
+        self.assertLess(plate.width_mm, 59)
+        self.assertGreater(plate.width_mm, 59 - 13)
+
+    def test_the_codes_lines_need_room_to_gain_speed(self):
+        """At 400 mm/s and 4000 mm/s2 the head needs 20 mm before and after each line of the code."""
+        machine = {**WREN, "field_width_mm": 60}
+        fast = {**LABELS, "on": False, "qr": True, "settings": {"speed_mm_s": 400, "power_pct": 20}}
+        slow = {**fast, "settings": {"speed_mm_s": 100, "power_pct": 20}}
+        for labels, refused in ((fast, True), (slow, False)):
+            plate = planned(trial_document(machine=machine, labels=labels, code="7K3Q-T014.2"))
+            self.assertEqual(["labels.qr"] if refused else [], [w.path for w in plate.refusals()])
+
     def test_burn_through_by_what_cuts_it(self):
         """At 12 W, 100 mm/s, 0.1 mm lines and a 0.2 mm spot a line gives 0.12 x 2 J/mm."""
         machine = {**WREN, "head": {"spot_mm": 0.2}}
@@ -318,6 +359,28 @@ class CautionTest(unittest.TestCase):
         plate = planned(trial_document(machine={**WREN, "distinct_settings": 5}))
         warning = next(w for w in plate.warnings if w.kind == "distinct_settings")
         self.assertIn("3 numbered files", warning.sentence)
+
+    @given(
+        most=st.integers(1, 14), labels=st.booleans(), hole=st.booleans(),
+        off=st.sets(st.sampled_from([f"{r}{c}" for r in "ABC" for c in range(1, 5)]), max_size=11),
+    )  # fmt: skip
+    @settings(max_examples=60, deadline=None)
+    def test_what_is_said_of_numbered_files_is_what_comes(self, most, labels, hole, off):
+        """Every patch that burns is in one file, none holds more settings than it may, and the sentence counts them."""
+        cut = {"hang_hole_mm": 3, "cut_settings": {"speed_mm_s": 12, "power_pct": 80}} if hole else {}
+        document = trial_document(machine={**WREN, "distinct_settings": most}, off=sorted(off), **cut)
+        plate = planned({**document, **({"labels": LABELS} if labels else {})})
+        parts = split(plate, most)
+        said = [w.sentence for w in plate.warnings if w.kind == "distinct_settings"]
+        self.assertEqual(len(said), int(len(parts) > 1))
+        for sentence in said:
+            self.assertIn(f"{len(parts)} numbered files", sentence)
+        burned = [plate.ids[i] for part in parts for i in part.order.tolist()]
+        self.assertEqual(sorted(burned), sorted(set(plate.ids) - off))
+        for part in parts:
+            drawn = {frozenset(one.settings.items()) for one in part.drawn}
+            patches = {frozenset(part.settings_of(i).items()) for i in part.order.tolist()}
+            self.assertLessEqual(len(drawn) + len(patches), most)
 
     def test_letters_too_small_for_the_spot(self):
         machine = {**WREN, "head": {"spot_mm": 0.3}}

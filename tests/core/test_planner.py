@@ -14,8 +14,8 @@ from rezept.core.plan.grid import row_letters
 from rezept.core.plan.lettering import text_points, text_width, wrapped, writable
 from rezept.core.plan.place import to_program
 from rezept.core.plan.program import burns
-from tests.core.stepping import stepped_way
-from tests.made import area_document, planned, token_document, trial_document
+from tests.core.stepping import SteppedGalvo, stepped_way
+from tests.made import BLANK, HERON, POWER, SPEED, area_document, planned, token_document, trial_document
 
 LABELS = {"on": True, "height_mm": 2.0, "settings": {"speed_mm_s": 100, "power_pct": 20}}
 
@@ -146,6 +146,28 @@ class PlanTest(unittest.TestCase):
             with self.subTest(document["process"]):
                 plate = planned(document)
                 self.assertLess(abs(moved_seconds(plate) / plate.total_seconds - 1), 0.03)
+
+    def test_time_of_a_galvo_against_its_mirrors(self):
+        """Lines, filled discs in two passes, lettering with corners: the whole program with all delays waited out."""
+        machine = {**HERON, "polygon_delay_us": 400.0}
+        pulses = {"frequency_khz": 100, "pulse_width_ns": 200, "passes": 2}
+        line = {"process": "line", "axes": [{**SPEED, "from": 300, "to": 900}, POWER], "hold": pulses}
+        disc = {"shape": "disc", "width_mm": 4, "height_mm": 4}
+        for more in (
+            {},
+            {"patch": disc, "hold": {**token_document()["hold"], "passes": 2, "hatch_turn_deg": 30}},
+            {**line, "patch": {"shape": "lettering", "width_mm": 9, "height_mm": 4, "text": "Ag5"}},
+            {**line, "patch": {"shape": "coupon", "width_mm": 6, "height_mm": 5}, "labels": LABELS},
+        ):
+            document = token_document(machine=machine, material=BLANK, **more)
+            with self.subTest(document["patch"]):
+                plate = planned(document)
+                galvo = SteppedGalvo(plate.trial.machine)
+                for burn in burns(plate):
+                    for way in [*(lines[1:3] for lines in burn.hatch), *burn.outlines]:
+                        galvo.draw(way, burn.settings["speed_mm_s"])
+                galvo.jump(np.zeros(2))
+                self.assertLess(abs(galvo.seconds / plate.total_seconds - 1), 0.03)
 
 
 def moved_seconds(plate):

@@ -7,8 +7,8 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from rezept.actions.exporting import plate_of
 from rezept.actions.open_shop import Shop
+from rezept.actions.planning import plate_of
 from rezept.core.findings.margin import margins
 from rezept.core.plan import Plate
 from rezept.store import burns as burn_table

@@ -10,9 +10,9 @@ from typing import Any
 
 from rezept.actions.open_shop import Shop
 from rezept.actions.people import Member, require
-from rezept.actions.planning import log_trial, plan_design
+from rezept.actions.planning import log_trial, plan_design, plate_of
 from rezept.core.errors import NotFound, Refused, RezeptError
-from rezept.core.plan import Plate, plan, read_trial
+from rezept.core.plan import Plate
 from rezept.formats.targets import (
     TARGETS,
     Target,
@@ -28,11 +28,6 @@ from rezept.store.errors import Stale
 
 class CannotWrite(RezeptError):
     """A file could not be written; none was."""
-
-
-def plate_of(document: Mapping[str, Any]) -> Plate:
-    """The plate of a frozen plate document, planned again from the trial inside it."""
-    return plan(read_trial(document["trial"]))
 
 
 def target_named(key: str) -> Target:

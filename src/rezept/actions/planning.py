@@ -192,6 +192,11 @@ def new_trial(shop: Shop, by: Member, process: str, material_id: int, head_id: i
         return trial_id
 
 
+def plate_of(document: Mapping[str, Any]) -> Plate:
+    """The plate of a frozen plate document, planned again from the trial inside it."""
+    return plan(read_trial(document["trial"]))
+
+
 def finer_trial(shop: Shop, by: Member, burn_id: int, failed: str, worked: str) -> int:
     """Begin the finer array between a patch that failed and one that worked; returns the new trial's id."""
     require(by, "member", "plan arrays")
@@ -199,7 +204,7 @@ def finer_trial(shop: Shop, by: Member, burn_id: int, failed: str, worked: str) 
         burn = burn_table.burn(db, burn_id)
         before = trial_table.trial(db, burn["trial_id"])
         frozen = trial_table.plate_of_revision(db, burn["revision_id"])["plate"]
-        plate = plan(read_trial(frozen["trial"]))
+        plate = plate_of(frozen)
         axes, hold = between(plate, failed, worked)
         material = equipment_table.material(db, before["material_id"])
         _refuse_never_burn(by, material, equipment_table.head(db, before["head_id"]))

@@ -6,9 +6,9 @@ import sqlite3
 from typing import Any
 
 from rezept.actions.comparing import against_the_one_before
-from rezept.actions.exporting import offered, plate_of
+from rezept.actions.exporting import offered
 from rezept.actions.open_shop import Shop
-from rezept.actions.planning import plan_design, plate_code
+from rezept.actions.planning import plan_design, plate_code, plate_of
 from rezept.core.errors import RezeptError
 from rezept.core.plan import Plate
 from rezept.core.process import PROCESSES

@@ -151,6 +151,26 @@ def _winter(b: Builder) -> None:
     b.on_day(53)
     b.planned("Moss", "area", LINOLEUM, "Finch", {})
     b.planned("Rowan", "surface", TOKEN, "Heron 110", {"hold": pulses})
+    small = {"shape": "rectangle", "width_mm": 4.0, "height_mm": 4.0, "gap_mm": 1.0, "block_gap_mm": 3.0}
+    colours = {
+        "title": "colours",
+        "axes": [
+            _axis("speed_mm_s", "x", 200, 800, 4),
+            _axis("power_pct", "y", 30, 60, 3),
+            _axis("frequency_khz", "block_x", 120, 480, 3, "geometric"),
+            {"parameter": "pulse_width_ns", "along": "block_y", "values": [100.0, 20.0]},
+        ],
+        "hold": {"line_spacing_mm": 0.02},
+        "patch": small,
+        "labels": {"on": True, "height_mm": 1.2, "qr": True, "marks": True,
+                   "settings": {"speed_mm_s": 400.0, "power_pct": 40.0, "frequency_khz": 120.0,
+                                "pulse_width_ns": 100.0}},
+        "order": "scattered",
+    }  # fmt: skip
+    b.planned("Rowan", "surface", LID, "Heron 110", colours)
+    coupons = _grid((10, 26, 5), (60, 80, 3), hold={"air_level": 1.0}, order="weakest_first",
+                    patch={"shape": "coupon", "width_mm": 14.0, "height_mm": 12.0, "gap_mm": 3.0})  # fmt: skip
+    b.planned("Tess", "cut", POPLAR, "Wren", coupons)
 
     b.on_day(54)
     for by, recipe in (("Moss", shades), ("Fern", shades), ("Alder", shades), ("Moss", stamps), ("Fern", lids)):

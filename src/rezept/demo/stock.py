@@ -37,6 +37,7 @@ HERON: dict[str, Any] = {
     "name": "Heron", "source": "fibre_mopa", "motion": "galvo", "rated_power_w": 30.0,
     "field_width_mm": 110.0, "field_height_mm": 110.0, "max_speed_mm_s": 5000.0, "travel_speed_mm_s": 5000.0,
     "jump_delay_us": 250.0, "settle_us": 200.0, "firing_floor_pct": 5.0, "max_power_pct": 90.0, "air": "none",
+    "hears_settings": True,
     "frequency_khz": [5.0, 2000.0],
     "pulse_widths": [
         {"ns": 20.0, "frequency_khz": [90.0, 2000.0], "full_power_from_khz": 450.0},

@@ -2323,7 +2323,7 @@ export interface components {
              * At
              * @enum {string}
              */
-            at: "corner" | "centre";
+            at: "corner" | "centre" | "clear";
             /** Turn Deg */
             turn_deg: number | string;
             /** X Mm */

@@ -1,4 +1,5 @@
 import type { SVGProps } from 'react'
+import { onScale } from '../theme/palette'
 
 export type PatchShape = 'rectangle' | 'disc' | 'coupon' | 'lettering'
 
@@ -13,10 +14,16 @@ export function PatchFace({ shape = 'rectangle', width, height, ...paint }: Patc
   if (shape === 'disc') return <path d={ellipse(width / 2, height / 2, width / 2, height / 2)} {...paint} />
   if (shape === 'coupon') {
     const radius = 0.11 * Math.min(width, height)
-    // The same coupon as the beam follows: sharp corner, straight edge, half an ellipse, a small hole.
+    // The same coupon as the beam follows: sharp corner, straight edge, half an ellipse; its small hole is a ring,
+    // so that what stands on the patch stays readable.
     const around = `M0,${height}H${width / 2}A${width / 2},${height / 2} 0 0 0 ${width / 2},0Z`
     const hole = ellipse(0.55 * width, 0.54 * height, radius, radius)
-    return <path d={around + hole} fillRule="evenodd" {...paint} />
+    return (
+      <>
+        <path d={around} {...paint} />
+        <path d={hole} fill="none" stroke={onScale.pale} strokeWidth={radius * 0.22} opacity={0.75} />
+      </>
+    )
   }
   const r = Math.min(width, height) * 0.05
   return (

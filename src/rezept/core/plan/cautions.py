@@ -10,8 +10,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from rezept.core.dose import line_dose, power_w
+from rezept.core.plan.ground import overlaps
 from rezept.core.plan.place import to_piece
-from rezept.core.plan.trial import Polygon, Trial
+from rezept.core.plan.trial import Trial
 
 Floats = NDArray[np.float64]
 Mask = NDArray[np.bool_]
@@ -153,25 +154,12 @@ def corner_finding(rise: Floats, slowing_mm: Floats) -> Finding:
     return Finding("corner_heat", "note", "speed_mm_s", rise >= CORNERS_FROM_RISE, rise, limit, sentence)
 
 
-def _overlap(corners: Floats, polygon: Polygon) -> Mask:
-    """``(n,)`` whether convex patches ``(n, 4, 2)`` overlap a convex polygon (separating axes)."""
-    other = np.array(polygon)
-    edges = np.concatenate([np.diff(corners, axis=1, append=corners[:, :1]).reshape(-1, 2)[:2], np.diff(other, axis=0)])
-    apart = np.zeros(len(corners), bool)
-    for x, y in np.concatenate([edges, (other[:1] - other[-1:])]).tolist():
-        normal = np.array([-y, x])
-        ours, theirs = corners @ normal, other @ normal
-        slack = 1e-6 * float(np.hypot(x, y))
-        apart |= (ours.max(axis=1) <= theirs.min() + slack) | (ours.min(axis=1) >= theirs.max() - slack)
-    return ~apart
-
-
 def burned_ground_finding(trial: Trial, corners: Floats, plate_mm: tuple[float, float]) -> Finding | None:
     """Patches on ground that has been burned before: an unfair test."""
     if not trial.burned_ground or trial.piece is None:
         return None
     placed = to_piece(corners, trial.place, trial.piece, *plate_mm)
-    bad = np.any([_overlap(placed, polygon) for polygon in trial.burned_ground], axis=0)
+    bad = np.any([overlaps(placed, polygon) for polygon in trial.burned_ground], axis=0)
 
     def sentence(_value: float, _limit: float) -> str:
         return "lies on ground that was burned before, which is no fair test; move the plate or leave the patch out."

@@ -9,6 +9,7 @@ import numpy as np
 
 from rezept.core.errors import InvalidInput
 from rezept.core.plan.axes import MOST_PATCHES, Axis, shown_steps, stepped
+from rezept.core.plan.ground import clear_place
 from rezept.core.plan.layout import lay_out
 from rezept.core.plan.place import beyond_piece
 from rezept.core.plan.trial import Trial
@@ -18,8 +19,11 @@ MOST_STEPS = 60
 
 
 def fits(trial: Trial) -> bool:
-    """Whether the plate of a trial lies within its piece, margin left free."""
+    """Whether the plate of a trial lies within its piece, margin left free, and on clear ground where it asks so."""
     layout = lay_out(trial)
+    if trial.place.at == "clear" and trial.piece is not None:
+        ground, turn = trial.burned_ground, trial.place.turn_deg
+        return clear_place(trial.piece, ground, turn, layout.width_mm, layout.height_mm) is not None
     return beyond_piece(trial, layout.width_mm, layout.height_mm) <= 1e-6
 
 

@@ -106,6 +106,10 @@ def axis_words(trial: Trial) -> list[str]:
         axis = trial.axis(along)
         if axis is not None:
             words.append(f"{axis_title(axis.parameter)} {sign}")
+    for along, sign in (("block_x", ">"), ("block_y", "^")):
+        axis = trial.axis(along)
+        if axis is not None:
+            words.append(f"blocks {PARAMETERS[axis.parameter].name} {sign}")
     return words
 
 
@@ -115,7 +119,7 @@ def _value_texts(trial: Trial, along: str) -> list[str]:
 
 
 def _block_texts(trial: Trial) -> list[str]:
-    """What each block says above itself."""
+    """What each block says above itself: the bare amounts, whose names stand with the axis titles."""
     blocks = trial.grid.blocks
     if blocks is None:
         return []
@@ -124,7 +128,8 @@ def _block_texts(trial: Trial) -> list[str]:
         axis = trial.axis(along)
         if axis is not None:
             steps = blocks.step[along].tolist()
-            parts.append([setting_words(axis.parameter, axis.values[step]) for step in steps])
+            says = amount if PARAMETERS[axis.parameter].unit else setting_words
+            parts.append([says(axis.parameter, axis.values[step]) for step in steps])
     return ["  ".join(words) for words in zip(*parts, strict=True)]
 
 

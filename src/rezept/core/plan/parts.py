@@ -72,7 +72,8 @@ class Piece:
 
 @dataclass(frozen=True)
 class Place:
-    """Where the plate lies on the piece: its lower left from the piece's, or centre from centre."""
+    """Where the plate lies on the piece: its lower left from the piece's, centre from centre, or wherever the ground
+    is clear."""
 
     at: str
     x_mm: float
@@ -157,7 +158,7 @@ def read_piece(raw: object, path: str, defaulted: list[str]) -> Piece:
 
 def read_place(fields: Fields) -> Place:
     place = Place(
-        at=fields.choice("at", ("corner", "centre"), "corner"),
+        at=fields.choice("at", ("corner", "centre", "clear"), "corner"),
         x_mm=fields.number("x_mm", 0.0, at_least=-100_000.0, at_most=100_000.0),
         y_mm=fields.number("y_mm", 0.0, at_least=-100_000.0, at_most=100_000.0),
         turn_deg=fields.number("turn_deg", 0.0, at_least=-360.0, at_most=360.0),

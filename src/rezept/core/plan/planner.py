@@ -9,10 +9,12 @@ from numpy.typing import NDArray
 
 from rezept.core.errors import InvalidInput
 from rezept.core.path.motion import corner_heat, travel_seconds
-from rezept.core.plan import checks
+from rezept.core.plan import checks, limits, reach
 from rezept.core.plan.cautions import dropped
+from rezept.core.plan.distinct import distinct_warning
 from rezept.core.plan.drawn import Drawn, drawn_seconds, label_ways
 from rezept.core.plan.fit import fitted
+from rezept.core.plan.ground import placed_clear
 from rezept.core.plan.layout import lay_out
 from rezept.core.plan.marks import USUAL_SPOT_MM
 from rezept.core.plan.order import Cooling, burn_order, cooling
@@ -113,18 +115,20 @@ def plan(trial: Trial) -> Plate:
     burn = _burns(trial, dose)
     layout = lay_out(trial)
     plate_mm = (layout.width_mm, layout.height_mm)
+    trial = placed_clear(trial, *plate_mm)
     if trial.piece is None:
         trial = replace(trial, piece=Piece("rectangle", *plate_mm, 0.0))
     order = burn_order(trial.order, grid.line, grid.place, dose, burn)
     drawn = label_ways(trial, layout)
     seconds = patch_seconds(trial, settings)
     hops = _hops(trial, settings, np.column_stack([layout.x_mm, layout.y_mm]), order, drawn, plate_mm)
-    reach = checks.patch_reach(trial, settings, layout.x_mm, layout.y_mm, plate_mm)
-    findings = [*checks.limit_findings(trial, settings), checks.field_finding(trial, reach)]
+    reached = reach.patch_reach(trial, settings, layout.x_mm, layout.y_mm, plate_mm)
+    findings = [*limits.limit_findings(trial, settings), reach.field_finding(trial, reached)]
     heat = _corner_heat(trial, settings)
-    corners = checks.patch_corners(trial, layout.x_mm, layout.y_mm)
+    corners = reach.patch_corners(trial, layout.x_mm, layout.y_mm)
     findings += checks.patch_findings(trial, settings, dose, burn, corners, plate_mm, heat)
-    return Plate(
+    code = reach.drawn_reach(trial, drawn, plate_mm)
+    plate = Plate(
         trial=trial,
         width_mm=layout.width_mm,
         height_mm=layout.height_mm,
@@ -148,6 +152,8 @@ def plan(trial: Trial) -> Plate:
         drawn=drawn,
         label_seconds=drawn_seconds(trial, drawn),
         travel_seconds=float(hops.sum()),
-        warnings=(*checks.plate_warnings(trial, settings), *checks.place_warnings(trial, reach, plate_mm)),
+        warnings=(*checks.plate_warnings(trial, settings), *reach.place_warnings(trial, reached, code, plate_mm)),
         patch_warnings=checks.per_patch(grid.ids, burn, findings),
     )
+    many = distinct_warning(plate)
+    return plate if many is None else replace(plate, warnings=(*plate.warnings, many))

@@ -79,7 +79,7 @@ class LabelsOut(Shape):
 
 
 class PlaceOut(Shape):
-    at: Literal["corner", "centre"]
+    at: Literal["corner", "centre", "clear"]
     x_mm: float | str
     y_mm: float | str
     turn_deg: float | str

@@ -26,7 +26,7 @@ export function FinerBetween({ burn, patch, others, neighbours }: FinerBetweenPr
   const forgetLists = useForgetLists()
   const failing = neighbours.find((one) => one.holds === false)?.patch
   const [chosen, setChosen] = useState<string | null>(null)
-  const failed = chosen ?? failing ?? others[0]
+  const failed = chosen ?? failing ?? ''
   const begin = useMutation({
     mutationFn: () => post<{ id: number }>(`/api/burns/${burn}/finer`, { failed, worked: patch }),
     onSuccess: ({ id }) => {
@@ -35,7 +35,7 @@ export function FinerBetween({ burn, patch, others, neighbours }: FinerBetweenPr
     },
     onError: sayFailed,
   })
-  if (!me.may_write || failed === undefined) return null
+  if (!me.may_write || others.length === 0) return null
   return (
     <Flex mt="3" pt="3" gap="2" align="flex-end" wrap="wrap" borderTopWidth="1px" borderColor="line">
       <Text fontSize="15px" pb="1.5">
@@ -47,12 +47,15 @@ export function FinerBetween({ burn, patch, others, neighbours }: FinerBetweenPr
         compact
         value={failed}
         onPick={setChosen}
-        options={others.map((id) => ({ value: id, label: id }))}
+        options={[
+          ...(failed === '' ? [{ value: '', label: 'choose' }] : []),
+          ...others.map((id) => ({ value: id, label: id })),
+        ]}
       />
       <Text fontSize="15px" pb="1.5">
         to {patch}
       </Text>
-      <Button ml="auto" loading={begin.isPending} onClick={() => begin.mutate()}>
+      <Button ml="auto" disabled={failed === ''} loading={begin.isPending} onClick={() => begin.mutate()}>
         Plan them
       </Button>
     </Flex>

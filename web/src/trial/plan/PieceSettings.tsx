@@ -26,6 +26,7 @@ interface PieceSettingsProps {
 
 type PieceShape = 'none' | 'rectangle' | 'disc'
 const CORNER = { at: 'corner' as const, x_mm: 0, y_mm: 0, turn_deg: 0 }
+const PLACED = { corner: 'by the corner', centre: 'in the middle', clear: 'on clear ground' }
 const FITS = [
   { value: 'as_given', label: 'as given' },
   { value: 'more_patches', label: 'as many patches as fit' },
@@ -88,10 +89,11 @@ export const PieceSettings = memo(function PieceSettings(props: PieceSettingsPro
   )
   const fromShelf = (id: number) =>
     change((design) => ({ ...design, piece: null, piece_id: id, place: design.place ?? CORNER }))
+  const clear = place?.at === 'clear'
   const says = taken
     ? `${taken.name}, from the shelf`
     : piece
-      ? `${shape} ${piece.width_mm}${shape === 'disc' ? '' : ` x ${piece.height_mm}`} mm, ${(place ?? CORNER).at === 'centre' ? 'in the middle' : 'by the corner'}`
+      ? `${shape} ${piece.width_mm}${shape === 'disc' ? '' : ` x ${piece.height_mm}`} mm, ${PLACED[(place ?? CORNER).at]}`
       : 'just as large as the plate'
   return (
     <Fold title="Piece" says={says}>
@@ -132,7 +134,7 @@ export const PieceSettings = memo(function PieceSettings(props: PieceSettingsPro
           <Flex gap="2" mt="2" align="flex-end">
             <Box flex="1.6">
               <SelectField
-                label="From the"
+                label="Laid from the"
                 value={(place ?? CORNER).at}
                 onPick={(at) =>
                   change((design) => ({
@@ -140,18 +142,19 @@ export const PieceSettings = memo(function PieceSettings(props: PieceSettingsPro
                     place: {
                       ...CORNER,
                       turn_deg: design.place?.turn_deg ?? 0,
-                      at: at as 'corner' | 'centre',
+                      at: at as NonNullable<Design['place']>['at'],
                     },
                   }))
                 }
                 options={[
                   { value: 'corner', label: 'corner' },
                   { value: 'centre', label: 'middle' },
+                  { value: 'clear', label: 'first clear ground' },
                 ]}
               />
             </Box>
-            {placeFigure('x_mm', 'right')}
-            {placeFigure('y_mm', 'up')}
+            {!clear && placeFigure('x_mm', 'right')}
+            {!clear && placeFigure('y_mm', 'up')}
             {placeFigure('turn_deg', 'turn')}
           </Flex>
           <Box mt="2">
