@@ -47,6 +47,37 @@ class PlanTest(CliCase):
         self.assertEqual(self.listing(), sorted([*parts, "p.pdf", "t.gcode", "trial.json"]))
         self.assertIn("3 parts", self.run_rezept("plan", self.trial(few), "--svg", "-").stderr.decode())
 
+    def test_a_kept_array_travels_to_another_machine(self):
+        """Kept from a trial round 16 mm/s and 55 %, laid on one whose own middle is 40 mm/s and 30 %."""
+        self.assertEqual(self.run_rezept("plan", self.trial(), "--array", "kept.json").returncode, 0)
+        kept = json.loads((self.folder / "kept.json").read_text())
+        self.assertEqual((kept["format"], "machine" in kept, "material" in kept), ("rezept-array", False, False))
+        axes = [
+            {"parameter": "speed_mm_s", "along": "x", "values": [20, 80]},
+            {"parameter": "power_pct", "along": "y", "values": [20, 45]},
+        ]
+        other = self.trial(trial_document(machine={**WREN, "name": "Other"}, axes=axes))
+        done = self.run_rezept("plan", other, "--lay", "kept.json", "--json", "-")
+        self.assertEqual(done.returncode, 0, done.stderr)
+        trial = json.loads(done.stdout)["trial"]
+        self.assertEqual(trial["machine"]["name"], "Other")
+        for axis, was, middle in zip(trial["axes"], kept["axes"], (40, 30), strict=True):
+            self.assertEqual(axis["count"], was["count"])
+            self.assertAlmostEqual((axis["from"] * axis["to"]) ** 0.5 / middle, 1, places=2)
+            self.assertAlmostEqual(axis["to"] / axis["from"] / (was["to"] / was["from"]), 1, places=1)
+        marks = self.trial(trial_document(process="line"))
+        refused = self.run_rezept("plan", marks, "--lay", "kept.json")
+        self.assertEqual((refused.returncode, b"another process" in refused.stderr), (2, True))
+
+    def test_finer_steps_between_two_patches(self):
+        coarse = json.loads(self.run_rezept("plan", self.trial(), "--json", "-").stdout)
+        settings = {patch["id"]: patch["settings"] for patch in coarse["patches"]}
+        finer = json.loads(self.run_rezept("plan", self.trial(), "--between", "A3", "A2", "--json", "-").stdout)
+        speeds = [patch["settings"]["speed_mm_s"] for patch in finer["patches"]]
+        self.assertEqual((len(speeds), speeds[0], speeds[-1]), (7, *(settings[p]["speed_mm_s"] for p in ("A3", "A2"))))
+        self.assertEqual({patch["settings"]["power_pct"] for patch in finer["patches"]}, {settings["A3"]["power_pct"]})
+        self.assertIn(b"no patch Z9", self.run_rezept("plan", self.trial(), "--between", "A1", "Z9").stderr)
+
     def test_all_four_files(self):
         done = self.run_rezept(
             "plan", self.trial(), "--svg", "p.svg", "--gcode", "p.gcode", "--csv", "p.csv", "--json", "p.json"

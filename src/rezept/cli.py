@@ -18,8 +18,11 @@ from rezept import __version__
 from rezept.actions import clearing, equipment, exporting, people, safekeeping, signing_in
 from rezept.actions.open_shop import DATABASE_NAME, Shop, open_shop
 from rezept.core.errors import InvalidInput, RezeptError, SeveralErrors
+from rezept.core.findings.between import between as steps_between
+from rezept.core.plan import Plate, read_trial
 from rezept.core.plan import plan as plan_trial
-from rezept.formats.strict_json import read_json
+from rezept.core.plan.kept_array import array_of, laid_on, read_array
+from rezept.formats.strict_json import read_json, write_json
 from rezept.formats.trial_file import read_trial_file
 
 MISUSE = 2
@@ -66,8 +69,26 @@ def _read_input(source: str) -> bytes:
         raise InvalidInput(f"{source} cannot be read: {error.strerror}.") from error
 
 
+def _planned(trial: str, array: str | None, between: tuple[str, str] | None) -> Plate:
+    """The plate of a trial file, with a kept array in place of its own or with finer steps between two patches."""
+    asked = read_trial_file(_read_input(trial))
+    if array is not None:
+        document, notes = laid_on(asked, read_array(read_json(_read_input(array), array)))
+        for note in notes:
+            click.echo(f"note: {note[0].upper()}{note[1:]}.", err=True)
+        asked = read_trial(document)
+    plate = plan_trial(asked)
+    if between is None:
+        return plate
+    return plan_trial(read_trial(plate.trial.with_array(*steps_between(plate, *between))))
+
+
 @main.command()
 @click.argument("trial")
+@click.option("--lay", metavar="ARRAY", help="Lay this kept array round the middle of the trial's own range.")
+@click.option(
+    "--between", nargs=2, metavar="FAILED WORKED", help="Plan the finer steps from a patch that failed to one that did."
+)
 @click.option("--svg", metavar="FILE", help="Write the plate as a drawing.")
 @click.option("--dxf", metavar="FILE", help="Write the plate as a drawing with a layer for each setting.")
 @click.option("--gcode", metavar="FILE", help="Write the plate as a program.")
@@ -75,22 +96,25 @@ def _read_input(source: str) -> bytes:
 @click.option("--csv", metavar="FILE", help="Write the settings sheet.")
 @click.option("--pdf", metavar="FILE", help="Write the settings sheet to print.")
 @click.option("--json", "json", metavar="FILE", help="Write the plate file: every patch with settings, dose, warnings.")
+@click.option("--array", metavar="FILE", help="Write the array without machine and material, to be laid on others.")
 @_says_why
-def plan(trial: str, **files_named: str | None) -> None:
+def plan(trial: str, lay: str | None, between: tuple[str, str] | None, **files_named: str | None) -> None:
     """Plan TRIAL (a rezept-trial file, or - for standard input) and write its files.
 
     FILE may be - for standard output, once. Either all files are written or none. Where the machine takes only so
     many settings in a file, drawings come in parts: plate.1of3.svg. Without any file, a summary is printed. Exit code
     2 and one sentence where something cannot be.
     """
-    plate = plan_trial(read_trial_file(_read_input(trial)))
+    plate = _planned(trial, lay, between)
     wanted = {kind: file for kind, file in files_named.items() if file}
     if list(wanted.values()).count("-") > 1:
         raise InvalidInput("Only one file can go to standard output.")
     names = [Path(file).resolve() for file in wanted.values() if file != "-"]
     if len(set(names)) < len(names):
         raise InvalidInput("Two of the files have the same name.")
-    files = exporting.written_files(plate, list(wanted))
+    files = exporting.written_files(plate, [kind for kind in wanted if kind != "array"])
+    if "array" in wanted:
+        files["array"] = [write_json(array_of(plate.trial, plate.trial.title or plate.trial.process.name).document())]
     printed = next((parts for kind, parts in files.items() if wanted[kind] == "-"), [])
     if len(printed) > 1:
         raise InvalidInput(f"This file comes in {len(printed)} parts; name it, standard output takes one.")

@@ -1,5 +1,6 @@
 """Planning in a shop: typed designs, drafts, revisions, files."""
 
+import tempfile
 import unittest
 from pathlib import Path
 from unittest import mock
@@ -8,6 +9,8 @@ from rezept.actions import asking, burning, equipment, exporting, following, kee
 from rezept.actions.people import NotAllowed
 from rezept.actions.typed import resolved, split_list
 from rezept.core.errors import InvalidInput, NotFound, Refused, SeveralErrors, UnknownKey
+from rezept.demo.builder import founded
+from rezept.demo.stock import MATERIALS
 from rezept.store.errors import Stale
 from tests.made import ShopCase, planned, trial_document
 
@@ -215,6 +218,39 @@ class StartTest(ShopCase):
         self.assertTrue(labels["on"])
         settings = asking.book(self.shop)["recipes"][0]["steps"][0]["settings"]
         self.assertEqual(labels["settings"]["speed_mm_s"], settings["speed_mm_s"])
+
+
+class NewcomerTest(unittest.TestCase):
+    """A shop that knows nothing yet, asked for everything it could burn."""
+
+    def test_every_machine_and_process_begins_with_a_plate_of_five_by_five(self):
+        with tempfile.TemporaryDirectory() as folder:
+            shop = founded(Path(folder) / "shop")
+            asked = [
+                (process, material, head)
+                for (name, thickness), material in shop.materials.items()
+                for stocked in MATERIALS
+                if (stocked.name, stocked.thickness_mm) == (name, thickness) and "chlorine" not in stocked.hazards
+                for process in stocked.processes
+                for head in shop.heads.values()
+            ]
+            self.assertGreater(len(asked), 100)
+            for process, material, head in asked:
+                trial = planning.new_trial(shop.shop, shop.people["Moss"], process, material, head)
+                page = views.trial_page(shop.shop, trial)
+                plate = page["planned"]
+                with self.subTest(page["material"], process=process, head=page["head"]):
+                    self.assertEqual(len(plate.order), 25)
+                    self.assertEqual(plate.refusals(), [])
+                    found = {warning.kind for patch in plate.patch_warnings for warning in patch}
+                    self.assertEqual(found - {"hot_end", "corner_heat"}, set())
+                    self.assertIsNone(next(file for file in page["files"] if file["kind"] == "gcode")["refused"])
+                    widths = {width.ns: width for width in plate.trial.machine.pulse_widths or ()}
+                    if widths:
+                        held = plate.trial.hold
+                        self.assertGreaterEqual(
+                            held["frequency_khz"], widths[held["pulse_width_ns"]].full_power_from_khz
+                        )
 
 
 class WriteAllTest(unittest.TestCase):

@@ -88,7 +88,7 @@ class WalkTest(BrowserCase):
                     page.locator(f"[data-file={kind}]").click()
                 path = Path(folder) / waiting.value.suggested_filename
                 waiting.value.save_as(path)
-                self.assertTrue(path.name.startswith("7K3Q-T015.1."), path.name)
+                self.assertTrue(path.name.startswith("7K3Q-T017.1."), path.name)
                 files[kind] = path.read_bytes()
         return files
 
@@ -189,7 +189,7 @@ class WalkTest(BrowserCase):
         expect(page.get_by_role("list", name="Recipes").get_by_role("listitem")).to_have_count(1)
         page.get_by_role("list", name="Recipes").get_by_role("link").click()
         expect(page.get_by_role("heading", name="Poplar plywood 6 mm")).to_be_visible()
-        expect(page.get_by_text("7K3Q-T015.1, patch B1")).to_be_visible()
+        expect(page.get_by_text("7K3Q-T017.1, patch B1")).to_be_visible()
         page.get_by_label("My unit of speed").select_option("mm/min")
         expect(page.get_by_text("600 mm/min")).to_be_visible()
         page.get_by_label("My unit of speed").select_option("mm/s")

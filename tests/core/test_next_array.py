@@ -65,7 +65,7 @@ class ChangedTest(unittest.TestCase):
                 "passes: 2, now 1",
                 "focus offset: 0 mm, now -1 mm",
                 "air: on, now off",
-                "patch: rectangle, now coupon",
+                "patch: square, now coupon",
             ],
         )
 

@@ -15,7 +15,7 @@ from rezept.actions.starting import dose_that_cuts, start_from_book
 from rezept.actions.typed import Units, resolved
 from rezept.core.errors import InvalidInput, Refused, UnknownKey
 from rezept.core.findings.between import between
-from rezept.core.findings.start import STEPS
+from rezept.core.findings.start import STEPS, usual_hold
 from rezept.core.material import NEVER_BURN
 from rezept.core.plan import Plate, plan, read_trial
 from rezept.core.plan.trial import FORMAT, VERSION
@@ -142,8 +142,11 @@ def first_design(db: sqlite3.Connection, process: str, material: Row, head: Row)
     hold = {key: value for key, value in (start.centre or {}).items() if key not in varied}
     if not hold and machine.air == "on_off":
         hold["air_level"] = 1.0
-    if machine.frequency_khz is not None and "frequency_khz" not in hold:
-        hold["frequency_khz"] = machine.frequency_khz[0]
+    usual = usual_hold(machine, kind)
+    if start.centre is not None:
+        # The starting dose was counted at the spacing a trial has by itself.
+        usual.pop("line_spacing_mm", None)
+    hold = {**usual, **hold}
     labels = _label_settings(db, material, head)
     slow, fast = start.speed_mm_s
     weak, strong = start.power_pct

@@ -21,7 +21,7 @@ export function PatchFace({ shape = 'rectangle', width, height, ...paint }: Patc
     return (
       <>
         <path d={around} {...paint} />
-        <path d={hole} fill="none" stroke={onScale.pale} strokeWidth={radius * 0.22} opacity={0.75} />
+        <path d={hole} fill="none" stroke={onScale.pale} strokeWidth={radius * 0.18} opacity={0.4} />
       </>
     )
   }

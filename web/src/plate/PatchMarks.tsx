@@ -9,11 +9,19 @@ interface Box {
 
 const smaller = ({ width, height }: Box) => Math.min(width, height)
 
+interface FigureProps extends Box {
+  colour: string
+  text: string
+  /** A coupon is narrow on its left, where its sharp corner is: the figure stands in its broad part. */
+  coupon?: boolean
+}
+
 /** A figure in the middle of a patch. */
-export function Figure({ width, height, colour, text }: Box & { colour: string; text: string }) {
-  const size = Math.min(height * 0.36, (width / Math.max(text.length, 3)) * 1.55)
+export function Figure({ width, height, colour, text, coupon = false }: FigureProps) {
+  const room = coupon ? width * 0.66 : width
+  const size = Math.min(height * 0.36, (room / Math.max(text.length, 3)) * 1.55)
   return (
-    <SvgText x={width / 2} y={height / 2 + size * 0.35} size={size} weight={700} colour={colour}>
+    <SvgText x={width * (coupon ? 0.62 : 0.5)} y={height / 2 + size * 0.35} size={size} weight={700} colour={colour}>
       {text}
     </SvgText>
   )

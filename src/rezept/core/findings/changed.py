@@ -7,6 +7,7 @@ from typing import Any
 
 from rezept.core.parameters import PARAMETERS
 
+_SHAPES = {"rectangle": "square", "lettering": "letters"}
 _USUAL = {"air_level": ("off", "on", "high")}
 
 
@@ -55,7 +56,7 @@ def changes(before: Mapping[str, Any], now: Mapping[str, Any]) -> list[str]:
             said.append(f"{row.name}: varied, now held at {_words(key, held[1])}")
         elif held[0] != held[1]:
             said.append(f"{row.name}: {_words(key, held[0])}, now {_words(key, held[1])}")
-    shapes = [trial["patch"]["shape"] for trial in (before, now)]
+    shapes = [_SHAPES.get(trial["patch"]["shape"], trial["patch"]["shape"]) for trial in (before, now)]
     if shapes[0] != shapes[1]:
         said.append(f"patch: {shapes[0]}, now {shapes[1]}")
     return said

@@ -61,6 +61,20 @@ def start_around(machine: Machine, process: Process, settings: Mapping[str, floa
     )
 
 
+def usual_hold(machine: Machine, process: Process) -> dict[str, float]:
+    """What is held where nobody has said: lines as far apart as the spot is wide, and a pulse at which the source
+    gives its full power (of several pulse widths the middle one)."""
+    hold: dict[str, float] = {}
+    if process.toolpath == "hatch" and machine.head.spot_mm is not None:
+        hold["line_spacing_mm"] = rounded(machine.head.spot_mm)
+    if machine.pulse_widths:
+        width = machine.pulse_widths[len(machine.pulse_widths) // 2]
+        hold |= {"frequency_khz": max(width.full_power_from_khz, width.low_khz), "pulse_width_ns": width.ns}
+    elif machine.frequency_khz is not None:
+        hold["frequency_khz"] = machine.frequency_khz[0]
+    return hold
+
+
 def start_blind(machine: Machine, process: Process) -> Start:
     """Nothing is known: from a hundredth of the top speed (cuts) or a tenth (marks) over a factor of ten, and the
     power from well above the firing floor to most of what the machine should give."""

@@ -15,7 +15,7 @@ from rezept.core.parameters import PARAMETERS, parameter
 from rezept.core.plan.axes import Axis, read_axis
 from rezept.core.plan.holding import why_not
 from rezept.core.plan.parts import PatchShape, read_patch
-from rezept.core.plan.trial import ORDERS
+from rezept.core.plan.trial import ORDERS, Trial
 from rezept.core.process import PROCESSES, Process
 
 FORMAT = "rezept-array"
@@ -80,6 +80,11 @@ def read_array(document: object) -> KeptArray:
     )
     fields.finish()
     return array
+
+
+def array_of(trial: Trial, name: str) -> KeptArray:
+    """The array of a trial, without its machine and material."""
+    return KeptArray(name, trial.process, trial.hold, trial.axes, trial.patch, trial.order)
 
 
 def _limits(machine: Machine, key: str) -> tuple[float, float]:
@@ -157,3 +162,27 @@ def laid_round(
         # A held speed or power means this material on that machine; here the starting point knows better.
         hold[key] = centre[key] if centre and key in ("speed_mm_s", "power_pct") and key in centre else value
     return axes, hold, notes
+
+
+def middle_of(trial: Trial) -> dict[str, float]:
+    """The starting point a trial itself stands for: what it holds, and the middle (the mean of ratios) of each range."""
+    middles = {
+        axis.parameter: float(np.sqrt(min(axis.values) * max(axis.values)))
+        for axis in trial.axes
+        if min(axis.values) > 0
+    }
+    return {**trial.hold, **middles}
+
+
+def laid_on(trial: Trial, array: KeptArray) -> tuple[dict[str, Any], list[str]]:
+    """The document of a trial with a kept array in place of its own, round the middle of what it had, and what is to
+    be said of it.
+
+    Raises
+    ------
+    InvalidInput : the array is of another process, or varies a setting the machine does not have
+    """
+    if array.process.key != trial.process.key:
+        raise InvalidInput(f"{array.name} is an array for another process: {array.process.name.lower()}.", "process")
+    axes, hold, notes = laid_round(array, trial.machine, middle_of(trial))
+    return trial.with_array(axes, hold) | {"patch": dict(vars(array.patch)), "order": array.order}, notes

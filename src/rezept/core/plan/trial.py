@@ -87,6 +87,10 @@ class Trial:
     def axis(self, along: str) -> Axis | None:
         return next((axis for axis in self.axes if axis.along == along), None)
 
+    def with_array(self, axes: list[dict[str, Any]], hold: Mapping[str, float]) -> dict[str, Any]:
+        """The trial's document with another array: nothing is switched off in that or set by hand."""
+        return {**self.document(), "axes": axes, "hold": dict(hold), "off": [], "overrides": {}}
+
     def document(self) -> dict[str, Any]:
         """The completed trial, as it stands in a plate file."""
         piece = self.piece
