@@ -21,7 +21,13 @@ export function Figure({ width, height, colour, text, coupon = false }: FigurePr
   const room = coupon ? width * 0.66 : width
   const size = Math.min(height * 0.36, (room / Math.max(text.length, 3)) * 1.55)
   return (
-    <SvgText x={width * (coupon ? 0.62 : 0.5)} y={height / 2 + size * 0.35} size={size} weight={700} colour={colour}>
+    <SvgText
+      x={width * (coupon ? 0.62 : 0.5)}
+      y={height / 2 + size * 0.35}
+      size={size}
+      weight={700}
+      colour={colour}
+    >
       {text}
     </SvgText>
   )

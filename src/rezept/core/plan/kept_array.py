@@ -165,7 +165,7 @@ def laid_round(
 
 
 def middle_of(trial: Trial) -> dict[str, float]:
-    """The starting point a trial itself stands for: what it holds, and the middle (the mean of ratios) of each range."""
+    """The starting point a trial stands for: what it holds, and the middle (the mean of ratios) of each range."""
     middles = {
         axis.parameter: float(np.sqrt(min(axis.values) * max(axis.values)))
         for axis in trial.axes

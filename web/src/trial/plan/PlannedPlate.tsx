@@ -168,7 +168,12 @@ function PlannedPatch({ patch, colour, coupon }: { patch: Patch; colour: string;
       {kinds.has('firing_floor') && <Crossed {...box} />}
       {patch.corner_rise >= HOT_CORNERS && <HotCorners {...box} sharp={coupon ? 'lower left' : 'all'} />}
       {patch.set_by_hand.length > 0 && <ByHand {...box} />}
-      <Figure {...box} coupon={coupon} colour={colour} text={Number(doseOf(patch).toPrecision(3)).toString()} />
+      <Figure
+        {...box}
+        coupon={coupon}
+        colour={colour}
+        text={Number(doseOf(patch).toPrecision(3)).toString()}
+      />
     </>
   )
 }
