@@ -42,6 +42,7 @@ class WalkTest(BrowserCase):
         expect(page.get_by_role("listitem").filter(has_text="Poplar plywood 4 mm").first).to_be_visible()
         page.get_by_role("button", name="Plan an array").click()
         page.wait_for_url("**/trials/*/plan")
+        self.trial = int(page.url.split("/")[-2])
 
     def plan(self):
         """Speed from 600 mm/min in three steps, passes 1 to 2 upward, one patch left out."""
@@ -88,7 +89,7 @@ class WalkTest(BrowserCase):
                     page.locator(f"[data-file={kind}]").click()
                 path = Path(folder) / waiting.value.suggested_filename
                 waiting.value.save_as(path)
-                self.assertTrue(path.name.startswith("7K3Q-T017.1."), path.name)
+                self.assertTrue(path.name.startswith(f"7K3Q-T{self.trial:03d}.1."), path.name)
                 files[kind] = path.read_bytes()
         return files
 
@@ -166,7 +167,7 @@ class WalkTest(BrowserCase):
         )
         expect(page.get_by_alt_text("The front of the burned plate")).to_be_visible()
         expect(page.get_by_text("kept", exact=True)).to_be_visible()
-        outcomes = {r["patch"]: r for r in self.server.ask("GET", "/api/trials/15")["readings"]}
+        outcomes = {r["patch"]: r for r in self.server.ask("GET", f"/api/trials/{self.trial}")["readings"]}
         self.assertEqual({p: r["through"] for p, r in outcomes.items()}, {"A1": 3, "A2": 2, "B1": 3, "B2": 3})
         self.assertEqual(outcomes["A1"]["char"], 2)
         page.get_by_role("link", name="Decide").last.click()
@@ -189,7 +190,7 @@ class WalkTest(BrowserCase):
         expect(page.get_by_role("list", name="Recipes").get_by_role("listitem")).to_have_count(1)
         page.get_by_role("list", name="Recipes").get_by_role("link").click()
         expect(page.get_by_role("heading", name="Poplar plywood 6 mm")).to_be_visible()
-        expect(page.get_by_text("7K3Q-T017.1, patch B1")).to_be_visible()
+        expect(page.get_by_text(f"7K3Q-T{self.trial:03d}.1, patch B1")).to_be_visible()
         page.get_by_label("My unit of speed").select_option("mm/min")
         expect(page.get_by_text("600 mm/min")).to_be_visible()
         page.get_by_label("My unit of speed").select_option("mm/s")
