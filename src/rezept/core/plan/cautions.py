@@ -57,7 +57,7 @@ def hot_end_finding(trial: Trial, dose: Floats, burn: Mask) -> Finding | None:
         def sentence(value: float, _limit: float) -> str:
             return (
                 f"{material} may catch fire: {value:.3g} {unit} is {value / start:.2g} times the starting dose"
-                f" of {start:.3g}."
+                f" of {start:.3g}. Leave it out, or go faster there."
             )
 
     else:
@@ -71,7 +71,7 @@ def hot_end_finding(trial: Trial, dose: Floats, burn: Mask) -> Finding | None:
         def sentence(value: float, _limit: float) -> str:
             return (
                 f"{material} may catch fire: {value:.3g} {unit} is among the strongest tenth of this plate, and"
-                " no starting dose is known."
+                " no starting dose is known. Leave it out, or burn the weakest first and stop in time."
             )
 
     return Finding("hot_end", "warning", "dose", bad, dose, np.full(len(dose), limit), sentence)
@@ -116,7 +116,10 @@ def burn_through_finding(trial: Trial, settings: dict[str, Floats]) -> Finding |
     title = trial.material.title
 
     def sentence(value: float, limit: float) -> str:
-        return f"this will probably burn through: {title} is cut by {limit:.3g} J/mm, and this gives {value:.3g}."
+        return (
+            f"this will probably burn through: {title} is cut by {limit:.3g} J/mm, and this gives {value:.3g}."
+            " Go faster, or leave it out."
+        )
 
     return Finding("burn_through", "warning", "dose", dose >= known, dose, np.full(len(dose), known), sentence)
 

@@ -96,7 +96,7 @@ def plate_warnings(trial: Trial, settings: Settings) -> list[Warning]:
             Warning(
                 "unset",
                 "note",
-                f"No frequency is set; {machine.name} will use whatever it was left at.",
+                f"No frequency is set; {machine.name} will use whatever it was left at. Hold one to be sure.",
                 "hold.frequency_khz",
             )
         )
@@ -110,7 +110,7 @@ def plate_warnings(trial: Trial, settings: Settings) -> list[Warning]:
                     "power_falls",
                     "note",
                     f"{len(weak)} patches lie below the frequency from which {machine.name} gives its full power;"
-                    " they get less than their dose says.",
+                    " they get less than their dose says. Raise the frequency, or judge them by eye.",
                     "frequency_khz",
                     min(weak),
                 )
@@ -141,21 +141,21 @@ def _label_warnings(trial: Trial) -> list[Warning]:
             "speed_mm_s",
             settings["speed_mm_s"] > machine.of_head("max_speed_mm_s"),
             "refusal",
-            f"The labels are faster than {machine.name} can go.",
+            f"The labels are faster than {machine.name} can go; slow them down.",
             machine.of_head("max_speed_mm_s"),
         ),
         (
             "power_pct",
             settings["power_pct"] > machine.max_power_pct,
             "refusal",
-            f"The labels ask for more power than {machine.name} should give.",
+            f"The labels ask for more power than {machine.name} should give; take less.",
             machine.max_power_pct,
         ),
         (
             "power_pct",
             settings["power_pct"] < machine.firing_floor_pct,
             "warning",
-            f"{machine.name} does not fire below {machine.firing_floor_pct:g} %; the labels would stay bare.",
+            f"{machine.name} does not fire below {machine.firing_floor_pct:g} %; the labels would stay bare. Take more.",
             machine.firing_floor_pct,
         ),
     )
