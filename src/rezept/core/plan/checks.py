@@ -155,7 +155,7 @@ def _label_warnings(trial: Trial) -> list[Warning]:
             "power_pct",
             settings["power_pct"] < machine.firing_floor_pct,
             "warning",
-            f"{machine.name} does not fire below {machine.firing_floor_pct:g} %; the labels would stay bare. Take more.",
+            f"{machine.name} does not fire below {machine.firing_floor_pct:g} %; labels would stay bare. Take more.",
             machine.firing_floor_pct,
         ),
     )
