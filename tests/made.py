@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 import copy
+import itertools
 import tempfile
 import unittest
-from collections.abc import Iterator
+from collections.abc import Callable
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from typing import Any
@@ -97,11 +98,10 @@ def planned(document: dict[str, Any]) -> Plate:
     return plan(read_trial(document))
 
 
-def ticking() -> Iterator[datetime]:
-    now = datetime(2026, 11, 23, 9, 0, tzinfo=UTC)
-    while True:
-        yield now
-        now += timedelta(seconds=1)
+def ticking() -> Callable[[], datetime]:
+    """A clock that goes on by a second each time somebody looks, from whatever thread."""
+    seconds = itertools.count()
+    return lambda: datetime(2026, 11, 23, 9, 0, tzinfo=UTC) + timedelta(seconds=next(seconds))
 
 
 class ShopCase(unittest.TestCase):
@@ -117,8 +117,7 @@ class ShopCase(unittest.TestCase):
         folder = tempfile.TemporaryDirectory()
         self.addCleanup(folder.cleanup)
         self.folder = Path(folder.name)
-        clock = ticking()
-        self.shop = open_shop(self.folder, lambda: next(clock))
+        self.shop = open_shop(self.folder, ticking())
         self.addCleanup(self.shop.close)
         self.keeper = people.found_shop(self.shop, "Test shop", "T3ST", "Kay")
         self.technician = people.add_member(self.shop, self.keeper, "Tess", "technician")

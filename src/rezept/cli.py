@@ -16,6 +16,7 @@ import platformdirs
 
 from rezept import __version__
 from rezept.actions import clearing, equipment, exporting, people, safekeeping, signing_in
+from rezept.actions.live import LiveBurns
 from rezept.actions.open_shop import DATABASE_NAME, Shop, open_shop
 from rezept.core.errors import InvalidInput, RezeptError, SeveralErrors
 from rezept.core.findings.between import between as steps_between
@@ -249,7 +250,8 @@ def _serve(
     from rezept.server import create_app
 
     try:
-        server = create_server(create_app(shop, names, schedule), host=host, port=port, threads=64)
+        burning = LiveBurns(shop)
+        server = create_server(create_app(shop, names, schedule, burning), host=host, port=port, threads=64)
     except OSError as error:
         raise InvalidInput(f"{host}:{port} cannot be used: {error.strerror}. Choose another with --port.") from error
     click.echo(f"Rezept is at http://{HERE if host == '0.0.0.0' else host}:{server.effective_port}/  (Ctrl+C ends it)")
@@ -265,6 +267,7 @@ def _serve(
         if keeping_safe is not None:
             keeping_safe.join()
         server.close()
+        burning.close()
         shop.close()
 
 

@@ -56,13 +56,19 @@ class BurnTest(BurnedCase):
         self.assertEqual(self.page()["stage"], "read")
 
     def test_conditions_default_to_last_time(self):
+        self.mark_burned({"lot": "Autumn", "measured_mm": 3.7, "focus": "gauge", "air": "60 kPa", "cleaning": "wiped"})
         self.assertEqual(
-            self.page()["last_conditions"], {"lot": "Autumn", "measured_mm": 3.7, "focus": "gauge", "air": "60 kPa"}
-        )
+            self.page()["last_conditions"],
+            {
+                "lot": "Autumn", "measured_mm": 3.7, "focus": "gauge", "air": "60 kPa", "cleaning": "wiped",
+                "hold_down": "",
+            },
+        )  # fmt: skip
 
     def test_another_sheet_keeps_the_machines_conditions_only(self):
         other = planning.new_trial(self.shop, self.member, "cut", self.thick, self.wren)
         conditions = views.trial_page(self.shop, other)["last_conditions"]
+        self.assertEqual((conditions.pop("cleaning"), conditions.pop("hold_down")), ("", ""))
         self.assertEqual(conditions, {"lot": None, "measured_mm": None, "focus": "gauge", "air": "60 kPa"})
 
     def test_a_known_lot_is_not_added_twice(self):

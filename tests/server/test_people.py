@@ -199,6 +199,7 @@ class RoleTableTest(ApiCase):
     IDS = (
         ("<path:place>", "book"), ("<path:name>", "none.js"), ("<int:id>", "1"), ("<int:revision>", "1"),
         ("<string:kind>", "svg"), ("<string:patch>", "A1"), ("<string:face>", "front"), ("<string:sha256>", "0" * 64),
+        ("<string:key>", "none"),
     )  # fmt: skip
 
     def test_the_table_names_every_route_and_no_other(self):

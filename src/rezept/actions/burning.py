@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+import sqlite3
 from typing import Any
 
 from rezept.actions import equipment
+from rezept.actions.as_burned import as_burned
 from rezept.actions.exporting import freeze_latest
 from rezept.actions.open_shop import Shop
 from rezept.actions.people import Member, clean_name, require
@@ -14,8 +16,12 @@ from rezept.core.fields import Fields
 from rezept.core.units import read_quantity
 from rezept.store import burns as burn_table
 from rezept.store import equipment as equipment_table
+from rezept.store import runs as run_table
 from rezept.store import trials as trial_table
 from rezept.store.rows import Row
+
+# What one key or tap notes of a burn, and words of one's own.
+REMARKS = ("flame", "smoke", "sparks", "smell", "flicker", "moved", "note")
 
 
 def _conditions(document: Any) -> Row:
@@ -28,6 +34,8 @@ def _conditions(document: Any) -> Row:
         "measured_mm": measured,
         "focus": fields.text("focus", "", longest=200),
         "air": fields.text("air", "", longest=200),
+        "cleaning": fields.text("cleaning", "", longest=200),
+        "hold_down": fields.text("hold_down", "", longest=200),
         "note": fields.text("note", "", longest=2000),
     }
     if measured is not None:
@@ -42,35 +50,72 @@ def mark_burned(shop: Shop, by: Member, trial_id: int, edit: int, document: Any)
     A draft is frozen first: what was burned never changes again. A lot that is new is added to the material.
     """
     require(by, "member", "burn")
-    conditions = _conditions(document)
+    _conditions(document)
     revision = freeze_latest(shop, by, trial_id, edit)
     with shop.database.writing() as db:
         trial = trial_table.trial(db, trial_id)
         frozen = trial_table.revision(db, trial_id, revision)
-        conditions["lot_id"] = None
-        if conditions["lot"]:
-            name = clean_name(conditions["lot"], "lot")
-            known = equipment_table.lot_named(db, trial["material_id"], name)
-            conditions["lot_id"] = (
-                known["id"]
-                if known
-                else equipment.added_lot(db, shop, by, trial["material_id"], name, conditions["measured_mm"])
-            )
-        del conditions["lot"]
-        log_trial(db, shop, by, trial, "burned")
-        return burn_table.add_burn(db, frozen["id"], conditions, by.id, shop.now())
+        return add_burn(db, shop, by, trial, frozen["id"], document)
 
 
-def patch_of_burn(db: Any, burn_id: int, patch: str) -> tuple[Row, Row]:
-    """The frozen revision of a burn and the document of one of its patches that was to burn."""
+def add_burn(db: sqlite3.Connection, shop: Shop, by: Member, trial: Row, revision_id: int, document: Any) -> int:
+    """A burn of a frozen revision with its conditions, inside the caller's transaction."""
+    conditions = _conditions(document)
+    conditions["lot_id"] = None
+    if conditions["lot"]:
+        name = clean_name(conditions["lot"], "lot")
+        known = equipment_table.lot_named(db, trial["material_id"], name)
+        conditions["lot_id"] = (
+            known["id"]
+            if known
+            else equipment.added_lot(db, shop, by, trial["material_id"], name, conditions["measured_mm"])
+        )
+    del conditions["lot"]
+    log_trial(db, shop, by, trial, "burned")
+    return burn_table.add_burn(db, revision_id, conditions, by.id, shop.now())
+
+
+def patch_of_burn(db: sqlite3.Connection, burn_id: int, patch: str) -> tuple[Row, Row]:
+    """The frozen revision of a burn and the document of one of its patches that was to burn, as it was burned."""
     burn = burn_table.burn(db, burn_id)
     frozen = trial_table.plate_of_revision(db, burn["revision_id"])
-    for document in frozen["plate"]["patches"]:
+    for document in as_burned(db, burn_id, frozen["plate"])["patches"]:
         if document["id"] == patch:
             if not document["burn"]:
                 raise InvalidInput(f"{patch} was switched off in this plan.", "patch", patch)
             return frozen, document
     raise InvalidInput(f"There is no patch {patch} on this plate.", "patch", patch)
+
+
+def remark(shop: Shop, by: Member, burn_id: int, document: Any) -> Row:
+    """Note what was seen while it burned, or done to it; returns the remark."""
+    require(by, "member", "keep the burn log")
+    fields = Fields(document)
+    kind = fields.choice("kind", REMARKS)
+    patch = fields.text("patch", None, longest=12)
+    note = (fields.text("note", "", longest=500) or "").strip()
+    fields.finish()
+    if kind == "note" and not note:
+        raise InvalidInput("Say what there is to note.", "note")
+    with shop.database.writing() as db:
+        burn = burn_table.burn(db, burn_id)
+        if patch is not None:
+            patch_of_burn(db, burn_id, patch)
+        log_trial(db, shop, by, trial_table.trial(db, burn["trial_id"]), "kept the burn log of")
+        run_table.add_remark(db, burn_id, kind, patch, note, by.id, shop.now())
+        return run_table.remarks(db, burn_id)[-1]
+
+
+def take_back_remark(shop: Shop, by: Member, remark_id: int) -> None:
+    """Take a remark back; one's own, or as a technician."""
+    require(by, "member", "keep the burn log")
+    with shop.database.writing() as db:
+        remark = run_table.remark(db, remark_id)
+        if remark["by_member"] != by.id:
+            require(by, "technician", "take back what others noted")
+        burn = burn_table.burn(db, remark["burn_id"])
+        run_table.take_back_remark(db, remark_id, shop.now())
+        log_trial(db, shop, by, trial_table.trial(db, burn["trial_id"]), "kept the burn log of")
 
 
 def mark_not_burned(shop: Shop, by: Member, burn_id: int, patch: str, not_burned: bool) -> None:

@@ -7,6 +7,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from rezept.actions.as_burned import plate_as_burned
 from rezept.actions.open_shop import Shop
 from rezept.actions.planning import plate_of
 from rezept.core.findings.margin import margins
@@ -33,7 +34,7 @@ def decision(shop: Shop, burn_id: int) -> dict[str, Any]:
         frozen = trial_table.plate_of_revision(db, burn["revision_id"])
         readings = burn_table.readings(db, burn_id)
         not_burned = burn_table.patches_not_burned(db, burn_id)
-    plate = plate_of(frozen["plate"])
+        plate = plate_as_burned(db, burn_id, plate_of(frozen["plate"]))
     outcome = outcomes(plate, readings, not_burned)
     return {
         "margins": {

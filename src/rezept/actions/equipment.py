@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 import sqlite3
 from collections.abc import Mapping
 from typing import Any
@@ -24,6 +25,7 @@ from rezept.store.rows import Row
 
 # Who may add and change what.
 LEAST = {"machine": "technician", "head": "technician", "material": "technician", "lot": "member", "piece": "member"}
+_LINK = re.compile(r"/dev/[\w./-]+|COM\d{1,3}|socket://[\w.-]+:\d{1,5}")
 MATERIAL_KEYS = ("name", "family", "thickness_mm", "mark", "hazards", "ground_lab")
 HARDNESS = ("very soft", "soft", "middling", "hard", "very hard")
 
@@ -43,11 +45,14 @@ def material_of(row: Row) -> Material:
 
 def _machine(_db: sqlite3.Connection, document: Row) -> Row:
     facts = dict(document)
-    note = Fields({"note": facts.pop("note", "")}).text("note", longest=4000)
+    own = Fields({key: facts.pop(key, "") for key in ("note", "link")})
+    note, link = own.text("note", longest=4000), own.text("link", longest=200).strip()
+    if link and not _LINK.fullmatch(link):
+        raise InvalidInput("A live link is a serial line, like /dev/ttyUSB0, or socket://host:port.", "link", link)
     machine = read_machine(Fields(facts))
     stored = machine.document()
     stored.pop("head")
-    return {"name": clean_name(machine.name), "facts": stored, "note": note}
+    return {"name": clean_name(machine.name), "facts": stored, "note": note, "link": link}
 
 
 def _head(db: sqlite3.Connection, document: Row) -> Row:

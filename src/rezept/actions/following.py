@@ -18,7 +18,8 @@ def log(shop: Shop, subject: str | None, subject_id: int | None, before: int | N
 def follow(shop: Shop, since: int, heartbeat_s: float) -> Iterator[list[Row]]:
     """What is done after the line `since`, batch by batch as it happens, without end.
 
-    An empty batch comes at least every `heartbeat_s` seconds; so do changes made by another process.
+    An empty batch comes with news that has no line, and at least every `heartbeat_s` seconds; so do changes made by
+    another process.
     """
     commits = -1
     while True:
@@ -28,6 +29,5 @@ def follow(shop: Shop, since: int, heartbeat_s: float) -> Iterator[list[Row]]:
             since = batch[-1]["id"]
             yield batch
             continue
-        commits, before = shop.database.wait_for_commit(commits, heartbeat_s), commits
-        if commits == before:
-            yield []
+        commits = shop.database.wait_for_commit(commits, heartbeat_s)
+        yield []

@@ -84,6 +84,13 @@ def keep_recipe(shop: Shop, by: Member, burn_id: int, patch: str, document: Any)
         process = PROCESSES[frozen["process"]]
         if patch in burn_table.patches_not_burned(db, burn_id):
             raise Refused(f"{patch} was not burned, so there is nothing to keep.", "patch", patch)
+        if planned.get("mixed"):
+            raise Refused(
+                f"Something was changed while {patch} burned, so no single setting says what it got."
+                " Burn it once more in a fresh place.",
+                "patch",
+                patch,
+            )
         reading = burn_table.reading(db, burn_id, patch, deciding_face(process))
         if reading is None or reading[process.outcome] is None:
             raise Refused(f"{patch} has not been read yet. Score it first.", "patch", patch)

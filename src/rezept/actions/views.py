@@ -5,10 +5,13 @@ from __future__ import annotations
 import sqlite3
 from typing import Any
 
+from rezept.actions.as_burned import as_burned
 from rezept.actions.comparing import against_the_one_before
+from rezept.actions.equipment import machine_of, material_of
 from rezept.actions.exporting import offered
 from rezept.actions.open_shop import Shop
 from rezept.actions.planning import plan_design, plate_code, plate_of
+from rezept.core.checklist import checklist
 from rezept.core.errors import RezeptError
 from rezept.core.plan import Plate
 from rezept.core.process import PROCESSES
@@ -16,6 +19,7 @@ from rezept.core.reading import deciding_face
 from rezept.store import book as book_table
 from rezept.store import burns as burn_table
 from rezept.store import equipment as equipment_table
+from rezept.store import runs as run_table
 from rezept.store import trials as trial_table
 from rezept.store.rows import Row
 
@@ -143,12 +147,19 @@ def trial_list(
     return listed
 
 
+def _checklist(db: Tables, trial: Row, plate: Plate | None) -> list[Row]:
+    """What to see to before this trial is burned."""
+    head = equipment_table.head(db, trial["head_id"])
+    material = material_of(equipment_table.material(db, trial["material_id"]))
+    hold = dict(plate.trial.hold) if plate else {}
+    return [dict(vars(check)) for check in checklist(machine_of(head), material, hold, head["link"] != "")]
+
+
 def _burned_plate(db: Tables, burns: list[Row]) -> dict[str, Any] | None:
-    """The plate that was burned last, as frozen then."""
+    """The plate that was burned last, with what its patches really got."""
     if not burns:
         return None
-    plate: dict[str, Any] = trial_table.plate_of_revision(db, burns[0]["revision_id"])["plate"]
-    return plate
+    return as_burned(db, burns[0]["id"], trial_table.plate_of_revision(db, burns[0]["revision_id"])["plate"])
 
 
 def trial_page(shop: Shop, trial_id: int) -> Row:
@@ -187,5 +198,9 @@ def trial_page(shop: Shop, trial_id: int) -> Row:
             "photos": photos,
             "files": offered(plate) if plate else [],
             "last_conditions": conditions,
+            "runs": [run for burn in burns[:1] for run in run_table.runs_of_burn(db, burn["id"])],
+            "remarks": run_table.remarks(db, burns[0]["id"]) if burns else [],
+            "checklist": _checklist(db, trial, plate),
+            "link": heads[trial["head_id"]]["link"] != "",
             "face": deciding_face(PROCESSES[trial["process"]]),
         }

@@ -94,6 +94,7 @@ class Machine:
     power_mode: str
     focus_by_z: bool
     hears_settings: bool
+    beam_drops_at_rest: bool
     distinct_settings: int | None
     takes: tuple[str, ...] | None
     shows: tuple[tuple[str, float], ...]
@@ -247,6 +248,7 @@ def read_machine(fields: Fields) -> Machine:
         power_mode=fields.choice("power_mode", POWER_MODES, "constant"),
         focus_by_z=fields.flag("focus_by_z", False),
         hears_settings=fields.flag("hears_settings", False),
+        beam_drops_at_rest=fields.flag("beam_drops_at_rest", False),
         distinct_settings=fields.whole("distinct_settings", None, at_least=1),
         takes=_takes(fields),
         shows=_shows(fields.inner("shows", {})),

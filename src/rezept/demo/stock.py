@@ -25,19 +25,19 @@ WREN: dict[str, Any] = {
     "name": "Wren", "source": "co2_glass", "motion": "gantry", "rated_power_w": 60.0,
     "field_width_mm": 600.0, "field_height_mm": 400.0, "max_speed_mm_s": 500.0, "travel_speed_mm_s": 400.0,
     "acceleration_mm_s2": 4000.0, "firing_floor_pct": 9.0, "max_power_pct": 85.0, "air": "on_off",
-    "s_at_full_power": 1000.0, "trace_power_pct": 9.0,
+    "s_at_full_power": 1000.0, "trace_power_pct": 9.0, "beam_drops_at_rest": True,
 }  # fmt: skip
 FINCH: dict[str, Any] = {
     "name": "Finch", "source": "diode", "motion": "gantry", "rated_power_w": 12.0,
     "field_width_mm": 410.0, "field_height_mm": 380.0, "max_speed_mm_s": 200.0, "travel_speed_mm_s": 180.0,
     "acceleration_mm_s2": 1500.0, "firing_floor_pct": 2.0, "max_power_pct": 100.0, "air": "on_off",
-    "s_at_full_power": 1000.0, "trace_power_pct": 2.0,
+    "s_at_full_power": 1000.0, "trace_power_pct": 2.0, "beam_drops_at_rest": True,
 }  # fmt: skip
 HERON: dict[str, Any] = {
     "name": "Heron", "source": "fibre_mopa", "motion": "galvo", "rated_power_w": 30.0,
     "field_width_mm": 110.0, "field_height_mm": 110.0, "max_speed_mm_s": 5000.0, "travel_speed_mm_s": 5000.0,
     "jump_delay_us": 250.0, "settle_us": 200.0, "firing_floor_pct": 5.0, "max_power_pct": 90.0, "air": "none",
-    "hears_settings": True,
+    "hears_settings": True, "beam_drops_at_rest": True,
     "frequency_khz": [5.0, 2000.0],
     "pulse_widths": [
         {"ns": 20.0, "frequency_khz": [90.0, 2000.0], "full_power_from_khz": 450.0},

@@ -7,7 +7,9 @@ machine has it. What no word says travels as a structured comment, where the mac
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterator, Mapping
+from dataclasses import dataclass
 from itertools import chain
 
 import numpy as np
@@ -130,6 +132,16 @@ def _told(burn: Burn, machine: Machine) -> str:
     return f";REZEPT {' '.join(untold)}\n" if untold else ""
 
 
+@dataclass(frozen=True)
+class ProgramPart:
+    """The lines of a program between two points at which the head stands with the beam off: all the labels, one patch,
+    or the cuts of the plate itself. `name` is the patch's id."""
+
+    name: str
+    kind: str
+    lines: tuple[bytes, ...]
+
+
 def _burn(burn: Burn, machine: Machine, z: bool, known: Texts) -> Iterator[str]:
     feed = number(burn.settings["speed_mm_s"] * 60)
     power = number(burn.settings["power_pct"] / 100 * machine.s_at_full_power)
@@ -177,21 +189,64 @@ def write_gcode(plate: Plate) -> bytes:
     Refused : a setting varies, or is held at a value that matters, and G-code has no word for it
     """
     refuse_what_gcode_cannot_say(plate)
-    trial = plate.trial
-    machine = trial.machine
-    # Labels are drawn in focus; Z is named where any patch is not.
-    z = machine.focus_by_z and bool(np.any(plate.settings.get("focus_offset_mm", np.zeros(1)) != 0))
-    parts = [
-        *header(plate, "plate"),
-        _comment(f"{len(plate.order)} patches, about {plate.total_seconds:.0f} s"),
-        "G21\nG90\nG94\nM5S0\n",
-    ]
+    said = [*header(plate, "plate"), _comment(f"{len(plate.order)} patches, about {plate.total_seconds:.0f} s")]
+    body = chain.from_iterable(texts for _, texts in _burned(plate))
+    return "".join([*said, _PREAMBLE, *body, _ending(plate)]).encode("ascii")
+
+
+_PREAMBLE = "G21\nG90\nG94\nM5S0\n"
+
+
+def _moves_focus(plate: Plate) -> bool:
+    """Labels are drawn in focus; Z is named where any patch is not."""
+    out_of_focus = plate.settings.get("focus_offset_mm", np.zeros(1)) != 0
+    return plate.trial.machine.focus_by_z and bool(np.any(out_of_focus))
+
+
+def _burned(plate: Plate) -> Iterator[tuple[Burn, Iterator[str]]]:
+    """Every stretch of the program with its text, the air switched where it changes."""
+    machine, z = plate.trial.machine, _moves_focus(plate)
     air = ""
     known: Texts = {}
     for burn in burns(plate):
+        switch = ""
         if machine.air == "on_off" and _air(burn.settings) != air:
-            air = _air(burn.settings)
-            parts.append(air)
-        parts += _burn(burn, machine, z, known)
-    parts.append(("M9\n" if air else "") + ("G0Z0S0\n" if z else "") + "G0X0Y0S0\nM5S0\nM2\n")
-    return "".join(parts).encode("ascii")
+            switch = air = _air(burn.settings)
+        yield burn, chain([switch] if switch else [], _burn(burn, machine, z, known))
+
+
+def _ending(plate: Plate) -> str:
+    air = plate.trial.machine.air == "on_off"
+    return ("M9\n" if air else "") + ("G0Z0S0\n" if _moves_focus(plate) else "") + "G0X0Y0S0\nM5S0\nM2\n"
+
+
+def program_parts(plate: Plate, dark: bool = False) -> list[ProgramPart]:
+    """The program of a plate part by part, without what it says to people; see `docs/formats/stream.md`.
+
+    dark : every S is 0, for a run with the beam off
+
+    Raises
+    ------
+    Refused : as `write_gcode`
+    """
+    refuse_what_gcode_cannot_say(plate)
+    texts: dict[tuple[str, str], list[str]] = {}
+    for burn, text in _burned(plate):
+        part = ("patch", burn.name) if burn.kind == "patch" else (_PART_OF[burn.kind], _PART_OF[burn.kind])
+        texts.setdefault(part, []).extend(text)
+    parts = [(kind, name, "".join(text)) for (kind, name), text in texts.items()]
+    kind, name, first = parts[0]
+    parts[0] = (kind, name, _PREAMBLE + first)
+    kind, name, last = parts[-1]
+    parts[-1] = (kind, name, last + _ending(plate))
+    return [ProgramPart(name, kind, lines_to_send(text.encode("ascii"), dark)) for kind, name, text in parts]
+
+
+_PART_OF = {"label": "labels", "mark": "labels", "outline": "outline"}
+_POWER_WORD = re.compile(rb"S[0-9.]+")
+
+
+def lines_to_send(program: bytes, dark: bool = False) -> tuple[bytes, ...]:
+    """The lines of a program without its comments to people; `dark` with every S at 0."""
+    lines = tuple(line for line in program.splitlines() if line and not line.startswith(b"; "))
+    return tuple(_POWER_WORD.sub(b"S0", line) for line in lines) if dark else lines

@@ -8,19 +8,26 @@ from collections.abc import Sequence
 from flask_openapi3 import Info, OpenAPI
 
 from rezept import __version__
+from rezept.actions.live import LiveBurns
 from rezept.actions.open_shop import Shop
 from rezept.actions.reading import LARGEST_PHOTO_BYTES
 from rezept.actions.safekeeping import Schedule
 from rezept.server import guard, pages, permissions, problems, shapes
 from rezept.server.identity import SESSION_COOKIE
 from rezept.server.routes import arrays, book, burns, changes, people, shop, trials
+from rezept.server.routes import live as live_routes
 
 
-def create_app(opened: Shop, network_names: Sequence[str] | None = None, schedule: Schedule | None = None) -> OpenAPI:
+def create_app(
+    opened: Shop,
+    network_names: Sequence[str] | None = None,
+    schedule: Schedule | None = None,
+    live: LiveBurns | None = None,
+) -> OpenAPI:
     """The application; every request works on `opened`.
 
     `network_names` are what the shop is called in its network; None keeps it to this machine. `schedule` tells where
-    backups go, for those who ask.
+    backups go, for those who ask. `live` is where burns go on; whoever made it closes it.
     """
     app = OpenAPI(
         "rezept",
@@ -33,6 +40,7 @@ def create_app(opened: Shop, network_names: Sequence[str] | None = None, schedul
         validation_error_callback=problems.describe_invalid_request,
     )
     app.extensions["rezept"] = opened
+    app.extensions["rezept_live"] = live or LiveBurns(opened)
     app.extensions["rezept_schedule"] = schedule
     app.extensions["rezept_streams"] = threading.Semaphore(changes.MOST_STREAMS)
     app.config["MAX_CONTENT_LENGTH"] = LARGEST_PHOTO_BYTES + 1024
@@ -41,7 +49,7 @@ def create_app(opened: Shop, network_names: Sequence[str] | None = None, schedul
     problems.register(app)
     guard.register(app, network_names)
     permissions.register(app)
-    for subject in (people, shop, changes, trials, burns, book, arrays):
+    for subject in (people, shop, changes, trials, burns, live_routes, book, arrays):
         app.register_api(subject.bp)
     app.register_blueprint(pages.bp)
     missing = permissions.unlisted(app)

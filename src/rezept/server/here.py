@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from flask import current_app, g
 
+from rezept.actions.live import LiveBurns
 from rezept.actions.open_shop import Shop
 from rezept.actions.people import Member
 from rezept.server.identity import current_member
@@ -12,6 +13,12 @@ from rezept.server.identity import current_member
 def shop() -> Shop:
     opened: Shop = current_app.extensions["rezept"]
     return opened
+
+
+def live() -> LiveBurns:
+    """Where burns go on."""
+    burning: LiveBurns = current_app.extensions["rezept_live"]
+    return burning
 
 
 def me() -> Member:

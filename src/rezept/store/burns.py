@@ -5,10 +5,12 @@ from __future__ import annotations
 import sqlite3
 
 from rezept.store.rows import Row, as_json, changed_once, found, plain_row
+from rezept.store.runs import never_burned
 
 _BURNS = """
     SELECT burn.id, burn.revision_id, revision.number AS revision, revision.trial_id, burn.lot_id, lot.name AS lot,
-           burn.measured_mm, burn.focus, burn.air, burn.note, burn.at, member.name AS by_name
+           burn.measured_mm, burn.focus, burn.air, burn.cleaning, burn.hold_down, burn.note, burn.at,
+           member.name AS by_name
     FROM burn
     JOIN revision ON revision.id = burn.revision_id
     JOIN member ON member.id = burn.by_member
@@ -26,8 +28,8 @@ def add_burn(
 ) -> int:
     cursor = db.execute(
         """
-        INSERT INTO burn (revision_id, lot_id, measured_mm, focus, air, note, by_member, at)
-        VALUES (:revision, :lot_id, :measured_mm, :focus, :air, :note, :by, :at)
+        INSERT INTO burn (revision_id, lot_id, measured_mm, focus, air, cleaning, hold_down, note, by_member, at)
+        VALUES (:revision, :lot_id, :measured_mm, :focus, :air, :cleaning, :hold_down, :note, :by, :at)
         """,
         {**conditions, "revision": revision_id, "by": by, "at": at},
     )
@@ -48,7 +50,8 @@ def last_conditions(db: sqlite3.Connection, head_id: int, material_id: int) -> R
     """How it was last burned: this material on this head, else anything on this head."""
     row = db.execute(
         """
-        SELECT lot.name AS lot, burn.measured_mm, burn.focus, burn.air, trial.material_id
+        SELECT lot.name AS lot, burn.measured_mm, burn.focus, burn.air, burn.cleaning, burn.hold_down,
+               trial.material_id
         FROM burn
         JOIN revision ON revision.id = burn.revision_id
         JOIN trial ON trial.id = revision.trial_id
@@ -78,8 +81,9 @@ def mark_not_burned(db: sqlite3.Connection, burn_id: int, patch: str, not_burned
 
 
 def patches_not_burned(db: sqlite3.Connection, burn_id: int) -> list[str]:
-    rows = db.execute("SELECT patch FROM not_burned WHERE burn_id = ? ORDER BY patch", (burn_id,))
-    return [row["patch"] for row in rows]
+    """Patches that stayed bare: somebody said so, or the machine never got to them."""
+    rows = db.execute("SELECT patch FROM not_burned WHERE burn_id = ?", (burn_id,))
+    return sorted({*(row["patch"] for row in rows), *never_burned(db, burn_id)})
 
 
 _READINGS = """

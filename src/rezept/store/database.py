@@ -115,12 +115,16 @@ class Database:
                 if isinstance(error, sqlite3.OperationalError):
                     raise NotSaved(f"This could not be saved ({error}). Nothing was changed.") from error
                 raise
-            with self._committed:
-                self._commits += 1
-                self._committed.notify_all()
+            self.announce()
+
+    def announce(self) -> None:
+        """Wake those who wait for news: something was committed, or happens without a line in the records."""
+        with self._committed:
+            self._commits += 1
+            self._committed.notify_all()
 
     def wait_for_commit(self, seen: int, seconds: float) -> int:
-        """Wait until something was committed here after the `seen`-th time; the count of commits now."""
+        """Wait until there is news here after the `seen`-th time; the count of news now."""
         with self._committed:
             self._committed.wait_for(lambda: self._commits != seen, seconds)
             return self._commits

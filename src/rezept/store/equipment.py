@@ -11,7 +11,8 @@ from rezept.store.rows import Row, as_json, changed_once, found, plain_row
 # Each kind's statements; the values are bound by name. `retired_at` NULL: in use.
 _INSERT = {
     "machine": """
-        INSERT INTO machine (name, facts, note, by_member, at) VALUES (:name, :facts, :note, :by, :at)""",
+        INSERT INTO machine (name, facts, note, link, by_member, at)
+        VALUES (:name, :facts, :note, :link, :by, :at)""",
     "head": """
         INSERT INTO head (machine_id, name, facts, by_member, at) VALUES (:machine_id, :name, :facts, :by, :at)""",
     "material": """
@@ -28,7 +29,7 @@ _INSERT = {
 }
 _UPDATE = {
     "machine": """
-        UPDATE machine SET name = :name, facts = :facts, note = :note, retired_at = :retired_at,
+        UPDATE machine SET name = :name, facts = :facts, note = :note, link = :link, retired_at = :retired_at,
                edit = edit + 1, by_member = :by, at = :at WHERE id = :id AND edit = :edit""",
     "head": """
         UPDATE head SET name = :name, facts = :facts, retired_at = :retired_at,
@@ -47,11 +48,11 @@ _UPDATE = {
                edit = edit + 1, by_member = :by, at = :at WHERE id = :id AND edit = :edit""",
 }
 _SELECT = {
-    "machine": "SELECT id, name, facts, note, edit, retired_at FROM machine",
+    "machine": "SELECT id, name, facts, note, link, edit, retired_at FROM machine",
     "head": """
         SELECT head.id, head.name, head.facts, head.machine_id, head.edit,
                coalesce(head.retired_at, machine.retired_at) AS retired_at,
-               machine.name AS machine, machine.facts AS machine_facts,
+               machine.name AS machine, machine.facts AS machine_facts, machine.link AS link,
                (SELECT count(*) FROM head AS other WHERE other.machine_id = head.machine_id) AS heads
         FROM head JOIN machine ON machine.id = head.machine_id""",
     "material": """
@@ -96,6 +97,9 @@ def _read(kind: str, row: sqlite3.Row) -> Row:
 
 def _bound(kind: str, facts: Row) -> Row:
     """Values ready to be bound: lists and objects as JSON."""
+    if kind == "machine":
+        # What the log keeps of a machine from before there were links says nothing of one.
+        facts = {"link": "", **facts}
     return {key: as_json(value) if key in _JSON[kind] and value is not None else value for key, value in facts.items()}
 
 

@@ -125,6 +125,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/burns/{id}/again": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Burn some patches again in place, or log that it was done by hand. */
+        post: operations["live_again_burns__int_id__again_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/burns/{id}/decision": {
         parameters: {
             query?: never;
@@ -204,6 +221,40 @@ export interface paths {
         /** Attach a photo of one face: the body is the JPEG or PNG itself. */
         put: operations["burns_put_photo_burns__int_id__photos__string_face__put"];
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/burns/{id}/remarks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Note what was seen while it burned. */
+        post: operations["live_add_remark_burns__int_id__remarks_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/burns/{id}/rest": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Burn what an interrupted burn has not reached. */
+        post: operations["live_carry_on_burns__int_id__rest_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -357,6 +408,108 @@ export interface paths {
         /** Change or retire a head. */
         put: operations["shop_put_head_heads__int_id__put"];
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/live": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The runs of this server's life. */
+        get: operations["live_list_live_live_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/live/{key}/control": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Hold the control from now on. */
+        post: operations["live_take_control_live__string_key__control_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/live/{key}/correction": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Correct power, speed or focus while it burns. */
+        post: operations["live_correct_live__string_key__correction_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/live/{key}/go-on": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Go on after a hold. */
+        post: operations["live_go_on_live__string_key__go_on_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/live/{key}/hold": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Let the head come to rest with the beam off. */
+        post: operations["live_hold_live__string_key__hold_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/live/{key}/stop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** End the run. */
+        post: operations["live_stop_live__string_key__stop_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -808,6 +961,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/remarks/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Take a remark back. */
+        delete: operations["live_take_back_remark_remarks__int_id__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/session": {
         parameters: {
             query?: never;
@@ -929,6 +1099,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/trials/{id}/live": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Start the plate on its machine, show its outline, or go through it with the beam off. */
+        post: operations["live_start_trials__int_id__live_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/trials/{id}/preview": {
         parameters: {
             query?: never;
@@ -967,6 +1154,26 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /**
+         * AgainLive
+         * @description Some patches again in place; by hand it is only logged.
+         */
+        AgainLive: {
+            /**
+             * At Machine
+             * @default false
+             */
+            at_machine?: boolean;
+            /**
+             * By Hand
+             * @default false
+             */
+            by_hand?: boolean;
+            /** Passes */
+            passes: number;
+            /** Patches */
+            patches: string[];
+        };
         /**
          * Against
          * @description The burned trial before this one on the same material, and what else is different since.
@@ -1026,6 +1233,14 @@ export interface components {
             document: {
                 [key: string]: unknown;
             };
+        };
+        /** AtMachine */
+        AtMachine: {
+            /**
+             * At Machine
+             * @default false
+             */
+            at_machine?: boolean;
         };
         /**
          * AxisOut
@@ -1125,8 +1340,12 @@ export interface components {
             at: string;
             /** By Name */
             by_name: string;
+            /** Cleaning */
+            cleaning: string;
             /** Focus */
             focus: string;
+            /** Hold Down */
+            hold_down: string;
             /** Id */
             id: number;
             /** Lot */
@@ -1151,6 +1370,11 @@ export interface components {
              * @default
              */
             air?: string;
+            /**
+             * Cleaning
+             * @default
+             */
+            cleaning?: string;
             /** Edit */
             edit: number;
             /**
@@ -1158,6 +1382,11 @@ export interface components {
              * @default
              */
             focus?: string;
+            /**
+             * Hold Down
+             * @default
+             */
+            hold_down?: string;
             /**
              * Lot
              * @default
@@ -1310,12 +1539,28 @@ export interface components {
             /** Changes */
             changes: components["schemas"]["ChangeOut"][];
         };
+        /**
+         * CheckOut
+         * @description Something to see to before a burn.
+         */
+        CheckOut: {
+            /** Grave */
+            grave: boolean;
+            /** Key */
+            key: string;
+            /** Sentence */
+            sentence: string;
+        };
         /** Conditions */
         Conditions: {
             /** Air */
             air: string;
+            /** Cleaning */
+            cleaning: string;
             /** Focus */
             focus: string;
+            /** Hold Down */
+            hold_down: string;
             /** Lot */
             lot: string | null;
             /** Measured Mm */
@@ -1365,6 +1610,16 @@ export interface components {
             least_apart: number | null;
             /** Shortest Wait S */
             shortest_wait_s: number | null;
+        };
+        /** Correction */
+        Correction: {
+            /** Steps */
+            steps: number;
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "power" | "speed" | "focus";
         };
         /** Created */
         Created: {
@@ -1683,6 +1938,8 @@ export interface components {
             heads: number;
             /** Id */
             id: number;
+            /** Link */
+            link: string;
             /** Machine */
             machine: string;
             machine_facts: components["schemas"]["MachineFacts"];
@@ -1694,6 +1951,13 @@ export interface components {
             retired: boolean;
             /** Title */
             title: string;
+        };
+        /** Holder */
+        Holder: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
         };
         /**
          * Hole
@@ -1840,6 +2104,75 @@ export interface components {
             /** Url */
             url: string;
         };
+        /**
+         * LiveOut
+         * @description A run as it is now. `share` and `done` grow, `seconds_left` is corrected by the pace so far.
+         */
+        LiveOut: {
+            /** Burn Id */
+            burn_id: number | null;
+            /** Corrections */
+            corrections: {
+                [key: string]: number;
+            };
+            /** Current */
+            current: string | null;
+            /** Done */
+            done: string[];
+            /** Head */
+            head: number[] | null;
+            holder: components["schemas"]["Holder"] | null;
+            /**
+             * How
+             * @enum {string}
+             */
+            how: "whole" | "rest" | "again" | "dark" | "outline";
+            /** Key */
+            key: string;
+            /** Log */
+            log: components["schemas"]["LogLine"][];
+            /** Machine Id */
+            machine_id: number;
+            /** Mixed */
+            mixed: string[];
+            /** Parts */
+            parts: string[];
+            /** Reason */
+            reason: string;
+            /** Seconds Gone */
+            seconds_gone: number;
+            /** Seconds Left */
+            seconds_left: number;
+            /** Share */
+            share: number;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "connecting" | "running" | "held" | "done" | "stopped" | "interrupted";
+            /** Takes */
+            takes: string[];
+            /** Title */
+            title: string;
+            /** Trial Id */
+            trial_id: number;
+            /** Uncertain */
+            uncertain: string | null;
+            /** Version */
+            version: number;
+        };
+        /** LiveRuns */
+        LiveRuns: {
+            /** Runs */
+            runs: components["schemas"]["LiveOut"][];
+        };
+        /** LogLine */
+        LogLine: {
+            /** At */
+            at: string;
+            /** Sentence */
+            sentence: string;
+        };
         /** LotOut */
         LotOut: {
             /** Edit */
@@ -1867,6 +2200,8 @@ export interface components {
             acceleration_mm_s2: number;
             /** Air */
             air: string;
+            /** Beam Drops At Rest */
+            beam_drops_at_rest: boolean;
             /** Corner Jump Mm S */
             corner_jump_mm_s: number;
             /** Distinct Settings */
@@ -1937,6 +2272,8 @@ export interface components {
             facts: components["schemas"]["MachineFacts"];
             /** Id */
             id: number;
+            /** Link */
+            link: string;
             /** Name */
             name: string;
             /** Note */
@@ -2395,6 +2732,11 @@ export interface components {
             height_mm: number;
             /** Id */
             id: string;
+            /**
+             * Mixed
+             * @default false
+             */
+            mixed?: boolean;
             /** Row */
             row: number;
             /** Seconds */
@@ -2746,12 +3088,118 @@ export interface components {
             /** Worth Proving */
             worth_proving: boolean;
         };
+        /** Remark */
+        Remark: {
+            /** Kind */
+            kind: string;
+            /**
+             * Note
+             * @default
+             */
+            note?: string;
+            /**
+             * Patch
+             * @default null
+             */
+            patch?: string | null;
+        };
+        /** RemarkOut */
+        RemarkOut: {
+            /** At */
+            at: string;
+            /** By Name */
+            by_name: string;
+            /** Id */
+            id: number;
+            /** Kind */
+            kind: string;
+            /** Note */
+            note: string;
+            /** Patch */
+            patch: string | null;
+        };
+        /**
+         * RestLive
+         * @description Carry on with what was not reached. `uncertain`: what somebody saw of the patch that was burning then.
+         */
+        RestLive: {
+            /**
+             * At Machine
+             * @default false
+             */
+            at_machine?: boolean;
+            /**
+             * Uncertain
+             * @enum {string}
+             */
+            uncertain: "burned" | "bare" | "unknown";
+        };
         /** RestoreRecipe */
         RestoreRecipe: {
             /** Edit */
             edit: number;
             /** Version */
             version: number;
+        };
+        /**
+         * RunOut
+         * @description One time the machine worked on a plate.
+         */
+        RunOut: {
+            /** At */
+            at: string;
+            /** Burn Id */
+            burn_id: number;
+            /** By Name */
+            by_name: string;
+            /** Ended At */
+            ended_at: string | null;
+            /** Id */
+            id: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "whole" | "rest" | "again";
+            /** Parts */
+            parts: components["schemas"]["RunPartOut"][];
+            /** Reason */
+            reason: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "running" | "done" | "stopped" | "interrupted";
+            /**
+             * Via
+             * @enum {string}
+             */
+            via: "link" | "hand";
+        };
+        /** RunPartOut */
+        RunPartOut: {
+            /** Focus Mm */
+            focus_mm: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "labels" | "patch" | "outline";
+            /** Mixed */
+            mixed: boolean;
+            /** Name */
+            name: string;
+            /** Passes */
+            passes: number;
+            /** Power */
+            power: number;
+            /** Speed */
+            speed: number;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "waiting" | "burning" | "done" | "uncertain" | "bare";
         };
         /** Score */
         Score: {
@@ -2846,6 +3294,60 @@ export interface components {
             };
             /** Wavelength Nm */
             wavelength_nm: number;
+        };
+        /**
+         * StartLive
+         * @description Start the plate, its outline, or a dry run; `at_machine`: whoever asks stands at the machine.
+         */
+        StartLive: {
+            /**
+             * Air
+             * @default
+             */
+            air?: string;
+            /**
+             * At Machine
+             * @default false
+             */
+            at_machine?: boolean;
+            /**
+             * Cleaning
+             * @default
+             */
+            cleaning?: string;
+            /** Edit */
+            edit: number;
+            /**
+             * Focus
+             * @default
+             */
+            focus?: string;
+            /**
+             * Hold Down
+             * @default
+             */
+            hold_down?: string;
+            /**
+             * How
+             * @default whole
+             * @enum {string}
+             */
+            how?: "whole" | "dark" | "outline";
+            /**
+             * Lot
+             * @default
+             */
+            lot?: string;
+            /**
+             * Measured Mm
+             * @default null
+             */
+            measured_mm?: number | string | null;
+            /**
+             * Note
+             * @default
+             */
+            note?: string;
         };
         /** StartOut */
         StartOut: {
@@ -3013,6 +3515,8 @@ export interface components {
             changed_at: string;
             /** Changed By */
             changed_by: string;
+            /** Checklist */
+            checklist: components["schemas"]["CheckOut"][];
             /** Code */
             code: string;
             design: components["schemas"]["Design"];
@@ -3034,6 +3538,9 @@ export interface components {
             /** Id */
             id: number;
             last_conditions: components["schemas"]["Conditions"] | null;
+            /** Link */
+            link: boolean;
+            live: components["schemas"]["LiveOut"] | null;
             /** Material */
             material: string;
             /** Material Id */
@@ -3061,8 +3568,12 @@ export interface components {
             reason: string;
             /** Recipes */
             recipes: components["schemas"]["RecipeOut"][];
+            /** Remarks */
+            remarks: components["schemas"]["RemarkOut"][];
             /** Revision */
             revision: number;
+            /** Runs */
+            runs: components["schemas"]["RunOut"][];
             /** Scored */
             scored: number;
             /**
@@ -3491,6 +4002,57 @@ export interface operations {
             };
         };
     };
+    live_again_burns__int_id__again_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AgainLive"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LiveOut"];
+                };
+            };
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     burns_get_decision_burns__int_id__decision_get: {
         parameters: {
             query?: never;
@@ -3669,6 +4231,85 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problem"][];
+                };
+            };
+        };
+    };
+    live_add_remark_burns__int_id__remarks_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Remark"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RemarkOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+        };
+    };
+    live_carry_on_burns__int_id__rest_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RestLive"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LiveOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -3960,6 +4601,188 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    live_list_live_live_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LiveRuns"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+        };
+    };
+    live_take_control_live__string_key__control_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+        };
+    };
+    live_correct_live__string_key__correction_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Correction"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+        };
+    };
+    live_go_on_live__string_key__go_on_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AtMachine"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+        };
+    };
+    live_hold_live__string_key__hold_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+        };
+    };
+    live_stop_live__string_key__stop_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
                 };
             };
         };
@@ -4956,6 +5779,35 @@ export interface operations {
             };
         };
     };
+    live_take_back_remark_remarks__int_id__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+        };
+    };
     people_sign_in_session_post: {
         parameters: {
             query?: never;
@@ -5272,6 +6124,50 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Exported"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    live_start_trials__int_id__live_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StartLive"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LiveOut"];
                 };
             };
             /** @description Bad Request */

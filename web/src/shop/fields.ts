@@ -138,6 +138,17 @@ export function machineFields(inventory: Inventory, source: string, motion: stri
     },
     { key: 'focus_by_z', label: 'A program may move the focus', kind: 'flag' },
     { key: 'hears_settings', label: 'Reads settings from the comments of a program', kind: 'flag' },
+    {
+      key: 'beam_drops_at_rest',
+      label: 'Its controller puts the beam off whenever the head stands',
+      kind: 'flag',
+    },
+    {
+      key: 'link',
+      label: 'Live link',
+      kind: 'text',
+      hint: '/dev/ttyUSB0 or socket://host:port; empty: files only',
+    },
     { key: 'note', label: 'Note', kind: 'note' },
   ]
 }
@@ -225,7 +236,7 @@ export function pieceFields(lots: Lot[]): Field[] {
 }
 
 /** Rows of the shop as the facts their forms edit. */
-export const machineFacts = (machine: Machine): Values => ({ ...machine.facts, note: machine.note })
+export const machineFacts = (machine: Machine): Values => ({ ...machine.facts, note: machine.note, link: machine.link })
 export const headFacts = (head: Head): Values => ({ ...head.facts, machine_id: head.machine_id })
 
 const MATERIAL_FACTS = [

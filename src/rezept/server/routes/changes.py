@@ -12,10 +12,11 @@ from flask_openapi3 import APIBlueprint
 from werkzeug.exceptions import ServiceUnavailable
 
 from rezept.actions import equipment, following
+from rezept.actions.live import LiveBurns
 from rezept.actions.open_shop import Shop
 from rezept.actions.signing_in import Session, session_of
 from rezept.server import shapes
-from rezept.server.here import me, shop
+from rezept.server.here import live, me, shop
 from rezept.server.identity import current_session
 
 bp = APIBlueprint("changes", __name__, url_prefix="/api/changes")
@@ -34,8 +35,12 @@ def list_changes(query: shapes.changes.ChangesQuery) -> dict[str, Any]:
 class _Events:
     """Server-sent events of one follower; closing it frees its place, and so does the end of their session."""
 
-    def __init__(self, opened: Shop, since: int, session: Session | None, places: threading.Semaphore) -> None:
+    def __init__(
+        self, opened: Shop, burning: LiveBurns, since: int, session: Session | None, places: threading.Semaphore
+    ) -> None:
         self._shop = opened
+        self._burning = burning
+        self._seen: dict[str, int] = {}
         self._session = session
         self._batches = following.follow(opened, since, HEARTBEAT_S)
         self._places = places
@@ -53,9 +58,13 @@ class _Events:
         batch = next(self._batches)
         if self._session is not None and session_of(self._shop, self._session.token) is None:
             raise StopIteration
-        if not batch:
-            return b": still here\n\n"
-        return "".join(f"id: {row['id']}\ndata: {json.dumps(row)}\n\n" for row in batch).encode()
+        said = [f"id: {row['id']}\ndata: {json.dumps(row)}\n\n" for row in batch]
+        for run in self._burning.runs():
+            if self._seen.get(run.key) != run.version:
+                snapshot = run.snapshot()
+                self._seen[run.key] = snapshot["version"]
+                said.append(f"event: live\ndata: {json.dumps(snapshot)}\n\n")
+        return "".join(said).encode() or b": still here\n\n"
 
     def close(self) -> None:
         if self._open:
@@ -72,7 +81,9 @@ def stream(query: shapes.changes.StreamQuery) -> Response:
     # After a lost connection the browser says itself what it has seen.
     seen = request.headers.get("Last-Event-ID", "")
     since = int(seen) if seen.isdecimal() and len(seen) < 16 else query.since
-    response = Response(_Events(shop(), since, current_session(shop()), places), content_type="text/event-stream")
+    response = Response(
+        _Events(shop(), live(), since, current_session(shop()), places), content_type="text/event-stream"
+    )
     response.headers["X-Accel-Buffering"] = "no"
     return response
 

@@ -11,7 +11,7 @@ from rezept.actions import burning, exporting, planning, views
 from rezept.core.plan import Plate
 from rezept.core.plan.lettering import text_path
 from rezept.server import shapes
-from rezept.server.here import me, shop
+from rezept.server.here import live, me, shop
 
 bp = APIBlueprint("trials", __name__, url_prefix="/api/trials")
 
@@ -26,6 +26,8 @@ def _page(trial_id: int) -> dict[str, Any]:
     page = views.trial_page(shop(), trial_id)
     page["texts"] = _texts(page.pop("planned"))
     page["burned_texts"] = _texts(page.pop("planned_burned"))
+    run = live().of_trial(trial_id)
+    page["live"] = None if run is None else run.snapshot()
     return page
 
 

@@ -25,6 +25,8 @@ class Burned(Edit):
     measured_mm: float | str | None = None
     focus: str = ""
     air: str = ""
+    cleaning: str = ""
+    hold_down: str = ""
     note: str = ""
 
 
@@ -80,6 +82,8 @@ class BurnOut(Shape):
     measured_mm: float | None
     focus: str
     air: str
+    cleaning: str
+    hold_down: str
     note: str
     at: str
     by_name: str
@@ -97,6 +101,8 @@ class Conditions(Shape):
     measured_mm: float | None
     focus: str
     air: str
+    cleaning: str
+    hold_down: str
 
 
 class NeighbourOut(Shape):

@@ -47,6 +47,7 @@ class MachineFacts(Shape):
     power_mode: Literal["constant", "follows_speed"]
     focus_by_z: bool
     hears_settings: bool
+    beam_drops_at_rest: bool
     distinct_settings: int | None
     takes: list[str] | None
     shows: dict[str, float]
@@ -78,12 +79,14 @@ class Kept(Shape):
 class MachineOut(Kept):
     facts: MachineFacts
     note: str
+    link: str
 
 
 class HeadOut(Kept):
     machine_id: int
     machine: str
     heads: int
+    link: str
     facts: HeadFacts
     machine_facts: MachineFacts
 

@@ -33,6 +33,7 @@ class PlatePatch(Shape):
     corner_rise: float
     corner_slowing_mm: float
     set_by_hand: list[str]
+    mixed: bool = False
     warnings: list[WarningOut]
 
 

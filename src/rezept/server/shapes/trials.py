@@ -9,6 +9,7 @@ from pydantic import BaseModel, ConfigDict, Field
 from rezept.server.shapes.book import RecipeOut
 from rezept.server.shapes.burns import BurnOut, Conditions, FacePhoto, ReadingOut
 from rezept.server.shapes.common import ErrorAt, Face, Id, IdPath, Json, ProcessKey, Shape
+from rezept.server.shapes.live import CheckOut, LiveOut, RemarkOut, RunOut
 from rezept.server.shapes.plates import FileOut, PlateOut, TextOut
 from rezept.server.shapes.trial_cards import TrialRow
 
@@ -151,6 +152,11 @@ class TrialPage(TrialRow):
     photos: list[FacePhoto]
     files: list[FileOut]
     last_conditions: Conditions | None
+    runs: list[RunOut]
+    remarks: list[RemarkOut]
+    checklist: list[CheckOut]
+    link: bool
+    live: LiveOut | None
     face: Face
     readings: list[ReadingOut]
     not_burned: list[str]

@@ -1,0 +1,167 @@
+"""A run while it goes on, as everybody who watches it sees it."""
+
+from __future__ import annotations
+
+import threading
+import time
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, field
+from typing import Any
+
+from rezept.actions.people import Member
+
+ANNOUNCE_EVERY_S = 0.3
+LOG_LINES = 40
+
+
+@dataclass(frozen=True)
+class PlannedPart:
+    """A part of the program: its name (the patch's id), what it is, and how long it should take."""
+
+    name: str
+    kind: str
+    seconds: float
+
+
+@dataclass
+class LiveRun:
+    """What is known of a run now. Changed by the job's thread and by requests; `snapshot` is safe from any thread.
+
+    how : whole, rest, again, dark or outline
+    """
+
+    key: str
+    trial_id: int
+    machine_id: int
+    title: str
+    how: str
+    burn_id: int | None
+    parts: Sequence[PlannedPart]
+    holder: Member | None
+    announce: Callable[[], None]
+    now: Callable[[], str]
+    state: str = "connecting"
+    reason: str = ""
+    done: list[str] = field(default_factory=list)
+    mixed: list[str] = field(default_factory=list)
+    current: str | None = None
+    uncertain: str | None = None
+    takes: list[str] = field(default_factory=list)
+    corrections: dict[str, int] = field(default_factory=lambda: {"power": 0, "speed": 0, "focus": 0})
+    head: tuple[float, float] | None = None
+    log: list[dict[str, str]] = field(default_factory=list)
+    version: int = 0
+    _lock: threading.RLock = field(default_factory=threading.RLock)
+    _announced: float = 0.0
+    _began: float = 0.0
+    _part_began: float = 0.0
+    _still: float = 0.0
+    _held_at: float | None = None
+
+    @property
+    def over(self) -> bool:
+        return self.state in ("done", "stopped", "interrupted")
+
+    def say(self, sentence: str) -> None:
+        """A line of the run's own log."""
+        with self._lock:
+            self.log = [*self.log, {"at": self.now(), "sentence": sentence}][-LOG_LINES:]
+            self._changed(at_once=True)
+
+    def event(self, what: str, said: Any) -> None:
+        """Something the job told."""
+        with self._lock:
+            self._take(what, said)
+            self._changed(at_once=what in ("ended", "connected"))
+
+    def _take(self, what: str, said: Any) -> None:
+        clock = time.monotonic()
+        if what == "connected":
+            self.state, self.takes, self._began, self._part_began = "running", list(said), clock, clock
+            self.say("the machine answers, the program begins")
+        elif what == "began":
+            self.current, self._part_began = said, clock
+        elif what == "finished":
+            self.done.append(said["name"])
+            self.current = None
+            if said["mixed"]:
+                self.mixed.append(said["name"])
+        elif what == "status":
+            self.head = (said["x_mm"], said["y_mm"])
+            held = said["state"] == "hold"
+            if not self.over and self.state != "connecting":
+                if held and self._held_at is None:
+                    self._held_at = clock
+                elif not held and self._held_at is not None:
+                    self._still, self._held_at = self._still + clock - self._held_at, None
+                self.state = "held" if held else "running"
+            self.corrections = dict(said["corrections"])
+        elif what == "ended":
+            self.end(said["state"], said["reason"], said["uncertain"])
+
+    def end(self, state: str, reason: str, uncertain: str | None) -> None:
+        with self._lock:
+            if self.over:
+                return
+            self.state, self.reason, self.uncertain, self.current = state, reason, uncertain, None
+            words = {"done": "finished", "stopped": "stopped", "interrupted": "interrupted"}[state]
+            self.say(f"{words}{': ' + reason if reason else ''}")
+
+    def hand_to(self, member: Member | None) -> None:
+        with self._lock:
+            self.holder = member
+            self._changed(at_once=True)
+
+    def _changed(self, at_once: bool) -> None:
+        self.version += 1
+        clock = time.monotonic()
+        if at_once or clock - self._announced > ANNOUNCE_EVERY_S:
+            self._announced = clock
+            self.announce()
+
+    def _time(self) -> tuple[float, float, float]:
+        """Share done, seconds left, seconds gone: what is planned for the rest, at the pace so far."""
+        planned = {part.name: part.seconds for part in self.parts}
+        whole = sum(planned.values()) or 1.0
+        behind = sum(planned[name] for name in self.done)
+        clock = self._held_at if self._held_at is not None else time.monotonic()
+        gone = max(0.0, clock - self._began - self._still) if self._began else 0.0
+        before = max(0.0, self._part_began - self._began - self._still)
+        pace = before / behind if behind > 0 and before > 0 else 1.0
+        here = 0.0
+        if self.current in planned:
+            here = min(planned[self.current], max(0.0, gone - before) / pace)
+        return (behind + here) / whole, max(0.0, whole - behind - here) * pace, gone
+
+    def snapshot(self) -> dict[str, Any]:
+        """The run as it goes over the wire."""
+        with self._lock:
+            share, left, gone = (1.0, 0.0, 0.0) if self.state == "done" else self._time()
+            return {
+                "key": self.key,
+                "version": self.version,
+                "trial_id": self.trial_id,
+                "machine_id": self.machine_id,
+                "title": self.title,
+                "how": self.how,
+                "burn_id": self.burn_id,
+                "state": self.state,
+                "reason": self.reason,
+                "parts": [part.name for part in self.parts],
+                "done": list(self.done),
+                "mixed": list(self.mixed),
+                "current": self.current,
+                "uncertain": self.uncertain,
+                "share": share,
+                "seconds_left": left,
+                "seconds_gone": gone,
+                "takes": list(self.takes),
+                "corrections": dict(self.corrections),
+                "head": None if self.head is None else list(self.head),
+                "holder": None if self.holder is None else {"id": self.holder.id, "name": self.holder.name},
+                "log": list(self.log),
+            }
+
+
+def planned_parts(parts: Sequence[Mapping[str, Any]]) -> list[PlannedPart]:
+    return [PlannedPart(part["name"], part["kind"], part["seconds"]) for part in parts]

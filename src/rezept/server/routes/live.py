@@ -1,0 +1,97 @@
+"""Burning live, and the log of a burn."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from flask_openapi3 import APIBlueprint
+
+from rezept.actions import burning
+from rezept.actions import live as burns
+from rezept.server import shapes
+from rezept.server.here import live, me, shop
+
+bp = APIBlueprint("live", __name__, url_prefix="/api")
+
+_STARTED: dict[Any, Any] = {"201": shapes.live.LiveOut, "409": shapes.common.Problem}
+
+
+@bp.get("/live", responses={"200": shapes.live.LiveRuns})
+def list_live() -> dict[str, Any]:
+    """The runs of this server's life."""
+    return {"runs": [run.snapshot() for run in live().runs()]}
+
+
+@bp.post("/trials/<int:id>/live", responses=_STARTED)
+def start(path: shapes.common.IdPath, body: shapes.live.StartLive) -> tuple[dict[str, Any], int]:
+    """Start the plate on its machine, show its outline, or go through it with the beam off."""
+    if body.how == "whole":
+        conditions = body.model_dump(exclude={"edit", "how", "at_machine"})
+        run = burns.start(live(), me(), path.id, body.edit, conditions, body.at_machine)
+    else:
+        run = burns.try_out(live(), me(), path.id, body.edit, body.how, body.at_machine)
+    return run.snapshot(), 201
+
+
+@bp.post("/burns/<int:id>/rest", responses=_STARTED)
+def carry_on(path: shapes.common.IdPath, body: shapes.live.RestLive) -> tuple[dict[str, Any], int]:
+    """Burn what an interrupted burn has not reached."""
+    return burns.carry_on(live(), me(), path.id, body.uncertain, body.at_machine).snapshot(), 201
+
+
+@bp.post("/burns/<int:id>/again", responses={**_STARTED, "204": None})
+def again(path: shapes.common.IdPath, body: shapes.live.AgainLive) -> tuple[Any, int]:
+    """Burn some patches again in place, or log that it was done by hand."""
+    if body.by_hand:
+        burns.again_by_hand(shop(), me(), path.id, body.patches, body.passes)
+        return "", 204
+    run = burns.again_in_place(live(), me(), path.id, body.patches, body.passes, body.at_machine)
+    return run.snapshot(), 201
+
+
+@bp.post("/live/<string:key>/hold", responses={"204": None})
+def hold(path: shapes.live.KeyPath) -> tuple[str, int]:
+    """Let the head come to rest with the beam off."""
+    burns.hold(live(), me(), path.key)
+    return "", 204
+
+
+@bp.post("/live/<string:key>/stop", responses={"204": None})
+def stop(path: shapes.live.KeyPath) -> tuple[str, int]:
+    """End the run."""
+    burns.stop(live(), me(), path.key)
+    return "", 204
+
+
+@bp.post("/live/<string:key>/go-on", responses={"204": None})
+def go_on(path: shapes.live.KeyPath, body: shapes.live.AtMachine) -> tuple[str, int]:
+    """Go on after a hold."""
+    burns.go_on(live(), me(), path.key, body.at_machine)
+    return "", 204
+
+
+@bp.post("/live/<string:key>/correction", responses={"204": None})
+def correct(path: shapes.live.KeyPath, body: shapes.live.Correction) -> tuple[str, int]:
+    """Correct power, speed or focus while it burns."""
+    burns.correct(live(), me(), path.key, body.what, body.steps)
+    return "", 204
+
+
+@bp.post("/live/<string:key>/control", responses={"204": None})
+def take_control(path: shapes.live.KeyPath) -> tuple[str, int]:
+    """Hold the control from now on."""
+    burns.take_control(live(), me(), path.key)
+    return "", 204
+
+
+@bp.post("/burns/<int:id>/remarks", responses={"201": shapes.live.RemarkOut})
+def add_remark(path: shapes.common.IdPath, body: shapes.live.Remark) -> tuple[dict[str, Any], int]:
+    """Note what was seen while it burned."""
+    return burning.remark(shop(), me(), path.id, body.model_dump()), 201
+
+
+@bp.delete("/remarks/<int:id>", responses={"204": None})
+def take_back_remark(path: shapes.common.IdPath) -> tuple[str, int]:
+    """Take a remark back."""
+    burning.take_back_remark(shop(), me(), path.id)
+    return "", 204

@@ -1,0 +1,140 @@
+"""Burning live: what is ordered, what is watched, what became of it."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from pydantic import Field
+
+from rezept.server.shapes.burns import Burned
+from rezept.server.shapes.common import Shape
+
+How = Literal["whole", "rest", "again", "dark", "outline"]
+State = Literal["connecting", "running", "held", "done", "stopped", "interrupted"]
+PatchId = str
+
+
+class KeyPath(Shape):
+    key: str = Field(max_length=32)
+
+
+class StartLive(Burned):
+    """Start the plate, its outline, or a dry run; `at_machine`: whoever asks stands at the machine."""
+
+    how: Literal["whole", "dark", "outline"] = "whole"
+    at_machine: bool = False
+
+
+class RestLive(Shape):
+    """Carry on with what was not reached. `uncertain`: what somebody saw of the patch that was burning then."""
+
+    uncertain: Literal["burned", "bare", "unknown"]
+    at_machine: bool = False
+
+
+class AgainLive(Shape):
+    """Some patches again in place; by hand it is only logged."""
+
+    patches: list[PatchId] = Field(max_length=5000)
+    passes: int
+    by_hand: bool = False
+    at_machine: bool = False
+
+
+class AtMachine(Shape):
+    at_machine: bool = False
+
+
+class Correction(Shape):
+    what: Literal["power", "speed", "focus"]
+    steps: int = Field(ge=-15, le=15)
+
+
+class Remark(Shape):
+    kind: str = Field(max_length=20)
+    patch: str | None = Field(None, max_length=12)
+    note: str = ""
+
+
+class Holder(Shape):
+    id: int
+    name: str
+
+
+class LogLine(Shape):
+    at: str
+    sentence: str
+
+
+class LiveOut(Shape):
+    """A run as it is now. `share` and `done` grow, `seconds_left` is corrected by the pace so far."""
+
+    key: str
+    version: int
+    trial_id: int
+    machine_id: int
+    title: str
+    how: How
+    burn_id: int | None
+    state: State
+    reason: str
+    parts: list[str]
+    done: list[str]
+    mixed: list[str]
+    current: str | None
+    uncertain: str | None
+    share: float
+    seconds_left: float
+    seconds_gone: float
+    takes: list[str]
+    corrections: dict[str, int]
+    head: list[float] | None
+    holder: Holder | None
+    log: list[LogLine]
+
+
+class LiveRuns(Shape):
+    runs: list[LiveOut]
+
+
+class RunPartOut(Shape):
+    name: str
+    kind: Literal["labels", "patch", "outline"]
+    state: Literal["waiting", "burning", "done", "uncertain", "bare"]
+    passes: int
+    power: float
+    speed: float
+    focus_mm: float
+    mixed: bool
+
+
+class RunOut(Shape):
+    """One time the machine worked on a plate."""
+
+    id: int
+    burn_id: int
+    kind: Literal["whole", "rest", "again"]
+    via: Literal["link", "hand"]
+    state: Literal["running", "done", "stopped", "interrupted"]
+    reason: str
+    at: str
+    ended_at: str | None
+    by_name: str
+    parts: list[RunPartOut]
+
+
+class RemarkOut(Shape):
+    id: int
+    kind: str
+    patch: str | None
+    note: str
+    at: str
+    by_name: str
+
+
+class CheckOut(Shape):
+    """Something to see to before a burn."""
+
+    key: str
+    sentence: str
+    grave: bool

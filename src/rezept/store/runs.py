@@ -1,0 +1,158 @@
+"""Runs of a burn, what became of each part, and what people remarked."""
+
+from __future__ import annotations
+
+import sqlite3
+from collections.abc import Sequence
+
+from rezept.store.rows import Row, found
+
+# A run whose job is gone: what was burning then is uncertain.
+_END = "UPDATE burn_run SET state = :state, reason = :reason, ended_at = :at WHERE id = :run AND state = 'running'"
+_UNSURE = "UPDATE run_part SET state = 'uncertain', at = :at WHERE run_id = :run AND state = 'burning'"
+
+
+def add_run(db: sqlite3.Connection, burn_id: int, kind: str, via: str, parts: Sequence[Row], by: int, at: str) -> int:
+    """A run with its parts in burn order; one logged by hand is done already."""
+    live = via == "link"
+    cursor = db.execute(
+        """
+        INSERT INTO burn_run (burn_id, kind, via, state, by_member, at, ended_at)
+        VALUES (:burn, :kind, :via, :state, :by, :at, :ended)
+        """,
+        {
+            "burn": burn_id,
+            "kind": kind,
+            "via": via,
+            "state": "running" if live else "done",
+            "by": by,
+            "at": at,
+            "ended": None if live else at,
+        },
+    )
+    run_id = int(cursor.lastrowid or 0)
+    db.executemany(
+        """
+        INSERT INTO run_part (run_id, position, name, kind, state, passes, at)
+        VALUES (:run, :position, :name, :kind, :state, :passes, :at)
+        """,
+        [
+            {**part, "run": run_id, "position": i, "state": "waiting" if live else "done", "at": None if live else at}
+            for i, part in enumerate(parts)
+        ],
+    )
+    return run_id
+
+
+def part_began(db: sqlite3.Connection, run_id: int, name: str, at: str) -> None:
+    db.execute("UPDATE run_part SET state = 'burning', at = ? WHERE run_id = ? AND name = ?", (at, run_id, name))
+
+
+def part_done(db: sqlite3.Connection, run_id: int, name: str, received: Row, at: str) -> None:
+    """`received` holds power, speed, focus_mm and mixed."""
+    db.execute(
+        """
+        UPDATE run_part SET state = 'done', power = :power, speed = :speed, focus_mm = :focus_mm, mixed = :mixed,
+               at = :at
+        WHERE run_id = :run AND name = :name
+        """,
+        {**received, "run": run_id, "name": name, "at": at},
+    )
+
+
+def end_run(db: sqlite3.Connection, run_id: int, state: str, reason: str, at: str) -> bool:
+    """Say how a run ended, unless somebody has already; whether this did."""
+    values = {"run": run_id, "state": state, "reason": reason, "at": at}
+    if db.execute(_END, values).rowcount != 1:
+        return False
+    db.execute(_UNSURE, values)
+    return True
+
+
+def running(db: sqlite3.Connection) -> list[int]:
+    return [row["id"] for row in db.execute("SELECT id FROM burn_run WHERE state = 'running' ORDER BY id")]
+
+
+def settle_uncertain(db: sqlite3.Connection, burn_id: int, burned: bool, at: str) -> list[str]:
+    """What somebody saw of the uncertain parts of a burn: they burned whole, or stayed bare. Returns their names."""
+    rows = db.execute(
+        """
+        UPDATE run_part SET state = :state, at = :at
+        WHERE state = 'uncertain' AND run_id IN (SELECT id FROM burn_run WHERE burn_id = :burn)
+        RETURNING name
+        """,
+        {"burn": burn_id, "state": "done" if burned else "bare", "at": at},
+    )
+    return [row["name"] for row in rows.fetchall()]
+
+
+def runs_of_burn(db: sqlite3.Connection, burn_id: int) -> list[Row]:
+    """Runs of a burn, the first one first, each with its parts in burn order."""
+    runs = [
+        dict(row)
+        for row in db.execute(
+            """
+            SELECT burn_run.id, burn_run.burn_id, burn_run.kind, burn_run.via, burn_run.state, burn_run.reason,
+                   burn_run.at, burn_run.ended_at, member.name AS by_name
+            FROM burn_run JOIN member ON member.id = burn_run.by_member WHERE burn_run.burn_id = ? ORDER BY burn_run.id
+            """,
+            (burn_id,),
+        )
+    ]
+    for run in runs:
+        run["parts"] = [
+            {**dict(row), "mixed": bool(row["mixed"])}
+            for row in db.execute(
+                """
+                SELECT name, kind, state, passes, power, speed, focus_mm, mixed FROM run_part
+                WHERE run_id = ? ORDER BY position
+                """,
+                (run["id"],),
+            )
+        ]
+    return runs
+
+
+def never_burned(db: sqlite3.Connection, burn_id: int) -> list[str]:
+    """Patches of a burn that was run live which nothing has reached, in the order of their names."""
+    rows = db.execute(
+        """
+        SELECT run_part.name FROM run_part JOIN burn_run ON burn_run.id = run_part.run_id
+        WHERE burn_run.burn_id = ? AND run_part.kind = 'patch'
+        GROUP BY run_part.name HAVING sum(run_part.state IN ('burning', 'done', 'uncertain')) = 0
+               AND sum(burn_run.kind = 'whole') > 0
+        ORDER BY run_part.name
+        """,
+        (burn_id,),
+    )
+    return [row["name"] for row in rows]
+
+
+def add_remark(db: sqlite3.Connection, burn_id: int, kind: str, patch: str | None, note: str, by: int, at: str) -> int:
+    cursor = db.execute(
+        "INSERT INTO remark (burn_id, kind, patch, note, by_member, at) VALUES (?, ?, ?, ?, ?, ?)",
+        (burn_id, kind, patch, note, by, at),
+    )
+    return int(cursor.lastrowid or 0)
+
+
+def remark(db: sqlite3.Connection, remark_id: int) -> Row:
+    row = db.execute("SELECT id, burn_id, kind, patch, note, by_member FROM remark WHERE id = ?", (remark_id,))
+    return dict(found(row.fetchone(), f"remark {remark_id}"))
+
+
+def take_back_remark(db: sqlite3.Connection, remark_id: int, at: str) -> None:
+    db.execute("UPDATE remark SET taken_back_at = ? WHERE id = ? AND taken_back_at IS NULL", (at, remark_id))
+
+
+def remarks(db: sqlite3.Connection, burn_id: int) -> list[Row]:
+    """What was remarked on a burn and not taken back, the first first."""
+    rows = db.execute(
+        """
+        SELECT remark.id, remark.kind, remark.patch, remark.note, remark.at, member.name AS by_name
+        FROM remark JOIN member ON member.id = remark.by_member
+        WHERE remark.burn_id = ? AND remark.taken_back_at IS NULL ORDER BY remark.id
+        """,
+        (burn_id,),
+    )
+    return [dict(row) for row in rows]

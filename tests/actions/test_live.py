@@ -1,0 +1,286 @@
+"""Burning live through the actions: the job, its faults, the rest, again in place, corrections and what is kept."""
+
+import os
+import signal
+import time
+import unittest
+
+from rezept.actions import burning, deciding, equipment, keeping, live, planning, reading, views
+from rezept.actions.live import LiveBurns
+from rezept.core.errors import InvalidInput, NotFound, Refused
+from tests.bench_port import start_bench
+from tests.made import WREN, ShopCase
+
+PATCHES = ["A1", "A2", "A3", "B1", "B2", "B3"]
+
+
+class LiveCase(ShopCase):
+    """A cut trial of 3 x 2 patches, 10 to 30 mm/s, 40 and 60 %, on a machine that listens."""
+
+    def setUp(self):
+        super().setUp()
+        facts = {**WREN, "name": "Linnet", "beam_drops_at_rest": True, "trace_power_pct": 1.0}
+        self.linnet = equipment.add_machine(self.shop, self.keeper, facts, [{"name": "lens", "spot_mm": 0.2}])[0]
+        self.trial = planning.new_trial(self.shop, self.member, "cut", self.poplar, self.linnet)
+        page = self.page()
+        axes = [
+            {"parameter": "speed_mm_s", "along": "x", "values": [10, 20, 30]},
+            {"parameter": "power_pct", "along": "y", "values": [40, 60]},
+        ]
+        design = {**page["design"], "axes": axes, "order": "rows", "hold": {"air_level": 1}}
+        planning.change_draft(self.shop, self.member, self.trial, page["edit"], design, {})
+        self.burns = LiveBurns(self.shop)
+        self.addCleanup(self.burns.close)
+
+    def page(self):
+        return views.trial_page(self.shop, self.trial)
+
+    def link(self, *faults, **how):
+        """Wire the machine to a bench that goes wrong in these ways."""
+        self.bench = start_bench(self, *faults, **how)
+        machine = next(row for row in equipment.inventory(self.shop)["machines"] if row["name"] == "Linnet")
+        facts = {**machine["facts"], "note": "", "link": self.bench.url}
+        equipment.change(self.shop, self.keeper, "machine", machine["id"], machine["edit"], facts, {}, False)
+
+    def start(self, by=None, at_machine=True):
+        return live.start(self.burns, by or self.member, self.trial, self.page()["edit"], {"lot": "Autumn"}, at_machine)
+
+    def wait(self, run, *states, seconds=30.0):
+        deadline = time.monotonic() + seconds
+        while run.state not in states:
+            self.assertLess(time.monotonic(), deadline, f"still {run.state}, {run.snapshot()}")
+            time.sleep(0.01)
+        return run
+
+    def ended(self, run):
+        """Wait until the run is over and its process gone, so that everything is in the records."""
+        self.wait(run, "done", "stopped", "interrupted")
+        self.burns.job_of(run.key).join(20)
+        return run
+
+    def states(self, run=-1):
+        return {part["name"]: part["state"] for part in self.page()["runs"][run]["parts"]}
+
+
+class WholeTest(LiveCase):
+    def test_the_plate_fills_and_the_log_says_who(self):
+        self.link()
+        run = self.ended(self.start())
+        snapshot = run.snapshot()
+        self.assertEqual((snapshot["state"], snapshot["done"]), ("done", PATCHES))
+        self.assertEqual((snapshot["share"], snapshot["seconds_left"]), (1.0, 0.0))
+        self.assertEqual(snapshot["holder"]["name"], "Moss")
+        self.assertIn("Moss stands at the machine", snapshot["log"][0]["sentence"])
+        page = self.page()
+        self.assertEqual(page["stage"], "read")
+        self.assertEqual(set(self.states().values()), {"done"})
+        self.assertEqual((page["not_burned"], page["burns"][0]["lot"]), ([], "Autumn"))
+        self.assertEqual(page["burned"]["patches"][0]["settings"]["passes"], 1)
+
+    def test_nobody_starts_from_elsewhere(self):
+        self.link()
+        with self.assertRaisesRegex(InvalidInput, "stand at the machine"):
+            self.start(at_machine=False)
+        self.assertEqual(self.page()["burns"], [])
+
+    def test_without_a_link_and_without_a_beam_that_drops_there_is_no_live_burn(self):
+        with self.assertRaisesRegex(Refused, "no live link"):
+            self.start()
+        self.link()
+        machine = next(row for row in equipment.inventory(self.shop)["machines"] if row["name"] == "Linnet")
+        facts = {**machine["facts"], "beam_drops_at_rest": False, "link": machine["link"]}
+        equipment.change(self.shop, self.keeper, "machine", machine["id"], machine["edit"], facts, {}, False)
+        page = self.page()
+        planning.change_draft(self.shop, self.member, self.trial, page["edit"], {**page["design"], "title": "x"}, {})
+        with self.assertRaisesRegex(Refused, "could stay on"):
+            self.start()
+        self.assertEqual(self.page()["burns"], [])
+
+    def test_one_run_at_a_time_on_a_machine(self):
+        self.link(speed_up=20)
+        run = self.start()
+        self.wait(run, "running")
+        with self.assertRaisesRegex(Refused, "at work: T-001"):
+            self.start()
+        live.stop(self.burns, self.technician, run.key)
+        self.assertEqual(self.ended(run).reason, "by Tess")
+        self.assertEqual(self.page()["runs"][0]["state"], "stopped")
+
+    def test_a_dry_run_and_the_outline_burn_nothing_and_are_not_recorded(self):
+        self.link()
+        for how, most in (("dark", 0.0), ("outline", 10.0)):
+            run = live.try_out(self.burns, self.member, self.trial, self.page()["edit"], how, True)
+            self.assertEqual(self.ended(run).state, "done")
+            self.assertEqual(max(stretch.beam for stretch in self.bench.controller.stretches), most)
+            self.bench.controller.stretches.clear()
+        self.assertEqual((self.page()["burns"], self.page()["runs"]), ([], []))
+
+    def test_two_may_watch_and_one_holds_the_control(self):
+        self.link(speed_up=10)
+        run = self.wait(self.start(), "running")
+        with self.assertRaisesRegex(Refused, "Moss holds the control"):
+            live.correct(self.burns, self.technician, run.key, "power", 1)
+        live.hold(self.burns, self.technician, run.key)
+        self.wait(run, "held")
+        with self.assertRaisesRegex(Refused, "Moss holds"):
+            live.go_on(self.burns, self.technician, run.key, True)
+        live.take_control(self.burns, self.technician, run.key)
+        self.assertEqual(run.snapshot()["holder"]["name"], "Tess")
+        with self.assertRaisesRegex(InvalidInput, "stand at the machine"):
+            live.go_on(self.burns, self.technician, run.key, False)
+        live.go_on(self.burns, self.technician, run.key, True)
+        self.assertEqual(self.ended(run).state, "done")
+        with self.assertRaisesRegex(Refused, "over"):
+            live.hold(self.burns, self.member, run.key)
+        with self.assertRaises(NotFound):
+            live.hold(self.burns, self.member, "no such run")
+
+
+class InterruptedTest(LiveCase):
+    def interrupted(self, fault="drop@45", **how):
+        self.link(fault, **how)
+        run = self.ended(self.start())
+        self.assertEqual(run.state, "interrupted")
+        states = self.states()
+        done = [name for name, state in states.items() if state == "done"]
+        uncertain = [name for name, state in states.items() if state == "uncertain"]
+        self.assertEqual(len(uncertain), 1)
+        self.assertGreater(len(done), 0)
+        self.assertEqual([*done, *uncertain], PATCHES[: len(done) + 1])
+        self.assertEqual(self.page()["not_burned"], PATCHES[len(done) + 1 :])
+        return done, uncertain[0]
+
+    def test_carrying_on_burns_the_rest_and_asks_of_the_uncertain_one(self):
+        for answer, of_uncertain in (("burned", "done"), ("bare", "done"), ("unknown", "uncertain")):
+            with self.subTest(answer):
+                self.setUp()
+                done, uncertain = self.interrupted()
+                rest = self.ended(live.carry_on(self.burns, self.member, self.page()["burns"][0]["id"], answer, True))
+                self.assertEqual(rest.state, "done")
+                left = PATCHES[len(done) + (answer != "bare") :]
+                self.assertEqual(rest.snapshot()["done"], left)
+                page = self.page()
+                self.assertEqual((page["not_burned"], len(page["runs"])), ([], 2))
+                final = {**self.states(0), **self.states(1)}
+                self.assertEqual(final[uncertain], of_uncertain)
+                patch = next(one for one in page["burned"]["patches"] if one["id"] == uncertain)
+                self.assertEqual(patch.get("mixed", False), answer == "unknown")
+                with self.assertRaisesRegex(Refused, "Nothing of this plate is left"):
+                    live.carry_on(self.burns, self.member, page["burns"][0]["id"], answer, True)
+
+    def test_a_job_that_is_killed(self):
+        self.link(speed_up=10)
+        run = self.wait(self.start(), "running")
+        while len(run.done) < 2:
+            time.sleep(0.01)
+        os.kill(self.burns.job_of(run.key).pid, signal.SIGKILL)
+        self.ended(run)
+        self.assertEqual(run.state, "interrupted")
+        self.assertIn("ended by itself", run.reason)
+        self.assertEqual(self.page()["runs"][0]["state"], "interrupted")
+        self.assertEqual(list(self.states().values()).count("uncertain"), 1)
+
+    def test_a_machine_that_cannot_be_reached(self):
+        self.link()
+        self.bench.close()
+        time.sleep(0.3)
+        run = self.ended(self.start())
+        self.assertIn("cannot be reached", run.reason)
+        self.assertEqual(set(self.states().values()), {"waiting"})
+        self.assertEqual(self.page()["not_burned"], PATCHES)
+
+    def test_what_was_going_on_when_the_server_died_is_interrupted_when_it_comes_back(self):
+        self.interrupted()
+        with self.shop.database.writing() as db:
+            db.execute("UPDATE burn_run SET state = 'running', ended_at = NULL")
+            db.execute("UPDATE run_part SET state = 'burning' WHERE state = 'uncertain'")
+        LiveBurns(self.shop)
+        self.assertEqual(self.page()["runs"][0]["state"], "interrupted")
+        self.assertEqual(list(self.states().values()).count("uncertain"), 1)
+
+
+class AgainTest(LiveCase):
+    """Passes in place add up, and what is kept is what was burned."""
+
+    def score(self, patch, through):
+        burn = self.page()["burns"][0]["id"]
+        reading.score(self.shop, self.member, burn, patch, 0, {"through": through})
+        return burn
+
+    def test_extra_passes_on_chosen_patches_are_kept_as_the_total(self):
+        self.link()
+        self.ended(self.start())
+        burn = self.page()["burns"][0]["id"]
+        before = {patch["id"]: patch["dose_j_mm"] for patch in self.page()["burned"]["patches"]}
+        run = live.again_in_place(self.burns, self.member, burn, ["A3", "B3"], 2, True)
+        self.assertEqual(self.ended(run).snapshot()["done"], ["A3", "B3"])
+        after = {patch["id"]: patch for patch in self.page()["burned"]["patches"]}
+        self.assertEqual((after["A3"]["settings"]["passes"], after["A2"]["settings"]["passes"]), (3, 1))
+        self.assertAlmostEqual(after["A3"]["dose_j_mm"], 3 * before["A3"])
+        self.score("A3", 3)
+        recipe = keeping.keep_recipe(self.shop, self.member, burn, "A3", {"standing": "tried"})
+        with self.shop.database.reading() as db:
+            (settings,) = db.execute("SELECT settings FROM recipe_step WHERE recipe_id = ?", (recipe,)).fetchone()
+        self.assertIn('"passes":3', settings)
+
+    def test_by_hand_the_same(self):
+        burn = burning.mark_burned(self.shop, self.member, self.trial, self.page()["edit"], {})
+        live.again_by_hand(self.shop, self.member, burn, ["B1"], 1)
+        live.again_by_hand(self.shop, self.member, burn, ["B1"], 2)
+        patches = {patch["id"]: patch["settings"]["passes"] for patch in self.page()["burned"]["patches"]}
+        self.assertEqual((patches["B1"], patches["A1"]), (4, 1))
+        self.assertEqual(self.page()["not_burned"], [])
+        for patches_, passes in (([], 1), (["B1"], 0), (["Z9"], 1)):
+            with self.assertRaises(InvalidInput):
+                live.again_by_hand(self.shop, self.member, burn, patches_, passes)
+
+    def test_a_correction_is_in_what_is_kept_and_a_mixed_patch_is_not(self):
+        self.link(speed_up=15)
+        run = self.wait(self.start(), "running")
+        while not run.done:
+            time.sleep(0.005)
+        live.correct(self.burns, self.member, run.key, "power", 5)
+        self.assertEqual(self.ended(run).state, "done")
+        parts = {part["name"]: part for part in self.page()["runs"][0]["parts"]}
+        mixed = [name for name, part in parts.items() if part["mixed"]]
+        self.assertTrue(mixed)
+        self.assertEqual((parts["A1"]["power"], parts["B3"]["power"]), (1.0, 1.1))
+        patches = {patch["id"]: patch for patch in self.page()["burned"]["patches"]}
+        self.assertAlmostEqual(patches["B3"]["settings"]["power_pct"], 66.0)
+        self.assertAlmostEqual(patches["B3"]["dose_j_mm"], 60 * 0.66 / 30)
+        burn = self.score(mixed[0], 3)
+        with self.assertRaisesRegex(Refused, "Something was changed while"):
+            keeping.keep_recipe(self.shop, self.member, burn, mixed[0], {"standing": "tried"})
+        self.score("B3", 3)
+        self.score("B2", 1)
+        margins = deciding.decision(self.shop, burn)["margins"]["B3"]
+        self.assertTrue(margins)
+
+
+class RemarkTest(LiveCase):
+    def test_one_tap_a_remark_with_time_and_patch(self):
+        burn = burning.mark_burned(self.shop, self.member, self.trial, self.page()["edit"], {"hold_down": "weights"})
+        said = burning.remark(self.shop, self.member, burn, {"kind": "flame", "patch": "A2"})
+        self.assertEqual((said["kind"], said["patch"], said["by_name"]), ("flame", "A2", "Moss"))
+        burning.remark(self.shop, self.technician, burn, {"kind": "note", "note": "smells of glue"})
+        self.assertEqual([one["kind"] for one in self.page()["remarks"]], ["flame", "note"])
+        for wrong in ({"kind": "boom"}, {"kind": "flame", "patch": "Z1"}, {"kind": "note", "note": " "}):
+            with self.assertRaises(InvalidInput):
+                burning.remark(self.shop, self.member, burn, wrong)
+        burning.take_back_remark(self.shop, self.technician, said["id"])
+        self.assertEqual([one["kind"] for one in self.page()["remarks"]], ["note"])
+        self.assertEqual(self.page()["last_conditions"]["hold_down"], "weights")
+
+    def test_the_checklist_knows_machine_and_material(self):
+        keys = [check["key"] for check in self.page()["checklist"]]
+        self.assertLessEqual({"eyewear", "never_alone", "fire", "extraction", "air", "focus"}, set(keys))
+        self.assertNotIn("stop", keys)
+        self.link()
+        checks = {check["key"]: check for check in self.page()["checklist"]}
+        self.assertIn("10.6 µm", checks["eyewear"]["sentence"])
+        self.assertIn("no emergency stop", checks["stop"]["sentence"])
+        self.assertEqual(checks["air"]["sentence"], "Air on.")
+
+
+if __name__ == "__main__":
+    unittest.main()

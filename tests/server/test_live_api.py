@@ -1,0 +1,198 @@
+"""Burning live over HTTP: started, watched by several, held, and a server killed in the middle."""
+
+import json
+import tempfile
+import time
+import unittest
+import urllib.request
+from pathlib import Path
+
+from rezept.actions import equipment, people, views
+from rezept.actions.open_shop import open_shop
+from rezept.actions.people import Member
+from tests.bench_port import start_bench
+from tests.demo_copy import copy_demo
+from tests.made import WREN
+from tests.server.api_case import ApiCase
+from tests.server.real_server import Server
+
+LANTERN_SIDES = 6  # cut, 25 patches, its files fetched and waiting for the burn
+
+
+class LiveApiCase(ApiCase):
+    def setUp(self):
+        super().setUp()
+        self.addCleanup(self.app.extensions["rezept_live"].close)
+        facts = {**WREN, "name": "Linnet", "beam_drops_at_rest": True}
+        self.linnet = equipment.add_machine(self.shop, self.keeper, facts, [{"name": "lens", "spot_mm": 0.2}])[0]
+        body = {"process": "cut", "material": self.poplar, "head": self.linnet}
+        self.trial = self.call("POST", "/api/trials", 201, json=body)["id"]
+        page = self.page()
+        axes = [{"parameter": "speed_mm_s", "along": "x", "values": [10, 20, 30]}]
+        design = {**page["design"], "axes": axes, "hold": {"power_pct": 50}}
+        body = {"edit": page["edit"], "design": design, "units": {}}
+        self.call("PUT", f"/api/trials/{self.trial}/design", json=body)
+
+    def page(self):
+        return self.call("GET", f"/api/trials/{self.trial}")
+
+    def link(self, **how):
+        self.bench = start_bench(self, **how)
+        machine = next(row for row in self.call("GET", "/api/shop")["machines"] if row["name"] == "Linnet")
+        self.become(self.technician.id)
+        facts = {**machine["facts"], "link": self.bench.url}
+        body = {"edit": machine["edit"], "facts": facts, "units": {}, "retired": False}
+        changed = self.call("PUT", f"/api/machines/{machine['id']}", json=body)
+        self.assertEqual(changed["link"], self.bench.url)
+        self.become(self.member.id)
+
+    def until(self, *states):
+        deadline = time.monotonic() + 30
+        while True:
+            run = self.page()["live"]
+            if run["state"] in states:
+                return run
+            self.assertLess(time.monotonic(), deadline, run)
+            time.sleep(0.05)
+
+
+class LiveApiTest(LiveApiCase):
+    def test_from_start_to_the_log(self):
+        self.link()
+        start = {"edit": self.page()["edit"], "lot": "Autumn", "cleaning": "dusted", "at_machine": True}
+        run = self.call("POST", f"/api/trials/{self.trial}/live", 201, json=start)
+        self.assertEqual((run["how"], run["parts"]), ("whole", ["A3", "A2", "A1"]))
+        run = self.until("done")
+        self.assertEqual([one["key"] for one in self.call("GET", "/api/live")["runs"]], [run["key"]])
+        page = self.page()
+        self.assertEqual([part["state"] for part in page["runs"][0]["parts"]], ["done"] * 3)
+        burn = page["burns"][0]
+        self.assertEqual((burn["cleaning"], page["link"]), ("dusted", True))
+        remark = self.call("POST", f"/api/burns/{burn['id']}/remarks", 201, json={"kind": "sparks", "patch": "A2"})
+        self.assertEqual([one["kind"] for one in self.page()["remarks"]], ["sparks"])
+        self.call("DELETE", f"/api/remarks/{remark['id']}", 204)
+        self.assertEqual(self.page()["remarks"], [])
+        again = {"patches": ["A1"], "passes": 1, "by_hand": True}
+        self.assertEqual(self.client.post(f"/api/burns/{burn['id']}/again", json=again).status_code, 204)
+        self.assertEqual(self.page()["burned"]["patches"][0]["settings"]["passes"], 2)
+
+    def test_held_corrected_and_stopped(self):
+        self.link(speed_up=5)
+        start = {"edit": self.page()["edit"], "at_machine": True}
+        key = self.call("POST", f"/api/trials/{self.trial}/live", 201, json=start)["key"]
+        self.until("running")
+        self.call("POST", f"/api/live/{key}/hold", 204, json={})
+        self.until("held")
+        self.call("POST", f"/api/live/{key}/correction", 204, json={"what": "power", "steps": 2})
+        self.call("POST", f"/api/live/{key}/correction", 400, json={"what": "power", "steps": 99})
+        self.call("POST", f"/api/live/{key}/go-on", 400, json={})
+        self.call("POST", f"/api/live/{key}/go-on", 204, json={"at_machine": True})
+        self.become(self.technician.id)
+        self.call("POST", f"/api/live/{key}/control", 204, json={})
+        self.assertEqual(self.page()["live"]["holder"]["name"], "Tess")
+        self.become(self.guest.id)
+        self.call("POST", f"/api/live/{key}/stop", 403, json={})
+        self.become(self.member.id)
+        self.call("POST", f"/api/live/{key}/stop", 204, json={})
+        self.assertEqual(self.until("stopped")["reason"], "by Moss")
+
+    def test_what_cannot_be_is_a_sentence(self):
+        start = {"edit": self.page()["edit"], "at_machine": True}
+        problem = self.call("POST", f"/api/trials/{self.trial}/live", 422, json=start)
+        self.assertIn("no live link", problem["detail"])
+        self.link()
+        problem = self.call("POST", f"/api/trials/{self.trial}/live", 400, json={**start, "at_machine": False})
+        self.assertIn("stand at the machine", problem["detail"])
+        self.call("POST", "/api/live/nothing/hold", 404, json={})
+        machine = next(row for row in self.call("GET", "/api/shop")["machines"] if row["name"] == "Linnet")
+        self.become(self.technician.id)
+        for wrong in ("spy://loop", "http://example", "socket://host", "../etc/passwd"):
+            facts = {**machine["facts"], "link": wrong}
+            body = {"edit": machine["edit"], "facts": facts, "units": {}, "retired": False}
+            self.call("PUT", f"/api/machines/{machine['id']}", 400, json=body)
+
+
+class ServerCase(unittest.TestCase):
+    """A real server on the demo shop, whose Wren listens at a bench."""
+
+    def served(self, **how):
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.folder = Path(folder.name) / "shop"
+        copy_demo(self.folder)
+        self.bench = start_bench(self, **how)
+        shop = open_shop(self.folder)
+        keeper = people.first_keeper(shop)
+        machine = next(row for row in equipment.inventory(shop)["machines"] if row["name"] == "Wren")
+        facts = {**machine["facts"], "note": "", "link": self.bench.url}
+        equipment.change(shop, Member(keeper.id, keeper.name, keeper.role), "machine", machine["id"],
+                         machine["edit"], facts, {}, False)  # fmt: skip
+        shop.close()
+        return Server(self.folder)
+
+    def start(self, server):
+        page = server.ask("GET", f"/api/trials/{LANTERN_SIDES}")
+        return server.ask(
+            "POST", f"/api/trials/{LANTERN_SIDES}/live", {"edit": page["edit"], "lot": "", "at_machine": True}
+        )
+
+    def until(self, server, at_least):
+        deadline = time.monotonic() + 40
+        while True:
+            run = server.ask("GET", f"/api/trials/{LANTERN_SIDES}")["live"]
+            if len(run["done"]) >= at_least or run["state"] in ("done", "interrupted"):
+                return run
+            self.assertLess(time.monotonic(), deadline, run)
+            time.sleep(0.05)
+
+
+class KilledTest(ServerCase):
+    def test_a_server_killed_in_the_middle_stops_the_machine_and_the_record_says_how_far_it_came(self):
+        server = self.served(speed_up=15)
+        self.start(server)
+        run = self.until(server, 4)
+        self.assertEqual(run["state"], "running")
+        server.kill()
+        deadline = time.monotonic() + 15
+        while self.bench.controller.state not in ("idle", "alarm") and time.monotonic() < deadline:
+            time.sleep(0.05)
+        self.assertEqual(self.bench.controller.state, "idle", "the machine was stopped by the job it left behind")
+        shop = open_shop(self.folder)
+        self.addCleanup(shop.close)
+        while True:
+            [kept] = views.trial_page(shop, LANTERN_SIDES)["runs"]
+            if kept["state"] != "running" or time.monotonic() > deadline:
+                break
+            time.sleep(0.05)
+        self.assertEqual((kept["state"], kept["reason"]), ("interrupted", "Rezept was ended while it burned."))
+        states = [part["state"] for part in kept["parts"]]
+        done = states.count("done")
+        self.assertGreaterEqual(done, 4)
+        self.assertEqual(states, ["done"] * done + ["uncertain"] + ["waiting"] * (len(states) - done - 1))
+
+
+class WatchTest(ServerCase):
+    def test_every_watcher_sees_the_plate_fill_and_who_holds_the_control(self):
+        server = self.served(speed_up=40)
+        self.addCleanup(server.stop)
+        streams = [
+            urllib.request.urlopen(f"{server.base}/api/changes/stream?since=999999", timeout=20) for _ in range(2)
+        ]
+        for stream in streams:
+            self.addCleanup(stream.close)
+        self.start(server)
+        for stream in streams:
+            shares, holders = [], set()
+            while not shares or shares[-1] < 1:
+                line = stream.readline().decode().strip()
+                if line == "event: live":
+                    run = json.loads(stream.readline().decode().removeprefix("data: "))
+                    shares.append(run["share"])
+                    holders.add(run["holder"]["name"])
+                    self.assertNotIn(run["state"], ("stopped", "interrupted"), run["reason"])
+            self.assertGreater(len(shares), 3)
+            self.assertEqual(holders, {"Kay Example"})
+
+
+if __name__ == "__main__":
+    unittest.main()
