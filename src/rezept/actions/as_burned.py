@@ -11,7 +11,8 @@ from rezept.core.burned import Received, Share, received
 from rezept.core.plan import Plate
 from rezept.store import runs as run_table
 
-REACHED = ("burning", "done", "uncertain")
+# What burns at this moment is counted when it is known how it ended.
+REACHED = ("done", "uncertain")
 
 
 def _shares(db: sqlite3.Connection, burn_id: int) -> tuple[bool, dict[str, list[Share]]]:

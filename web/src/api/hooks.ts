@@ -104,6 +104,8 @@ export function useTrialWall(filter: TrialFilter) {
 
 export const trialKey = (id: number) => ['trial', id] as const
 
+export const liveKey = (trial: number) => ['live', trial] as const
+
 export function useTrial(id: number) {
   return useQuery({
     queryKey: trialKey(id),

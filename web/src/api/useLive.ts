@@ -1,6 +1,8 @@
 import { useQueryClient } from '@tanstack/react-query'
 import { useEffect, useRef } from 'react'
-import type { Change } from './types'
+import { liveKey, trialKey } from './hooks'
+import type { Change, LiveRun } from './types'
+import { isOver } from '../trial/burn/liveRun'
 
 type Event = Pick<Change, 'id' | 'subject' | 'subject_id' | 'by_member'>
 
@@ -34,6 +36,16 @@ export function useLive(latest: number, me: number) {
         if (event.by_member === me) return
         for (const queryKey of staleKeys(event)) void client.invalidateQueries({ queryKey })
       }
+      source.addEventListener('live', (message: MessageEvent<string>) => {
+        const run = JSON.parse(message.data) as LiveRun
+        const before = client.getQueryData<LiveRun | null>(liveKey(run.trial_id))
+        client.setQueryData(liveKey(run.trial_id), run)
+        // What became of it is in the records now; whoever looks at the trial sees that instead.
+        if (isOver(run) && before && !isOver(before)) {
+          void client.invalidateQueries({ queryKey: trialKey(run.trial_id) })
+          void client.invalidateQueries({ queryKey: ['trials'] })
+        }
+      })
     }
     const close = () => {
       source?.close()

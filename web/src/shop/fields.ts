@@ -236,7 +236,11 @@ export function pieceFields(lots: Lot[]): Field[] {
 }
 
 /** Rows of the shop as the facts their forms edit. */
-export const machineFacts = (machine: Machine): Values => ({ ...machine.facts, note: machine.note, link: machine.link })
+export const machineFacts = (machine: Machine): Values => ({
+  ...machine.facts,
+  note: machine.note,
+  link: machine.link,
+})
 export const headFacts = (head: Head): Values => ({ ...head.facts, machine_id: head.machine_id })
 
 const MATERIAL_FACTS = [

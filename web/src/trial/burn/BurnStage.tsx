@@ -1,171 +1,204 @@
 import { Button } from '../../shared/Button'
 import { Box, Flex, Grid, Text } from '@chakra-ui/react'
 import { useState } from 'react'
-import type { KeyboardEvent } from 'react'
 import { Link as RouterLink } from 'react-router'
-import type { Burn, Patch, TrialPageData } from '../../api/types'
-import { DoseRail, doseOf } from '../../plate/DoseRail'
-import { ARROWS, neighbour } from '../../plate/geometry'
-import { Crossed, Figure } from '../../plate/PatchMarks'
-import { Plate } from '../../plate/Plate'
-import { doseColour, doseRange, onDose } from '../../plate/scales'
+import type { Plate, TrialPageData } from '../../api/types'
 import { KeysHelp } from '../../shared/KeysHelp'
-import { Card, Numeral, Section } from '../../shared/Parts'
-import { useProcess, useShop } from '../../shared/ShopContext'
-import { dayAndTime, minutes } from '../../shared/words'
-import { PlateBox } from '../PlateBox'
+import { Card, Numeral } from '../../shared/Parts'
+import { useShop } from '../../shared/ShopContext'
+import { minutes } from '../../shared/words'
 import { useNotBurned } from '../useNotBurned'
+import { AgainCard } from './AgainCard'
 import { BurnForm } from './BurnForm'
+import { BurnPlate } from './BurnPlate'
+import { EndedCard } from './EndedCard'
 import { FilesCard } from './FilesCard'
+import { isBurning, isOver, logOf, patchStates } from './liveRun'
+import { BurnLog, REMARKS, RemarkButtons } from './Remarks'
+import { Controls, RunningCard } from './RunningCard'
+import { StartCard } from './StartCard'
+import { useBurnKeys } from './useBurnKeys'
+import { useBurnActions, useLiveRun } from './useLiveRun'
+import './burn.css'
 
-/** Burn: the files, "I burned it", and which patches stayed bare. */
+/** Burn: from the checklist to the log, live or with a file. */
 export function BurnStage({ page }: { page: TrialPageData }) {
-  const process = useProcess(page.process)
-  const [again, setAgain] = useState(false)
   const burn = page.burns[0]
   const fresh = page.frozen && (!burn || burn.revision < page.revision)
   const plate = fresh || !page.burned ? page.plate : page.burned
-  const texts = fresh || !page.burned ? page.texts : page.burned_texts
-  const [active, setActive] = useState<string | null>(null)
-  const skip = useNotBurned(page)
   if (!plate) return <Text>This plan cannot be drawn: {page.problem?.detail}</Text>
-  const range = doseRange(plate.patches.map(doseOf))
-  const fill = (patch: Patch) => doseColour(doseOf(patch), range)
-  const turn = new Map(plate.order.map((id, i) => [id, i + 1]))
-  const marking = burn !== undefined && !fresh
-  const isSkipped = (patch: Patch) => marking && page.not_burned.includes(patch.id)
+  return <Burning page={page} plate={plate} fresh={fresh} />
+}
+
+function Burning({ page, plate, fresh }: { page: TrialPageData; plate: Plate; fresh: boolean }) {
+  const { me } = useShop()
+  const burn = page.burns[0]
+  const live = useLiveRun(page)
+  const actions = useBurnActions(page)
+  const skip = useNotBurned(page)
+  const [again, setAgain] = useState(false)
+  const [active, setActive] = useState<string | null>(null)
+  const [chosen, setChosen] = useState<ReadonlySet<string>>(new Set())
+
+  const running = live !== null && !isOver(live) ? live : null
+  const burned = burn !== undefined && !fresh
+  const ids = plate.order
+  const states = patchStates(ids, burned ? page.runs : [], burned ? page.not_burned : [], burned, running)
+  const remarkable = burn !== undefined && (running ? isBurning(running) : burned) && me.may_write
+  const about = running ? (running.current && ids.includes(running.current) ? running.current : null) : active
+  const choose = (id: string) => {
+    const next = new Set(chosen)
+    if (!next.delete(id) && ids.includes(id)) next.add(id)
+    setChosen(next)
+  }
   const toggle = (id: string) => {
-    const patch = plate.patches.find((one) => one.id === id)
-    if (marking && patch?.burn) skip(id)
+    if (burned && !running && me.may_write && ids.includes(id)) skip(id)
   }
-  const onKeyDown = (event: KeyboardEvent) => {
-    const step = ARROWS[event.key]
-    if (step) {
-      event.preventDefault()
-      setActive(neighbour(plate.patches, active ?? '', step))
-    } else if (event.key === 'o' && active) toggle(active)
+  const onKey = (key: string): boolean => {
+    const remark = REMARKS.find((one) => one.key === key)
+    const tell = (what: string) => {
+      if (running && me.may_write) actions.tell({ url: `/api/live/${running.key}/${what}`, body: {} })
+    }
+    if (running && key === 'Escape') tell('stop')
+    else if (running && key === ' ' && running.state !== 'held') tell('hold')
+    else if (remark && remarkable) actions.remark({ kind: remark.kind, patch: about })
+    else if (!running && burned && key === 'o' && active) toggle(active)
+    else if (!running && burned && key === 'a' && active) choose(active)
+    else return false
+    return true
   }
+  useBurnKeys(onKey)
+
+  const fromFile = !burned || again
+  const entries = logOf(live, burned || running ? page.remarks : [])
   return (
-    <Grid templateColumns={{ base: '1fr', lg: 'minmax(0, 1fr) 392px' }} gap="6" alignItems="start">
-      <Box minW="0">
-        <PlateBox plate={plate} around={320}>
-          <Plate
-            plate={plate}
-            texts={texts}
-            label={`Plate ${page.code}; figures are the burn order`}
-            fill={fill}
-            name={(patch) =>
-              `${patch.id}, ${patch.burn ? `turn ${turn.get(patch.id)}` : 'left out'}${isSkipped(patch) ? ', not burned' : ''}`
-            }
-            active={active}
-            onPick={(id) => {
-              setActive(id)
-              if (active === id) toggle(id)
-            }}
-            onKeyDown={onKeyDown}
-            over={(patch) => {
-              const box = { width: patch.width_mm, height: patch.height_mm }
-              if (!patch.burn || isSkipped(patch)) return <Crossed {...box} />
-              return (
-                <Figure
-                  {...box}
-                  colour={onDose(doseOf(patch), range)}
-                  text={String(turn.get(patch.id) ?? '')}
-                />
-              )
-            }}
-          />
-        </PlateBox>
-        <Box mt="3">
-          <DoseRail
-            patches={plate.patches}
-            unit={process.dose_unit}
-            fill={fill}
-            active={active}
-            onPick={setActive}
-            label="Doses of all patches"
-          />
-        </Box>
-      </Box>
-      <Flex direction="column" gap="3">
-        <Flex gap="6">
-          <Numeral size="m" value={minutes(plate.seconds)} unit="min" />
-          <Numeral size="m" value={String(plate.order.length)} unit="patches" />
-        </Flex>
-        {page.frozen ? (
-          <FilesCard page={page} />
-        ) : (
-          <Card p="3">
-            <Text>The files of this plan have not been fetched yet.</Text>
-            <Button asChild look="emberLine" mt="2">
-              <RouterLink to={`/trials/${page.id}/plan`}>Back to the plan</RouterLink>
-            </Button>
-          </Card>
+    <Grid
+      templateColumns={{ base: '1fr', lg: 'minmax(0, 1fr) 392px' }}
+      gap="6"
+      alignItems="start"
+      templateRows={{ lg: 'auto 1fr' }}
+    >
+      <BurnPlate
+        page={page}
+        plate={plate}
+        texts={fresh || !page.burned ? page.texts : page.burned_texts}
+        states={states}
+        live={running}
+        active={active}
+        chosen={chosen}
+        onPick={setActive}
+        onWalk={setActive}
+      />
+      <Flex direction="column" gap="3" gridRow={{ lg: '1 / span 2' }} gridColumn={{ lg: '2' }}>
+        {running && <RunningCard page={page} plate={plate} run={running} actions={actions} />}
+        {!running && (
+          <Flex gap="6">
+            <Numeral size="m" value={minutes(plate.seconds)} unit="min" />
+            <Numeral size="m" value={String(plate.order.length)} unit="patches" />
+          </Flex>
         )}
-        {(!burn || fresh || again) && <BurnForm key={page.edit} page={page} />}
-        {burn && !fresh && <BurnLog page={page} burn={burn} active={active} onToggle={toggle} />}
-        {burn && !fresh && !again && (
+        {remarkable && running && (
+          <RemarkButtons patch={about} onRemark={(kind) => actions.remark({ kind, patch: about })} />
+        )}
+        {!running && !page.frozen && <NotFetched trial={page.id} />}
+        {!running && live && !isBurning(live) && fromFile && (
+          <TriedOut state={live.state} how={live.how} reason={live.reason} />
+        )}
+        {!running && page.frozen && page.link && fromFile && (
+          <StartCard key={`start ${page.edit}`} page={page} actions={actions} />
+        )}
+        {!running && burned && (
+          <EndedCard
+            page={page}
+            burn={burn}
+            states={states}
+            actions={actions}
+            active={active}
+            onToggle={toggle}
+          />
+        )}
+        {remarkable && !running && (
+          <RemarkButtons patch={about} onRemark={(kind) => actions.remark({ kind, patch: about })} />
+        )}
+        {!running && burned && (
+          <AgainCard
+            page={page}
+            burn={burn}
+            actions={actions}
+            active={active}
+            chosen={chosen}
+            onChoose={choose}
+            onClear={() => setChosen(new Set())}
+          />
+        )}
+        {running && <Controls page={page} run={running} actions={actions} />}
+        {!running && page.frozen && (
+          <FromFile page={page} folded={page.link || burned}>
+            <FilesCard page={page} />
+            {fromFile && <BurnForm key={page.edit} page={page} actions={actions} />}
+          </FromFile>
+        )}
+        {!running && burned && !again && (
           <Button look="link" alignSelf="flex-start" onClick={() => setAgain(true)}>
             Burned once more on another piece
           </Button>
         )}
       </Flex>
-      <KeysHelp
-        hints={[
-          { keys: ['← → ↑ ↓'], does: 'walk over the patches' },
-          { keys: ['o'], does: 'not burned, or burned after all' },
-        ]}
-      />
+      <Box pb={{ base: running ? '150px' : '0', lg: '0' }} mt={{ lg: '-3' }}>
+        <BurnLog entries={entries} onTakeBack={me.may_write ? actions.takeBack : undefined} />
+      </Box>
+      <KeysHelp hints={KEYS} />
     </Grid>
   )
 }
 
-interface BurnLogProps {
-  page: TrialPageData
-  burn: Burn
-  active: string | null
-  onToggle: (id: string) => void
+const KEYS = [
+  { keys: ['← → ↑ ↓'], does: 'walk over the patches' },
+  { keys: ['space'], does: 'hold while it burns' },
+  { keys: ['esc'], does: 'stop it' },
+  ...REMARKS.map(({ key, label }) => ({ keys: [key], does: `note: ${label}` })),
+  { keys: ['o'], does: 'not burned, or burned after all' },
+  { keys: ['a'], does: 'choose a patch to burn again' },
+]
+
+function NotFetched({ trial }: { trial: number }) {
+  return (
+    <Card p="3">
+      <Text>This plan has not been fixed yet: its files have not been fetched.</Text>
+      <Button asChild look="emberLine" mt="2">
+        <RouterLink to={`/trials/${trial}/plan`}>Back to the plan</RouterLink>
+      </Button>
+    </Card>
+  )
 }
 
-function BurnLog({ page, burn, active, onToggle }: BurnLogProps) {
-  const { me } = useShop()
-  const lines = [
-    ['Lot', [burn.lot, burn.measured_mm && `${burn.measured_mm} mm measured`].filter(Boolean).join(', ')],
-    ['Focus', burn.focus],
-    ['Air', burn.air],
-    ['Note', burn.note],
-  ].filter(([, value]) => value)
-  const skipped = active !== null && page.not_burned.includes(active)
+/** How an outline or a dry run ended. */
+function TriedOut({ how, state, reason }: { how: string; state: string; reason: string }) {
+  const what = how === 'outline' ? 'The outline' : 'The dry run'
   return (
-    <Card p="4">
-      <Section title="Burned">
-        <Text fontWeight="600" fontSize="17px">
-          {dayAndTime(burn.at)}, {burn.by_name}
-        </Text>
-        {lines.map(([name, value]) => (
-          <Text key={name}>
-            <Text as="span" color="ink2">
-              {name}:
-            </Text>{' '}
-            {value}
-          </Text>
-        ))}
-        <Text mt="2">
-          {page.not_burned.length === 0
-            ? 'Every patch was burned. If one was not, choose it on the plate.'
-            : `Not burned: ${page.not_burned.join(', ')}.`}
-        </Text>
-        <Flex gap="2" mt="3" wrap="wrap">
-          <Button asChild look="ember" size="lg">
-            <RouterLink to={`/trials/${page.id}/read`}>Read the plate</RouterLink>
-          </Button>
-          {active && me.may_write && (
-            <Button look="quiet" size="lg" onClick={() => onToggle(active)}>
-              {active} {skipped ? 'was burned after all' : 'was not burned'}
-            </Button>
-          )}
-        </Flex>
-      </Section>
-    </Card>
+    <Text role="status" color={state === 'done' ? 'moss' : 'emberOnSoft'} fontWeight="600">
+      {what} {state === 'done' ? 'went through; nothing was marked.' : `was ${state}: ${reason}`}
+    </Text>
+  )
+}
+
+/** Files and "I burned it": the whole way without a link, beside the point with one. */
+function FromFile({
+  page,
+  folded,
+  children,
+}: {
+  page: TrialPageData
+  folded: boolean
+  children: React.ReactNode
+}) {
+  if (!folded) return children
+  return (
+    <details>
+      <summary className="fold">{page.link ? 'From a file instead' : 'Files'}</summary>
+      <Flex direction="column" gap="3" mt="2">
+        {children}
+      </Flex>
+    </details>
   )
 }

@@ -1,0 +1,113 @@
+import { Button } from '../../shared/Button'
+import { Box, Flex, Text } from '@chakra-ui/react'
+import { useMutation } from '@tanstack/react-query'
+import { useState } from 'react'
+import { post } from '../../api/client'
+import type { Burn, TrialPageData } from '../../api/types'
+import { Card, Section } from '../../shared/Parts'
+import { useShop } from '../../shared/ShopContext'
+import { sayDone, sayFailed } from '../../shared/toast'
+import { Confirm } from './Checklist'
+import type { BurnActions } from './useLiveRun'
+
+interface AgainProps {
+  page: TrialPageData
+  burn: Burn
+  actions: BurnActions
+  active: string | null
+  chosen: ReadonlySet<string>
+  onChoose: (id: string) => void
+  onClear: () => void
+}
+
+/** Some patches once more on the piece that has not moved: their passes add up. */
+export function AgainCard({ page, burn, actions, active, chosen, onChoose, onClear }: AgainProps) {
+  const { me } = useShop()
+  const [passes, setPasses] = useState(1)
+  const [there, setThere] = useState(false)
+  const patches = [...chosen].sort()
+  const url = `/api/burns/${burn.id}/again`
+  const byHand = useMutation({
+    mutationFn: () => post<undefined>(url, { patches, passes, by_hand: true }),
+    onSuccess: async () => {
+      sayDone(`${passes === 1 ? 'One more pass' : `${passes} more passes`} on ${patches.join(', ')}`)
+      onClear()
+      await actions.refresh()
+    },
+    onError: sayFailed,
+  })
+  if (!me.may_write) return null
+  return (
+    <Card p="4">
+      <Section title="Again in place">
+        <Text fontSize="14.5px" color="ink2">
+          Too light, and nothing has moved? Choose patches on the plate (<b>a</b>) and burn them once more.
+        </Text>
+        <Flex gap="2" align="center" mt="2" wrap="wrap">
+          <Text fontWeight="600" flex="1" minW="120px">
+            {patches.length > 0 ? patches.join(', ') : 'none chosen'}
+          </Text>
+          {active && (
+            <Button look="quiet" onClick={() => onChoose(active)}>
+              {chosen.has(active) ? `Leave ${active}` : `Choose ${active}`}
+            </Button>
+          )}
+        </Flex>
+        {patches.length > 0 && (
+          <Box mt="2">
+            <Flex align="center" gap="2">
+              <Text flex="1">extra passes</Text>
+              <Button
+                look="quiet"
+                minW="44px"
+                aria-label="One pass less"
+                disabled={passes <= 1}
+                onClick={() => setPasses(passes - 1)}
+              >
+                −
+              </Button>
+              <Text fontFamily="numeral" fontWeight="700" fontSize="22px" minW="32px" textAlign="center">
+                {passes}
+              </Text>
+              <Button
+                look="quiet"
+                minW="44px"
+                aria-label="One pass more"
+                onClick={() => setPasses(passes + 1)}
+              >
+                +
+              </Button>
+            </Flex>
+            {page.link && (
+              <>
+                <Confirm
+                  label={`Nothing has moved, and I stand at ${page.head}.`}
+                  checked={there}
+                  onChange={setThere}
+                />
+                <Button
+                  look="ember"
+                  size="lg"
+                  mr="2"
+                  disabled={!there}
+                  loading={actions.begin.isPending}
+                  onClick={() =>
+                    actions.begin.mutate(
+                      { url, body: { patches, passes, at_machine: there } },
+                      { onSuccess: onClear, onError: sayFailed },
+                    )
+                  }
+                >
+                  Burn again
+                </Button>
+              </>
+            )}
+            <Button look="quiet" size="lg" mt="2" loading={byHand.isPending} onClick={() => byHand.mutate()}>
+              I did it by hand
+            </Button>
+          </Box>
+        )}
+      </Section>
+    </Card>
+  )
+}

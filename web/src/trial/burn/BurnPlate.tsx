@@ -1,0 +1,208 @@
+import { Box, Flex, Text } from '@chakra-ui/react'
+import type { KeyboardEvent } from 'react'
+import type { LiveRun, Patch, Plate as PlateData, PlateText, TrialPageData } from '../../api/types'
+import { DoseRail, doseOf } from '../../plate/DoseRail'
+import { ARROWS, neighbour } from '../../plate/geometry'
+import { Crossed, Figure } from '../../plate/PatchMarks'
+import { Plate } from '../../plate/Plate'
+import { doseColour, doseRange, onDose } from '../../plate/scales'
+import { SvgText } from '../../plate/SvgText'
+import { useProcess } from '../../shared/ShopContext'
+import { palette } from '../../theme/palette'
+import { PlateBox } from '../PlateBox'
+import { headOnPlate } from './liveRun'
+import type { PatchState } from './liveRun'
+
+const WORDS: Record<PatchState, string> = {
+  waiting: 'waits',
+  burning: 'burns now',
+  done: 'burned',
+  uncertain: 'nobody knows whether it was burned whole',
+  bare: 'not burned',
+}
+
+interface BurnPlateProps {
+  page: TrialPageData
+  plate: PlateData
+  texts: PlateText[]
+  states: Map<string, PatchState>
+  live: LiveRun | null
+  active: string | null
+  chosen: ReadonlySet<string>
+  onPick: (id: string) => void
+  onWalk: (id: string) => void
+}
+
+/** The plate as it fills up: what waits shows its turn, what burned its dose. */
+export function BurnPlate(props: BurnPlateProps) {
+  const { page, plate, texts, states, live, active, chosen, onPick, onWalk } = props
+  const process = useProcess(page.process)
+  const range = doseRange(plate.patches.map(doseOf))
+  const turn = new Map(plate.order.map((id, i) => [id, i + 1]))
+  const coupon = (plate.trial.patch as { shape?: string } | undefined)?.shape === 'coupon'
+  const stateOf = (patch: Patch) => states.get(patch.id) ?? 'waiting'
+  const fill = (patch: Patch) =>
+    stateOf(patch) === 'done' || stateOf(patch) === 'uncertain'
+      ? doseColour(doseOf(patch), range)
+      : palette.plate
+  // Before anything burns the rail shows what is planned.
+  const reached = [...states.values()].some((state) => state !== 'waiting')
+  const tick = (patch: Patch) => (reached || live ? fill(patch) : doseColour(doseOf(patch), range))
+  const head = live && live.state !== 'connecting' ? headOnPlate(plate, live.head) : null
+  const onKeyDown = (event: KeyboardEvent) => {
+    const step = ARROWS[event.key]
+    if (!step) return
+    event.preventDefault()
+    onWalk(neighbour(plate.patches, active ?? '', step))
+  }
+  return (
+    <Box minW="0">
+      <PlateBox plate={plate} around={390}>
+        <Plate
+          plate={plate}
+          texts={texts}
+          label={`Plate ${page.code} while it is burned`}
+          fill={fill}
+          name={(patch) =>
+            patch.burn
+              ? `${patch.id}, turn ${turn.get(patch.id)}, ${WORDS[stateOf(patch)]}`
+              : `${patch.id}, left out`
+          }
+          active={active}
+          onPick={onPick}
+          onKeyDown={onKeyDown}
+          above={head && <Head plate={plate} {...head} />}
+          over={(patch) => (
+            <PatchNow
+              patch={patch}
+              coupon={coupon}
+              state={stateOf(patch)}
+              turn={String(turn.get(patch.id) ?? '')}
+              colour={onDose(doseOf(patch), range)}
+              chosen={chosen.has(patch.id)}
+            />
+          )}
+        />
+      </PlateBox>
+      <Key />
+      <Box mt="2">
+        <DoseRail
+          patches={plate.patches}
+          unit={process.dose_unit}
+          fill={tick}
+          active={active}
+          onPick={onWalk}
+          label="Doses of all patches"
+        />
+      </Box>
+    </Box>
+  )
+}
+
+/** What the drawings on the patches mean. */
+function Key() {
+  return (
+    <Flex gap="4" wrap="wrap" mt="2" fontSize="13px" color="ink2" justify="center" aria-hidden="true">
+      <Text>dashed, with its turn: waits</Text>
+      <Text>✓ burned</Text>
+      <Text>? uncertain</Text>
+      <Text>✕ stayed bare</Text>
+    </Flex>
+  )
+}
+
+interface PatchNowProps {
+  patch: Patch
+  coupon: boolean
+  state: PatchState
+  turn: string
+  colour: string
+  chosen: boolean
+}
+
+function PatchNow({ patch, coupon, state, turn, colour, chosen }: PatchNowProps) {
+  const { width_mm: width, height_mm: height } = patch
+  const least = Math.min(width, height)
+  if (!patch.burn) return <Crossed width={width} height={height} />
+  return (
+    <g pointerEvents="none">
+      {(state === 'waiting' || state === 'bare') && (
+        <rect
+          width={width}
+          height={height}
+          rx={least * 0.05}
+          fill="none"
+          stroke={palette.control}
+          strokeWidth={least * 0.03}
+          strokeDasharray={`${least * 0.1} ${least * 0.08}`}
+        />
+      )}
+      {state === 'bare' && <Crossed width={width} height={height} />}
+      {state === 'waiting' && (
+        <Figure width={width} height={height} coupon={coupon} colour={palette.ink2} text={turn} />
+      )}
+      {state === 'burning' && (
+        <rect
+          x={-least * 0.06}
+          y={-least * 0.06}
+          width={width + least * 0.12}
+          height={height + least * 0.12}
+          rx={least * 0.1}
+          fill="none"
+          stroke={palette.ember}
+          strokeWidth={least * 0.09}
+        />
+      )}
+      {state === 'done' && (
+        <path
+          d={`M${width * 0.66},${height * 0.2}l${least * 0.08},${least * 0.09}l${least * 0.15},${-least * 0.16}`}
+          fill="none"
+          stroke={colour}
+          strokeWidth={least * 0.05}
+          strokeLinecap="round"
+          strokeLinejoin="round"
+        />
+      )}
+      {patch.mixed && state === 'done' && (
+        <SvgText x={width / 2} y={height * 0.62} size={least * 0.24} weight={600} colour={colour}>
+          mixed
+        </SvgText>
+      )}
+      {state === 'uncertain' && (
+        <SvgText x={width / 2} y={height / 2 + least * 0.2} size={least * 0.56} weight={700} colour={colour}>
+          ?
+        </SvgText>
+      )}
+      {chosen && (
+        <rect
+          x={-least * 0.1}
+          y={-least * 0.1}
+          width={width + least * 0.2}
+          height={height + least * 0.2}
+          rx={least * 0.12}
+          fill="none"
+          stroke={palette.steel}
+          strokeWidth={least * 0.07}
+        />
+      )}
+    </g>
+  )
+}
+
+/** Where the head is. */
+function Head({ plate, x, y }: { plate: PlateData; x: number; y: number }) {
+  const { width_mm: width, height_mm: height } = plate.plate
+  const r = Math.max(width, height) * 0.011
+  if (x < -width * 0.1 || y < -height * 0.1 || x > width * 1.1 || y > height * 1.1) return null
+  return (
+    <circle
+      cx={x}
+      cy={height - y}
+      r={r}
+      fill={palette.ember}
+      stroke={palette.card}
+      strokeWidth={r * 0.35}
+      pointerEvents="none"
+    />
+  )
+}

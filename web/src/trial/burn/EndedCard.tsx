@@ -1,0 +1,152 @@
+import { Button } from '../../shared/Button'
+import { Flex, Text } from '@chakra-ui/react'
+import { useState } from 'react'
+import { Link as RouterLink } from 'react-router'
+import type { Burn, Run, TrialPageData } from '../../api/types'
+import { Choice } from '../../shared/Fields'
+import { Card, Section } from '../../shared/Parts'
+import { useShop } from '../../shared/ShopContext'
+import { dayAndTime } from '../../shared/words'
+import { Confirm } from './Checklist'
+import type { PatchState } from './liveRun'
+import type { BurnActions } from './useLiveRun'
+
+interface EndedProps {
+  page: TrialPageData
+  burn: Burn
+  states: Map<string, PatchState>
+  actions: BurnActions
+  active: string | null
+  onToggle: (id: string) => void
+}
+
+/** What was burned, by whom and how, and what is left to do. */
+export function EndedCard({ page, burn, states, actions, active, onToggle }: EndedProps) {
+  const { me } = useShop()
+  const last = page.runs.at(-1)
+  const broken = last && last.state !== 'done' && last.state !== 'running' ? last : null
+  const waiting = [...states].filter(([, state]) => state === 'waiting').map(([id]) => id)
+  const skipped = active !== null && page.not_burned.includes(active)
+  return (
+    <>
+      {broken && <Broken page={page} burn={burn} run={broken} waiting={waiting} actions={actions} />}
+      <Card p="4">
+        <Section title={broken ? 'What there is' : 'Burned'}>
+          <Text fontWeight="600" fontSize="17px">
+            {dayAndTime(burn.at)}, {burn.by_name}
+          </Text>
+          <Conditions burn={burn} />
+          <Text mt="2">{bareWords(page, waiting)}</Text>
+          <Flex gap="2" mt="3" wrap="wrap">
+            <Button asChild look={broken && waiting.length > 0 ? 'quiet' : 'ember'} size="lg">
+              <RouterLink to={`/trials/${page.id}/read`}>Read the plate</RouterLink>
+            </Button>
+            {active && me.may_write && (
+              <Button look="quiet" size="lg" onClick={() => onToggle(active)}>
+                {active} {skipped ? 'was burned after all' : 'was not burned'}
+              </Button>
+            )}
+          </Flex>
+        </Section>
+      </Card>
+    </>
+  )
+}
+
+function bareWords(page: TrialPageData, waiting: string[]): string {
+  if (waiting.length > 0) return `${waiting.length} patches were not reached.`
+  if (page.not_burned.length === 0) return 'Every patch was burned. If one was not, choose it on the plate.'
+  return `Not burned: ${page.not_burned.join(', ')}.`
+}
+
+function Conditions({ burn }: { burn: Burn }) {
+  const lines = [
+    ['Lot', [burn.lot, burn.measured_mm && `${burn.measured_mm} mm measured`].filter(Boolean).join(', ')],
+    ['Focus', burn.focus],
+    ['Air', burn.air],
+    ['Cleaned with', burn.cleaning],
+    ['Held down by', burn.hold_down],
+    ['Note', burn.note],
+  ].filter(([, value]) => value)
+  return lines.map(([name, value]) => (
+    <Text key={name}>
+      <Text as="span" color="ink2">
+        {name}:
+      </Text>{' '}
+      {value}
+    </Text>
+  ))
+}
+
+interface BrokenProps {
+  page: TrialPageData
+  burn: Burn
+  run: Run
+  waiting: string[]
+  actions: BurnActions
+}
+
+const SEEN = [
+  { value: 'burned', label: 'burned whole' },
+  { value: 'bare', label: 'bare: burn it' },
+  { value: 'unknown', label: "can't tell" },
+]
+
+function partWords(part: Run['parts'][number]): string {
+  if (part.kind === 'labels') return 'The labels were being drawn'
+  return part.kind === 'outline' ? 'The plate was being cut out' : `${part.name} was burning`
+}
+
+/** A burn that did not come to its end: why, what of the uncertain patch, and the rest. */
+function Broken({ page, burn, run, waiting, actions }: BrokenProps) {
+  const { me } = useShop()
+  const [there, setThere] = useState(false)
+  const [seen, setSeen] = useState('')
+  const uncertain = run.parts.find((part) => part.state === 'uncertain')
+  const { begin } = actions
+  const answered = !uncertain || seen !== ''
+  const left = waiting.length > 0 || uncertain !== undefined
+  return (
+    <Card p="4" borderColor="ember" bg="emberSoft">
+      <Section title={run.state === 'stopped' ? 'Stopped' : 'Interrupted'}>
+        <Text fontWeight="600">{run.state === 'stopped' ? `Stopped ${run.reason}.` : run.reason}</Text>
+        {uncertain && (
+          <>
+            <Text mt="2" mb="1.5">
+              {partWords(uncertain)} then. How does it look?
+            </Text>
+            <Choice label={`How ${uncertain.name} came out`} value={seen} options={SEEN} onPick={setSeen} />
+          </>
+        )}
+        {page.link && left && (
+          <>
+            <Confirm
+              label={`Nothing has moved, and I stand at ${page.head}.`}
+              checked={there}
+              onChange={setThere}
+            />
+            {begin.error && (
+              <Text role="alert" color="emberOnSoft" mb="2">
+                {begin.error.message}
+              </Text>
+            )}
+            <Button
+              look="ember"
+              size="lg"
+              loading={begin.isPending}
+              disabled={!there || !answered || !me.may_write}
+              onClick={() =>
+                begin.mutate({
+                  url: `/api/burns/${burn.id}/rest`,
+                  body: { uncertain: seen || 'unknown', at_machine: there },
+                })
+              }
+            >
+              Carry on with the rest
+            </Button>
+          </>
+        )}
+      </Section>
+    </Card>
+  )
+}

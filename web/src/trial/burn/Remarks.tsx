@@ -1,0 +1,84 @@
+import { Button } from '../../shared/Button'
+import { Box, Flex, Grid, Text } from '@chakra-ui/react'
+import { Card, Key, Section } from '../../shared/Parts'
+import type { LogEntry } from './liveRun'
+
+/** One key or tap a remark. */
+export const REMARKS = [
+  { key: 'f', kind: 'flame', label: 'flame' },
+  { key: 's', kind: 'smoke', label: 'smoke' },
+  { key: 'p', kind: 'sparks', label: 'sparks' },
+  { key: 'm', kind: 'smell', label: 'smell' },
+  { key: 'k', kind: 'flicker', label: 'flicker' },
+  { key: 'v', kind: 'moved', label: 'it moved' },
+] as const
+
+interface RemarkButtonsProps {
+  /** The patch it is about: the one that burns, or the active one. */
+  patch: string | null
+  onRemark: (kind: string) => void
+}
+
+export function RemarkButtons({ patch, onRemark }: RemarkButtonsProps) {
+  return (
+    <Card p="3">
+      <Section title={patch ? `What do you see? (${patch})` : 'What do you see?'}>
+        <Grid templateColumns="repeat(3, minmax(0, 1fr))" gap="2">
+          {REMARKS.map(({ key, kind, label }) => (
+            <Button key={kind} look="quiet" height="44px" px="2" onClick={() => onRemark(kind)}>
+              <Key>{key}</Key> {label}
+            </Button>
+          ))}
+        </Grid>
+      </Section>
+    </Card>
+  )
+}
+
+const SHOWN = 5
+
+const clock = (at: string) => {
+  const date = new Date(at)
+  return [date.getHours(), date.getMinutes(), date.getSeconds()]
+    .map((part) => String(part).padStart(2, '0'))
+    .join(':')
+}
+
+/** What happened, the latest first. */
+export function BurnLog({
+  entries,
+  onTakeBack,
+}: {
+  entries: LogEntry[]
+  onTakeBack?: (remark: number) => void
+}) {
+  if (entries.length === 0) return null
+  return (
+    <Card p="3">
+      <Section title="Log">
+        <Box as="ul" listStyleType="none" aria-live="polite">
+          {entries.slice(0, SHOWN).map((entry) => (
+            <Flex as="li" key={`${entry.at} ${entry.sentence}`} gap="2" fontSize="14.5px" align="baseline">
+              <Text as="span" color="ink2" fontVariantNumeric="tabular-nums">
+                {clock(entry.at)}
+              </Text>
+              <Text as="span" flex="1" fontWeight={entry.remark === null ? '400' : '600'}>
+                {entry.sentence}
+              </Text>
+              {entry.remark !== null && onTakeBack && (
+                <Button
+                  look="link"
+                  fontSize="13px"
+                  aria-label={`Take back: ${entry.sentence}`}
+                  onClick={() => entry.remark !== null && onTakeBack(entry.remark)}
+                >
+                  take back
+                </Button>
+              )}
+            </Flex>
+          ))}
+        </Box>
+      </Section>
+    </Card>
+  )
+}

@@ -1,0 +1,256 @@
+import { Button } from '../../shared/Button'
+import { Box, Flex, Grid, Text } from '@chakra-ui/react'
+import { useState } from 'react'
+import type { LiveRun, Plate, TrialPageData } from '../../api/types'
+import { doseOf } from '../../plate/DoseRail'
+import { Card, Key, Numeral, Section } from '../../shared/Parts'
+import { useParameter, useProcess, useShop } from '../../shared/ShopContext'
+import { shown } from '../../shared/units'
+import { minutes } from '../../shared/words'
+import { Confirm } from './Checklist'
+import { correctionWords } from './liveRun'
+import type { BurnActions } from './useLiveRun'
+
+const HOW: Record<LiveRun['how'], string> = {
+  whole: 'Burning',
+  rest: 'Burning the rest',
+  again: 'Burning again in place',
+  dark: 'Dry run, beam off',
+  outline: 'Showing the outline',
+}
+
+interface RunningProps {
+  page: TrialPageData
+  plate: Plate
+  run: LiveRun
+  actions: BurnActions
+}
+
+/** How far it is, what burns now, and what one can do about it. */
+export function RunningCard({ page, plate, run, actions }: RunningProps) {
+  const patches = run.parts.filter((part) => plate.patches.some((patch) => patch.id === part))
+  const reached = patches.filter((part) => run.done.includes(part)).length
+  const percent = Math.round(run.share * 100)
+  return (
+    <>
+      <Box>
+        <Text
+          fontSize="12.5px"
+          fontWeight="600"
+          letterSpacing="0.06em"
+          color="ink2"
+          textTransform="uppercase"
+        >
+          {run.state === 'connecting'
+            ? 'Reaching the machine'
+            : run.state === 'held'
+              ? 'Held, beam off'
+              : `${HOW[run.how]}, time left`}
+        </Text>
+        <Flex align="baseline" gap="6" wrap="wrap">
+          <Numeral size="l" value={minutes(run.seconds_left)} unit="min" />
+          {patches.length > 0 && (
+            <Numeral
+              size="m"
+              value={String(Math.min(patches.length, reached + (run.current ? 1 : 0)))}
+              unit={`of ${patches.length} patches`}
+            />
+          )}
+        </Flex>
+        <Box
+          role="progressbar"
+          aria-label="Burned so far"
+          aria-valuenow={percent}
+          aria-valuemin={0}
+          aria-valuemax={100}
+          mt="2"
+          height="10px"
+          borderRadius="5px"
+          bg="line"
+          overflow="hidden"
+        >
+          <Box height="100%" bg="ember" style={{ width: `${run.share * 100}%` }} />
+        </Box>
+      </Box>
+      <BurningNow plate={plate} run={run} process={page.process} />
+      <Corrections run={run} actions={actions} />
+    </>
+  )
+}
+
+function BurningNow({
+  plate,
+  run,
+  process: key,
+}: {
+  plate: Plate
+  run: LiveRun
+  process: TrialPageData['process']
+}) {
+  const { inventory, units } = useShop()
+  const parameter = useParameter()
+  const process = useProcess(key)
+  // Between two patches the next one is named already.
+  const now = run.current ?? run.parts[run.done.length] ?? null
+  const patch = plate.patches.find((one) => one.id === now)
+  const figure = (setting: string) => {
+    const value = patch?.settings[setting]
+    if (value === undefined) return null
+    const { value: number, unit } = shown(value, parameter(setting), inventory.units, units)
+    return <Numeral size="s" value={String(number)} unit={unit} />
+  }
+  return (
+    <Card p="3">
+      <Section title={patch ? `Burning now: ${patch.id}` : 'Burning now'} minH="58px">
+        {patch ? (
+          <Flex gap="4" align="baseline" wrap="wrap">
+            {figure('speed_mm_s')}
+            {figure('power_pct')}
+            <Text color="ink2">
+              {doseOf(patch).toPrecision(3)} {process.dose_unit}
+            </Text>
+          </Flex>
+        ) : (
+          <Text fontSize="17px">{now ?? 'nothing yet'}</Text>
+        )}
+      </Section>
+    </Card>
+  )
+}
+
+/** Power and speed in steps, the focus nudged; what follows is kept as it is really burned. */
+function Corrections({ run, actions }: { run: LiveRun; actions: BurnActions }) {
+  const { me } = useShop()
+  const mine = run.holder?.id === me.id
+  const takes = run.takes.filter((what) => what in run.corrections)
+  if (takes.length === 0 || run.how === 'dark' || run.how === 'outline') return null
+  return (
+    <Card p="3">
+      <Section title="Correct while it burns">
+        <Grid templateColumns={`repeat(${takes.length}, minmax(0, 1fr))`} gap="3">
+          {takes.map((what) => {
+            const steps = run.corrections[what] ?? 0
+            const turn = (by: number) =>
+              actions.tell({ url: `/api/live/${run.key}/correction`, body: { what, steps: steps + by } })
+            return (
+              <Box key={what}>
+                <Flex justify="space-between" align="baseline" mb="1">
+                  <Text fontWeight="600" fontSize="14px">
+                    {what}
+                  </Text>
+                  <Text fontFamily="numeral" fontWeight="700" fontSize="16px">
+                    {correctionWords(what, steps)}
+                  </Text>
+                </Flex>
+                <Flex gap="1.5">
+                  {[-1, 1].map((by) => (
+                    <Button
+                      key={by}
+                      look="quiet"
+                      flex="1"
+                      minW="0"
+                      px="0"
+                      height="44px"
+                      fontSize="20px"
+                      aria-label={`${what} ${by < 0 ? 'down' : 'up'}`}
+                      disabled={!mine}
+                      onClick={() => turn(by)}
+                    >
+                      {by < 0 ? '−' : '+'}
+                    </Button>
+                  ))}
+                </Flex>
+              </Box>
+            )
+          })}
+        </Grid>
+      </Section>
+    </Card>
+  )
+}
+
+/** Hold and stop for everybody; to go on takes the control, and somebody at the machine. */
+export function Controls({
+  page,
+  run,
+  actions,
+}: {
+  page: TrialPageData
+  run: LiveRun
+  actions: BurnActions
+}) {
+  const { me } = useShop()
+  const [there, setThere] = useState(false)
+  const mine = run.holder?.id === me.id
+  const tell = (what: string, body: unknown = {}) =>
+    actions.tell({ url: `/api/live/${run.key}/${what}`, body })
+  return (
+    <Box
+      position={{ base: 'fixed', lg: 'static' }}
+      bottom="0"
+      left="0"
+      right="0"
+      bg="paper"
+      px={{ base: '4', lg: '0' }}
+      py="2"
+      zIndex="2"
+      borderTopWidth={{ base: '1px', lg: '0' }}
+      borderColor="line"
+    >
+      <Flex justify="space-between" align="center" gap="3" mb="2">
+        <Text fontSize="14.5px">
+          <Text as="span" fontFamily="numeral" fontWeight="700" fontSize="20px" hideFrom="lg" mr="2">
+            {minutes(run.seconds_left)}
+          </Text>
+          {mine ? 'You hold the control.' : `${run.holder?.name ?? 'Nobody'} holds the control.`}
+        </Text>
+        {!mine && me.may_write && (
+          <Button look="link" onClick={() => tell('control')}>
+            Take it over
+          </Button>
+        )}
+      </Flex>
+      {run.state === 'held' && (
+        <Confirm label={`I stand at ${page.head}, and it may go on.`} checked={there} onChange={setThere} />
+      )}
+      <Flex gap="2">
+        {run.state === 'held' ? (
+          <Button
+            look="emberLine"
+            flex="1"
+            height="56px"
+            fontSize="17px"
+            disabled={!there || !mine}
+            onClick={() => tell('go-on', { at_machine: there })}
+          >
+            Go on <Key>space</Key>
+          </Button>
+        ) : (
+          <Button
+            look="quiet"
+            flex="1"
+            height="56px"
+            fontSize="17px"
+            disabled={!me.may_write || run.state === 'connecting'}
+            onClick={() => tell('hold')}
+          >
+            Hold <Key>space</Key>
+          </Button>
+        )}
+        <Button
+          look="ember"
+          flex="1"
+          height="56px"
+          fontSize="17px"
+          disabled={!me.may_write}
+          onClick={() => tell('stop')}
+        >
+          Stop <Key>esc</Key>
+        </Button>
+      </Flex>
+      <Text fontSize="13px" color="ink2" mt="1.5" hideBelow="lg">
+        This is no emergency stop. That one is at the machine.
+      </Text>
+    </Box>
+  )
+}

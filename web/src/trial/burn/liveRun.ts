@@ -1,0 +1,105 @@
+import type { LiveRun, Plate, Run } from '../../api/types'
+
+/** Where a patch stands while its plate is burned and after. */
+export type PatchState = 'waiting' | 'burning' | 'done' | 'uncertain' | 'bare'
+
+const OF_PART: Record<Run['parts'][number]['state'], PatchState> = {
+  waiting: 'waiting',
+  burning: 'burning',
+  done: 'done',
+  uncertain: 'uncertain',
+  bare: 'bare',
+}
+
+export const isOver = (run: LiveRun) => ['done', 'stopped', 'interrupted'].includes(run.state)
+
+/** Whether a run leaves anything on the piece. */
+export const isBurning = (run: LiveRun) => run.how !== 'dark' && run.how !== 'outline'
+
+/** Of two pictures of a trial's runs, the one that is later. */
+export function laterRun(
+  fetched: LiveRun | null | undefined,
+  heard: LiveRun | null | undefined,
+): LiveRun | null {
+  if (!fetched || !heard) return heard ?? fetched ?? null
+  if (fetched.key === heard.key) return heard.version >= fetched.version ? heard : fetched
+  return isOver(heard) ? fetched : heard
+}
+
+/** What the records say of each patch, then what goes on now. */
+export function patchStates(
+  ids: string[],
+  runs: Run[],
+  notBurned: string[],
+  burned: boolean,
+  live: LiveRun | null,
+): Map<string, PatchState> {
+  const byHand = burned && !runs.some((run) => run.kind === 'whole')
+  const states = new Map<string, PatchState>(ids.map((id) => [id, byHand ? 'done' : 'waiting']))
+  for (const run of runs)
+    for (const part of run.parts) {
+      const state = OF_PART[part.state]
+      if (states.has(part.name) && state !== 'waiting') states.set(part.name, state)
+    }
+  for (const id of notBurned) if (states.get(id) === 'done') states.set(id, 'bare')
+  if (!live || isOver(live)) return states
+  if (live.how === 'whole' || !isBurning(live)) for (const id of ids) states.set(id, 'waiting')
+  for (const id of live.done) if (states.has(id)) states.set(id, 'done')
+  if (live.current && states.has(live.current)) states.set(live.current, 'burning')
+  return states
+}
+
+interface Placed {
+  machine: { motion: string }
+  piece: { width_mm: number; height_mm: number } | null
+  place: { at: string; x_mm: number; y_mm: number; turn_deg: number }
+}
+
+/** Where the head is on the plate, from where the program has it: the turn and shift of the plate undone. */
+export function headOnPlate(plate: Plate, head: number[] | null): { x: number; y: number } | null {
+  const trial = plate.trial as unknown as Placed
+  if (!head || head.length < 2 || !trial.piece) return null
+  const { width_mm: width, height_mm: height } = plate.plate
+  const galvo = trial.machine.motion === 'galvo'
+  const atCorner = trial.place.at === 'corner'
+  const half = (length: number) => length / 2
+  const x = (head[0] ?? 0) + (galvo ? half(trial.piece.width_mm) : 0)
+  const y = (head[1] ?? 0) + (galvo ? half(trial.piece.height_mm) : 0)
+  const dx = x - trial.place.x_mm - (atCorner ? 0 : half(trial.piece.width_mm))
+  const dy = y - trial.place.y_mm - (atCorner ? 0 : half(trial.piece.height_mm))
+  const turn = (trial.place.turn_deg * Math.PI) / 180
+  return {
+    x: Math.cos(turn) * dx + Math.sin(turn) * dy + (atCorner ? 0 : half(width)),
+    y: -Math.sin(turn) * dx + Math.cos(turn) * dy + (atCorner ? 0 : half(height)),
+  }
+}
+
+export interface LogEntry {
+  at: string
+  sentence: string
+  /** A remark that can be taken back. */
+  remark: number | null
+}
+
+/** The run's own lines and what people remarked, the latest first. */
+export function logOf(
+  live: LiveRun | null,
+  remarks: { id: number; kind: string; patch: string | null; note: string; at: string; by_name: string }[],
+): LogEntry[] {
+  const said: LogEntry[] = (live?.log ?? []).map((line) => ({ ...line, remark: null }))
+  const remarked = remarks.map((remark) => ({
+    at: remark.at,
+    sentence: `${remark.kind === 'note' ? remark.note : remark.kind}${remark.patch ? ` at ${remark.patch}` : ''}, ${remark.by_name}`,
+    remark: remark.id,
+  }))
+  return [...said, ...remarked].sort((a, b) => b.at.localeCompare(a.at))
+}
+
+/** A correction in words: `+4 %`, `−0.2 mm`, or `±0`. */
+export function correctionWords(what: string, steps: number): string {
+  if (steps === 0) return '±0'
+  const sign = steps > 0 ? '+' : '−'
+  return what === 'focus'
+    ? `${sign}${(Math.abs(steps) / 10).toFixed(1)} mm`
+    : `${sign}${2 * Math.abs(steps)} %`
+}
