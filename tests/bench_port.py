@@ -4,7 +4,10 @@ from __future__ import annotations
 
 import threading
 import unittest
+from pathlib import Path
 
+from rezept.actions import equipment, people
+from rezept.actions.open_shop import Shop, open_shop
 from rezept.bench.controller import Controller, Setup
 from rezept.bench.motion import Mechanics
 from rezept.bench.serve import BenchServer, Fault
@@ -25,3 +28,19 @@ def start_bench(
     case.addCleanup(thread.join, 10)
     case.addCleanup(bench.close)
     return bench
+
+
+def link(shop: Shop, name: str, url: str, **facts: object) -> None:
+    """Wire a machine of a shop to a bench, changing some of its facts on the way."""
+    keeper = people.first_keeper(shop)
+    assert keeper is not None
+    machine = next(row for row in equipment.inventory(shop)["machines"] if row["name"] == name)
+    changed = {**machine["facts"], **facts, "note": machine["note"], "link": url}
+    equipment.change(shop, keeper, "machine", machine["id"], machine["edit"], changed, {}, False)
+
+
+def link_in(folder: Path, name: str, url: str) -> None:
+    """The same in a shop that is not open."""
+    shop = open_shop(folder)
+    link(shop, name, url)
+    shop.close()

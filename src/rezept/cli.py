@@ -7,6 +7,7 @@ import socket
 import sys
 import threading
 from collections.abc import Callable
+from contextlib import AbstractContextManager, nullcontext
 from functools import wraps
 from pathlib import Path
 from typing import Any
@@ -244,7 +245,9 @@ def _serve(
     host: str = HERE,
     names: list[str] | None = None,
     schedule: safekeeping.Schedule | None = None,
+    beside: Callable[[Shop, LiveBurns], AbstractContextManager[None]] | None = None,
 ) -> None:
+    """Serve a shop until somebody ends it, with what runs `beside` it."""
     from waitress.server import create_server
 
     from rezept.server import create_app
@@ -261,7 +264,8 @@ def _serve(
         keeping_safe = threading.Thread(target=_keep_safe, args=(shop, schedule, over), daemon=True)
         keeping_safe.start()
     try:
-        server.run()
+        with beside(shop, burning) if beside else nullcontext():
+            server.run()
     finally:
         over.set()
         if keeping_safe is not None:
@@ -370,6 +374,53 @@ def check(data: Path) -> None:
 
 
 @main.command()
+@click.option("--port", type=click.IntRange(0, 65535), default=9750, show_default=True, help="Where it listens.")
+@click.option("--speed-up", type=click.FloatRange(0.1, 10_000), default=60.0, show_default=True, help="How fast.")
+@click.option(
+    "--fault", "faults", multiple=True, metavar="KIND@LINE", help="error, alarm, reset, silent, garbage, drop, lost_ok."
+)
+@click.option("--machine", "machine_file", metavar="FILE", help="The machine object of a trial file it stands for.")
+@click.option("--substance", default="poplar", show_default=True, help="What lies on its bed.")
+@click.option("--thickness", type=click.FloatRange(0.01), default=3.7, show_default=True, help="In mm.")
+@click.option("--piece", nargs=2, type=float, default=(100.0, 100.0), show_default=True, help="Width and depth in mm.")
+@click.option(
+    "--photos", type=click.Path(path_type=Path), help="Folder for photographs of both faces, after every program."
+)
+@click.option("--truth", is_flag=True, help="Write what the camera knows beside every photograph.")
+@click.option("--seed", type=int, default=1, show_default=True)
+@_says_why
+def bench(
+    port: int,
+    speed_up: float,
+    faults: tuple[str, ...],
+    machine_file: str | None,
+    substance: str,
+    thickness: float,
+    piece: tuple[float, float],
+    photos: Path | None,
+    truth: bool,
+    seed: int,
+) -> None:
+    """A machine that is not there: it takes a live link, burns a made-up sheet and photographs it.
+
+    It speaks the stream of docs/formats/stream.md. The material it burns is described in docs/physics.md.
+    """
+    from rezept.demo.bench_command import run_bench
+
+    machine = read_json(_read_input(machine_file), machine_file) if machine_file else None
+    run_bench(
+        machine,
+        port,
+        speed_up,
+        faults,
+        (substance, thickness, piece, seed),
+        photos,
+        truth,
+        lambda said: click.echo(said),
+    )
+
+
+@main.command()
 @click.option("--data", type=click.Path(path_type=Path), default=Path(".demo"), show_default=True, help="Its folder.")
 @click.option("--fresh", is_flag=True, help="Throw an earlier demo shop away first.")
 @click.option("--build-only", is_flag=True, help="Make the demo shop and do not serve it.")
@@ -390,7 +441,9 @@ def demo(data: Path, fresh: bool, build_only: bool, port: int) -> None:
         build_demo(data)
         done.touch()
     if not build_only:
-        _serve(open_shop(data), port)
+        from rezept.demo.benches import benches_beside
+
+        _serve(open_shop(data), port, beside=benches_beside)
 
 
 if __name__ == "__main__":

@@ -8,7 +8,7 @@ import unittest
 from rezept.actions import burning, deciding, equipment, keeping, live, planning, reading, views
 from rezept.actions.live import LiveBurns
 from rezept.core.errors import InvalidInput, NotFound, Refused
-from tests.bench_port import start_bench
+from tests.bench_port import link, start_bench
 from tests.made import WREN, ShopCase
 
 PATCHES = ["A1", "A2", "A3", "B1", "B2", "B3"]
@@ -38,9 +38,7 @@ class LiveCase(ShopCase):
     def link(self, *faults, **how):
         """Wire the machine to a bench that goes wrong in these ways."""
         self.bench = start_bench(self, *faults, **how)
-        machine = next(row for row in equipment.inventory(self.shop)["machines"] if row["name"] == "Linnet")
-        facts = {**machine["facts"], "note": "", "link": self.bench.url}
-        equipment.change(self.shop, self.keeper, "machine", machine["id"], machine["edit"], facts, {}, False)
+        link(self.shop, "Linnet", self.bench.url)
 
     def start(self, by=None, at_machine=True):
         return live.start(self.burns, by or self.member, self.trial, self.page()["edit"], {"lot": "Autumn"}, at_machine)
@@ -87,9 +85,7 @@ class WholeTest(LiveCase):
         with self.assertRaisesRegex(Refused, "no live link"):
             self.start()
         self.link()
-        machine = next(row for row in equipment.inventory(self.shop)["machines"] if row["name"] == "Linnet")
-        facts = {**machine["facts"], "beam_drops_at_rest": False, "link": machine["link"]}
-        equipment.change(self.shop, self.keeper, "machine", machine["id"], machine["edit"], facts, {}, False)
+        link(self.shop, "Linnet", self.bench.url, beam_drops_at_rest=False)
         page = self.page()
         planning.change_draft(self.shop, self.member, self.trial, page["edit"], {**page["design"], "title": "x"}, {})
         with self.assertRaisesRegex(Refused, "could stay on"):

@@ -48,12 +48,17 @@ class BrowserCase(unittest.TestCase):
         folder = tempfile.TemporaryDirectory()
         cls.addClassCleanup(folder.cleanup)
         copy_demo(Path(folder.name) / "shop")
+        cls.prepare(Path(folder.name) / "shop")
         cls.server = Server(Path(folder.name) / "shop")
         cls.addClassCleanup(cls.server.stop)
         cls.playwright = sync_playwright().start()
         cls.addClassCleanup(cls.playwright.stop)
         cls.browser = cls.playwright.chromium.launch(executable_path="/usr/bin/chromium", args=ARGUMENTS)
         cls.addClassCleanup(cls.browser.close)
+
+    @classmethod
+    def prepare(cls, folder: Path) -> None:
+        """What a class does to its shop before it is served."""
 
     def setUp(self) -> None:
         self.complaints: list[str] = []

@@ -7,10 +7,9 @@ import unittest
 import urllib.request
 from pathlib import Path
 
-from rezept.actions import equipment, people, views
+from rezept.actions import equipment, views
 from rezept.actions.open_shop import open_shop
-from rezept.actions.people import Member
-from tests.bench_port import start_bench
+from tests.bench_port import link_in, start_bench
 from tests.demo_copy import copy_demo
 from tests.made import WREN
 from tests.server.api_case import ApiCase
@@ -121,13 +120,7 @@ class ServerCase(unittest.TestCase):
         self.folder = Path(folder.name) / "shop"
         copy_demo(self.folder)
         self.bench = start_bench(self, **how)
-        shop = open_shop(self.folder)
-        keeper = people.first_keeper(shop)
-        machine = next(row for row in equipment.inventory(shop)["machines"] if row["name"] == "Wren")
-        facts = {**machine["facts"], "note": "", "link": self.bench.url}
-        equipment.change(shop, Member(keeper.id, keeper.name, keeper.role), "machine", machine["id"],
-                         machine["edit"], facts, {}, False)  # fmt: skip
-        shop.close()
+        link_in(self.folder, "Wren", self.bench.url)
         return Server(self.folder)
 
     def start(self, server):

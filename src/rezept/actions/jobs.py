@@ -64,5 +64,15 @@ class Job:
             finally:
                 self._on_end()
 
+    def close(self, seconds: float = 5.0) -> None:
+        """Let it end by the end of its input."""
+        assert self._process.stdin is not None
+        with self._writing:
+            try:
+                self._process.stdin.close()
+            except BrokenPipeError:
+                return
+        self.join(seconds)
+
     def join(self, seconds: float) -> None:
         self._thread.join(seconds)

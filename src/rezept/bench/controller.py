@@ -74,6 +74,7 @@ class Controller:
         self.stretches: list[Stretch] = []
         self.answers: list[str] = []
         self.taken = 0
+        self._part = 0
         self._random = Random(setup.seed)
         self.reset()
 
@@ -292,6 +293,7 @@ class Controller:
             if code in ("G0", "G1"):
                 self._mode = code
             elif code in ("M3", "M4"):
+                self._part += not self._armed
                 self._armed, self._follows = True, code == "M4"
             elif code in ("M5", "M2"):
                 self._armed = False
@@ -323,7 +325,9 @@ class Controller:
         speed = mechanics.travel_speed_mm_s if rapid else min(self._feed / 60, mechanics.max_speed_mm_s)
         beam = self._beam if self._armed and not rapid else 0.0
         told = tuple(self._told.items())
-        self._blocks.append(Block(start, to, speed, rapid, beam, self._follows, self._z, self._air, told, self.taken))
+        self._blocks.append(
+            Block(start, to, speed, rapid, beam, self._follows, self._z, self._air, told, self.taken, self._part)
+        )
 
 
 def _number(text: str) -> float:

@@ -45,6 +45,7 @@ class Block:
     air: bool
     told: tuple[tuple[str, float], ...]
     line: int
+    part: int = 0
 
     @cached_property
     def length_mm(self) -> float:
@@ -60,7 +61,8 @@ class Block:
 class Stretch:
     """A block as it was really gone along: from `v0` over `v` to `v1`, beginning at `begins_s` of the bench's clock.
 
-    `beam`, `z_mm` are what was in force, corrections included; `asked_mm_s` the speed at full rate.
+    `beam`, `z_mm` are what was in force, corrections included; `asked_mm_s` the speed at full rate; `part` counts how
+    often the beam was armed before.
     """
 
     start: Point
@@ -78,6 +80,7 @@ class Stretch:
     air: bool
     told: tuple[tuple[str, float], ...]
     line: int
+    part: int = 0
 
     @property
     def length_mm(self) -> float:
@@ -143,7 +146,7 @@ def gone_along(
     length, asked = block.length_mm, block.speed_mm_s
     common = {
         "asked_mm_s": asked, "begins_s": begins_s, "beam": block.beam, "follows_speed": block.follows_speed,
-        "z_mm": block.z_mm, "air": block.air, "told": block.told, "line": block.line,
+        "z_mm": block.z_mm, "air": block.air, "told": block.told, "line": block.line, "part": block.part,
         "start": block.start, "end": block.end,
     }  # fmt: skip
     if mechanics.galvo:

@@ -49,6 +49,9 @@ SUBSTANCES = {
         Substance("stainless", {1064: 0.38, 450: 0.12, 10_600: 0.03}, None, 0.02, 9.0, 0.45, 5.0, 0.04),
         Substance("anodised", {1064: 0.70, 450: 0.30, 10_600: 0.45}, None, 0.02, 9.0, 0.11, 1.4, 0.03),
         Substance("linoleum", {10_600: 0.88, 450: 0.75}, 0.95, 0.30, 1.4, 0.45, 2.5, 0.05),
+        Substance("beech", {10_600: 0.93, 450: 0.74}, 0.66, 0.35, 1.5, 0.50, 1.8, 0.06),
+        # Stone is not cut; its surface breaks up and turns pale.
+        Substance("slate", {10_600: 0.80, 450: 0.35, 1064: 0.30}, None, 0.05, 9.0, 0.60, 4.0, 0.05),
     )
 }
 

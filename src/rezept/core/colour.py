@@ -29,13 +29,19 @@ def srgb_to_lab(srgb: ArrayLike) -> NDArray[np.float64]:
     return np.stack([116 * f[..., 1] - 16, 500 * (f[..., 0] - f[..., 1]), 200 * (f[..., 1] - f[..., 2])], axis=-1)
 
 
-def lab_to_srgb(lab: ArrayLike) -> NDArray[np.float64]:
-    """(..., 3) L*, a*, b* as (..., 3) sRGB 0..1; what a screen cannot show is taken to its nearest edge."""
+def lab_to_linear(lab: ArrayLike) -> NDArray[np.float64]:
+    """(..., 3) L*, a*, b* as (..., 3) linear sRGB 0..1; what a screen cannot show is taken to its nearest edge."""
     values = np.asarray(lab, float)
     fy = (values[..., 0] + 16) / 116
     f = np.stack([fy + values[..., 1] / 500, fy, fy - values[..., 2] / 200], axis=-1)
     ratio = np.where(f**3 > _EPSILON, f**3, (116 * f - 16) / _KAPPA)
-    linear = np.clip(ratio * _WHITE @ np.linalg.inv(_TO_XYZ).T, 0.0, 1.0)
+    linear: NDArray[np.float64] = np.clip(ratio * _WHITE @ np.linalg.inv(_TO_XYZ).T, 0.0, 1.0)
+    return linear
+
+
+def lab_to_srgb(lab: ArrayLike) -> NDArray[np.float64]:
+    """The same as (..., 3) sRGB 0..1."""
+    linear = lab_to_linear(lab)
     srgb: NDArray[np.float64] = np.where(linear <= 0.0031308, 12.92 * linear, 1.055 * linear ** (1 / 2.4) - 0.055)
     return srgb
 

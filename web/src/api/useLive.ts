@@ -40,8 +40,8 @@ export function useLive(latest: number, me: number) {
         const run = JSON.parse(message.data) as LiveRun
         const before = client.getQueryData<LiveRun | null>(liveKey(run.trial_id))
         client.setQueryData(liveKey(run.trial_id), run)
-        // What became of it is in the records now; whoever looks at the trial sees that instead.
-        if (isOver(run) && before && !isOver(before)) {
+        // What became of it is in the records now, and photographs may follow it.
+        if (isOver(run) && before?.version !== run.version) {
           void client.invalidateQueries({ queryKey: trialKey(run.trial_id) })
           void client.invalidateQueries({ queryKey: ['trials'] })
         }

@@ -6,9 +6,12 @@ import type { TrialPageData } from '../../api/types'
 import { Card, Section } from '../../shared/Parts'
 import { useShop } from '../../shared/ShopContext'
 import { Conditions, unplaced, useConditions } from './Conditions'
+import { FilesCard } from './FilesCard'
+import { FromFile } from './FromFile'
+import { StartCard } from './StartCard'
 import type { BurnActions } from './useLiveRun'
 
-/** "I burned it" is one action; the conditions are those of last time until somebody says otherwise. */
+/** How it is burned, once for both ways: over the live link, or from a file with "I burned it". */
 export function BurnForm({ page, actions }: { page: TrialPageData; actions: BurnActions }) {
   const { me } = useShop()
   const conditions = useConditions(page)
@@ -17,40 +20,56 @@ export function BurnForm({ page, actions }: { page: TrialPageData; actions: Burn
     mutationFn: () => post<{ id: number }>(`/api/trials/${page.id}/burns`, { ...form, edit: page.edit }),
     onSuccess: actions.refresh,
   })
-  const errors = burn.error instanceof ProblemError ? burn.error.byPath() : new Map<string, string>()
+  const error = burn.error ?? actions.begin.error
+  const errors = error instanceof ProblemError ? error.byPath() : new Map<string, string>()
   const sentence = unplaced(burn.error, errors, form)
+  const done = (
+    <>
+      {sentence && (
+        <Text role="alert" color="emberOnSoft">
+          {sentence}
+        </Text>
+      )}
+      <Button
+        look={page.link ? 'quiet' : 'ember'}
+        size="lg"
+        alignSelf="flex-start"
+        loading={burn.isPending}
+        disabled={!me.may_write}
+        onClick={() => burn.mutate()}
+      >
+        I burned it
+      </Button>
+      <Text fontSize="14px" color="ink2">
+        {me.may_write
+          ? `Logged for ${me.name}, now. Goggles on, extraction on, and never leave it alone.`
+          : `You are here as ${me.role}; a member can log a burn.`}
+      </Text>
+    </>
+  )
   return (
-    <Card p="4">
-      <Section title={conditions.asLastTime ? 'As last time, unless you change it' : 'How it is burned'}>
-        <form
-          onSubmit={(event) => {
-            event.preventDefault()
-            burn.mutate()
-          }}
-        >
+    <>
+      {page.link && (
+        <StartCard
+          page={page}
+          actions={actions}
+          form={form}
+          sentence={unplaced(actions.begin.error, errors, form)}
+        />
+      )}
+      {!page.link && <FilesCard page={page} />}
+      <Card p="4" display="flex" flexDirection="column" gap="3">
+        <Section title={conditions.asLastTime ? 'As last time, unless you change it' : 'How it is burned'}>
           <Conditions {...conditions} errors={errors} />
-          {sentence && (
-            <Text role="alert" color="emberOnSoft" mt="2">
-              {sentence}
-            </Text>
-          )}
-          <Button
-            type="submit"
-            look={page.link ? 'quiet' : 'ember'}
-            size="lg"
-            mt="3"
-            loading={burn.isPending}
-            disabled={!me.may_write}
-          >
-            I burned it
-          </Button>
-          <Text mt="2" fontSize="14px" color="ink2">
-            {me.may_write
-              ? `Logged for ${me.name}, now. Goggles on, extraction on, and never leave it alone.`
-              : `You are here as ${me.role}; a member can log a burn.`}
-          </Text>
-        </form>
-      </Section>
-    </Card>
+        </Section>
+        {!page.link && done}
+      </Card>
+      {page.link && (
+        <FromFile title="From a file instead">
+          <FilesCard page={page} />
+          {done}
+        </FromFile>
+      )}
+    </>
   )
 }

@@ -13,10 +13,10 @@ import { BurnForm } from './BurnForm'
 import { BurnPlate } from './BurnPlate'
 import { EndedCard } from './EndedCard'
 import { FilesCard } from './FilesCard'
+import { FromFile } from './FromFile'
 import { isBurning, isOver, logOf, patchStates } from './liveRun'
 import { BurnLog, REMARKS, RemarkButtons } from './Remarks'
 import { Controls, RunningCard } from './RunningCard'
-import { StartCard } from './StartCard'
 import { useBurnKeys } from './useBurnKeys'
 import { useBurnActions, useLiveRun } from './useLiveRun'
 import './burn.css'
@@ -104,9 +104,7 @@ function Burning({ page, plate, fresh }: { page: TrialPageData; plate: Plate; fr
         {!running && live && !isBurning(live) && fromFile && (
           <TriedOut state={live.state} how={live.how} reason={live.reason} />
         )}
-        {!running && page.frozen && page.link && fromFile && (
-          <StartCard key={`start ${page.edit}`} page={page} actions={actions} />
-        )}
+        {!running && page.frozen && fromFile && <BurnForm key={page.edit} page={page} actions={actions} />}
         {!running && burned && (
           <EndedCard
             page={page}
@@ -132,10 +130,9 @@ function Burning({ page, plate, fresh }: { page: TrialPageData; plate: Plate; fr
           />
         )}
         {running && <Controls page={page} run={running} actions={actions} />}
-        {!running && page.frozen && (
-          <FromFile page={page} folded={page.link || burned}>
+        {!running && page.frozen && !fromFile && (
+          <FromFile title="Files">
             <FilesCard page={page} />
-            {fromFile && <BurnForm key={page.edit} page={page} actions={actions} />}
           </FromFile>
         )}
         {!running && burned && !again && (
@@ -179,26 +176,5 @@ function TriedOut({ how, state, reason }: { how: string; state: string; reason: 
     <Text role="status" color={state === 'done' ? 'moss' : 'emberOnSoft'} fontWeight="600">
       {what} {state === 'done' ? 'went through; nothing was marked.' : `was ${state}: ${reason}`}
     </Text>
-  )
-}
-
-/** Files and "I burned it": the whole way without a link, beside the point with one. */
-function FromFile({
-  page,
-  folded,
-  children,
-}: {
-  page: TrialPageData
-  folded: boolean
-  children: React.ReactNode
-}) {
-  if (!folded) return children
-  return (
-    <details>
-      <summary className="fold">{page.link ? 'From a file instead' : 'Files'}</summary>
-      <Flex direction="column" gap="3" mt="2">
-        {children}
-      </Flex>
-    </details>
   )
 }

@@ -1,68 +1,65 @@
 import { Button } from '../../shared/Button'
 import { Flex, Text } from '@chakra-ui/react'
 import { useState } from 'react'
-import { ProblemError } from '../../api/client'
 import type { TrialPageData } from '../../api/types'
 import { Card, Section } from '../../shared/Parts'
 import { useShop } from '../../shared/ShopContext'
 import { Checklist, Confirm } from './Checklist'
-import { Conditions, unplaced, useConditions } from './Conditions'
+import type { BurnConditions } from './Conditions'
 import type { BurnActions } from './useLiveRun'
 
+interface StartProps {
+  page: TrialPageData
+  actions: BurnActions
+  form: BurnConditions
+  /** Why it could not be started, where that belongs to no field. */
+  sentence: string | null
+}
+
 /** From the checklist to the start, over the live link. */
-export function StartCard({ page, actions }: { page: TrialPageData; actions: BurnActions }) {
+export function StartCard({ page, actions, form, sentence }: StartProps) {
   const { me } = useShop()
-  const conditions = useConditions(page)
   const [there, setThere] = useState(false)
   const { begin } = actions
-  const errors = begin.error instanceof ProblemError ? begin.error.byPath() : new Map<string, string>()
-  const sentence = unplaced(begin.error, errors, conditions.form)
   const start = (how: 'whole' | 'dark' | 'outline') =>
     begin.mutate({
       url: `/api/trials/${page.id}/live`,
-      body: { ...conditions.form, edit: page.edit, how, at_machine: there },
+      body: { ...form, edit: page.edit, how, at_machine: there },
     })
   return (
-    <>
-      <Card p="4">
-        <Section title="Before the start">
-          <Checklist checks={page.checklist} />
-          <Confirm label={`All seen to, and I stand at ${page.head}.`} checked={there} onChange={setThere} />
-          {sentence && (
-            <Text role="alert" color="emberOnSoft" mb="2">
-              {sentence}
-            </Text>
-          )}
-          <Button
-            look="ember"
-            size="xl"
-            width="100%"
-            loading={begin.isPending}
-            disabled={!there || !me.may_write}
-            onClick={() => start('whole')}
-          >
-            Start the burn
+    <Card p="4">
+      <Section title="Before the start">
+        <Checklist checks={page.checklist} />
+        <Confirm label={`All seen to, and I stand at ${page.head}.`} checked={there} onChange={setThere} />
+        {sentence && (
+          <Text role="alert" color="emberOnSoft" mb="2">
+            {sentence}
+          </Text>
+        )}
+        <Button
+          look="ember"
+          size="xl"
+          width="100%"
+          loading={begin.isPending}
+          disabled={!there || !me.may_write}
+          onClick={() => start('whole')}
+        >
+          Start the burn
+        </Button>
+        <Flex gap="2" mt="2">
+          <Button flex="1" look="quiet" disabled={!there || !me.may_write} onClick={() => start('outline')}>
+            Show the outline
           </Button>
-          <Flex gap="2" mt="2">
-            <Button flex="1" look="quiet" disabled={!there || !me.may_write} onClick={() => start('outline')}>
-              Show the outline
-            </Button>
-            <Button flex="1" look="quiet" disabled={!there || !me.may_write} onClick={() => start('dark')}>
-              Dry run, beam off
-            </Button>
-          </Flex>
-          {!me.may_write && (
-            <Text mt="2" fontSize="14px" color="ink2">
-              You are here as {me.role}; a member can burn.
-            </Text>
-          )}
-        </Section>
-      </Card>
-      <Card p="4">
-        <Section title={conditions.asLastTime ? 'As last time, unless you change it' : 'How it is burned'}>
-          <Conditions {...conditions} errors={errors} />
-        </Section>
-      </Card>
-    </>
+          <Button flex="1" look="quiet" disabled={!there || !me.may_write} onClick={() => start('dark')}>
+            Dry run, beam off
+          </Button>
+        </Flex>
+        {!me.may_write && (
+          <Text mt="2" fontSize="14px" color="ink2">
+            You are here as {me.role}; a member can burn.
+          </Text>
+        )}
+      </Section>
+    </Card>
   )
 }

@@ -92,7 +92,7 @@ export function logOf(
     sentence: `${remark.kind === 'note' ? remark.note : remark.kind}${remark.patch ? ` at ${remark.patch}` : ''}, ${remark.by_name}`,
     remark: remark.id,
   }))
-  return [...said, ...remarked].sort((a, b) => b.at.localeCompare(a.at))
+  return [...said, ...remarked].sort((a, b) => a.at.localeCompare(b.at)).reverse()
 }
 
 /** A correction in words: `+4 %`, `−0.2 mm`, or `±0`. */

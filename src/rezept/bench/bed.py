@@ -1,0 +1,58 @@
+"""A sheet under the head: what the controller did to it, and photographs of that."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+from rezept.bench.camera import Photograph, Shot, photograph
+from rezept.bench.controller import Controller
+from rezept.bench.energy import Grid, Source, sampled
+from rezept.bench.material import Burned, Sheet, burn
+
+AROUND_MM = 8.0
+STEP_SHARE = 0.5
+
+
+@dataclass
+class Bed:
+    """One machine's bed. `piece_mm` is the size of the sheet, whose lower left is the program's zero on a gantry and
+    whose middle on a galvo."""
+
+    controller: Controller
+    source: Source
+    sheet: Sheet | None = None
+    piece_mm: tuple[float, float] = (100.0, 100.0)
+
+    def lay(self, sheet: Sheet, piece_mm: tuple[float, float]) -> None:
+        """A fresh sheet: nothing of what was burned before is on it."""
+        self.controller.stretches.clear()
+        self.sheet, self.piece_mm = sheet, piece_mm
+
+    def _box(self) -> tuple[tuple[float, float], tuple[float, float]]:
+        """What is worth a photograph: what was burned and some ground around it, as far as the sheet goes."""
+        width, height = self.piece_mm
+        low = (-width / 2, -height / 2) if self.controller.setup.mechanics.galvo else (0.0, 0.0)
+        high = (low[0] + width, low[1] + height)
+        lit = [stretch for stretch in self.controller.stretches if stretch.beam > 0]
+        if not lit:
+            return low, high
+        ends = [stretch.start for stretch in lit] + [stretch.end for stretch in lit]
+        first = [max(low[i], min(end[i] for end in ends) - AROUND_MM) for i in (0, 1)]
+        last = [min(high[i], max(end[i] for end in ends) + AROUND_MM) for i in (0, 1)]
+        return (first[0], first[1]), (last[0], last[1])
+
+    def burned(self, finest_mm: float = 0.05) -> Burned:
+        """The sheet as it is now."""
+        assert self.sheet is not None
+        grid = Grid.over(*self._box(), finest_mm=finest_mm)
+        samples = sampled(self.controller.stretches, self.source, STEP_SHARE * grid.cell_mm)
+        return burn(self.sheet, samples, self.source, grid)
+
+    def photographs(self, faces: tuple[str, ...], shot: Shot) -> list[Photograph]:
+        """One of each face, each taken anew."""
+        now = self.burned()
+        rows, columns = now.grid.shape
+        if (rows > columns) != (shot.size[1] > shot.size[0]):
+            # Whoever takes it turns the phone as the sheet lies.
+            shot = replace(shot, size=(shot.size[1], shot.size[0]))
+        return [photograph(now, face, replace(shot, seed=shot.seed + i)) for i, face in enumerate(faces)]

@@ -1,0 +1,106 @@
+"""The demo's benches: what is burned on screen is burned there, and the photographs land in the trial; and the bench
+as a command."""
+
+import io
+import json
+import os
+import signal
+import subprocess
+import sys
+import tempfile
+import time
+import unittest
+from pathlib import Path
+
+from PIL import Image
+
+from rezept.actions import live, people, reading, views
+from rezept.actions.live import LiveBurns
+from rezept.actions.open_shop import open_shop
+from rezept.demo.benches import Benches, lot_need
+from rezept.demo.stock import MATERIALS
+from rezept.formats.gcode import program_parts
+from rezept.link.port import SerialPort
+from rezept.link.stream import Part, Stream
+from tests.demo_copy import copy_demo
+from tests.made import planned, trial_document
+
+
+def until(happened, seconds=60.0):
+    deadline = time.monotonic() + seconds
+    while not happened():
+        if time.monotonic() > deadline:
+            raise AssertionError("it did not happen in time")
+        time.sleep(0.05)
+
+
+class DemoBenchTest(unittest.TestCase):
+    def test_a_burn_ends_with_photographs_of_both_faces(self):
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        copy_demo(Path(folder.name) / "shop")
+        shop = open_shop(Path(folder.name) / "shop")
+        self.addCleanup(shop.close)
+        burns = LiveBurns(shop)
+        benches = Benches(shop, burns, speed_up=500)
+        self.addCleanup(benches.close)
+        self.addCleanup(burns.close)
+        keeper = people.first_keeper(shop)
+        page = views.trial_page(shop, 6)
+        self.assertTrue(page["link"])
+        run = live.start(burns, keeper, 6, page["edit"], {"lot": "autumn delivery", "measured_mm": 5.8}, True)
+        until(lambda: any("are in the trial" in line["sentence"] for line in run.log))
+        self.assertEqual(run.state, "done")
+        photos = {photo["face"]: photo for photo in views.trial_page(shop, 6)["photos"]}
+        self.assertEqual(set(photos), {"front", "back"})
+        _, data = reading.photo(shop, photos["back"]["sha256"])
+        with Image.open(io.BytesIO(data)) as image:
+            self.assertEqual(image.width * image.height, 12_000_000)
+            # Something fell out and shows what lies below: dark, but not all of it.
+            dark = sum(image.convert("L").resize((200, 150)).histogram()[:45])
+            self.assertGreater(dark, 200)
+
+    def test_lots_differ_by_three_to_twelve_per_cent(self):
+        self.assertEqual(lot_need(None), 1.0)
+        for stocked in MATERIALS:
+            for name, _ in stocked.lots:
+                self.assertEqual(lot_need(name), lot_need(name))
+                self.assertGreaterEqual(abs(lot_need(name) - 1), 0.03)
+                self.assertLessEqual(abs(lot_need(name) - 1), 0.12)
+
+
+class CommandTest(unittest.TestCase):
+    def test_it_listens_burns_and_writes_photographs_with_their_truth(self):
+        with tempfile.TemporaryDirectory() as folder:
+            words = ["bench", "--port", "0", "--speed-up", "500", "--photos", folder, "--truth", "--piece", "70", "60"]
+            bench = subprocess.Popen(
+                [sys.executable, "-m", "rezept.cli", *words],
+                stdout=subprocess.PIPE,
+                text=True,
+                env={**os.environ, "PYTHONUNBUFFERED": "1"},
+            )
+            self.addCleanup(bench.stdout.close)
+            self.addCleanup(bench.wait, 20)
+            self.addCleanup(bench.send_signal, signal.SIGTERM)
+            url = bench.stdout.readline().split("at ")[1].split()[0]
+            parts = program_parts(planned(trial_document(patch={"width_mm": 5, "height_mm": 5, "gap_mm": 2})))
+            port = SerialPort(url)
+            self.assertEqual(Stream(port, [Part(part.name, part.lines) for part in parts]).run().state, "done")
+            port.close()
+            for face in ("front", "back"):
+                file = Path(bench.stdout.readline().strip())
+                self.assertEqual(file.name, f"001-{face}.jpg")
+                truth = json.loads(file.with_suffix(".truth.json").read_text())
+                self.assertEqual((truth["face"], len(truth["homography_mm_to_px"])), (face, 3))
+
+    def test_nonsense_is_a_sentence(self):
+        for words, sentence in ((["--fault", "boom@3"], "not a fault"), (["--substance", "gold"], "no substance")):
+            done = subprocess.run(
+                [sys.executable, "-m", "rezept.cli", "bench", *words], capture_output=True, text=True, timeout=30
+            )
+            self.assertEqual(done.returncode, 2)
+            self.assertIn(sentence, done.stderr)
+
+
+if __name__ == "__main__":
+    unittest.main()

@@ -1,0 +1,115 @@
+"""Burning live in the browser: from the checklist over hold, corrections and stop to the rest, watched on a phone."""
+
+import re
+import threading
+import unittest
+
+from playwright.sync_api import expect
+
+from rezept.bench.controller import Controller, Setup
+from rezept.bench.serve import BenchServer
+from tests.bench_port import link_in
+from tests.browser.browser_case import PHONE_SCREEN, BrowserCase
+
+TRIAL = 6  # 25 cuts in poplar 6 mm, its files fetched
+
+
+class BurnTest(BrowserCase):
+    @classmethod
+    def prepare(cls, folder):
+        cls.bench = BenchServer(Controller(Setup()), speed_up=8)
+        thread = threading.Thread(target=cls.bench.run, daemon=True)
+        thread.start()
+        cls.addClassCleanup(thread.join, 10)
+        cls.addClassCleanup(cls.bench.close)
+        link_in(folder, "Wren", cls.bench.url)
+
+    def live(self):
+        return self.server.ask("GET", f"/api/trials/{TRIAL}")["live"]
+
+    def test_from_the_checklist_to_the_plate(self):
+        page = self.go(f"/trials/{TRIAL}/burn")
+        self.start(page)
+        phone = self.watch_on_a_phone()
+        self.hold_remark_correct(page)
+        expect(phone.get_by_text("Kay Example holds the control.").or_(phone.get_by_text("You hold"))).to_be_visible()
+        self.stop(page)
+        self.the_rest(page)
+        self.again(page)
+
+    def start(self, page):
+        checks = page.get_by_role("list", name="Before the start")
+        expect(checks).to_contain_text("10.6 µm")
+        expect(checks).to_contain_text("no emergency stop")
+        start = page.get_by_role("button", name="Start the burn")
+        expect(start).to_be_disabled()
+        page.get_by_label("All seen to, and I stand at Wren").check()
+        page.get_by_label("Held down by").fill("steel bars")
+        start.click()
+        expect(page.get_by_role("progressbar", name="Burned so far")).to_be_visible()
+        expect(page.get_by_text("of 25 patches")).to_be_visible()
+
+    def watch_on_a_phone(self):
+        phone = self.open_page(PHONE_SCREEN)
+        self.go(f"/trials/{TRIAL}/burn", phone)
+        expect(phone.get_by_role("button", name="Stop")).to_be_in_viewport()
+        expect(
+            phone.locator('[aria-label*="burns now"]').or_(phone.locator('[aria-label$="burned"]')).first
+        ).to_be_visible()
+        self.assertLessEqual(phone.evaluate("document.documentElement.scrollWidth"), PHONE_SCREEN["width"])
+        return phone
+
+    def hold_remark_correct(self, page):
+        expect(page.locator('[aria-label$=", burned"]').first).to_be_visible(timeout=40_000)
+        page.get_by_role("listbox").focus()
+        page.keyboard.press("Space")
+        expect(page.get_by_text("Held, beam off")).to_be_visible()
+        page.keyboard.press("f")
+        log = page.get_by_role("list").filter(has_text="holds it")
+        expect(log).to_contain_text("flame")
+        page.get_by_role("button", name="power up").click()
+        expect(page.get_by_text("+2 %").first).to_be_visible()
+        go_on = page.get_by_role("button", name="Go on")
+        expect(go_on).to_be_disabled()
+        page.get_by_label("I stand at Wren, and it may go on").check()
+        go_on.click()
+        expect(page.get_by_role("button", name="Hold")).to_be_visible()
+        expect(log).to_contain_text("power +2 %")
+
+    def stop(self, page):
+        page.keyboard.press("Escape")
+        expect(page.get_by_text("Stopped by Kay Example.")).to_be_visible()
+        expect(page.locator('[aria-label*="nobody knows"]')).to_have_count(1)
+        run = self.live()
+        self.assertEqual(run["state"], "stopped")
+        self.assertLess(len(run["done"]), 26)
+
+    def the_rest(self, page):
+        carry_on = page.get_by_role("button", name="Carry on with the rest")
+        expect(carry_on).to_be_disabled()
+        page.get_by_text("bare: burn it").click()
+        page.get_by_label("Nothing has moved").first.check()
+        carry_on.click()
+        expect(page.get_by_text("Burning the rest")).to_be_visible()
+        expect(page.get_by_text("Every patch was burned.")).to_be_visible(timeout=60_000)
+        expect(page.locator('[aria-label$=", burned"]')).to_have_count(25)
+        expect(page.get_by_text("Held down by: steel bars")).to_be_visible()
+        page.get_by_role("button", name=re.compile("Take back: flame")).click()
+        expect(page.get_by_role("button", name=re.compile("Take back"))).to_have_count(0)
+
+    def again(self, page):
+        """Choose a patch with the keyboard, log two more passes by hand; the plate says three."""
+        page.locator("[data-patch=E5]").click()
+        page.get_by_role("listbox").focus()
+        page.keyboard.press("a")
+        page.get_by_role("button", name="One pass more").click()
+        page.get_by_role("button", name="I did it by hand").click()
+        expect(page.get_by_text("2 more passes on E5")).to_be_visible()
+        patch = next(
+            one for one in self.server.ask("GET", f"/api/trials/{TRIAL}")["burned"]["patches"] if one["id"] == "E5"
+        )
+        self.assertEqual(patch["settings"]["passes"], 3)
+
+
+if __name__ == "__main__":
+    unittest.main()

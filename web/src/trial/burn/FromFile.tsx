@@ -1,0 +1,14 @@
+import { Flex } from '@chakra-ui/react'
+import type { ReactNode } from 'react'
+
+/** What is beside the point at the moment, folded away. */
+export function FromFile({ title, children }: { title: string; children: ReactNode }) {
+  return (
+    <details>
+      <summary className="fold">{title}</summary>
+      <Flex direction="column" gap="3" mt="2">
+        {children}
+      </Flex>
+    </details>
+  )
+}

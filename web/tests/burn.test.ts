@@ -1,0 +1,129 @@
+import { describe, expect, it } from 'vitest'
+import type { LiveRun, Plate, Run } from '../src/api/types'
+import { correctionWords, headOnPlate, laterRun, logOf, patchStates } from '../src/trial/burn/liveRun'
+
+const live = (more: Partial<LiveRun> = {}): LiveRun => ({
+  key: 'k1',
+  version: 3,
+  trial_id: 1,
+  machine_id: 1,
+  title: 'T-001',
+  how: 'whole',
+  burn_id: 1,
+  state: 'running',
+  reason: '',
+  parts: ['labels', 'A1', 'A2', 'A3'],
+  done: [],
+  mixed: [],
+  current: null,
+  uncertain: null,
+  share: 0,
+  seconds_left: 10,
+  seconds_gone: 0,
+  takes: [],
+  corrections: {},
+  head: null,
+  holder: null,
+  log: [],
+  ...more,
+})
+
+const run = (states: Record<string, Run['parts'][number]['state']>, kind: Run['kind'] = 'whole'): Run => ({
+  id: 1,
+  burn_id: 1,
+  kind,
+  via: 'link',
+  state: 'interrupted',
+  reason: '',
+  at: '',
+  ended_at: '',
+  by_name: 'Moss',
+  parts: Object.entries(states).map(([name, state]) => ({
+    name,
+    kind: 'patch',
+    state,
+    passes: 1,
+    power: 1,
+    speed: 1,
+    focus_mm: 0,
+    mixed: false,
+  })),
+})
+
+const IDS = ['A1', 'A2', 'A3']
+const states = (...rest: [Run[], string[], boolean, LiveRun | null]) =>
+  Object.fromEntries(patchStates(IDS, ...rest))
+
+describe('patchStates', () => {
+  it('waits before anything is burned, and is done when somebody says so', () => {
+    expect(states([], [], false, null)).toEqual({ A1: 'waiting', A2: 'waiting', A3: 'waiting' })
+    expect(states([], ['A2'], true, null)).toEqual({ A1: 'done', A2: 'bare', A3: 'done' })
+  })
+  it('follows a run', () => {
+    const now = live({ done: ['labels', 'A1'], current: 'A2' })
+    expect(states([], [], false, now)).toEqual({ A1: 'done', A2: 'burning', A3: 'waiting' })
+  })
+  it('says what an interrupted run left', () => {
+    const broken = run({ A1: 'done', A2: 'uncertain', A3: 'waiting' })
+    expect(states([broken], ['A3'], true, null)).toEqual({ A1: 'done', A2: 'uncertain', A3: 'waiting' })
+    const rest = run({ A3: 'done' }, 'rest')
+    expect(states([broken, rest], [], true, null)).toEqual({ A1: 'done', A2: 'uncertain', A3: 'done' })
+  })
+  it('keeps what is there while some is burned again', () => {
+    const whole = run({ A1: 'done', A2: 'done', A3: 'done' })
+    const again = live({ how: 'again', parts: ['A3'], current: 'A3' })
+    expect(states([whole], [], true, again)).toEqual({ A1: 'done', A2: 'done', A3: 'burning' })
+  })
+})
+
+describe('laterRun', () => {
+  it('takes the later picture of one run, and the run that goes on of two', () => {
+    expect(laterRun(live({ version: 2 }), live({ version: 5 }))?.version).toBe(5)
+    expect(laterRun(live({ version: 7 }), live({ version: 5 }))?.version).toBe(7)
+    expect(laterRun(null, live())?.key).toBe('k1')
+    expect(laterRun(live({ key: 'new' }), live({ key: 'old', state: 'done' }))?.key).toBe('new')
+    expect(laterRun(live({ key: 'old', state: 'done' }), live({ key: 'new' }))?.key).toBe('new')
+    expect(laterRun(null, undefined)).toBeNull()
+  })
+})
+
+describe('headOnPlate', () => {
+  const plate = (trial: object) =>
+    ({ plate: { width_mm: 60, height_mm: 40 }, trial: { ...trial } }) as unknown as Plate
+  const piece = { width_mm: 100, height_mm: 80 }
+  it('undoes the place of the plate on a gantry', () => {
+    const place = { at: 'corner', x_mm: 10, y_mm: 5, turn_deg: 0 }
+    expect(headOnPlate(plate({ machine: { motion: 'gantry' }, piece, place }), [12, 9])).toEqual({
+      x: 2,
+      y: 4,
+    })
+  })
+  it('undoes turn and centre on a galvo', () => {
+    const place = { at: 'centre', x_mm: 0, y_mm: 0, turn_deg: 90 }
+    // The plate's right edge points up: 10 mm above the field's middle is 10 mm right of the plate's.
+    const at = headOnPlate(plate({ machine: { motion: 'galvo' }, piece, place }), [0, 10])
+    expect(at?.x).toBeCloseTo(40)
+    expect(at?.y).toBeCloseTo(20)
+  })
+  it('knows no place without a head', () => {
+    expect(headOnPlate(plate({ machine: { motion: 'gantry' }, piece: null }), [1, 1])).toBeNull()
+  })
+})
+
+describe('words', () => {
+  it('says corrections in their own unit', () => {
+    expect(['power', 'speed', 'focus'].map((what) => correctionWords(what, -2))).toEqual([
+      '−4 %',
+      '−4 %',
+      '−0.2 mm',
+    ])
+    expect(correctionWords('power', 0)).toBe('±0')
+  })
+  it('puts run and remarks into one log, the latest first', () => {
+    const log = logOf(live({ log: [{ at: '2026-11-25T09:00:00Z', sentence: 'begins' }] }), [
+      { id: 4, kind: 'flame', patch: 'A2', note: '', at: '2026-11-25T09:00:05Z', by_name: 'Moss' },
+    ])
+    expect(log.map((entry) => entry.sentence)).toEqual(['flame at A2, Moss', 'begins'])
+    expect(log[0]?.remark).toBe(4)
+  })
+})
