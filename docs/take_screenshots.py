@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import sys
 import tempfile
+import threading
 from collections.abc import Callable
 from pathlib import Path
 
@@ -12,9 +13,13 @@ from playwright.sync_api import Page, sync_playwright
 ROOT = Path(__file__).parents[1]
 sys.path.insert(0, str(ROOT))
 
+from tests.bench_port import link_in  # noqa: E402
 from tests.browser.browser_case import ARGUMENTS, BENCH_SCREEN, PHONE_SCREEN, settle  # noqa: E402
 from tests.demo_copy import copy_demo  # noqa: E402
 from tests.server.real_server import Server  # noqa: E402
+
+from rezept.bench.controller import Controller, Setup  # noqa: E402
+from rezept.bench.serve import BenchServer  # noqa: E402
 
 
 def nothing(_page: Page) -> None:
@@ -37,6 +42,21 @@ def dark(page: Page) -> None:
     page.get_by_role("button", name="Dark theme").click()
 
 
+def burning(page: Page) -> None:
+    """Some way into a burn, in the dark theme, with a remark and a correction."""
+    page.get_by_role("button", name="Dark theme").click()
+    page.get_by_label("All seen to").check()
+    page.get_by_role("button", name="Start the burn").click()
+    page.locator('[aria-label^="B4"][aria-label$=", burned"]').wait_for(timeout=90_000)
+    page.keyboard.press("s")
+    page.get_by_role("button", name="power up").click()
+
+
+def watching(page: Page) -> None:
+    """The same burn on a phone, a little later."""
+    page.locator('[aria-label^="C3"][aria-label$=", burned"]').wait_for(timeout=90_000)
+
+
 VIEWS: tuple[tuple[str, str, dict[str, int], Callable[[Page], None]], ...] = (
     ("ask", "/?process=cut&material=1&head=1", BENCH_SCREEN, nothing),
     ("ask-unknown", "/?process=cut&material=2&head=1", BENCH_SCREEN, nothing),
@@ -52,7 +72,9 @@ VIEWS: tuple[tuple[str, str, dict[str, int], Callable[[Page], None]], ...] = (
     ("recipe-phone", "/book/2", PHONE_SCREEN, nothing),
     ("shop", "/shop?part=materials", BENCH_SCREEN, nothing),
     ("wall-card", "/print/wall/1", BENCH_SCREEN, nothing),
-    # Last, since it changes the trial.
+    # Last, since they change the trial; the burn that begins goes on in the next picture.
+    ("burn-live", "/trials/6/burn", BENCH_SCREEN, burning),
+    ("burn-phone", "/trials/6/burn", PHONE_SCREEN, watching),
     ("plan", "/trials/6/plan", BENCH_SCREEN, hot_end),
 )
 
@@ -62,6 +84,9 @@ def main() -> None:
     target.mkdir(exist_ok=True)
     with tempfile.TemporaryDirectory() as folder, sync_playwright() as playwright:
         copy_demo(Path(folder) / "shop")
+        bench = BenchServer(Controller(Setup()), speed_up=5)
+        threading.Thread(target=bench.run, daemon=True).start()
+        link_in(Path(folder) / "shop", "Wren", bench.url)
         server = Server(Path(folder) / "shop")
         browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=ARGUMENTS)
         for name, path, screen, act in VIEWS:

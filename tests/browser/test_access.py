@@ -1,13 +1,12 @@
 """Every main view against axe-core (WCAG 2.2 AA), in both themes and on a phone; keys and focus."""
 
 import unittest
-from pathlib import Path
 
 from playwright.sync_api import expect
 
-from tests.browser.browser_case import PHONE_SCREEN, BrowserCase
+from tests.browser.axe import AxeCase
+from tests.browser.browser_case import PHONE_SCREEN
 
-AXE = Path(__file__).parents[2] / "web/node_modules/axe-core/axe.min.js"
 VIEWS = (
     "/",
     "/?process=cut&material=2&head=1",
@@ -33,37 +32,13 @@ PHONE_VIEWS = (
     "/?process=cut&material=2&head=1", "/trials/6/plan", "/trials/6/burn", "/trials/4/read",
     "/trials/2/decide?patch=F3", "/book", "/book/3", "/shop?part=materials", "/print/wall/1",
 )  # fmt: skip
-RUN = """async (only) => {
-  // A patch or square is named with more words than the figure drawn on it; the rule is still an experiment of axe's.
-  const rules = { 'label-content-name-mismatch': { enabled: false } }
-  const runOnly = only ?? ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa']
-  const found = await axe.run(document, { runOnly, rules })
-  return found.violations.map((one) => [one.id, one.nodes.slice(0, 3).map((node) => node.html.slice(0, 160)
-    + ' ' + (node.any[0]?.message ?? ''))])
-}"""
 
 
-class AccessTest(BrowserCase):
-    def check(self, page, label, only=None):
-        page.add_script_tag(content=AXE.read_text())
-        # Fading in counts as low contrast while it lasts.
-        page.wait_for_timeout(350)
-        for rule, nodes in page.evaluate(RUN, only):
-            with self.subTest(f"{label}: {rule}"):
-                self.fail("\n".join(nodes))
-
-    def open_page(self, *args, **kwargs):
-        page = super().open_page(*args, **kwargs)
-        # The page's own policy allows no foreign scripts, so axe is let in beside it.
-        page.context.new_cdp_session(page).send("Page.setBypassCSP", {"enabled": True})
-        return page
-
+class AccessTest(AxeCase):
     def test_every_view_in_both_themes(self):
         for path in VIEWS:
             page = self.go(path)
-            self.check(page, path)
-            page.evaluate("document.documentElement.classList.add('dark')")
-            self.check(page, f"dark {path}", ["color-contrast"])
+            self.check_both_themes(page, path)
 
     def test_the_theme_is_turned_and_stays(self):
         self.go("/")

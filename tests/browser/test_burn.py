@@ -9,12 +9,13 @@ from playwright.sync_api import expect
 from rezept.bench.controller import Controller, Setup
 from rezept.bench.serve import BenchServer
 from tests.bench_port import link_in
-from tests.browser.browser_case import PHONE_SCREEN, BrowserCase
+from tests.browser.axe import AxeCase
+from tests.browser.browser_case import PHONE_SCREEN
 
 TRIAL = 6  # 25 cuts in poplar 6 mm, its files fetched
 
 
-class BurnTest(BrowserCase):
+class BurnTest(AxeCase):
     @classmethod
     def prepare(cls, folder):
         cls.bench = BenchServer(Controller(Setup()), speed_up=8)
@@ -41,6 +42,7 @@ class BurnTest(BrowserCase):
         checks = page.get_by_role("list", name="Before the start")
         expect(checks).to_contain_text("10.6 µm")
         expect(checks).to_contain_text("no emergency stop")
+        self.check_both_themes(page, "before the start")
         start = page.get_by_role("button", name="Start the burn")
         expect(start).to_be_disabled()
         page.get_by_label("All seen to, and I stand at Wren").check()
@@ -65,6 +67,7 @@ class BurnTest(BrowserCase):
         page.keyboard.press("Space")
         expect(page.get_by_text("Held, beam off")).to_be_visible()
         page.keyboard.press("f")
+        self.check_both_themes(page, "held")
         log = page.get_by_role("list").filter(has_text="holds it")
         expect(log).to_contain_text("flame")
         page.get_by_role("button", name="power up").click()
@@ -85,6 +88,7 @@ class BurnTest(BrowserCase):
         self.assertLess(len(run["done"]), 26)
 
     def the_rest(self, page):
+        self.check_both_themes(page, "stopped")
         carry_on = page.get_by_role("button", name="Carry on with the rest")
         expect(carry_on).to_be_disabled()
         page.get_by_text("bare: burn it").click()

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+import json
 import threading
 import time
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -57,6 +58,7 @@ class LiveRun:
     _part_began: float = 0.0
     _still: float = 0.0
     _held_at: float | None = None
+    _told: tuple[int, str] | None = None
 
     @property
     def over(self) -> bool:
@@ -162,6 +164,9 @@ class LiveRun:
                 "log": list(self.log),
             }
 
-
-def planned_parts(parts: Sequence[Mapping[str, Any]]) -> list[PlannedPart]:
-    return [PlannedPart(part["name"], part["kind"], part["seconds"]) for part in parts]
+    def news(self) -> tuple[int, str]:
+        """Its version and the snapshot as JSON, made once for all who watch."""
+        with self._lock:
+            if self._told is None or self._told[0] != self.version:
+                self._told = (self.version, json.dumps(self.snapshot()))
+            return self._told

@@ -61,9 +61,8 @@ class _Events:
         said = [f"id: {row['id']}\ndata: {json.dumps(row)}\n\n" for row in batch]
         for run in self._burning.runs():
             if self._seen.get(run.key) != run.version:
-                snapshot = run.snapshot()
-                self._seen[run.key] = snapshot["version"]
-                said.append(f"event: live\ndata: {json.dumps(snapshot)}\n\n")
+                self._seen[run.key], news = run.news()
+                said.append(f"event: live\ndata: {news}\n\n")
         return "".join(said).encode() or b": still here\n\n"
 
     def close(self) -> None:
