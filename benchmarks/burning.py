@@ -191,7 +191,7 @@ def plate_figure() -> Figure:
     server.close()
     thread.join(10)
     taking = seconds(lambda: bed.photographs(("front", "back"), Shot.by_hand(1)))
-    words = f"{plate.total_seconds:.0f} s planned burned in {burning:.1f} s at {SPEED_UP:g}x; photographs {taking:.1f} s"
+    words = f"{plate.total_seconds:.0f} s planned took {burning:.1f} s at {SPEED_UP:g}x, photographs {taking:.1f} s"
     return Figure("6 x 6 cuts burned and photographed twice", burning + taking, "s", 20, words)
 
 

@@ -387,6 +387,8 @@ def check(data: Path) -> None:
     "--photos", type=click.Path(path_type=Path), help="Folder for photographs of both faces, after every program."
 )
 @click.option("--truth", is_flag=True, help="Write what the camera knows beside every photograph.")
+@click.option("--card", is_flag=True, help="Lay a strip of grey steps beside the sheet.")
+@click.option("--jitter", type=click.FloatRange(0, 0.5), default=0.0, show_default=True, help="Scatter of its times.")
 @click.option("--seed", type=int, default=1, show_default=True)
 @_says_why
 def bench(
@@ -399,25 +401,21 @@ def bench(
     piece: tuple[float, float],
     photos: Path | None,
     truth: bool,
+    card: bool,
+    jitter: float,
     seed: int,
 ) -> None:
     """A machine that is not there: it takes a live link, burns a made-up sheet and photographs it.
 
     It speaks the stream of docs/formats/stream.md. The material it burns is described in docs/physics.md.
     """
-    from rezept.demo.bench_command import run_bench
+    from rezept.demo.bench_command import BenchOrder, run_bench
 
     machine = read_json(_read_input(machine_file), machine_file) if machine_file else None
-    run_bench(
-        machine,
-        port,
-        speed_up,
-        faults,
-        (substance, thickness, piece, seed),
-        photos,
-        truth,
-        lambda said: click.echo(said),
+    bench_order = BenchOrder(
+        machine, port, speed_up, faults, substance, thickness, piece, photos, truth, card, jitter, seed
     )
+    run_bench(bench_order, click.echo)
 
 
 @main.command()

@@ -133,6 +133,29 @@ class WholeTest(LiveCase):
 
 
 class InterruptedTest(LiveCase):
+    def test_every_fault_is_kept_as_interrupted_patch_by_patch(self):
+        """The stream's own tests inject the same ones; here it is the record that counts."""
+        for fault, sentence in (
+            ("error@45", "refused a line"),
+            ("alarm@45", "stopped itself"),
+            ("reset@45", "was reset"),
+            ("silent@45", "has not answered"),
+            ("garbage@45", "makes no sense"),
+        ):
+            with self.subTest(fault):
+                self.setUp()
+                self.interrupted(fault)
+                [run] = self.page()["runs"]
+                self.assertEqual(run["state"], "interrupted")
+                self.assertIn(sentence, run["reason"])
+
+    def test_a_server_that_is_ended_in_order_interrupts_what_goes_on(self):
+        self.link(speed_up=10)
+        run = self.wait(self.start(), "running")
+        self.burns.close()
+        self.ended(run)
+        self.assertEqual((run.state, run.reason), ("interrupted", "Rezept was ended while it burned."))
+
     def interrupted(self, fault="drop@45", **how):
         self.link(fault, **how)
         run = self.ended(self.start())

@@ -88,7 +88,7 @@ def _listen(stream: Stream) -> None:
             elif what == "go_on":
                 stream.go_on()
             elif what == "stop":
-                stream.stop(order["reason"])
+                stream.stop(order["reason"], by_hand=order["by_hand"])
             elif what == "correct":
                 stream.correct(order["what"], order["steps"])
         except RezeptError as error:

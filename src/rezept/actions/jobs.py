@@ -24,7 +24,13 @@ class Job:
         on_end: Callable[[], None],
     ) -> None:
         self._process = subprocess.Popen(
-            [sys.executable, "-m", module], stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True, encoding="utf-8"
+            [sys.executable, "-m", module],
+            stdin=subprocess.PIPE,
+            stdout=subprocess.PIPE,
+            text=True,
+            encoding="utf-8",
+            # Ctrl+C ends the server, which then tells its jobs; it must not kill them at the same moment.
+            start_new_session=True,
         )
         self._writing = threading.Lock()
         self._on_event, self._on_end = on_event, on_end

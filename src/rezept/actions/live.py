@@ -130,7 +130,7 @@ class LiveBurns:
         for run in self.runs():
             if not run.over:
                 job = self.job_of(run.key)
-                job.send({"do": "stop", "reason": SERVER_GONE})
+                job.send({"do": "stop", "reason": SERVER_GONE, "by_hand": False})
                 job.join(5.0)
 
 
@@ -351,7 +351,7 @@ def stop(live: LiveBurns, by: Member, key: str) -> None:
     """End the run. Anybody who watches may."""
     require(by, "member", "stop a burn")
     _at_work(live, key)
-    live.job_of(key).send({"do": "stop", "reason": f"by {by.name}"})
+    live.job_of(key).send({"do": "stop", "reason": f"by {by.name}", "by_hand": True})
 
 
 def go_on(live: LiveBurns, by: Member, key: str, at_machine: bool) -> None:

@@ -37,9 +37,9 @@ def mechanics(facts: dict[str, Any]) -> Mechanics:
     )
 
 
-def bed_of(facts: dict[str, Any], spot_mm: float, m2: float) -> Bed:
+def bed_of(facts: dict[str, Any], spot_mm: float, m2: float, jitter: float = 0.0, seed: int = 1) -> Bed:
     """A bench that stands for a machine with these facts."""
-    setup = Setup(mechanics(facts), facts.get("s_at_full_power", 1000.0))
+    setup = Setup(mechanics(facts), facts.get("s_at_full_power", 1000.0), jitter=jitter, seed=seed)
     source = Source(
         facts["rated_power_w"],
         facts["wavelength_nm"],

@@ -5,6 +5,7 @@ import { ProblemError, post } from '../../api/client'
 import type { TrialPageData } from '../../api/types'
 import { Card, Section } from '../../shared/Parts'
 import { useShop } from '../../shared/ShopContext'
+import { Checklist } from './Checklist'
 import { Conditions, unplaced, useConditions } from './Conditions'
 import { FilesCard } from './FilesCard'
 import { FromFile } from './FromFile'
@@ -57,7 +58,14 @@ export function BurnForm({ page, actions }: { page: TrialPageData; actions: Burn
           sentence={unplaced(actions.begin.error, errors, form)}
         />
       )}
-      {!page.link && <FilesCard page={page} />}
+      {!page.link && (
+        <>
+          <FilesCard page={page} />
+          <FromFile title="Before the start">
+            <Checklist checks={page.checklist} />
+          </FromFile>
+        </>
+      )}
       <Card p="4" display="flex" flexDirection="column" gap="3">
         <Section title={conditions.asLastTime ? 'As last time, unless you change it' : 'How it is burned'}>
           <Conditions {...conditions} errors={errors} />

@@ -47,7 +47,7 @@ export function RunningCard({ page, plate, run, actions }: RunningProps) {
               ? 'Held, beam off'
               : `${HOW[run.how]}, time left`}
         </Text>
-        <Flex align="baseline" gap="6" wrap="wrap">
+        <Flex align="baseline" gap="5" wrap="wrap">
           <Numeral size="l" value={minutes(run.seconds_left)} unit="min" />
           {patches.length > 0 && (
             <Numeral
@@ -56,6 +56,7 @@ export function RunningCard({ page, plate, run, actions }: RunningProps) {
               unit={`of ${patches.length} patches`}
             />
           )}
+          <Numeral size="s" value={String(percent)} unit="%" />
         </Flex>
         <Box
           role="progressbar"
