@@ -323,10 +323,20 @@ class Controller:
             return
         mechanics = self.setup.mechanics
         speed = mechanics.travel_speed_mm_s if rapid else min(self._feed / 60, mechanics.max_speed_mm_s)
-        beam = self._beam if self._armed and not rapid else 0.0
-        told = tuple(self._told.items())
         self._blocks.append(
-            Block(start, to, speed, rapid, beam, self._follows, self._z, self._air, told, self.taken, self._part)
+            Block(
+                start=start,
+                end=to,
+                speed_mm_s=speed,
+                rapid=rapid,
+                beam=self._beam if self._armed and not rapid else 0.0,
+                follows_speed=self._follows,
+                z_mm=self._z,
+                air=self._air,
+                told=tuple(self._told.items()),
+                line=self.taken,
+                part=self._part,
+            )
         )
 
 

@@ -10,8 +10,9 @@ from __future__ import annotations
 import math
 from collections import deque
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, fields, replace
 from functools import cached_property
+from typing import Any
 
 Point = tuple[float, float]
 
@@ -31,25 +32,32 @@ class Mechanics:
     field_mm: tuple[float, float] = (600.0, 400.0)
 
 
-@dataclass(frozen=True)
-class Block:
-    """One straight move as it was asked for. `beam` is the S it names, 0 where it must not burn."""
+@dataclass(frozen=True, kw_only=True)
+class Move:
+    """One straight move. `beam` is the S it names, 0 where it must not burn; `part` counts how often the beam was armed
+    before."""
 
     start: Point
     end: Point
-    speed_mm_s: float
-    rapid: bool
     beam: float
     follows_speed: bool
     z_mm: float
     air: bool
     told: tuple[tuple[str, float], ...]
     line: int
-    part: int = 0
+    part: int
 
     @cached_property
     def length_mm(self) -> float:
         return math.dist(self.start, self.end)
+
+
+@dataclass(frozen=True, kw_only=True)
+class Block(Move):
+    """A move as it was asked for."""
+
+    speed_mm_s: float
+    rapid: bool
 
     @cached_property
     def heading(self) -> Point:
@@ -57,16 +65,13 @@ class Block:
         return ((self.end[0] - self.start[0]) / length, (self.end[1] - self.start[1]) / length)
 
 
-@dataclass(frozen=True)
-class Stretch:
-    """A block as it was really gone along: from `v0` over `v` to `v1`, beginning at `begins_s` of the bench's clock.
+@dataclass(frozen=True, kw_only=True)
+class Stretch(Move):
+    """A move as it was really made: from `v0` over `v` to `v1`, beginning at `begins_s` of the bench's clock.
 
-    `beam`, `z_mm` are what was in force, corrections included; `asked_mm_s` the speed at full rate; `part` counts how
-    often the beam was armed before.
+    `beam`, `z_mm` are what was in force, corrections included; `asked_mm_s` the speed at full rate.
     """
 
-    start: Point
-    end: Point
     v0: float
     v: float
     v1: float
@@ -74,17 +79,6 @@ class Stretch:
     acceleration: float
     begins_s: float
     seconds: float
-    beam: float
-    follows_speed: bool
-    z_mm: float
-    air: bool
-    told: tuple[tuple[str, float], ...]
-    line: int
-    part: int = 0
-
-    @property
-    def length_mm(self) -> float:
-        return math.dist(self.start, self.end)
 
     def way_after(self, seconds: float) -> float:
         """How far along the block the head is so many seconds after its begin."""
@@ -144,11 +138,8 @@ def gone_along(
 ) -> Stretch:
     """A block with the profile it gets: as fast as asked where its way allows."""
     length, asked = block.length_mm, block.speed_mm_s
-    common = {
-        "asked_mm_s": asked, "begins_s": begins_s, "beam": block.beam, "follows_speed": block.follows_speed,
-        "z_mm": block.z_mm, "air": block.air, "told": block.told, "line": block.line, "part": block.part,
-        "start": block.start, "end": block.end,
-    }  # fmt: skip
+    common: dict[str, Any] = {field.name: getattr(block, field.name) for field in fields(Move)}
+    common |= {"asked_mm_s": asked, "begins_s": begins_s}
     if mechanics.galvo:
         seconds = length / asked
         if block.rapid:
@@ -157,13 +148,13 @@ def gone_along(
             (ax, ay), (bx, by) = before.heading, block.heading
             cosine = max(-1.0, min(1.0, ax * bx + ay * by))
             seconds += mechanics.polygon_delay_s * math.acos(cosine) / math.pi
-        return Stretch(v0=asked, v=asked, v1=asked, acceleration=math.inf, seconds=seconds, **common)  # type: ignore[arg-type]
+        return Stretch(v0=asked, v=asked, v1=asked, acceleration=math.inf, seconds=seconds, **common)
     a = mechanics.acceleration_mm_s2
     v1 = min(v1, math.sqrt(v0**2 + 2 * a * length))
     peak = max(v0, v1, min(asked, math.sqrt(a * length + (v0**2 + v1**2) / 2)))
     cruise = max(0.0, length - (2 * peak**2 - v0**2 - v1**2) / (2 * a))
     seconds = (2 * peak - v0 - v1) / a + (cruise / peak if peak else 0.0)
-    return Stretch(v0=v0, v=peak, v1=v1, acceleration=a, seconds=seconds, **common)  # type: ignore[arg-type]
+    return Stretch(v0=v0, v=peak, v1=v1, acceleration=a, seconds=seconds, **common)
 
 
 def braked(block: Block, v0: float, begins_s: float, mechanics: Mechanics) -> tuple[Stretch, Block | None]:

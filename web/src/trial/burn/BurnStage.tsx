@@ -97,9 +97,6 @@ function Burning({ page, plate, fresh }: { page: TrialPageData; plate: Plate; fr
             <Numeral size="m" value={String(plate.order.length)} unit="patches" />
           </Flex>
         )}
-        {remarkable && running && (
-          <RemarkButtons patch={about} onRemark={(kind) => actions.remark({ kind, patch: about })} />
-        )}
         {!running && !page.frozen && <NotFetched trial={page.id} />}
         {!running && live && !isBurning(live) && fromFile && (
           <TriedOut state={live.state} how={live.how} reason={live.reason} />
@@ -115,7 +112,7 @@ function Burning({ page, plate, fresh }: { page: TrialPageData; plate: Plate; fr
             onToggle={toggle}
           />
         )}
-        {remarkable && !running && (
+        {remarkable && (
           <RemarkButtons patch={about} onRemark={(kind) => actions.remark({ kind, patch: about })} />
         )}
         {!running && burned && (
