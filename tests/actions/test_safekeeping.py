@@ -192,17 +192,15 @@ class ScheduleTest(ShopCase):
     def test_an_update_keeps_the_records_as_they_were(self):
         equipment.add_lot(self.shop, self.member, self.poplar, "before", None)
         with self.shop.database.writing() as db:
-            for table in ("recipe_text", "word_slip", "search_word", "confirmation", "does_not_work", "kept_array"):
+            # The shop as it was before the latest migration.
+            for table in ("run_part", "burn_run", "remark"):
                 db.execute(f"DROP TABLE {table}")
-            db.execute("DROP INDEX recipe_best")
-            for column in ("rank", "superseded_by", "links", "supplier_code", "conditions"):
-                db.execute(f"ALTER TABLE recipe DROP COLUMN {column}")
-            db.execute("DROP INDEX recipe_map")
-            db.execute("DROP INDEX recipe_of_burn")
-            db.execute("PRAGMA user_version = 3")
+            for table, column in (("machine", "link"), ("burn", "cleaning"), ("burn", "hold_down")):
+                db.execute(f"ALTER TABLE {table} DROP COLUMN {column}")
+            db.execute("PRAGMA user_version = 5")
         self.shop.close()
         open_shop(self.folder).close()
-        copy = sqlite3.connect(self.folder / "before-update-3.sqlite3")
+        copy = sqlite3.connect(self.folder / "before-update-5.sqlite3")
         self.addCleanup(copy.close)
         self.assertEqual(copy.execute("SELECT name FROM lot").fetchall(), [("before",)])
 

@@ -52,7 +52,7 @@ class LogTest(ApiCase):
     def test_following_ends_with_the_session(self):
         session = signing_in.start_session(self.shop, self.member.id, "phone")
         places = threading.Semaphore(1)
-        events = changes._Events(self.shop, 0, session, places)
+        events = changes._Events(self.shop, self.app.extensions["rezept_live"], 0, session, places)
         self.assertIn(b"following", next(events))
         self.assertIn(b'"subject": "machine"', next(events))
         signing_in.sign_out(self.shop, session)

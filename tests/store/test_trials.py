@@ -80,7 +80,15 @@ class RecipeRowsTest(RowsCase):
         super().setUp()
         trial = self.add()
         revision = self.freeze(trial)
-        conditions = {"lot_id": None, "measured_mm": None, "focus": "", "air": "", "note": ""}
+        conditions = {
+            "lot_id": None,
+            "measured_mm": None,
+            "focus": "",
+            "air": "",
+            "note": "",
+            "cleaning": "",
+            "hold_down": "",
+        }
         with self.shop.database.writing() as db:
             self.burn = burns.add_burn(db, revision, conditions, self.member.id, AT)
 
