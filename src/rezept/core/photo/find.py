@@ -1,0 +1,260 @@
+"""Finding a plate in a picture: by its code and marks, else by its outline and the pattern of its patches."""
+
+from __future__ import annotations
+
+import itertools
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+from rezept.core.photo.lattice import find_lattice
+from rezept.core.photo.marks import Found, find_rings
+from rezept.core.photo.outline import poses_by_outline, sheet_corners
+from rezept.core.photo.pose import Pose, fitted, homography, projected
+from rezept.core.plan import Plate
+from rezept.core.plan.marks import QR_MODULES, QR_SIDE
+from rezept.core.plan.place import to_piece
+
+Floats = NDArray[np.float64]
+Grey = NDArray[np.float32]
+Colours = NDArray[np.uint8]
+# Plate mm ``(n, 2)``, pixels ``(n, 2)``, and how much they count.
+Place = tuple[Floats, Floats, float]
+FoundBy = Literal["marks", "outline", "corners"]
+
+# How far marks may be from where the code alone puts them, and where a first fit does.
+FAR_MM, NEAR_MM = 5.0, 1.2
+# Another way to lie is as good when it explains so much of what the best one does.
+AS_GOOD = 0.8
+LEAST_CONTRAST = 0.06
+MOST_OFF_MM = 0.6
+# An outline is off by this much at most, lens and all; a code by this much once everything is fitted.
+OUTLINE_MM, CODE_OFF_MM = 3.0, 0.6
+LEAST_LIKE = 0.3
+
+
+@dataclass(frozen=True)
+class Laid:
+    """A plate found in a picture.
+
+    residual_mm : how far the places it was found by lie from where the pose puts them, root mean square
+    doubts : why it may be wrong, in words; empty where nothing speaks against it
+    """
+
+    pose: Pose
+    found_by: FoundBy
+    residual_mm: float
+    doubts: tuple[str, ...] = ()
+
+
+class NotFound(ValueError):
+    """The plate is not to be found in this picture; the message says why."""
+
+
+def _boxes(plate: Plate) -> Floats:
+    size = np.tile([plate.trial.patch.width_mm, plate.trial.patch.height_mm], (len(plate.ids), 1))
+    return np.column_stack([plate.x_mm, plate.y_mm, size])[plate.burn]
+
+
+def _residual_mm(pose: Pose, mm: Floats, pixels: Floats, weights: Floats) -> float:
+    away = ((pose.to_mm(pixels) - mm) ** 2).sum(axis=1)
+    return float(np.sqrt((away * weights).sum() / weights.sum()))
+
+
+def _code_corners(plate: Plate) -> Floats | None:
+    """The outer corners of the code's modules: top left, top right, bottom right, bottom left as one reads it."""
+    mark = next((mark for mark in plate.marks if mark.kind == "qr"), None)
+    if mark is None:
+        return None
+    half = mark.size_mm * QR_MODULES / QR_SIDE / 2
+    return np.array([(mark.x_mm + sx * half, mark.y_mm + sy * half) for sx, sy in ((-1, 1), (1, 1), (1, -1), (-1, -1))])
+
+
+def _rings(plate: Plate, grey: Grey, pose: Pose, within_mm: float) -> list[tuple[Floats, list[Found]]]:
+    """Each corner mark's place on the plate, and what in the picture may be it."""
+    lighter = plate.trial.material.mark == "lighter"
+    return [
+        (
+            np.array([mark.x_mm, mark.y_mm]),
+            find_rings(
+                grey,
+                pose,
+                (mark.x_mm, mark.y_mm),
+                (mark.size_mm / 2,) if mark.kind == "corner" else (mark.size_mm / 4, mark.size_mm / 2),
+                within_mm,
+                lighter,
+            ),
+        )
+        for mark in plate.marks
+        if mark.kind != "qr"
+    ]
+
+
+def _chosen(code: Place, rings: list[tuple[Floats, list[Found]]]) -> list[Place]:
+    """Of all that may be the rings, those that lie as the plate's do, the code with them: letters are round, too."""
+    best, chosen = np.inf, [code]
+    least = max(3, len(rings) - 1)
+    for picks in itertools.product(*[[None, *found] for _, found in rings]):
+        taken = [(mm, pick) for (mm, _), pick in zip(rings, picks, strict=True) if pick is not None]
+        if len(taken) < least:
+            continue
+        mm = np.concatenate([code[0], [mm for mm, _ in taken]])
+        pixels = np.concatenate([code[1], [pick.pixels for _, pick in taken]])
+        matrix = homography(mm, pixels)
+        off = np.linalg.norm(projected(np.asarray(np.linalg.inv(matrix), np.float64), pixels) - mm, axis=1)
+        # A ring left out has to buy itself a much better fit.
+        cost = float(np.sqrt((off**2).mean())) + 0.3 * (len(rings) - len(taken))
+        if cost < best:
+            best = cost
+            chosen = [code, *[(mm[None], np.array([pick.pixels]), 2.0) for mm, pick in taken]]
+    return chosen if best < MOST_OFF_MM + 0.3 else [code]
+
+
+def _fit(places: Sequence[Place], size: tuple[int, int], bend: bool) -> tuple[Pose, float]:
+    mm = np.concatenate([one[0] for one in places])
+    pixels = np.concatenate([one[1] for one in places])
+    weights = np.concatenate([np.full(len(one[0]), one[2]) for one in places])
+    pose = fitted(mm, pixels, weights, size, bend)
+    return pose, _residual_mm(pose, mm, pixels, weights)
+
+
+def _refined(plate: Plate, grey: Grey, pose: Pose, places: list[Place], found_by: FoundBy) -> Laid:
+    """The pose drawn to the patches' own edges, which are spread over the whole plate."""
+    lighter = plate.trial.material.mark == "lighter"
+    boxes = _boxes(plate)
+    reach = 0.45 * min(max(plate.trial.patch.gap_mm, 0.8), 2.4)
+    residual = float("nan")
+    for within in (reach, min(reach, 0.5)):
+        lattice = find_lattice(grey, pose, boxes, within, lighter)
+        good = lattice.sharpness > 0
+        drawn = list(places)
+        if good.sum() >= 4:
+            drawn.append((lattice.mm[good], lattice.pixels[good], 1.0))
+        if sum(len(one[0]) for one in drawn) < 4:
+            break
+        pose, residual = _fit(drawn, pose.size, bend=good.sum() >= 9)
+    return Laid(pose, found_by, residual)
+
+
+def _near_code(plate: Plate, rgb: Colours, code: Place, size: tuple[int, int]) -> Pose | None:
+    """The way the sheet's outline lies that puts the code where it is seen; None without an outline, or where none
+    does."""
+    corners = sheet_corners(rgb)
+    if corners is None:
+        return None
+    ways = poses_by_outline(corners, sheet_mm(plate), size, mirrored=False)
+    off = [float(np.linalg.norm(way.to_mm(code[1]) - code[0], axis=1).max()) for way in ways]
+    return ways[int(np.argmin(off))] if ways and min(off) < OUTLINE_MM else None
+
+
+def by_code(plate: Plate, grey: Grey, rgb: Colours, corners_px: Floats) -> Laid:
+    """The plate from the corners of its code ``(4, 2)``, the sheet's outline where it is seen, and the rings.
+
+    Raises
+    ------
+    NotFound : the rings are not where the code says: another plate, or half of one
+    """
+    size = (grey.shape[1], grey.shape[0])
+    corners_mm = _code_corners(plate)
+    if corners_mm is None:
+        raise NotFound("This plate has no code to be found by.")
+    code = (corners_mm, corners_px, 0.5)
+    rings = sum(mark.kind != "qr" for mark in plate.marks)
+    pose = _near_code(plate, rgb, code, size)
+    if pose is None:
+        # Carried on from the code alone, which is small: what may be rings is looked for far around.
+        places = _chosen(code, _rings(plate, grey, Pose(homography(corners_mm, corners_px), 0.0, size), FAR_MM))
+        if len(places) - 1 < min(3, rings):
+            raise NotFound("The code is there, but not the marks in the corners: take the whole plate.")
+        pose, _ = _fit(places, size, bend=False)
+    places = _chosen(code, _rings(plate, grey, pose, NEAR_MM))
+    if len(places) - 1 < min(3, rings):
+        raise NotFound("The code is there, but not the marks in the corners: take the whole plate.")
+    pose, _ = _fit(places, size, bend=False)
+    laid = _refined(plate, grey, pose, places, "marks")
+    off = float(np.linalg.norm(laid.pose.to_mm(corners_px) - corners_mm, axis=1).max())
+    doubts = ["The code is not where this plate has it; look whether it is the right one."] if off > CODE_OFF_MM else []
+    if _likeness(plate, grey, laid.pose) < LEAST_LIKE:
+        doubts.append("The patches do not look as this plate's would; look whether they lie right.")
+    return replace(laid, doubts=tuple(doubts))
+
+
+def _contrast(plate: Plate, grey: Grey, pose: Pose) -> Floats:
+    """For each patch that burns how much its inside differs from the ground around it, 0 alike, 1 all black."""
+    boxes = _boxes(plate)
+    shares = np.array([0.3, 0.5, 0.7])
+    inside = np.stack(np.meshgrid(shares, shares), axis=-1).reshape(-1, 2)
+    gap = 0.5 * plate.trial.patch.gap_mm
+    around = np.array([(-gap, 0.5), (0.5, -gap)])
+    middles = boxes[:, None, :2] + boxes[:, None, 2:] * inside
+    left = boxes[:, :2] + np.stack([np.full(len(boxes), around[0][0]), boxes[:, 3] / 2], axis=-1)
+    below = boxes[:, :2] + np.stack([boxes[:, 2] / 2, np.full(len(boxes), around[1][1])], axis=-1)
+    ground = np.maximum(_seen(grey, pose, left), _seen(grey, pose, below))
+    return 1 - _seen(grey, pose, middles).mean(axis=1) / np.maximum(ground, 1e-4)
+
+
+def _seen(grey: Grey, pose: Pose, mm: Floats) -> Floats:
+    pixels = np.round(pose.to_pixels(mm)).astype(int)
+    column = np.clip(pixels[..., 0], 0, grey.shape[1] - 1)
+    row = np.clip(pixels[..., 1], 0, grey.shape[0] - 1)
+    return np.asarray(grey[row, column], float)
+
+
+def _likeness(plate: Plate, grey: Grey, pose: Pose) -> float:
+    """How well a way to lie explains the picture: patches that differ more where the dose is higher, with edges where
+    they should be."""
+    contrast = _contrast(plate, grey, pose)
+    dose = plate.dose[plate.burn]
+    if len(contrast) < 3 or np.ptp(contrast) < LEAST_CONTRAST:
+        return 0.0
+    ranks = [np.argsort(np.argsort(values)).astype(float) for values in (contrast, dose)]
+    return max(0.0, float(np.corrcoef(ranks[0], ranks[1])[0, 1]))
+
+
+def by_outline(plate: Plate, grey: Grey, rgb: Colours, mirrored: bool) -> Laid:
+    """The plate from the outline of its sheet, turned the way that explains its patches best.
+
+    Raises
+    ------
+    NotFound : no sheet is to be seen, or it has not the shape of this one
+    """
+    corners = sheet_corners(rgb)
+    if corners is None:
+        raise NotFound("No whole sheet is to be seen on a table that differs from it. Take it from straight above.")
+    return by_corners(plate, grey, corners, mirrored, "outline")
+
+
+def by_corners(plate: Plate, grey: Grey, corners: Floats, mirrored: bool, found_by: FoundBy = "corners") -> Laid:
+    """The plate from the four corners of its sheet ``(4, 2)`` pixels, in any order round it."""
+    size = (grey.shape[1], grey.shape[0])
+    ways = poses_by_outline(corners, sheet_mm(plate), size, mirrored)
+    if not ways:
+        raise NotFound("What lies in the picture has not the shape of this plate.")
+    likely = [_likeness(plate, grey, way) for way in ways]
+    order = np.argsort(likely)[::-1]
+    best = ways[int(order[0])]
+    doubts: list[str] = []
+    if likely[int(order[0])] <= 0:
+        doubts.append("The patches cannot be made out; which way up the plate lies is a guess.")
+    elif len(ways) > 1 and likely[int(order[1])] > AS_GOOD * likely[int(order[0])]:
+        doubts.append("The plate may also lie the other way round; look which is right.")
+    laid = _refined(plate, grey, best, [(sheet_mm(plate), best.to_pixels(sheet_mm(plate)), 0.3)], found_by)
+    return replace(laid, doubts=tuple(doubts))
+
+
+def sheet_mm(plate: Plate) -> Floats:
+    """``(4, 2)`` corners of the sheet in the plate's mm, counter-clockwise from its lower left."""
+    trial = plate.trial
+    assert trial.piece is not None
+    if trial.cut_out.on:
+        width, height = plate.width_mm, plate.height_mm
+        return np.array([(0.0, 0.0), (width, 0.0), (width, height), (0.0, height)])
+    piece = trial.piece
+    on_piece = np.array([(0.0, 0.0), (piece.width_mm, 0.0), (piece.width_mm, piece.height_mm), (0.0, piece.height_mm)])
+    # The plate's place is a turn and a shift: two of its points tell how to go back.
+    ends = to_piece(np.array([(0.0, 0.0), (1.0, 0.0)]), trial.place, piece, plate.width_mm, plate.height_mm)
+    cos, sin = ends[1] - ends[0]
+    return (on_piece - ends[0]) @ np.array([[cos, -sin], [sin, cos]])

@@ -1,0 +1,103 @@
+"""The rings in a plate's corners, found near where they are expected."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.signal import fftconvolve
+
+from rezept.core.photo.pose import Pose
+
+Floats = NDArray[np.float64]
+Grey = NDArray[np.float32]
+
+LINE_MM = 0.16
+# A ring stands out from its ground by at least so many times the scatter of the answers around it.
+LEAST_ANSWER = 6.0
+MOST_FOUND = 5
+
+
+@dataclass(frozen=True)
+class Found:
+    """One ring: its middle in pixels, and how far it stands out from its surroundings."""
+
+    pixels: tuple[float, float]
+    answer: float
+
+
+def _template(radii_mm: tuple[float, ...], jacobian: Floats, reach_px: int) -> Grey:
+    """Rings as they look under a pose, minus the ground beside them: a window of ``2 reach + 1`` pixels a side whose
+    sum is 0."""
+    at = np.arange(-reach_px, reach_px + 1, dtype=float)
+    x, y = np.meshgrid(at, at)
+    mm = np.stack([x, y], axis=-1) @ np.linalg.inv(jacobian).T
+    away = np.hypot(mm[..., 0], mm[..., 1])
+    nearest = np.min([np.abs(away - radius) for radius in radii_mm], axis=0)
+    ring, beside = nearest < LINE_MM * 0.75, (nearest > LINE_MM * 1.2) & (nearest < LINE_MM * 3.5)
+    template = np.zeros(away.shape, np.float32)
+    template[ring] = 1.0 / max(1, int(ring.sum()))
+    template[beside] = -1.0 / max(1, int(beside.sum()))
+    return template
+
+
+def _jacobian(pose: Pose, mm: Floats) -> Floats:
+    step = 0.25
+    ends = pose.to_pixels(mm + np.array([(step, 0.0), (-step, 0.0), (0.0, step), (0.0, -step)]))
+    return np.column_stack([(ends[0] - ends[1]) / (2 * step), (ends[2] - ends[3]) / (2 * step)])
+
+
+def _peak(answers: Grey, row: int, column: int) -> tuple[float, float]:
+    """A maximum to a fraction of a pixel, by a parabola each way."""
+
+    def between(before: float, at: float, after: float) -> float:
+        bend = before - 2 * at + after
+        return 0.0 if bend >= 0 else float(np.clip(0.5 * (before - after) / bend, -0.5, 0.5))
+
+    across = down = 0.0
+    if 0 < column < answers.shape[1] - 1:
+        across = between(*answers[row, column - 1 : column + 2].tolist())
+    if 0 < row < answers.shape[0] - 1:
+        down = between(*answers[row - 1 : row + 2, column].tolist())
+    return column + across, row + down
+
+
+def find_rings(
+    grey: Grey, pose: Pose, mm: tuple[float, float], radii_mm: tuple[float, ...], within_mm: float, lighter: bool
+) -> list[Found]:
+    """What is most like a ring within so many mm of where the pose expects it, the likest first; at most `MOST_FOUND`.
+
+    Parameters
+    ----------
+    grey : ``(height, width)`` luminance of the picture
+    lighter : the ring is lighter than its ground
+    """
+    centre = np.array(mm, float)
+    jacobian = _jacobian(pose, centre)
+    scale = float(np.sqrt(abs(np.linalg.det(jacobian))))
+    if not 2.0 < scale < 200.0:
+        return []
+    reach = int(np.ceil((max(radii_mm) + 4 * LINE_MM) * scale * 1.3)) + 1
+    around = int(np.ceil(within_mm * scale)) + reach + 1
+    expected = pose.to_pixels(centre)
+    left, top = (round(float(value)) - around for value in expected)
+    window = grey[max(0, top) : max(0, top + 2 * around + 1), max(0, left) : max(0, left + 2 * around + 1)]
+    if min(window.shape) < 2 * reach + 3:
+        return []
+    template = _template(radii_mm, jacobian, reach)
+    answers = fftconvolve(window if lighter else -window, template[::-1, ::-1], mode="valid").astype(np.float32)
+    scatter = float(np.median(np.abs(answers - np.median(answers)))) * 1.4826 + 1e-6
+    found: list[Found] = []
+    left_over = answers.copy()
+    # A ring answers once: what lies within a radius of a better one is its own skirt.
+    skirt = max(2, int(max(radii_mm) * scale))
+    while len(found) < MOST_FOUND:
+        row, column = (int(value) for value in np.unravel_index(int(left_over.argmax()), answers.shape))
+        strength = float(left_over[row, column]) / scatter
+        if strength < LEAST_ANSWER:
+            break
+        x, y = _peak(answers, row, column)
+        found.append(Found((x + max(0, left) + reach, y + max(0, top) + reach), strength))
+        left_over[max(0, row - skirt) : row + skirt + 1, max(0, column - skirt) : column + skirt + 1] = -np.inf
+    return found

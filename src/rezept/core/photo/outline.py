@@ -1,0 +1,137 @@
+"""The sheet as the largest thing in the picture that is not table, and its four corners."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy import ndimage
+from scipy.spatial import ConvexHull
+
+from rezept.core.photo.pose import Pose, homography
+
+Floats = NDArray[np.float64]
+Colours = NDArray[np.uint8]
+
+LONGEST_PX = 700
+LEAST_SHARE = 0.04
+BORDER_SHARE = 0.03
+
+
+def _otsu(values: Floats) -> float:
+    """The threshold that parts values best into two heaps (N. Otsu, IEEE Trans. SMC 9, 1979)."""
+    counts, edges = np.histogram(values, 128)
+    middles = (edges[1:] + edges[:-1]) / 2
+    weight, below = np.cumsum(counts).astype(float), np.cumsum(counts * middles)
+    whole, mean = weight[-1], below[-1]
+    # Only where there is something on either side.
+    parts = np.flatnonzero((weight > 0.5) & (weight < whole - 0.5))
+    if not len(parts):
+        return float(values.max())
+    between = (mean * weight[parts] / whole - below[parts]) ** 2 / (weight[parts] * (whole - weight[parts]))
+    return float(middles[parts[int(between.argmax())]])
+
+
+def _sheet_mask(rgb: Colours) -> NDArray[np.bool_]:
+    """What differs from the table, which is what the picture's edges show; the largest piece, holes filled."""
+    values = rgb.astype(np.float32)
+    edge = max(2, int(BORDER_SHARE * min(values.shape[:2])))
+    border = np.concatenate([values[:edge].reshape(-1, 3), values[-edge:].reshape(-1, 3),
+                             values[:, :edge].reshape(-1, 3), values[:, -edge:].reshape(-1, 3)])  # fmt: skip
+    away = np.linalg.norm(values - np.median(border, axis=0), axis=-1)
+    mask = away > _otsu(ndimage.uniform_filter(away, 3))
+    pieces, count = ndimage.label(ndimage.binary_closing(mask, iterations=2))
+    if count == 0:
+        return np.zeros(mask.shape, bool)
+    sizes = np.bincount(pieces.ravel())
+    sizes[0] = 0
+    return np.asarray(ndimage.binary_fill_holes(pieces == int(sizes.argmax())), bool)
+
+
+def _quad(hull: Floats) -> Floats:
+    """The four corners of the hull that span the largest area, in order round it."""
+    count = len(hull)
+    best, corners = -1.0, hull[:4]
+    # For each diagonal the farthest points on either side of it.
+    for i in range(count):
+        for j in range(i + 2, count - (i == 0)):
+            diagonal = hull[j] - hull[i]
+            side = diagonal[0] * (hull[:, 1] - hull[i, 1]) - diagonal[1] * (hull[:, 0] - hull[i, 0])
+            area = float(side.max() - side.min())
+            if area > best:
+                best, corners = area, hull[[i, int(side.argmin()), j, int(side.argmax())]]
+    return corners
+
+
+def _sides(boundary: Floats, corners: Floats) -> Floats:
+    """Corners where straight lines through the boundary between them meet (total least squares)."""
+    lines = []
+    for a, b in zip(corners, np.roll(corners, -1, axis=0), strict=True):
+        way = b - a
+        length = float(np.linalg.norm(way))
+        unit = way / length
+        along = (boundary - a) @ unit
+        across = (boundary - a) @ np.array([-unit[1], unit[0]])
+        near = (along > 0.08 * length) & (along < 0.92 * length) & (np.abs(across) < 0.02 * length + 1.5)
+        points = boundary[near] if near.sum() > 10 else np.array([a, b])
+        for _ in range(3):
+            middle = points.mean(axis=0)
+            normal = np.linalg.svd(points - middle, full_matrices=False)[2][1]
+            off = np.abs((points - middle) @ normal)
+            keep = off <= max(0.5, 2.5 * float(np.median(off)))
+            points = points[keep]
+        lines.append((normal, float(normal @ points.mean(axis=0))))
+    met = []
+    for (n1, c1), (n0, c0) in zip(lines, [lines[-1], *lines[:-1]], strict=True):
+        met.append(np.linalg.solve(np.stack([n0, n1]), [c0, c1]))
+    return np.array(met)
+
+
+def sheet_corners(rgb: Colours) -> Floats | None:
+    """``(4, 2)`` pixels of the sheet's corners, in order round it, or None where nothing in the picture is like one.
+
+    A sheet whose outline reaches the edge of the picture is none: part of it is missing.
+    """
+    step = max(1, round(max(rgb.shape[:2]) / LONGEST_PX))
+    small = rgb[: rgb.shape[0] // step * step, : rgb.shape[1] // step * step]
+    small = (
+        small.reshape(small.shape[0] // step, step, small.shape[1] // step, step, 3).mean(axis=(1, 3)).astype(np.uint8)
+    )
+    mask = _sheet_mask(small)
+    if mask.mean() < LEAST_SHARE or mask[[0, -1]].any() or mask[:, [0, -1]].any():
+        return None
+    rim = mask & ~ndimage.binary_erosion(mask)
+    rows, columns = np.nonzero(rim)
+    boundary = np.column_stack([columns, rows]).astype(float)
+    hull = boundary[ConvexHull(boundary).vertices]
+    corners = _sides(boundary, _quad(hull))
+    filled = float(mask.sum()) / max(1.0, _area(corners))
+    if not 0.93 < filled < 1.07:
+        return None
+    # The middle of a small pixel is the middle of its large ones; the rim lies half a pixel inside the edge.
+    outward = corners - corners.mean(axis=0)
+    corners = corners + 0.5 * outward / np.linalg.norm(outward, axis=1, keepdims=True) * np.sqrt(2)
+    return corners * step + (step - 1) / 2
+
+
+def _area(corners: Floats) -> float:
+    x, y = corners.T
+    return float(abs(np.dot(x, np.roll(y, -1)) - np.dot(y, np.roll(x, -1))) / 2)
+
+
+def poses_by_outline(corners: Floats, sheet_mm: Floats, size: tuple[int, int], mirrored: bool) -> list[Pose]:
+    """The ways a rectangular sheet ``(4, 2)`` mm (counter-clockwise from its lower left) may lie in four corners:
+    turned by quarters, its sides in keeping with the picture; seen from the back it runs the other way round."""
+    x, y = corners.T
+    # Pixels run down: what is counter-clockwise on the plate is clockwise here, seen from the front.
+    clockwise = float(np.dot(x, np.roll(y, -1)) - np.dot(y, np.roll(x, -1))) > 0
+    ordered = corners if clockwise == mirrored else corners[::-1]
+    poses = []
+    for turn in range(4):
+        pose = Pose(homography(sheet_mm, np.roll(ordered, turn, axis=0)), 0.0, size)
+        middle = sheet_mm.mean(axis=0)
+        steps = pose.to_pixels(middle + np.array([(0.0, 0.0), (1.0, 0.0), (0.0, 1.0)]))
+        wide, high = np.linalg.norm(steps[1:] - steps[0], axis=1)
+        # Seen at 35 degrees one side is shortened by a fifth; a rectangle laid the wrong way round is off by more.
+        if 0.72 < wide / high < 1.39:
+            poses.append(pose)
+    return poses
