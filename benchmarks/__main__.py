@@ -2,12 +2,12 @@
 
 import sys
 
-from benchmarks import book, burning, crowd, first_load, gcode, keystroke, kill, planning
+from benchmarks import book, burning, crowd, first_load, gcode, keystroke, kill, planning, reading
 
 
 def main() -> int:
     missed = 0
-    for subject in (planning, gcode, keystroke, burning, book, first_load, crowd, kill):
+    for subject in (planning, gcode, keystroke, burning, reading, book, first_load, crowd, kill):
         for figure in subject.figures():
             print(figure.line(), flush=True)
             missed += not figure.holds

@@ -16,7 +16,7 @@ import click
 import platformdirs
 
 from rezept import __version__
-from rezept.actions import clearing, equipment, exporting, people, safekeeping, signing_in
+from rezept.actions import clearing, equipment, exporting, people, photo_reading, safekeeping, signing_in
 from rezept.actions.live import LiveBurns
 from rezept.actions.open_shop import DATABASE_NAME, Shop, open_shop
 from rezept.core.errors import InvalidInput, RezeptError, SeveralErrors
@@ -371,6 +371,35 @@ def check(data: Path) -> None:
     if not findings:
         click.echo("All is well: records whole, every photo there and unchanged.")
     sys.exit(1 if any(finding.serious for finding in findings) else 0)
+
+
+@main.command()
+@click.argument("plate")
+@click.option("--front", metavar="PHOTO", help="Photo of the front.")
+@click.option("--back", metavar="PHOTO", help="Photo of the back; cuts are decided by it.")
+@click.option("--json", "json", metavar="FILE", help="Write the readings; - for standard output.")
+@_says_why
+def read(plate: str, front: str | None, back: str | None, json: str | None) -> None:
+    """Read PLATE (a rezept-plate file, or -) from photographs of its faces.
+
+    What can be read in part is, and says which part could not. Exit code 2 and one sentence where nothing can be read.
+    """
+    named = {face: file for face, file in (("front", front), ("back", back)) if file}
+    if not named:
+        raise InvalidInput("Name a photo: --front, --back or both.")
+    planned = photo_reading.plate_from(read_json(_read_input(plate), plate))
+    document, missed = photo_reading.read_plate(planned, {face: _read_input(file) for face, file in named.items()})
+    if json == "-":
+        sys.stdout.buffer.write(write_json(document))
+    elif json:
+        exporting.write_all({Path(json): write_json(document)})
+    for face in document["faces"]:
+        if json != "-":
+            click.echo(f"{face['face']}: found by {face['found_by']}, {face['residual_mm']:.2f} mm off")
+        for doubt in face["doubts"]:
+            click.echo(f"{face['face']}: {doubt}", err=True)
+    for sentence in missed:
+        click.echo(f"not read: {sentence}", err=True)
 
 
 @main.command()

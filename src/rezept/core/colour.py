@@ -23,8 +23,12 @@ _EPSILON, _KAPPA = 216 / 24389, 24389 / 27
 def srgb_to_lab(srgb: ArrayLike) -> NDArray[np.float64]:
     """(..., 3) sRGB values 0..1 as (..., 3) L*, a*, b*."""
     values = np.asarray(srgb, float)
-    linear = np.where(values <= 0.04045, values / 12.92, ((values + 0.055) / 1.055) ** 2.4)
-    ratio = linear @ _TO_XYZ.T / _WHITE
+    return linear_to_lab(np.where(values <= 0.04045, values / 12.92, ((values + 0.055) / 1.055) ** 2.4))
+
+
+def linear_to_lab(linear: ArrayLike) -> NDArray[np.float64]:
+    """(..., 3) linear sRGB 0..1 as (..., 3) L*, a*, b*."""
+    ratio = np.asarray(linear, float) @ _TO_XYZ.T / _WHITE
     f = np.where(ratio > _EPSILON, np.cbrt(ratio), (_KAPPA * ratio + 16) / 116)
     return np.stack([116 * f[..., 1] - 16, 500 * (f[..., 0] - f[..., 1]), 200 * (f[..., 1] - f[..., 2])], axis=-1)
 

@@ -1,0 +1,158 @@
+"""Plates read from the bench's photographs, held against what the bench knows."""
+
+import io
+import json
+import subprocess
+import sys
+import tempfile
+import unittest
+from pathlib import Path
+
+import jsonschema
+import numpy as np
+from PIL import Image
+
+from rezept.actions.photo_reading import plate_from, read_face, read_plate
+from rezept.core.errors import InvalidInput
+from rezept.formats.plate_file import write_plate_file
+from tests.made import planned, trial_document
+from tests.photographed import GROUND_LAB, burned_plate, marked_plate, taken, true_pixels, true_through
+
+SCHEMA = json.loads((Path(__file__).parents[2] / "docs/formats/readings.schema.json").read_text())
+WORST = {"tilt_deg": 35.0, "fall_off": 0.3, "quality": 60, "blur_px": 1.5, "noise": 0.012}
+
+
+class ReadingCase(unittest.TestCase):
+    @classmethod
+    def setUpClass(cls):
+        cls.plate = marked_plate()
+        cls.burned = burned_plate(cls.plate)
+        cls.places = np.stack(
+            np.meshgrid(np.linspace(3, cls.plate.width_mm - 3, 6), np.linspace(3, cls.plate.height_mm - 3, 6)), -1
+        ).reshape(-1, 2)
+
+    def off_mm(self, face, photo, shot):
+        """How far places all over the plate are from where the reading has them."""
+        seen = true_pixels(photo, shot, self.burned, self.places)
+        return np.linalg.norm(face.laid.pose.to_mm(seen) - self.places, axis=1)
+
+
+class FoundTest(ReadingCase):
+    def test_both_faces_lie_where_the_camera_knows_they_do(self):
+        for seed, how in ((31, {}), (32, {}), (33, WORST), (34, {"turn_deg": 90.0}), (35, {"bow": 0.03})):
+            for side in ("front", "back"):
+                with self.subTest(f"{side} {seed} {how}"):
+                    photo, shot = taken(self.burned, side, seed, **how)
+                    face = read_face(self.plate, photo.jpeg, side)
+                    off = self.off_mm(face, photo, shot)
+                    self.assertLess(np.median(off), 0.12)
+                    self.assertLess(off.max(), 0.5)
+                    self.assertEqual(face.laid.found_by, "marks" if side == "front" else "outline")
+                    self.assertEqual(face.laid.doubts, ())
+                    self.assertLess(face.laid.residual_mm, 0.15)
+
+    def test_upside_down_is_seen_by_the_patches(self):
+        """A back turned by half a turn has the same outline; only its pattern tells."""
+        photo, shot = taken(self.burned, "back", 41, turn_deg=180.0)
+        self.assertLess(np.median(self.off_mm(read_face(self.plate, photo.jpeg, "back"), photo, shot)), 0.12)
+
+    def test_what_is_no_picture_of_this_plate_is_said(self):
+        photo, _ = taken(self.burned, "front", 42)
+        other = planned(trial_document(code="7K3Q-T099.1", labels={"qr": True, "marks": True, "settings": {
+            "speed_mm_s": 80, "power_pct": 30}}))  # fmt: skip
+        with self.assertRaisesRegex(InvalidInput, "shows 7K3Q-T014.2, and the plate is 7K3Q-T099.1"):
+            read_face(other, photo.jpeg, "front")
+        image = Image.open(io.BytesIO(photo.jpeg))
+        two = Image.new("RGB", (image.width * 2, image.height))
+        two.paste(image, (0, 0))
+        two.paste(image, (image.width, 0))
+        half = image.crop((0, 0, image.width // 2 + 60, image.height))
+        table = Image.new("RGB", image.size, (76, 71, 69))
+        for wrong, sentence in ((two, "two plates|whole"), (half, "whole|marks|shape"), (table, "No whole sheet")):
+            data = io.BytesIO()
+            wrong.save(data, "JPEG", quality=90)
+            with self.subTest(sentence), self.assertRaisesRegex(InvalidInput, sentence):
+                read_face(self.plate, data.getvalue(), "front")
+
+
+class ScoredTest(ReadingCase):
+    def test_cuts_are_decided_by_the_back_and_most_are_right(self):
+        truth = true_through(self.plate, self.burned)
+        right = sure_and_wrong = 0
+        seeds = (51, 52, 53)
+        for seed in seeds:
+            photos = {side: taken(self.burned, side, seed)[0].jpeg for side in ("front", "back")}
+            document, missed = read_plate(self.plate, photos)
+            self.assertEqual(missed, [])
+            jsonschema.validate(document, SCHEMA)
+            for patch in document["patches"]:
+                good = patch["through"] == truth[patch["id"]]
+                right += good
+                sure_and_wrong += not good and patch["confidence"] >= 0.9
+        self.assertGreaterEqual(right / (len(seeds) * len(truth)), 0.95)
+        self.assertEqual(sure_and_wrong, 0)
+
+    def test_without_the_back_nothing_is_said_of_a_cut(self):
+        document, _ = read_plate(self.plate, {"front": taken(self.burned, "front", 54)[0].jpeg})
+        self.assertEqual({patch["through"] for patch in document["patches"]}, {None})
+        self.assertIn("back_not_seen", document["patches"][0]["flags"])
+
+    def test_a_part_that_cannot_be_read_is_named_and_the_rest_is_read(self):
+        back = taken(self.burned, "back", 55)[0].jpeg
+        document, missed = read_plate(self.plate, {"front": b"nothing", "back": back})
+        self.assertEqual([face["face"] for face in document["faces"]], ["back"])
+        self.assertIn("no photo I can read", missed[0])
+
+    def test_the_shade_of_marks_against_their_ground(self):
+        """L* from the ratio to the ground, put onto the ground's known colour, against the sheet's own."""
+        plate = marked_plate(
+            process="area",
+            axes=[{"parameter": "power_pct", "along": "x", "values": [10, 14, 20, 30, 45, 70]}],
+            hold={"speed_mm_s": 200, "line_spacing_mm": 0.15, "air_level": 1},
+        )
+        burned = burned_plate(plate)
+        true = []
+        for i in range(len(plate.ids)):
+            x, y, cell = plate.x_mm[i], plate.y_mm[i], burned.grid.cell_mm
+            box = burned.front[int((y + 2) / cell) : int((y + 6) / cell), int((x + 2) / cell) : int((x + 6) / cell)]
+            luminance = float(np.median(box.reshape(-1, 3) @ [0.2126, 0.7152, 0.0722]))
+            true.append(116 * luminance ** (1 / 3) - 16)
+        photo, _ = taken(burned, "front", 56, s_curve=0.0)
+        document, _ = read_plate(plate, {"front": photo.jpeg})
+        seen = [patch["lightness"] for patch in document["patches"]]
+        self.assertLess(np.median(np.abs(np.array(seen) - true)), 1.5)
+        self.assertEqual(seen, sorted(seen, reverse=True))
+        darkness = [patch["darkness"] for patch in document["patches"]]
+        self.assertEqual(darkness, sorted(darkness))
+        self.assertAlmostEqual(document["patches"][0]["contrast"], seen[0] - GROUND_LAB[0], places=1)
+
+
+class CommandTest(ReadingCase):
+    def test_the_readings_on_standard_output(self):
+        with tempfile.TemporaryDirectory() as folder:
+            files = {side: Path(folder) / f"{side}.jpg" for side in ("front", "back")}
+            for side, file in files.items():
+                file.write_bytes(taken(self.burned, side, 61)[0].jpeg)
+            plate = Path(folder) / "plate.json"
+            plate.write_bytes(write_plate_file(self.plate))
+            self.assertEqual(plate_from(json.loads(plate.read_text())).ids, self.plate.ids)
+
+            def run(*words):
+                return subprocess.run(
+                    [sys.executable, "-m", "rezept.cli", "read", *map(str, words)], capture_output=True
+                )
+
+            done = run(plate, "--front", files["front"], "--back", files["back"], "--json", "-")
+            document = json.loads(done.stdout)
+            jsonschema.validate(document, SCHEMA)
+            self.assertEqual([face["face"] for face in document["faces"]], ["front", "back"])
+            nothing = Path(folder) / "nothing.jpg"
+            nothing.write_bytes(b"nothing")
+            failed = run(plate, "--front", nothing, "--json", "-")
+            self.assertEqual((failed.returncode, failed.stdout), (2, b""))
+            self.assertIn(b"no photo I can read", failed.stderr)
+            self.assertEqual(run(plate).returncode, 2)
+
+
+if __name__ == "__main__":
+    unittest.main()
