@@ -176,11 +176,12 @@ def _six_by_six() -> Plate:
 
 def plate_figure() -> Figure:
     plate = _six_by_six()
-    bed = Bed(Controller(Setup()), Source(60, 10_600, firing_floor_pct=9, spot_mm=0.18))
+    controller = Controller(Setup())
+    bed = Bed(controller, Source(60, 10_600, firing_floor_pct=9, spot_mm=0.18))
     piece = plate.trial.piece
     assert piece is not None
     bed.lay(Sheet("poplar", 3.7, (0.76, 0.62, 0.38), (0.02, 0.01, 0.01)), (piece.width_mm, piece.height_mm))
-    server = BenchServer(bed.controller, speed_up=SPEED_UP)
+    server = BenchServer(controller, speed_up=SPEED_UP)
     thread = threading.Thread(target=server.run, daemon=True)
     thread.start()
     port = SerialPort(server.url)

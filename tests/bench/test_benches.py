@@ -17,8 +17,10 @@ from PIL import Image
 from rezept.actions import live, people, reading, views
 from rezept.actions.live import LiveBurns
 from rezept.actions.open_shop import open_shop
+from rezept.bench.camera import Shot
+from rezept.bench.room import Room
 from rezept.demo.benches import Benches, lot_need
-from rezept.demo.stock import MATERIALS
+from rezept.demo.stock import HERON, MATERIALS
 from rezept.formats.gcode import program_parts
 from rezept.link.port import SerialPort
 from rezept.link.stream import Part, Stream
@@ -59,6 +61,26 @@ class DemoBenchTest(unittest.TestCase):
             # Something fell out and shows what lies below: dark, but not all of it.
             dark = sum(image.convert("L").resize((200, 150)).histogram()[:45])
             self.assertGreater(dark, 200)
+
+    def test_a_head_with_a_larger_field_burns_beyond_the_machines_own(self):
+        """Heron's field is 110 mm, that of its lens 175 is 175 mm."""
+        room = Room([{"name": "Heron", "facts": {**HERON, "wavelength_nm": 1064.0}, "spot_mm": 0.045, "m2": 1.4}], 500)
+        self.addCleanup(lambda: [server.close() for server in room.servers.values()])
+        sheet = {"substance": "anodised", "thickness_mm": 1.5, "ground": [0.1] * 3, "mark": [0.8] * 3, "lighter": True}
+        lens = {"spot_mm": 0.07, "m2": 1.4, "field_mm": [175.0, 175.0]}
+        room.lay({"machine": "Heron", "sheet": sheet, "piece_mm": [170, 40], **lens})
+        controller = room.controllers["Heron"]
+        for line in (b"M4S0", b"G0X-80Y0S0", b"G1X80Y0F30000S500", b"M5S0"):
+            controller.take(line + b"\n")
+            controller.advance(controller.clock + 1e9, drain=True)
+        self.assertFalse(controller.alarmed)
+        with tempfile.TemporaryDirectory() as folder:
+            bed = room.beds["Heron"].as_it_is()
+            room.lay({"machine": "Heron", "sheet": sheet, "piece_mm": [170, 40], **lens})
+            self.assertEqual(len(controller.stretches), 0)
+            self.assertEqual(sum(stretch.beam > 0 for stretch in bed.controller.stretches), 1)
+            [photo] = bed.photographs(("front",), Shot(size=(400, 300)))
+            (Path(folder) / "front.jpg").write_bytes(photo.jpeg)
 
     def test_lots_differ_by_three_to_twelve_per_cent(self):
         self.assertEqual(lot_need(None), 1.0)

@@ -9,13 +9,15 @@ import numpy as np
 from PIL import Image
 
 from rezept.bench.camera import Shot, bowed, photograph
+from rezept.bench.controller import Setup
 from rezept.bench.energy import Grid, Source, sampled
 from rezept.bench.film import film_colours, reflectance
 from rezept.bench.material import Sheet, burn, warmth
+from rezept.bench.motion import Mechanics
 from rezept.bench.response import SUBSTANCES
 from rezept.formats.gcode import write_gcode
 from tests.bench.test_controller import ran
-from tests.made import area_document, planned, trial_document
+from tests.made import HERON, area_document, planned, token_document, trial_document
 
 SOURCE = Source(60, 10_600, firing_floor_pct=9, spot_mm=0.18)
 POPLAR = Sheet("poplar", 3.7, (0.76, 0.62, 0.38), (0.02, 0.01, 0.01))
@@ -164,6 +166,33 @@ class FilmTest(unittest.TestCase):
         straw = next(i for i, (r, _, b) in enumerate(colours) if r > 1.5 * b)
         blue = next(i for i, (r, _, b) in enumerate(colours) if b > 1.5 * r)
         self.assertLess(straw, blue)
+
+
+class OxideTest(unittest.TestCase):
+    def test_colour_follows_dose_and_frequency(self):
+        """Two blocks of frequency, three doses each: every patch another colour."""
+        document = token_document(
+            machine={**HERON, "hears_settings": True},
+            hold={"power_pct": 40, "line_spacing_mm": 0.05},
+            axes=[
+                {"parameter": "speed_mm_s", "along": "x", "values": [200, 400, 800]},
+                {"parameter": "frequency_khz", "along": "y", "values": [60, 400]},
+            ],
+            patch={"width_mm": 4, "height_mm": 4, "gap_mm": 2},
+        )
+        plate = planned(document)
+        mechanics = Mechanics(galvo=True, travel_speed_mm_s=4000, max_speed_mm_s=4000, field_mm=(110, 110))
+        controller = ran(write_gcode(plate), Setup(mechanics))
+        half = np.array([plate.width_mm, plate.height_mm]) / 2
+        grid = Grid.over(-half, half, 0.05)
+        lid = Sheet("stainless", 0.4, (0.55, 0.55, 0.56), (0.1, 0.1, 0.1), bed_mm=0.0)
+        source = Source(30, 1064, spot_mm=0.06)
+        result = burn(lid, sampled(controller.stretches, source, 0.025), source, grid)
+        colours = np.array(
+            [np.median(result.front[patch_of(result, plate, name, 0.8)].reshape(-1, 3), axis=0) for name in plate.ids]
+        )
+        away = np.linalg.norm(colours[:, None] - colours[None, :], axis=-1) + np.eye(len(colours))
+        self.assertGreater(float(away.min()), 0.01)
 
 
 class CameraTest(unittest.TestCase):

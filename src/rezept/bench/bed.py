@@ -5,12 +5,21 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 
 from rezept.bench.camera import Photograph, Shot, photograph
-from rezept.bench.controller import Controller
+from rezept.bench.controller import Controller, Setup
 from rezept.bench.energy import Grid, Source, sampled
 from rezept.bench.material import Burned, Sheet, burn
+from rezept.bench.motion import Stretch
 
 AROUND_MM = 8.0
 STEP_SHARE = 0.5
+
+
+@dataclass(frozen=True)
+class Still:
+    """What a controller has done so far, while it goes on."""
+
+    setup: Setup
+    stretches: list[Stretch]
 
 
 @dataclass
@@ -18,7 +27,7 @@ class Bed:
     """One machine's bed. `piece_mm` is the size of the sheet, whose lower left is the program's zero on a gantry and
     whose middle on a galvo."""
 
-    controller: Controller
+    controller: Controller | Still
     source: Source
     sheet: Sheet | None = None
     piece_mm: tuple[float, float] = (100.0, 100.0)
@@ -27,6 +36,10 @@ class Bed:
         """A fresh sheet: nothing of what was burned before is on it."""
         self.controller.stretches.clear()
         self.sheet, self.piece_mm = sheet, piece_mm
+
+    def as_it_is(self) -> Bed:
+        """The bed at this moment, to be photographed while the next sheet is laid."""
+        return replace(self, controller=Still(self.controller.setup, list(self.controller.stretches)))
 
     def _box(self) -> tuple[tuple[float, float], tuple[float, float]]:
         """What is worth a photograph: what was burned and some ground around it, as far as the sheet goes."""

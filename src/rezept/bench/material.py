@@ -168,7 +168,12 @@ def burn(sheet: Sheet, samples: Samples, source: Source, grid: Grid) -> Burned:
             depth += np.maximum(0.0, laid / grain - threshold) / (hardness * (1 + depth / REACH_MM))
     through = depth >= sheet.thickness_mm
     gone = through | _fallen(~through) if through.any() else through
-    front = _front(sheet, samples, grid, fluence, depth, grain, rng)
+    khz = np.zeros(grid.shape, np.float32)
+    if sheet.oxide and len(samples):
+        # The frequency that brought the energy, place by place.
+        brought = _laid(grid, samples.points, absorbed * samples.frequency_khz, spot)
+        khz = np.asarray(brought / np.maximum(fluence, 1e-6), np.float32)
+    front = _front(sheet, samples, grid, fluence, khz, depth, grain, rng)
     return Burned(grid, front, _back(sheet, grid, depth, fluence, grain), gone, depth, fluence)
 
 
@@ -178,10 +183,9 @@ def _ground(sheet: Sheet, grain: Floats32, rng: np.random.Generator) -> Floats32
     return np.asarray(np.array(sheet.ground, np.float32) * shade[..., None], np.float32)
 
 
-def _oxidised(sheet: Sheet, samples: Samples, fluence: Floats32) -> Floats32:
+def _oxidised(sheet: Sheet, fluence: Floats32, khz: Floats32) -> Floats32:
     """The film grows with the logarithm of the dose, and a little faster the more pulses bring it."""
-    khz = float(np.median(samples.frequency_khz)) if len(samples) else 0.0
-    faster = (max(khz, 20.0) / 120.0) ** 0.2
+    faster = (np.maximum(khz, 20.0) / 120.0) ** 0.2
     film = 95.0 * faster * np.log1p((fluence / sheet.made_of.dark_j_mm2) ** 1.5)
     colours = film_colours().astype(np.float32)
     return np.asarray(colours[np.clip(film, 0, THICKEST_NM).astype(np.int64)], np.float32)
@@ -192,6 +196,7 @@ def _front(
     samples: Samples,
     grid: Grid,
     fluence: Floats32,
+    khz: Floats32,
     depth: Floats32,
     grain: Floats32,
     rng: np.random.Generator,
@@ -200,7 +205,7 @@ def _front(
     made = sheet.made_of
     surface = _ground(sheet, grain, rng)
     if sheet.oxide:
-        return surface * _oxidised(sheet, samples, fluence)
+        return surface * _oxidised(sheet, fluence, khz)
     dose = fluence / made.dark_j_mm2 / grain
     marked = 1 - np.exp(-dose)
     ash = np.clip(fluence / made.ash_j_mm2 - 1, 0, 1) * (0.5 + 0.2 * _noise(grid.shape, (6, 6), rng))

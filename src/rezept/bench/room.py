@@ -9,6 +9,7 @@ from __future__ import annotations
 import json
 import sys
 import threading
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -37,8 +38,10 @@ def mechanics(facts: dict[str, Any]) -> Mechanics:
     )
 
 
-def bed_of(facts: dict[str, Any], spot_mm: float, m2: float, jitter: float = 0.0, seed: int = 1) -> Bed:
-    """A bench that stands for a machine with these facts."""
+def bench_of(
+    facts: dict[str, Any], spot_mm: float, m2: float, jitter: float = 0.0, seed: int = 1
+) -> tuple[Controller, Source]:
+    """A controller and a source that stand for a machine with these facts."""
     setup = Setup(mechanics(facts), facts.get("s_at_full_power", 1000.0), jitter=jitter, seed=seed)
     source = Source(
         facts["rated_power_w"],
@@ -48,13 +51,17 @@ def bed_of(facts: dict[str, Any], spot_mm: float, m2: float, jitter: float = 0.0
         spot_mm,
         m2,
     )
-    return Bed(Controller(setup), source)
+    return Controller(setup), source
 
 
 class Room:
     def __init__(self, machines: list[dict[str, Any]], speed_up: float) -> None:
-        self.beds = {one["name"]: bed_of(one["facts"], one["spot_mm"], one["m2"]) for one in machines}
-        self.servers = {name: BenchServer(bed.controller, speed_up=speed_up) for name, bed in self.beds.items()}
+        made = {one["name"]: bench_of(one["facts"], one["spot_mm"], one["m2"]) for one in machines}
+        self.controllers = {name: controller for name, (controller, _) in made.items()}
+        self.beds = {name: Bed(controller, source) for name, (controller, source) in made.items()}
+        self.servers = {
+            name: BenchServer(controller, speed_up=speed_up) for name, controller in self.controllers.items()
+        }
         for server in self.servers.values():
             threading.Thread(target=server.run, daemon=True).start()
 
@@ -62,25 +69,42 @@ class Room:
         return {name: server.url for name, server in self.servers.items()}
 
     def lay(self, order: dict[str, Any]) -> None:
-        bed = self.beds[order["machine"]]
+        """A sheet under the head that is to burn it, with that head's spot and field."""
+        bed, controller = self.beds[order["machine"]], self.controllers[order["machine"]]
+        moves = replace(controller.setup.mechanics, field_mm=tuple(order["field_mm"]))
+        controller.setup = replace(controller.setup, mechanics=moves)
         bed.source = Source(**{**vars(bed.source), "spot_mm": order["spot_mm"], "m2": order["m2"]})
         bed.lay(Sheet(**order["sheet"]), tuple(order["piece_mm"]))
 
-    def photograph(self, order: dict[str, Any]) -> dict[str, str]:
-        """Files of the faces asked for, by face."""
-        faces = tuple(order["faces"])
-        taken = self.beds[order["machine"]].photographs(faces, Shot.by_hand(order["seed"]))
-        files = {}
-        for face, photo in zip(faces, taken, strict=True):
-            path = Path(order["folder"]) / f"{order['key']}-{face}.jpg"
-            path.write_bytes(photo.jpeg)
-            files[face] = str(path)
-        return files
+    def photograph(self, order: dict[str, Any]) -> None:
+        """Begin to photograph what lies there now; the next sheet may be laid at once."""
+        bed = self.beds[order["machine"]].as_it_is()
+        threading.Thread(target=lambda: _say_photographed(bed, order)).start()
+
+
+def _say_photographed(bed: Bed, order: dict[str, Any]) -> None:
+    _say("photographed", {"key": order["key"], "files": _photographed(bed, order)})
+
+
+def _photographed(bed: Bed, order: dict[str, Any]) -> dict[str, str]:
+    """Files of the faces asked for, by face."""
+    faces = tuple(order["faces"])
+    taken = bed.photographs(faces, Shot.by_hand(order["seed"]))
+    files = {}
+    for face, photo in zip(faces, taken, strict=True):
+        path = Path(order["folder"]) / f"{order['key']}-{face}.jpg"
+        path.write_bytes(photo.jpeg)
+        files[face] = str(path)
+    return files
+
+
+_SAYING = threading.Lock()
 
 
 def _say(event: str, said: object) -> None:
-    sys.stdout.write(json.dumps({event: said}) + "\n")
-    sys.stdout.flush()
+    with _SAYING:
+        sys.stdout.write(json.dumps({event: said}) + "\n")
+        sys.stdout.flush()
 
 
 def main() -> None:
@@ -92,7 +116,7 @@ def main() -> None:
         if command["do"] == "lay":
             room.lay(command)
         elif command["do"] == "photograph":
-            _say("photographed", {"key": command["key"], "files": room.photograph(command)})
+            room.photograph(command)
     for server in room.servers.values():
         server.close()
 

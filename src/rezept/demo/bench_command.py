@@ -10,9 +10,11 @@ from typing import Any
 
 from rezept.bench.bed import Bed
 from rezept.bench.camera import Shot
+from rezept.bench.controller import Controller
+from rezept.bench.energy import Source
 from rezept.bench.material import Sheet
 from rezept.bench.response import SUBSTANCES
-from rezept.bench.room import bed_of
+from rezept.bench.room import bench_of
 from rezept.bench.serve import BenchServer, Fault
 from rezept.core.colour import lab_to_linear, read_hex
 from rezept.core.errors import InvalidInput
@@ -39,10 +41,10 @@ class BenchOrder:
     seed: int
 
 
-def _bed(order: BenchOrder) -> Bed:
+def _bench(order: BenchOrder) -> tuple[Controller, Source]:
     document = order.machine if order.machine is not None else {**stock.WREN, "head": dict(stock.MACHINES[0][1][0])}
     known = read_machine(Fields(document, "machine"))
-    return bed_of(known.document(), known.head.spot_mm or 0.1, known.head.m2 or 1.3, order.jitter, order.seed)
+    return bench_of(known.document(), known.head.spot_mm or 0.1, known.head.m2 or 1.3, order.jitter, order.seed)
 
 
 def _sheet(order: BenchOrder) -> Sheet:
@@ -59,7 +61,8 @@ def _sheet(order: BenchOrder) -> Sheet:
 
 def run_bench(order: BenchOrder, say: Callable[[str], None]) -> None:
     """Listen, and after every program photograph what was burned since the sheet was laid."""
-    bed = _bed(order)
+    controller, source = _bench(order)
+    bed = Bed(controller, source)
     bed.lay(_sheet(order), order.piece_mm)
     try:
         wrong = [Fault.read(fault) for fault in order.faults]
@@ -69,7 +72,7 @@ def run_bench(order: BenchOrder, say: Callable[[str], None]) -> None:
 
     def photograph() -> None:
         nonlocal taken
-        if order.photos is None or not any(stretch.beam > 0 for stretch in bed.controller.stretches):
+        if order.photos is None or not any(stretch.beam > 0 for stretch in controller.stretches):
             return
         order.photos.mkdir(parents=True, exist_ok=True)
         taken += 1
@@ -81,7 +84,7 @@ def run_bench(order: BenchOrder, say: Callable[[str], None]) -> None:
             say(f"{file}")
 
     try:
-        server = BenchServer(bed.controller, port=order.port, speed_up=order.speed_up, faults=wrong, on_idle=photograph)
+        server = BenchServer(controller, port=order.port, speed_up=order.speed_up, faults=wrong, on_idle=photograph)
     except OSError as error:
         raise InvalidInput(f"Port {order.port} cannot be used: {error.strerror}.", "port") from error
     say(f"A bench listens at {server.url}  (Ctrl+C ends it)")

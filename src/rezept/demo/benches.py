@@ -110,6 +110,7 @@ class Benches:
                 "piece_mm": [piece.width_mm, piece.height_mm],
                 "spot_mm": machine.head.spot_mm,
                 "m2": machine.head.m2,
+                "field_mm": [machine.of_head("field_width_mm"), machine.of_head("field_height_mm")],
             }
         )
 

@@ -202,6 +202,7 @@ function MachineWords({ machine }: { machine: Machine }) {
     `fires from ${facts.firing_floor_pct} %, at most ${facts.max_power_pct} %, ${AIR[facts.air] ?? facts.air}`,
     facts.frequency_khz ? `frequency ${facts.frequency_khz.join(' to ')} kHz` : null,
     facts.pulse_widths ? `pulses of ${facts.pulse_widths.map((one) => one.ns).join(', ')} ns` : null,
+    machine.link ? `live link at ${machine.link}` : null,
   ]
   return lines.filter(Boolean).map((line) => (
     <Text key={line} color="ink2">
