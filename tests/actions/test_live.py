@@ -4,6 +4,7 @@ import os
 import signal
 import time
 import unittest
+from unittest import mock
 
 from rezept.actions import burning, deciding, equipment, keeping, live, planning, reading, views
 from rezept.actions.live import LiveBurns
@@ -101,6 +102,17 @@ class WholeTest(LiveCase):
         live.stop(self.burns, self.technician, run.key)
         self.assertEqual(self.ended(run).reason, "by Tess")
         self.assertEqual(self.page()["runs"][0]["state"], "stopped")
+
+    def test_two_who_start_at_the_same_moment(self):
+        """Both have seen the machine free; the second one's burn is kept as never begun."""
+        self.link(speed_up=20)
+        with mock.patch.object(live, "_refuse_busy"):
+            run = self.start()
+            with self.assertRaisesRegex(Refused, "at work"):
+                self.start(self.technician)
+        self.assertEqual(self.page()["runs"][0]["state"], "interrupted")
+        self.assertIn("nothing of this", self.page()["runs"][0]["reason"])
+        self.assertEqual(self.ended(run).state, "done")
 
     def test_a_dry_run_and_the_outline_burn_nothing_and_are_not_recorded(self):
         self.link()

@@ -32,6 +32,7 @@ from rezept.store import trials as trial_table
 from rezept.store.rows import Row
 
 JOB = "rezept.actions.burn_job"
+NEVER_BEGAN = "The machine was at work; nothing of this was burned."
 JOB_DIED = "The program that speaks to the machine ended by itself."
 MOST_PASSES = int(PARAMETERS["passes"].high)
 Ended = Callable[[LiveRun], None]
@@ -205,7 +206,14 @@ def _begin(live: LiveBurns, by: Member, order: _Order, db_row: Row, url: str, ma
     )
     words = {"dark": "a dry run with the beam off", "outline": "the outline", "rest": "the rest", "again": "again"}
     run.say(f"{by.name} stands at the machine and starts {words.get(order.how, 'the plate')}")
-    live.begin(run, order, url)
+    try:
+        live.begin(run, order, url)
+    except (Refused, OSError):
+        # Somebody else was faster, or no process could be started: nothing of this run will ever be sent.
+        if order.run_id is not None:
+            with shop.database.writing() as db:
+                run_table.end_run(db, order.run_id, "interrupted", NEVER_BEGAN, shop.now())
+        raise
     return run
 
 
