@@ -32,7 +32,7 @@ from rezept.store import trials as trial_table
 from rezept.store.rows import Row
 
 JOB = "rezept.actions.burn_job"
-NEVER_BEGAN = "The machine was at work; nothing of this was burned."
+NEVER_BEGAN = "It could not be started; nothing of this was burned."
 JOB_DIED = "The program that speaks to the machine ended by itself."
 MOST_PASSES = int(PARAMETERS["passes"].high)
 Ended = Callable[[LiveRun], None]
@@ -113,7 +113,11 @@ class LiveBurns:
                 {"name": part.name, "lines": [line.decode("ascii") for line in part.lines]} for part in order.parts
             ],
         }
-        job = Job(JOB, message, run.event, lambda: self._ended(run, order.run_id))
+        try:
+            job = Job(JOB, message, run.event, lambda: self._ended(run, order.run_id))
+        except OSError:
+            run.end("interrupted", NEVER_BEGAN, None)
+            raise
         with self._lock:
             self._jobs[run.key] = job
 
