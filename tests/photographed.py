@@ -35,7 +35,7 @@ def marked_plate(**changes: Any) -> Plate:
     return planned(trial_document(**document))
 
 
-def burned_plate(plate: Plate, seed: int = 1, cell_mm: float = 0.06) -> Burned:
+def burned_plate(plate: Plate, seed: int = 1, cell_mm: float = 0.08) -> Burned:
     ground = tuple(lab_to_linear(GROUND_LAB).tolist())
     sheet = Sheet("poplar", 3.7, ground, (0.022, 0.011, 0.007), seed=seed)  # type: ignore[arg-type]
     grid = Grid.over((0, 0), (plate.width_mm, plate.height_mm), cell_mm)
@@ -44,7 +44,7 @@ def burned_plate(plate: Plate, seed: int = 1, cell_mm: float = 0.06) -> Burned:
 
 def taken(burned: Burned, face: str, seed: int, **how: Any) -> tuple[Photograph, Shot]:
     rows, columns = burned.grid.shape
-    size = (1800, 2400) if rows > columns else (2400, 1800)
+    size = (1350, 1800) if rows > columns else (1800, 1350)
     shot = Shot.by_hand(seed, **{"size": size, **how})
     return photograph(burned, face, shot), shot
 

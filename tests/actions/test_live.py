@@ -209,7 +209,12 @@ class InterruptedTest(LiveCase):
         self.assertEqual(run.state, "interrupted")
         self.assertIn("ended by itself", run.reason)
         self.assertEqual(self.page()["runs"][0]["state"], "interrupted")
-        self.assertEqual(list(self.states().values()).count("uncertain"), 1)
+        # None is uncertain where the end came just between two patches.
+        states = list(self.states().values())
+        done, unsure = states.count("done"), states.count("uncertain")
+        self.assertGreaterEqual(done, 2)
+        self.assertLessEqual(unsure, 1)
+        self.assertEqual(states, ["done"] * done + ["uncertain"] * unsure + ["waiting"] * (6 - done - unsure))
 
     def test_a_machine_that_cannot_be_reached(self):
         self.link()

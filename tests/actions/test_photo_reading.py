@@ -1,5 +1,6 @@
 """Plates read from the bench's photographs, held against what the bench knows."""
 
+import functools
 import io
 import json
 import subprocess
@@ -22,11 +23,23 @@ SCHEMA = json.loads((Path(__file__).parents[2] / "docs/formats/readings.schema.j
 WORST = {"tilt_deg": 35.0, "fall_off": 0.3, "quality": 60, "blur_px": 1.5, "noise": 0.012}
 
 
+@functools.cache
+def burned_once():
+    """One plate for all of these tests, burned once."""
+    plate = marked_plate()
+    return plate, burned_plate(plate)
+
+
+@functools.cache
+def photo_of(side, seed, *how):
+    """A photograph of it; several tests read the same ones. `how` are pairs."""
+    return taken(burned_once()[1], side, seed, **dict(how))
+
+
 class ReadingCase(unittest.TestCase):
     @classmethod
     def setUpClass(cls):
-        cls.plate = marked_plate()
-        cls.burned = burned_plate(cls.plate)
+        cls.plate, cls.burned = burned_once()
         cls.places = np.stack(
             np.meshgrid(np.linspace(3, cls.plate.width_mm - 3, 6), np.linspace(3, cls.plate.height_mm - 3, 6)), -1
         ).reshape(-1, 2)
@@ -39,10 +52,10 @@ class ReadingCase(unittest.TestCase):
 
 class FoundTest(ReadingCase):
     def test_both_faces_lie_where_the_camera_knows_they_do(self):
-        for seed, how in ((31, {}), (32, {}), (33, WORST), (34, {"turn_deg": 90.0}), (35, {"bow": 0.03})):
+        for seed, how in ((31, {}), (33, WORST), (34, {"turn_deg": 90.0, "bow": 0.03})):
             for side in ("front", "back"):
                 with self.subTest(f"{side} {seed} {how}"):
-                    photo, shot = taken(self.burned, side, seed, **how)
+                    photo, shot = photo_of(side, seed, *how.items())
                     face = read_face(self.plate, photo.jpeg, side)
                     off = self.off_mm(face, photo, shot)
                     self.assertLess(np.median(off), 0.12)
@@ -57,7 +70,7 @@ class FoundTest(ReadingCase):
         self.assertLess(np.median(self.off_mm(read_face(self.plate, photo.jpeg, "back"), photo, shot)), 0.12)
 
     def test_what_is_no_picture_of_this_plate_is_said(self):
-        photo, _ = taken(self.burned, "front", 42)
+        photo, _ = photo_of("front", 31)
         other = planned(trial_document(code="7K3Q-T099.1", labels={"qr": True, "marks": True, "settings": {
             "speed_mm_s": 80, "power_pct": 30}}))  # fmt: skip
         with self.assertRaisesRegex(InvalidInput, "shows 7K3Q-T014.2, and the plate is 7K3Q-T099.1"):
@@ -79,9 +92,9 @@ class ScoredTest(ReadingCase):
     def test_cuts_are_decided_by_the_back_and_most_are_right(self):
         truth = true_through(self.plate, self.burned)
         right = sure_and_wrong = 0
-        seeds = (51, 52, 53)
-        for seed in seeds:
-            photos = {side: taken(self.burned, side, seed)[0].jpeg for side in ("front", "back")}
+        taken_as = ((31, {}), (33, WORST))
+        for seed, how in taken_as:
+            photos = {side: photo_of(side, seed, *how.items())[0].jpeg for side in ("front", "back")}
             document, missed = read_plate(self.plate, photos)
             self.assertEqual(missed, [])
             jsonschema.validate(document, SCHEMA)
@@ -89,16 +102,16 @@ class ScoredTest(ReadingCase):
                 good = patch["through"] == truth[patch["id"]]
                 right += good
                 sure_and_wrong += not good and patch["confidence"] >= 0.9
-        self.assertGreaterEqual(right / (len(seeds) * len(truth)), 0.95)
+        self.assertGreaterEqual(right / (len(taken_as) * len(truth)), 0.95)
         self.assertEqual(sure_and_wrong, 0)
 
     def test_without_the_back_nothing_is_said_of_a_cut(self):
-        document, _ = read_plate(self.plate, {"front": taken(self.burned, "front", 54)[0].jpeg})
+        document, _ = read_plate(self.plate, {"front": photo_of("front", 31)[0].jpeg})
         self.assertEqual({patch["through"] for patch in document["patches"]}, {None})
         self.assertIn("back_not_seen", document["patches"][0]["flags"])
 
     def test_a_part_that_cannot_be_read_is_named_and_the_rest_is_read(self):
-        back = taken(self.burned, "back", 55)[0].jpeg
+        back = photo_of("back", 31)[0].jpeg
         document, missed = read_plate(self.plate, {"front": b"nothing", "back": back})
         self.assertEqual([face["face"] for face in document["faces"]], ["back"])
         self.assertIn("no photo I can read", missed[0])
@@ -110,7 +123,8 @@ class ScoredTest(ReadingCase):
             axes=[{"parameter": "power_pct", "along": "x", "values": [10, 14, 20, 30, 45, 70]}],
             hold={"speed_mm_s": 200, "line_spacing_mm": 0.15, "air_level": 1},
         )
-        burned = burned_plate(plate)
+        # Fine enough that the lines of the hatch do not beat with the raster.
+        burned = burned_plate(plate, cell_mm=0.05)
         true = []
         for i in range(len(plate.ids)):
             x, y, cell = plate.x_mm[i], plate.y_mm[i], burned.grid.cell_mm
@@ -132,7 +146,7 @@ class CommandTest(ReadingCase):
         with tempfile.TemporaryDirectory() as folder:
             files = {side: Path(folder) / f"{side}.jpg" for side in ("front", "back")}
             for side, file in files.items():
-                file.write_bytes(taken(self.burned, side, 61)[0].jpeg)
+                file.write_bytes(photo_of(side, 31)[0].jpeg)
             plate = Path(folder) / "plate.json"
             plate.write_bytes(write_plate_file(self.plate))
             self.assertEqual(plate_from(json.loads(plate.read_text())).ids, self.plate.ids)

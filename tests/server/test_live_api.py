@@ -161,7 +161,10 @@ class KilledTest(ServerCase):
         states = [part["state"] for part in kept["parts"]]
         done = states.count("done")
         self.assertGreaterEqual(done, 4)
-        self.assertEqual(states, ["done"] * done + ["uncertain"] + ["waiting"] * (len(states) - done - 1))
+        # None is uncertain where the end came just between two patches.
+        unsure = states.count("uncertain")
+        self.assertLessEqual(unsure, 1)
+        self.assertEqual(states, ["done"] * done + ["uncertain"] * unsure + ["waiting"] * (len(states) - done - unsure))
 
 
 class WatchTest(ServerCase):

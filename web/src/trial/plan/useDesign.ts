@@ -94,9 +94,19 @@ export function useDesign(page: TrialPageData, units: ChosenUnits) {
 
   /** Leaving a field: what was typed becomes the number it was understood as. */
   const settle = useCallback(() => {
-    const planned = client.getQueryData<Preview>(previewOf(page.id, current.current, units).queryKey)
-    if (!planned) return
-    setHistory((before) => ({ ...before, now: settled(before.now, planned.plate.trial), field: null }))
+    const asked = current.current
+    const take = (planned: Preview) =>
+      setHistory((before) =>
+        before.now === asked
+          ? { ...before, now: settled(before.now, planned.plate.trial), field: null }
+          : before,
+      )
+    const query = previewOf(page.id, asked, units)
+    const planned = client.getQueryData<Preview>(query.queryKey)
+    if (planned) take(planned)
+    // Whoever leaves a field faster than the server plans finds it settled a moment later; what cannot be planned stays
+    // as it was typed, with its sentence beside it.
+    else void client.fetchQuery(query).then(take, () => undefined)
   }, [client, page.id, units])
 
   const unsaved = JSON.stringify(design) !== saved
