@@ -16,7 +16,7 @@ import click
 import platformdirs
 
 from rezept import __version__
-from rezept.actions import clearing, equipment, exporting, people, photo_reading, safekeeping, signing_in
+from rezept.actions import clearing, equipment, exporting, people, safekeeping, signing_in
 from rezept.actions.live import LiveBurns
 from rezept.actions.open_shop import DATABASE_NAME, Shop, open_shop
 from rezept.core.errors import InvalidInput, RezeptError, SeveralErrors
@@ -384,6 +384,9 @@ def read(plate: str, front: str | None, back: str | None, json: str | None) -> N
 
     What can be read in part is, and says which part could not. Exit code 2 and one sentence where nothing can be read.
     """
+    # What reading needs of SciPy takes longer to import than a plan takes; only those who read wait for it.
+    from rezept.actions import photo_reading
+
     named = {face: file for face, file in (("front", front), ("back", back)) if file}
     if not named:
         raise InvalidInput("Name a photo: --front, --back or both.")
