@@ -26,7 +26,7 @@ class SchemaTest(unittest.TestCase):
             command += ["--seed", "20261123", "--request-timeout", "20", "--generation-database", "none"]
             for path in LEFT_OUT:
                 command += ["--exclude-path", path]
-            done = subprocess.run(command, cwd=folder, capture_output=True, text=True, timeout=300, check=False)
+            done = subprocess.run(command, cwd=folder, capture_output=True, text=True, timeout=900, check=False)
         self.assertEqual(done.returncode, 0, done.stdout[-4000:] + done.stderr[-2000:])
         tried = re.search(r"(\d+) generated, (\d+) passed", done.stdout)
         assert tried, done.stdout[-2000:]
