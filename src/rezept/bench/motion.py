@@ -8,7 +8,6 @@ profile is fixed when it begins; until then later blocks may let it end faster.
 from __future__ import annotations
 
 import math
-from collections import deque
 from collections.abc import Sequence
 from dataclasses import dataclass, fields, replace
 from functools import cached_property
@@ -171,24 +170,3 @@ def braked(block: Block, v0: float, begins_s: float, mechanics: Mechanics) -> tu
     )
     slowed = replace(block, end=stop, speed_mm_s=max(v0, 1e-6))
     return gone_along(slowed, v0, 0.0, begins_s, mechanics, None), replace(block, start=stop)
-
-
-def planned_seconds(blocks: Sequence[Block], mechanics: Mechanics, deep: int = 64) -> float:
-    """Time of many blocks from rest to rest, with a planner so deep."""
-    queue: deque[Block] = deque()
-    clock = speed = 0.0
-    before: Block | None = None
-    waiting = iter(blocks)
-    more = True
-    while True:
-        while more and len(queue) < deep:
-            block = next(waiting, None)
-            if block is None:
-                more = False
-            else:
-                queue.append(block)
-        if not queue:
-            return clock
-        stretch = gone_along(queue[0], speed, exit_speed(queue, mechanics), clock, mechanics, before)
-        before = queue.popleft()
-        clock, speed = clock + stretch.seconds, stretch.v1

@@ -20,10 +20,15 @@ _WHITE = _TO_XYZ.sum(axis=1)
 _EPSILON, _KAPPA = 216 / 24389, 24389 / 27
 
 
+def srgb_to_linear(srgb: ArrayLike) -> NDArray[np.float64]:
+    """sRGB values 0..1 as linear light 0..1."""
+    values = np.asarray(srgb, float)
+    return np.where(values <= 0.04045, values / 12.92, ((values + 0.055) / 1.055) ** 2.4)
+
+
 def srgb_to_lab(srgb: ArrayLike) -> NDArray[np.float64]:
     """(..., 3) sRGB values 0..1 as (..., 3) L*, a*, b*."""
-    values = np.asarray(srgb, float)
-    return linear_to_lab(np.where(values <= 0.04045, values / 12.92, ((values + 0.055) / 1.055) ** 2.4))
+    return linear_to_lab(srgb_to_linear(srgb))
 
 
 def linear_to_lab(linear: ArrayLike) -> NDArray[np.float64]:

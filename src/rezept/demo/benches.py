@@ -17,7 +17,7 @@ from rezept.actions.jobs import Job
 from rezept.actions.live import LiveBurns
 from rezept.actions.live_run import LiveRun
 from rezept.actions.open_shop import Shop
-from rezept.core.colour import lab_to_linear
+from rezept.core.colour import lab_to_linear, srgb_to_linear
 from rezept.core.errors import RezeptError
 from rezept.core.plan import Plate
 from rezept.demo import stock
@@ -37,10 +37,6 @@ def lot_need(name: str | None) -> float:
     chance = zlib.crc32(name.encode()) / 2**32
     away = LEAST_LOT + (MOST_LOT - LEAST_LOT) * abs(2 * chance - 1)
     return 1 + away if chance > 0.5 else 1 - away
-
-
-def _linear(srgb: tuple[float, float, float]) -> list[float]:
-    return [((value + 0.055) / 1.055) ** 2.4 for value in srgb]
 
 
 class Benches:
@@ -128,7 +124,7 @@ class Benches:
             "substance": stocked.substance,
             "thickness_mm": (burn and burn["measured_mm"]) or material.thickness_mm or 1.0,
             "ground": lab_to_linear(material.ground_lab or (70.0, 0.0, 0.0)).tolist(),
-            "mark": _linear(FROSTED if lighter else CHARRED),
+            "mark": srgb_to_linear(FROSTED if lighter else CHARRED).tolist(),
             "lighter": lighter,
             "lot": lot_need(burn["lot"] if burn else None),
             "seed": run.burn_id or 1,

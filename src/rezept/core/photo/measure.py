@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy import ndimage
 
+from rezept.core.colour import srgb_to_linear
 from rezept.core.photo.pose import Pose
 from rezept.core.plan import Plate
 
@@ -21,9 +22,7 @@ OPEN_BELOW = 0.16
 # A cut that is through shows as a line this much darker than the ground on the back.
 LINE_BELOW = 0.6
 LUMINANCE = np.array([0.2126, 0.7152, 0.0722])
-_LINEAR = np.array(
-    [v / 12.92 if v <= 0.04045 else ((v + 0.055) / 1.055) ** 2.4 for v in np.arange(256) / 255.0], np.float32
-)
+_LINEAR = srgb_to_linear(np.arange(256) / 255.0).astype(np.float32)
 
 
 def linear(rgb: Colours) -> NDArray[np.float32]:
