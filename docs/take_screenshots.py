@@ -38,6 +38,12 @@ def square(page: Page) -> None:
     page.locator(".square.proven").first.click()
 
 
+def shade(page: Page) -> None:
+    page.get_by_role("group", name="Shades").get_by_role("button").nth(60).click()
+    page.get_by_role("list", name="Nearest patches").wait_for()
+    page.wait_for_timeout(1500)
+
+
 def dark(page: Page) -> None:
     page.get_by_role("button", name="Dark theme").click()
 
@@ -63,7 +69,9 @@ VIEWS: tuple[tuple[str, str, dict[str, int], Callable[[Page], None]], ...] = (
     ("ask-phone", "/?process=cut&material=1&head=1", PHONE_SCREEN, nothing),
     ("burn", "/trials/6/burn", BENCH_SCREEN, nothing),
     ("read", "/trials/4/read", BENCH_SCREEN, nothing),
-    ("read-dark", "/trials/5/read", BENCH_SCREEN, dark),
+    ("read-dark", "/trials/12/read", BENCH_SCREEN, dark),
+    ("compare", "/compare?sides=2,4&by=place&face=back&patch=C2", BENCH_SCREEN, nothing),
+    ("by-look", "/book?view=look", BENCH_SCREEN, shade),
     ("decide", "/trials/2/decide?patch=F3", BENCH_SCREEN, nothing),
     ("trials", "/trials", BENCH_SCREEN, nothing),
     ("book", "/book?process=area", BENCH_SCREEN, square),

@@ -8,6 +8,8 @@ import shutil
 import tempfile
 from pathlib import Path
 
+from rezept.actions import photos
+from rezept.actions.open_shop import open_shop
 from rezept.demo import build_demo
 
 
@@ -16,6 +18,11 @@ def _built() -> Path:
     folder = tempfile.mkdtemp()
     atexit.register(shutil.rmtree, folder, ignore_errors=True)
     build_demo(Path(folder) / "shop")
+    # What a server would read by and by is read once here, and not by every server of every test.
+    shop = open_shop(Path(folder) / "shop")
+    while photos.read_next(shop):
+        pass
+    shop.close()
     return Path(folder) / "shop"
 
 

@@ -2,16 +2,20 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
 
-from rezept.bench.camera import Photograph, Shot, bowed, photograph
+from rezept.bench.camera import CARD_PX_PER_MM, Photograph, Shot, bowed, photograph
 from rezept.bench.energy import Grid, Source, sampled
 from rezept.bench.material import Burned, Sheet, burn
-from rezept.core.colour import lab_to_linear
+from rezept.core.colour import lab_to_linear, linear_to_lab
+from rezept.core.photo.card import card_reflectance
+from rezept.core.photo.course import course
 from rezept.core.plan import Plate
 from rezept.formats.gcode import write_gcode
+from rezept.formats.qr import card_modules
 from tests.bench.test_controller import ran
 from tests.made import WREN, planned, trial_document
 
@@ -22,24 +26,56 @@ MATERIAL = {"name": "Poplar plywood", "family": "wood", "thickness_mm": 4.0, "gr
 SOURCE = Source(60, 10_600, firing_floor_pct=9, spot_mm=0.18)
 
 
-def marked_plate(**changes: Any) -> Plate:
+@dataclass(frozen=True)
+class Wood:
+    """A sheet of the bench that can be cut, and the speeds between which it is on Wren."""
+
+    substance: str
+    thickness_mm: float
+    ground_lab: tuple[float, float, float]
+    mark: tuple[float, float, float]
+    speeds: tuple[float, float]
+
+
+POPLAR = Wood("poplar", 3.7, GROUND_LAB, (0.022, 0.011, 0.007), (8, 32))
+
+
+def marked_plate(wood: Wood = POPLAR, **changes: Any) -> Plate:
     """A plate with code and marks: 5 x 4 cuts from far too weak to far too strong."""
+    low, high = wood.speeds
     axes = [
-        {"parameter": "speed_mm_s", "along": "x", "from": 8, "to": 32, "count": 5, "spacing": "linear"},
+        {"parameter": "speed_mm_s", "along": "x", "from": low, "to": high, "count": 5, "spacing": "linear"},
         {"parameter": "power_pct", "along": "y", "from": 30, "to": 80, "count": 4, "spacing": "linear"},
     ]
     document = {
-        "machine": MACHINE, "material": MATERIAL, "code": "7K3Q-T014.2", "labels": MARKED, "axes": axes,
-        "hold": {"air_level": 1}, "patch": {"width_mm": 8, "height_mm": 8, "gap_mm": 3}, **changes,
+        "machine": MACHINE, "material": {**MATERIAL, "ground_lab": list(wood.ground_lab)}, "code": "7K3Q-T014.2",
+        "labels": MARKED, "axes": axes, "hold": {"air_level": 1}, "patch": {"width_mm": 8, "height_mm": 8, "gap_mm": 3},
+        **changes,
     }  # fmt: skip
     return planned(trial_document(**document))
 
 
-def burned_plate(plate: Plate, seed: int = 1, cell_mm: float = 0.08) -> Burned:
-    ground = tuple(lab_to_linear(GROUND_LAB).tolist())
-    sheet = Sheet("poplar", 3.7, ground, (0.022, 0.011, 0.007), seed=seed)  # type: ignore[arg-type]
+def burned_plate(plate: Plate, seed: int = 1, cell_mm: float = 0.08, wood: Wood = POPLAR) -> Burned:
+    ground = tuple(lab_to_linear(wood.ground_lab).tolist())
+    sheet = Sheet(wood.substance, wood.thickness_mm, ground, wood.mark, seed=seed)  # type: ignore[arg-type]
     grid = Grid.over((0, 0), (plate.width_mm, plate.height_mm), cell_mm)
     return burn(sheet, sampled(ran(write_gcode(plate)).stretches, SOURCE, cell_mm / 2), SOURCE, grid)
+
+
+def printed_card() -> np.ndarray:
+    """The reference card as it lies on the bench's table."""
+    return card_reflectance(card_modules(), CARD_PX_PER_MM)
+
+
+def true_lab(plate: Plate, burned: Burned) -> np.ndarray:
+    """``(n, 3)`` L*, a*, b* of each patch on the sheet itself: of the mean of its light, as an eye takes it."""
+    cell, found = burned.grid.cell_mm, []
+    w, h = plate.trial.patch.width_mm, plate.trial.patch.height_mm
+    for x, y in zip(plate.x_mm.tolist(), plate.y_mm.tolist(), strict=True):
+        rows = slice(int((y + 0.25 * h) / cell), int((y + 0.75 * h) / cell))
+        columns = slice(int((x + 0.25 * w) / cell), int((x + 0.75 * w) / cell))
+        found.append(burned.front[rows, columns].reshape(-1, 3).mean(axis=0))
+    return linear_to_lab(np.array(found))
 
 
 def taken(burned: Burned, face: str, seed: int, **how: Any) -> tuple[Photograph, Shot]:
@@ -59,24 +95,19 @@ def true_pixels(photo: Photograph, shot: Shot, burned: Burned, mm: np.ndarray) -
 
 
 def true_through(plate: Plate, burned: Burned) -> dict[str, int]:
-    """0 to 3 from the sheet itself: fallen out, nearly the whole outline open, a quarter of it or more, less."""
-    cell = burned.grid.cell_mm
+    """0 to 3 from the sheet itself. Held against the light any opening is seen, however narrow: fallen out is 3, light
+    along nine tenths of the outline or more is 2, along a tenth or more 1."""
+    cell, patch = burned.grid.cell_mm, plate.trial.patch
+    way = course(patch.shape, patch.width_mm, patch.height_mm)
+    across = np.arange(-0.35, 0.351, cell / 2)
+    near = way.points[:, None] + way.outward[:, None] * across[:, None]
     states = {}
-    for i, patch in enumerate(plate.ids):
-        x, y = plate.x_mm[i], plate.y_mm[i]
-        w, h = plate.trial.patch.width_mm, plate.trial.patch.height_mm
-        middle = burned.open[int((y + h * 0.3) / cell) : int((y + h * 0.7) / cell),
-                             int((x + w * 0.3) / cell) : int((x + w * 0.7) / cell)]  # fmt: skip
-        if middle.mean() > 0.5:
-            states[patch] = 3
+    for name, corner in zip(plate.ids, np.column_stack([plate.x_mm, plate.y_mm]), strict=True):
+        columns, rows = np.moveaxis(((corner + way.inside) / cell).astype(int), -1, 0)
+        if burned.open[rows, columns].mean() > 0.5:
+            states[name] = 3
             continue
-        around = np.concatenate(
-            [np.column_stack([np.linspace(x, x + w, 200), np.full(200, edge)]) for edge in (y, y + h)]
-            + [np.column_stack([np.full(200, edge), np.linspace(y, y + h, 200)]) for edge in (x, x + w)]
-        )
-        rows, columns = (around[:, 1] / cell).astype(int), (around[:, 0] / cell).astype(int)
-        reach = range(-3, 4)
-        open_ = np.max([burned.open[rows + a, columns + b] for a in reach for b in reach], axis=0)
-        share = float(open_.mean())
-        states[patch] = 2 if share >= 0.9 else 1 if share >= 0.25 else 0
+        columns, rows = np.moveaxis(((corner + near) / cell).astype(int), -1, 0)
+        share = float(burned.open[rows, columns].any(axis=1).mean())
+        states[name] = 2 if share >= 0.9 else 1 if share >= 0.1 else 0
     return states

@@ -16,7 +16,7 @@ import click
 import platformdirs
 
 from rezept import __version__
-from rezept.actions import clearing, equipment, exporting, people, safekeeping, signing_in
+from rezept.actions import clearing, equipment, exporting, people, photos, safekeeping, signing_in
 from rezept.actions.live import LiveBurns
 from rezept.actions.open_shop import DATABASE_NAME, Shop, open_shop
 from rezept.core.errors import InvalidInput, RezeptError, SeveralErrors
@@ -259,6 +259,7 @@ def _serve(
         raise InvalidInput(f"{host}:{port} cannot be used: {error.strerror}. Choose another with --port.") from error
     click.echo(f"Rezept is at http://{HERE if host == '0.0.0.0' else host}:{server.effective_port}/  (Ctrl+C ends it)")
     over = threading.Event()
+    threading.Thread(target=_read_photos, args=(shop, over), daemon=True).start()
     keeping_safe = None
     if schedule is not None:
         keeping_safe = threading.Thread(target=_keep_safe, args=(shop, schedule, over), daemon=True)
@@ -275,7 +276,15 @@ def _serve(
         shop.close()
 
 
+FIRST_PAGES_S, BETWEEN_PHOTOS_S = 10.0, 0.5
 LOOK_EVERY_S = 300.0
+
+
+def _read_photos(shop: Shop, over: threading.Event) -> None:
+    """Read photos that came unread, one by one and only once the first pages have been served."""
+    if not over.wait(FIRST_PAGES_S):
+        while photos.read_next(shop) and not over.wait(BETWEEN_PHOTOS_S):
+            pass
 
 
 def _keep_safe(shop: Shop, schedule: safekeeping.Schedule, over: threading.Event) -> None:
@@ -419,7 +428,7 @@ def read(plate: str, front: str | None, back: str | None, json: str | None) -> N
     "--photos", type=click.Path(path_type=Path), help="Folder for photographs of both faces, after every program."
 )
 @click.option("--truth", is_flag=True, help="Write what the camera knows beside every photograph.")
-@click.option("--card", is_flag=True, help="Lay a strip of grey steps beside the sheet.")
+@click.option("--card", is_flag=True, help="Lay a reference card below the sheet.")
 @click.option("--jitter", type=click.FloatRange(0, 0.5), default=0.0, show_default=True, help="Scatter of its times.")
 @click.option("--seed", type=int, default=1, show_default=True)
 @_says_why

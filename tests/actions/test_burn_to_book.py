@@ -1,22 +1,12 @@
 """Burning, reading, deciding, keeping, asking."""
 
-import hashlib
-import io
 import unittest
-
-from PIL import Image
 
 from rezept.actions import asking, burning, deciding, equipment, keeping, people, planning, reading, views
 from rezept.actions.people import NotAllowed
 from rezept.core.errors import InvalidInput, NotFound, Refused
 from rezept.store.errors import Stale
 from tests.made import WREN, ShopCase
-
-
-def picture(kind="JPEG", size=(64, 48)):
-    data = io.BytesIO()
-    Image.new("RGB", size, (180, 140, 90)).save(data, kind)
-    return data.getvalue()
 
 
 class BurnedCase(ShopCase):
@@ -156,35 +146,6 @@ class ReadTest(BurnedCase):
         cleared = self.score("A1", edit=1)
         self.assertIsNone(cleared["through"])
         self.assertEqual(self.page()["scored"], 0)
-
-    def test_photo_is_kept_untouched_under_its_hash(self):
-        data = picture()
-        face = reading.attach_photo(self.shop, self.member, self.burn, "front", data)
-        self.assertEqual(face["sha256"], hashlib.sha256(data).hexdigest())
-        row, stored = reading.photo(self.shop, face["sha256"])
-        self.assertEqual((stored, row["media_type"], row["width"]), (data, "image/jpeg", 64))
-        self.assertEqual(self.page()["photos"], [face])
-
-    def test_one_photo_a_face(self):
-        reading.attach_photo(self.shop, self.member, self.burn, "front", picture())
-        second = reading.attach_photo(self.shop, self.member, self.burn, "front", picture("PNG"))
-        back = reading.attach_photo(self.shop, self.member, self.burn, "back", picture("PNG"))
-        self.assertEqual(self.page()["photos"], [back, second])
-
-    def test_what_is_no_photo(self):
-        whole = picture(size=(640, 480))
-        gif = io.BytesIO()
-        Image.new("P", (9, 9)).save(gif, "GIF")
-        for data, words in [
-            (b"", "empty"),
-            (b"hello", "no photo"),
-            (whole[: len(whole) // 2], "damaged or cut short"),
-            (gif.getvalue(), "no photo"),
-        ]:
-            with self.subTest(words), self.assertRaisesRegex(InvalidInput, words):
-                reading.attach_photo(self.shop, self.member, self.burn, "front", data)
-        self.assertEqual(self.page()["photos"], [])
-        self.assertEqual([path for path in self.shop.photos.folder.rglob("*") if path.is_file()], [])
 
 
 class MarkTest(BurnedCase):

@@ -14,10 +14,20 @@ import numpy as np
 from PIL import Image
 
 from rezept.actions.photo_reading import plate_from, read_face, read_plate
+from rezept.core.colour_difference import ciede2000
 from rezept.core.errors import InvalidInput
 from rezept.formats.plate_file import write_plate_file
 from tests.made import planned, trial_document
-from tests.photographed import GROUND_LAB, burned_plate, marked_plate, taken, true_pixels, true_through
+from tests.photographed import (
+    GROUND_LAB,
+    burned_plate,
+    marked_plate,
+    printed_card,
+    taken,
+    true_lab,
+    true_pixels,
+    true_through,
+)
 
 SCHEMA = json.loads((Path(__file__).parents[2] / "docs/formats/readings.schema.json").read_text())
 WORST = {"tilt_deg": 35.0, "fall_off": 0.3, "quality": 60, "blur_px": 1.5, "noise": 0.012}
@@ -116,29 +126,59 @@ class ScoredTest(ReadingCase):
         self.assertEqual([face["face"] for face in document["faces"]], ["back"])
         self.assertIn("no photo I can read", missed[0])
 
-    def test_the_shade_of_marks_against_their_ground(self):
-        """L* from the ratio to the ground, put onto the ground's known colour, against the sheet's own."""
-        plate = marked_plate(
+
+class ShadeTest(unittest.TestCase):
+    """Engravings from bare to dark, against the sheet's own colour."""
+
+    @classmethod
+    def setUpClass(cls):
+        cls.plate = marked_plate(
             process="area",
             axes=[{"parameter": "power_pct", "along": "x", "values": [10, 14, 20, 30, 45, 70]}],
             hold={"speed_mm_s": 200, "line_spacing_mm": 0.15, "air_level": 1},
         )
         # Fine enough that the lines of the hatch do not beat with the raster.
-        burned = burned_plate(plate, cell_mm=0.05)
-        true = []
-        for i in range(len(plate.ids)):
-            x, y, cell = plate.x_mm[i], plate.y_mm[i], burned.grid.cell_mm
-            box = burned.front[int((y + 2) / cell) : int((y + 6) / cell), int((x + 2) / cell) : int((x + 6) / cell)]
-            luminance = float(np.median(box.reshape(-1, 3) @ [0.2126, 0.7152, 0.0722]))
-            true.append(116 * luminance ** (1 / 3) - 16)
-        photo, _ = taken(burned, "front", 56, s_curve=0.0)
-        document, _ = read_plate(plate, {"front": photo.jpeg})
-        seen = [patch["lightness"] for patch in document["patches"]]
-        self.assertLess(np.median(np.abs(np.array(seen) - true)), 1.5)
-        self.assertEqual(seen, sorted(seen, reverse=True))
+        cls.burned = burned_plate(cls.plate, cell_mm=0.05)
+        cls.true = true_lab(cls.plate, cls.burned)
+
+    def read(self, seed=56, plate=None, **how):
+        photo, _ = taken(self.burned, "front", seed, filling=0.55, **how)
+        return read_plate(plate or self.plate, {"front": photo.jpeg})[0]
+
+    def seen(self, document):
+        return np.array([[patch[key] for key in ("lightness", "a", "b")] for patch in document["patches"]])
+
+    def test_a_camera_that_bends_nothing(self):
+        document = self.read(s_curve=0.0)
+        seen = self.seen(document)
+        self.assertLess(np.median(np.abs(seen - self.true)[:, 0]), 0.7)
+        self.assertLess(np.abs(seen - self.true)[:, 0].max(), 2.0)
+        self.assertEqual(seen[:, 0].tolist(), sorted(seen[:, 0], reverse=True))
         darkness = [patch["darkness"] for patch in document["patches"]]
         self.assertEqual(darkness, sorted(darkness))
-        self.assertAlmostEqual(document["patches"][0]["contrast"], seen[0] - GROUND_LAB[0], places=1)
+        self.assertAlmostEqual(document["patches"][0]["contrast"], seen[0, 0] - GROUND_LAB[0], places=1)
+        self.assertFalse(document["faces"][0]["card"])
+
+    def test_the_reference_card_undoes_a_phones_tone_curve(self):
+        """25 % of it spoil the dark shades by several L*; with the card in the picture nearly nothing is left."""
+        how = {"s_curve": 0.25, "size": (2000, 1500)}
+        without, with_card = (self.read(card=card, **how) for card in (None, printed_card()))
+        self.assertTrue(with_card["faces"][0]["card"])
+        off = [np.abs(self.seen(document) - self.true)[:, 0] for document in (without, with_card)]
+        self.assertGreater(off[0].max(), 3.0)
+        self.assertLess(off[1].max(), 1.5)
+        self.assertLess(np.median(ciede2000(self.seen(with_card), self.true)), 1.5)
+
+    def test_a_ground_nobody_knows_is_known_by_the_card(self):
+        document = {**self.plate.trial.document()}
+        document["material"] = {**document["material"], "ground_lab": None}
+        unknown = planned({key: value for key, value in document.items() if key != "defaulted"})
+        how = {"s_curve": 0.25, "size": (2000, 1500), "fall_off": 0.05}
+        rough = self.read(plate=unknown, **how)
+        self.assertIn("ground_assumed", rough["patches"][0]["flags"])
+        known = self.read(plate=unknown, card=printed_card(), **how)
+        self.assertEqual(known["patches"][0]["flags"], [])
+        self.assertLess(np.abs(self.seen(known) - self.true)[:, 0].max(), 4.0)
 
 
 class CommandTest(ReadingCase):

@@ -1,5 +1,6 @@
 """Backup, restore and check: whole or not at all; what is lost is found."""
 
+import io
 import json
 import sqlite3
 import tempfile
@@ -9,7 +10,9 @@ from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from unittest import mock
 
-from rezept.actions import equipment, safekeeping
+from PIL import Image
+
+from rezept.actions import burning, photos, planning, safekeeping, views
 from rezept.actions.open_shop import FolderTrouble, open_shop
 from rezept.core.errors import InvalidInput
 from rezept.store import database as database_module
@@ -190,19 +193,34 @@ class ScheduleTest(ShopCase):
         self.assertRegex(said[0], "backup failed")
 
     def test_an_update_keeps_the_records_as_they_were(self):
-        equipment.add_lot(self.shop, self.member, self.poplar, "before", None)
+        """The shop as it was before the latest migration, with a photo: it is there afterwards, to be read."""
+        trial = planning.new_trial(self.shop, self.member, "cut", self.poplar, self.wren)
+        page = views.trial_page(self.shop, trial)
+        burn = burning.mark_burned(self.shop, self.member, trial, page["edit"], {"lot": "before"})
+        data = io.BytesIO()
+        Image.new("RGB", (64, 48), (180, 140, 90)).save(data, "JPEG")
+        photo = photos.bring_in(self.shop, self.member, data.getvalue(), burn, "front", read=False)
         with self.shop.database.writing() as db:
-            # The shop as it was before the latest migration.
-            for table in ("run_part", "burn_run", "remark"):
+            db.execute("DROP VIEW reading_now")
+            for table in ("photo_score", "patch_figures", "plate_photo"):
                 db.execute(f"DROP TABLE {table}")
-            for table, column in (("machine", "link"), ("burn", "cleaning"), ("burn", "hold_down")):
-                db.execute(f"ALTER TABLE {table} DROP COLUMN {column}")
-            db.execute("PRAGMA user_version = 5")
+            for column in ("kerf_mm", "depth_mm"):
+                db.execute(f"ALTER TABLE reading DROP COLUMN {column}")
+            db.execute("CREATE TABLE face_photo (burn_id INTEGER, face TEXT, sha256 TEXT, by_member INTEGER, at TEXT)")
+            values = (burn, "front", photo["sha256"], self.member.id, "2026-11-23T09:00:00Z")
+            db.execute("INSERT INTO face_photo VALUES (?, ?, ?, ?, ?)", values)
+            db.execute("PRAGMA user_version = 6")
         self.shop.close()
-        open_shop(self.folder).close()
-        copy = sqlite3.connect(self.folder / "before-update-5.sqlite3")
+        after = open_shop(self.folder)
+        self.addCleanup(after.close)
+        copy = sqlite3.connect(self.folder / "before-update-6.sqlite3")
         self.addCleanup(copy.close)
         self.assertEqual(copy.execute("SELECT name FROM lot").fetchall(), [("before",)])
+        kept = views.trial_page(after, trial)["photos"]
+        self.assertEqual(
+            [(one["sha256"], one["face"], one["trouble"]) for one in kept], [(photo["sha256"], "front", "")]
+        )
+        self.assertTrue(photos.read_next(after))
 
 
 if __name__ == "__main__":

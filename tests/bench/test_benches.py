@@ -14,7 +14,8 @@ from pathlib import Path
 
 from PIL import Image
 
-from rezept.actions import live, people, reading, views
+from rezept.actions import live, people, views
+from rezept.actions import photos as photo_actions
 from rezept.actions.live import LiveBurns
 from rezept.actions.open_shop import open_shop
 from rezept.bench.camera import Shot
@@ -55,7 +56,7 @@ class DemoBenchTest(unittest.TestCase):
         self.assertEqual(run.state, "done")
         photos = {photo["face"]: photo for photo in views.trial_page(shop, 6)["photos"]}
         self.assertEqual(set(photos), {"front", "back"})
-        _, data = reading.photo(shop, photos["back"]["sha256"])
+        _, data = photo_actions.original(shop, photos["back"]["sha256"])
         with Image.open(io.BytesIO(data)) as image:
             self.assertEqual(image.width * image.height, 12_000_000)
             # Something fell out and shows what lies below: dark, but not all of it.

@@ -165,7 +165,8 @@ class WalkTest(BrowserCase):
         page.get_by_label("Photo of the front").set_input_files(
             {"name": "plate.jpg", "mimeType": "image/jpeg", "buffer": photo.getvalue()}
         )
-        expect(page.get_by_alt_text("The front of the burned plate")).to_be_visible()
+        # No plate is on it: it is kept all the same, and says so.
+        expect(page.get_by_text("too small to measure anything")).to_be_visible()
         expect(page.get_by_text("kept", exact=True)).to_be_visible()
         outcomes = {r["patch"]: r for r in self.server.ask("GET", f"/api/trials/{self.trial}")["readings"]}
         self.assertEqual({p: r["through"] for p, r in outcomes.items()}, {"A1": 3, "A2": 2, "B1": 3, "B2": 3})

@@ -2,11 +2,14 @@
 
 import io
 import json
+import subprocess
 import unittest
 
 from PIL import Image
 
 from rezept.core.parameters import PARAMETERS
+from rezept.core.photo.card import CARD_TEXT, PLAIN_CURVE, read_card
+from rezept.formats.photo_file import read_photo
 from tests.server.api_case import ApiCase
 
 
@@ -167,6 +170,18 @@ class BurnTest(ApiCase):
         self.assertEqual(self.call("GET", f"/api/trials/{page['id']}")["not_burned"], ["A1"])
         self.call("PUT", f"/api/burns/{burn}/patches/Q9/not-burned", 400, json={"not_burned": True})
 
+    def test_the_reference_card_reads_as_one(self):
+        """The drawing that is printed: an independent renderer's greys are its steps, and its code is seen."""
+        svg = self.call("GET", "/api/reference-card").data
+        done = subprocess.run(["rsvg-convert", "--width", "1900"], input=svg, capture_output=True, check=True)
+        picture = read_photo(done.stdout)
+        code = next(code for code in picture.codes if code.text == CARD_TEXT)
+        card = read_card(picture.rgb, code.corners)
+        self.assertIsNotNone(card)
+        # sRGB greys are written, so nothing is there to be bent.
+        middle = card.curve[[60, 120, 180], 1] / PLAIN_CURVE[[60, 120, 180], 1]
+        self.assertLess(middle.max() / middle.min(), 1.05)
+
     def test_photos(self):
         page, burn = self.burned_trial()
         data = io.BytesIO()
@@ -176,7 +191,16 @@ class BurnTest(ApiCase):
         photo = self.call("GET", f"/api/photos/{face['sha256']}")
         self.assertEqual((photo.data, photo.content_type), (data.getvalue(), "image/png"))
         self.assertIn("immutable", photo.headers["Cache-Control"])
+        del face["trial_id"], face["moved"]
         self.assertEqual(self.call("GET", f"/api/trials/{page['id']}")["photos"], [face])
+        changed = self.call("PUT", f"/api/plate-photos/{face['id']}", json={"edit": face["edit"], "cleaned": True})
+        self.assertTrue(changed["cleaned"])
+        self.call("PUT", f"/api/plate-photos/{face['id']}", 409, json={"edit": face["edit"], "cleaned": False})
+        self.assertEqual(self.call("GET", f"/api/burns/{burn}/measured"), {"front": [], "back": [], "scores": []})
+        self.call("GET", f"/api/plate-photos/{face['id']}/flat", 404)
+        upright = self.call("GET", f"/api/plate-photos/{face['id']}/upright")
+        self.assertEqual(Image.open(io.BytesIO(upright.data)).size, (40, 30))
+        self.call("POST", "/api/photos", 400, data=data.getvalue(), content_type="image/png")
         self.call("PUT", url, 400, data=b"nonsense", content_type="image/jpeg")
         self.call("PUT", f"/api/burns/{burn}/photos/side", 400, data=b"x", content_type="image/png")
         self.call("GET", f"/api/photos/{'0' * 64}", 404)

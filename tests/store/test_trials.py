@@ -3,7 +3,7 @@
 import unittest
 
 from rezept.core.errors import NotFound
-from rezept.store import book, burns, trials
+from rezept.store import book, burns, photos, trials
 from rezept.store.errors import Stale
 from tests.made import ShopCase
 
@@ -68,7 +68,8 @@ class TrialRowsTest(RowsCase):
                 lambda: trials.plate_of_revision(db, 99),
                 lambda: trials.plate_of_revision(db, trials.latest_revision(db, trial)["id"]),
                 lambda: burns.burn(db, 99),
-                lambda: burns.photo(db, "0" * 64),
+                lambda: photos.file(db, "0" * 64),
+                lambda: photos.photo(db, 99),
                 lambda: book.recipe(db, 99),
             ):
                 with self.assertRaises(NotFound):

@@ -8,6 +8,7 @@ import type { Inventory, Me } from './api/types'
 import { useLive } from './api/useLive'
 import { AskPage } from './ask/AskPage'
 import { Failure, Nothing, Waiting } from './shared/Parts'
+import { PhotoDrop } from './shared/PhotoDrop'
 import { ShopContext } from './shared/ShopContext'
 import { TopBar } from './shared/TopBar'
 import { Toasts } from './shared/toast'
@@ -17,9 +18,15 @@ import { system } from './theme/system'
 // Ask is what one opens Rezept for; the other places come when they are gone to.
 const BookPage = lazy(() => import('./book/BookPage').then((place) => ({ default: place.BookPage })))
 const RecipePage = lazy(() => import('./book/RecipePage').then((place) => ({ default: place.RecipePage })))
+const ComparePage = lazy(() =>
+  import('./compare/ComparePage').then((place) => ({ default: place.ComparePage })),
+)
 const DoorPage = lazy(() => import('./door/DoorPage').then((place) => ({ default: place.DoorPage })))
 const MePage = lazy(() => import('./me/MePage').then((place) => ({ default: place.MePage })))
 const PrintRecipe = lazy(() => import('./print/PrintPages').then((place) => ({ default: place.PrintRecipe })))
+const PrintReferenceCard = lazy(() =>
+  import('./print/PrintReferenceCard').then((place) => ({ default: place.PrintReferenceCard })),
+)
 const PrintWall = lazy(() => import('./print/PrintPages').then((place) => ({ default: place.PrintWall })))
 const ShopPage = lazy(() => import('./shop/ShopPage').then((place) => ({ default: place.ShopPage })))
 const TrialPage = lazy(() => import('./trial/TrialPage').then((place) => ({ default: place.TrialPage })))
@@ -97,6 +104,7 @@ function Shop({ inventory, me }: { inventory: Inventory; me: Me }) {
   return (
     <ShopContext.Provider value={{ inventory, me, units, setUnit }}>
       <TopBar />
+      <PhotoDrop />
       <Box as="main" px={{ base: '4', md: '7' }} py="4">
         <Suspense fallback={<Waiting what="the page" height="50vh" />}>
           <Routes>
@@ -106,9 +114,11 @@ function Shop({ inventory, me }: { inventory: Inventory; me: Me }) {
             <Route path="/trials/:id/:stage" element={<TrialPage />} />
             <Route path="/book" element={<BookPage />} />
             <Route path="/book/:id" element={<RecipePage />} />
+            <Route path="/compare" element={<ComparePage />} />
             <Route path="/shop" element={<ShopPage />} />
             <Route path="/print/recipe/:id" element={<PrintRecipe />} />
             <Route path="/print/wall/:id" element={<PrintWall />} />
+            <Route path="/print/reference-card" element={<PrintReferenceCard />} />
             <Route path="/me" element={<MePage />} />
             <Route path="/ask" element={<Navigate to="/" replace />} />
             <Route path="*" element={<Nothing>There is nothing at this address.</Nothing>} />

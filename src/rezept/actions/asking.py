@@ -16,6 +16,7 @@ from rezept.store import book as book_table
 from rezept.store import burns as burn_table
 from rezept.store import confirmations as confirmation_table
 from rezept.store import equipment as equipment_table
+from rezept.store import photos as photo_table
 from rezept.store import trials as trial_table
 from rezept.store.rows import Row
 
@@ -37,7 +38,7 @@ def _card(db: Tables, recipe: Row, heads: dict[int, Row], materials: dict[int, R
             "code": plate["trial"]["code"],
             "reading": next((r for r in readings if r["patch"] == recipe["patch"]), None),
             "picture": thumbnail(plate, scores, burn_table.patches_not_burned(db, burn["id"])),
-            "photos": burn_table.face_photos(db, burn["id"]),
+            "photos": photo_table.photos_of(db, burn["id"]),
         }
     return card
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import sqlite3
+from collections.abc import Sequence
 from typing import Any
 
 from rezept.actions import equipment
@@ -11,9 +12,9 @@ from rezept.actions.exporting import freeze_latest
 from rezept.actions.open_shop import Shop
 from rezept.actions.people import Member, clean_name, require
 from rezept.actions.planning import log_trial
+from rezept.actions.typed import read_length
 from rezept.core.errors import InvalidInput
 from rezept.core.fields import Fields
-from rezept.core.units import read_quantity
 from rezept.store import burns as burn_table
 from rezept.store import equipment as equipment_table
 from rezept.store import runs as run_table
@@ -26,9 +27,7 @@ REMARKS = ("flame", "smoke", "sparks", "smell", "flicker", "moved", "note")
 
 def _conditions(document: Any) -> Row:
     fields = Fields(document)
-    measured = fields.take("measured_mm", None)
-    if isinstance(measured, str):
-        measured = read_quantity(measured, "length", "measured_mm", "The thickness") if measured.strip() else None
+    measured = read_length(fields.take("measured_mm", None), "measured_mm", "The thickness")
     conditions = {
         "lot": (fields.text("lot", "", longest=80) or "").strip(),
         "measured_mm": measured,
@@ -77,14 +76,21 @@ def add_burn(db: sqlite3.Connection, shop: Shop, by: Member, trial: Row, revisio
 
 def patch_of_burn(db: sqlite3.Connection, burn_id: int, patch: str) -> tuple[Row, Row]:
     """The frozen revision of a burn and the document of one of its patches that was to burn, as it was burned."""
+    frozen, documents = patches_of_burn(db, burn_id, [patch])
+    return frozen, documents[patch]
+
+
+def patches_of_burn(db: sqlite3.Connection, burn_id: int, patches: Sequence[str]) -> tuple[Row, dict[str, Row]]:
+    """The same of several of its patches, by name."""
     burn = burn_table.burn(db, burn_id)
     frozen = trial_table.plate_of_revision(db, burn["revision_id"])
-    for document in as_burned(db, burn_id, frozen["plate"])["patches"]:
-        if document["id"] == patch:
-            if not document["burn"]:
-                raise InvalidInput(f"{patch} was switched off in this plan.", "patch", patch)
-            return frozen, document
-    raise InvalidInput(f"There is no patch {patch} on this plate.", "patch", patch)
+    documents = {document["id"]: document for document in as_burned(db, burn_id, frozen["plate"])["patches"]}
+    for patch in patches:
+        if patch not in documents:
+            raise InvalidInput(f"There is no patch {patch} on this plate.", "patch", patch)
+        if not documents[patch]["burn"]:
+            raise InvalidInput(f"{patch} was switched off in this plan.", "patch", patch)
+    return frozen, documents
 
 
 def remark(shop: Shop, by: Member, burn_id: int, document: Any) -> Row:

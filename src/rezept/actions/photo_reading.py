@@ -2,17 +2,27 @@
 
 from __future__ import annotations
 
+from concurrent.futures import Future, ThreadPoolExecutor
 from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 
 from rezept.core.errors import InvalidInput
-from rezept.core.photo.find import Laid, NotFound, by_code, by_outline
-from rezept.core.photo.measure import flatten, measure
+from rezept.core.photo.card import CARD_TEXT, PLAIN_CURVE, CardRead, ground_lab_by_card, read_card
+from rezept.core.photo.figures import figures_of
+from rezept.core.photo.find import Laid, NotFound, by_code, by_corners, by_outline
+from rezept.core.photo.measure import measure
+from rezept.core.photo.pose import Pose
 from rezept.core.photo.readings import FaceRead, readings
 from rezept.core.plan import Plate, plan, read_trial
 from rezept.core.plan.marks import code_text
-from rezept.formats.photo_file import Code, Picture, read_codes, read_photo
+from rezept.formats.flat_picture import flattened
+from rezept.formats.photo_file import Code, Picture, read_photo
+
+Floats = NDArray[np.float64]
+OUR_CODES = "REZEPT:"
+LEAST_PIXELS = 120_000
 
 
 def plate_from(document: Any) -> Plate:
@@ -22,45 +32,77 @@ def plate_from(document: Any) -> Plate:
     return plan(read_trial(document["trial"]))
 
 
-def _our_code(plate: Plate, codes: list[Code], face: str) -> Code | None:
+def plate_codes(picture: Picture) -> list[Code]:
+    """The codes of plates in a picture; others have nothing to say here."""
+    return [code for code in picture.codes if code.text.startswith(OUR_CODES) and code.text != CARD_TEXT]
+
+
+def card_in(picture: Picture) -> CardRead | None:
+    """The reference card, where there is one in the picture that can be trusted."""
+    corners = next((code.corners for code in picture.codes if code.text == CARD_TEXT), None)
+    return None if corners is None else read_card(picture.rgb, corners)
+
+
+def _our_code(plate: Plate, picture: Picture, face: str) -> Code | None:
     """The plate's code in the picture.
 
     Raises
     ------
     InvalidInput : there is another plate's code, or two
     """
-    ours = [code for code in codes if code.text.startswith("REZEPT:")]
+    ours = plate_codes(picture)
     if not ours:
         return None
     if len(ours) > 1:
         raise InvalidInput("There are two plates in this photo; take them one by one.", face)
     if plate.trial.code and ours[0].text != code_text(plate.trial.code):
         raise InvalidInput(
-            f"This photo shows {ours[0].text.removeprefix('REZEPT:')}, and the plate is {plate.trial.code}.", face
+            f"This photo shows {ours[0].text.removeprefix(OUR_CODES)}, and the plate is {plate.trial.code}.", face
         )
+    if face == "back":
+        raise InvalidInput("This is the front: the plate's code is on it.", face)
     return ours[0]
 
 
-def _laid(plate: Plate, picture: Picture, face: str) -> Laid:
-    grey = picture.grey()
+def find_plate(plate: Plate, picture: Picture, face: str, sheet: Floats | None = None) -> Laid:
+    """Where the plate lies in a picture of one face; `sheet` as another photograph has shown it."""
+    if picture.size[0] * picture.size[1] < LEAST_PIXELS:
+        raise InvalidInput("This photo is too small to measure anything in it.", face)
     try:
-        if face == "front":
-            code = _our_code(plate, read_codes(picture), face)
-            if code is not None and any(mark.kind == "qr" for mark in plate.marks):
-                return by_code(plate, grey, picture.rgb, code.corners)
-        return by_outline(plate, grey, picture.rgb, mirrored=face == "back")
+        code = _our_code(plate, picture, face)
+        if code is not None and any(mark.kind == "qr" for mark in plate.marks):
+            return by_code(plate, picture.grey, picture.rgb, code.corners)
+        return by_outline(plate, picture.grey, picture.rgb, mirrored=face == "back", sheet=sheet)
     except NotFound as error:
         raise InvalidInput(str(error), face) from error
 
 
-def read_face(plate: Plate, data: bytes, face: str) -> FaceRead:
-    """Find, flatten and measure one face; its pose is in pixels of the photograph itself."""
-    picture = read_photo(data, face)
-    laid = _laid(plate, picture, face)
-    measured = measure(plate, flatten(picture.rgb, laid.pose, plate.width_mm, plate.height_mm))
+def find_by_corners(plate: Plate, picture: Picture, face: str, mm: Floats, pixels: Floats) -> Laid:
+    """Where the plate lies by places somebody pointed at, in pixels of the photograph itself."""
+    try:
+        return by_corners(plate, picture.grey, mm, (pixels + 0.5) / picture.factor - 0.5)
+    except NotFound as error:
+        raise InvalidInput(str(error), face) from error
+
+
+def measure_face(plate: Plate, picture: Picture, face: str, laid: Laid) -> FaceRead:
+    """Flatten and measure a face that was found; its pose is in pixels of the photograph itself from now on."""
+    card = card_in(picture)
+    curve = PLAIN_CURVE if card is None else card.curve
+    flat = flattened(picture.rgb, laid.pose, plate.width_mm, plate.height_mm, curve=curve)
+    measured, ground = measure(plate, flat)
+    figures = figures_of(plate, measured, None if card is None else ground_lab_by_card(ground))
     pose = laid.pose.scaled(picture.factor)
-    whole = type(pose)(np.asarray(pose.matrix / pose.matrix[2, 2], np.float64), pose.bow, picture.size)
-    return FaceRead(face, Laid(whole, laid.found_by, laid.residual_mm, laid.doubts), measured)
+    whole = Pose(np.asarray(pose.matrix / pose.matrix[2, 2], np.float64), pose.bow, picture.size)
+    return FaceRead(
+        face, Laid(whole, laid.found_by, laid.residual_mm, laid.doubts, laid.sheet_mm), figures, card is not None
+    )
+
+
+def read_face(plate: Plate, data: bytes, face: str, sheet: Floats | None = None) -> FaceRead:
+    """Find, flatten and measure one face."""
+    picture = read_photo(data, face)
+    return measure_face(plate, picture, face, find_plate(plate, picture, face, sheet))
 
 
 def read_plate(plate: Plate, photos: dict[str, bytes]) -> tuple[dict[str, Any], list[str]]:
@@ -72,11 +114,21 @@ def read_plate(plate: Plate, photos: dict[str, bytes]) -> tuple[dict[str, Any], 
     """
     faces: list[FaceRead] = []
     failed: list[InvalidInput] = []
-    for face, data in photos.items():
-        try:
-            faces.append(read_face(plate, data, face))
-        except InvalidInput as error:
-            failed.append(error)
+    with ThreadPoolExecutor(len(photos) or 1) as pool:
+        decoding = {face: pool.submit(read_photo, data, face) for face, data in photos.items()}
+        measuring: list[Future[FaceRead]] = []
+        sheet: Floats | None = None
+        # The front first: the outline it shows helps to lay the back. It is measured while the back is looked for.
+        for face in sorted(photos, reverse=True):
+            try:
+                picture = decoding[face].result()
+                laid = find_plate(plate, picture, face, sheet)
+            except InvalidInput as error:
+                failed.append(error)
+                continue
+            sheet = laid.sheet_mm
+            measuring.append(pool.submit(measure_face, plate, picture, face, laid))
+        faces = [one.result() for one in measuring]
     if not faces:
         raise failed[0]
     return readings(plate, faces), [error.sentence for error in failed]

@@ -26,6 +26,13 @@ _LENGTHS = {
 _DOSES = tuple(f"dose_{end}_{unit}" for end in ("floor", "ceiling") for unit in ("j_mm", "j_mm2"))
 
 
+def read_length(value: Any, path: str, name: str) -> Any:
+    """A length as somebody typed it, bare numbers in mm; an empty field is None, and what is no text stays."""
+    if not isinstance(value, str):
+        return value
+    return read_quantity(value, "length", path, name) if value.strip() else None
+
+
 def split_list(text: str) -> list[str]:
     """The values of a typed list: parted by semicolons, spaces or commas (a comma between digits may be a
     decimal one, unless commas are all there is)."""

@@ -19,6 +19,7 @@ from rezept.core.reading import deciding_face
 from rezept.store import book as book_table
 from rezept.store import burns as burn_table
 from rezept.store import equipment as equipment_table
+from rezept.store import photos as photo_table
 from rezept.store import runs as run_table
 from rezept.store import trials as trial_table
 from rezept.store.rows import Row
@@ -178,7 +179,7 @@ def trial_page(shop: Shop, trial_id: int) -> Row:
         just_burned = bool(burns) and burns[0]["revision_id"] == latest["id"]
         planned_burned = plate if just_burned else plate_of(burned) if burned else None
         progress = _progress(db, trial, latest, burns, burned or document)
-        photos = burn_table.face_photos(db, burns[0]["id"]) if burns else []
+        photos = photo_table.photos_of(db, burns[0]["id"]) if burns else []
         conditions = burn_table.last_conditions(db, trial["head_id"], trial["material_id"])
         return {
             **named(trial, heads, materials),
@@ -204,3 +205,39 @@ def trial_page(shop: Shop, trial_id: int) -> Row:
             "link": heads[trial["head_id"]]["link"] != "",
             "face": deciding_face(PROCESSES[trial["process"]]),
         }
+
+
+def burn_page(shop: Shop, burn_id: int) -> Row:
+    """One burn of a trial with its plate as burned, to be laid beside others."""
+    with shop.database.reading() as db:
+        heads, materials = titles(db)
+        burn = burn_table.burn(db, burn_id)
+        return {
+            "burn": burn,
+            "trial": _of_burn(db, burn, heads, materials),
+            "plate": _burned_plate(db, [burn]),
+            "photos": photo_table.photos_of(db, burn_id),
+            "readings": burn_table.readings(db, burn_id),
+            "not_burned": burn_table.patches_not_burned(db, burn_id),
+        }
+
+
+def _of_burn(db: Tables, burn: Row, heads: dict[int, Row], materials: dict[int, Row]) -> Row:
+    trial = named(trial_table.trial(db, burn["trial_id"]), heads, materials)
+    return {key: trial[key] for key in ("id", "number", "process", "process_name", "head", "material", "material_id")}
+
+
+def comparable_burns(shop: Shop, burn_id: int) -> list[Row]:
+    """Burns of the same process, those on the same material first, the newest of each before the others."""
+    with shop.database.reading() as db:
+        heads, materials = titles(db)
+        first = _of_burn(db, burn_table.burn(db, burn_id), heads, materials)
+        rows = [
+            {
+                "burn": burn,
+                "trial": _of_burn(db, burn, heads, materials),
+                "photos": photo_table.photos_of(db, burn["id"]),
+            }
+            for burn in burn_table.burns_of_process(db, first["process"])
+        ]
+    return sorted(rows, key=lambda row: row["trial"]["material_id"] != first["material_id"])

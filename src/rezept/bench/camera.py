@@ -12,6 +12,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 from PIL import Image, ImageFilter
+from scipy import ndimage
 
 from rezept.bench.material import Burned
 
@@ -19,7 +20,7 @@ Floats = NDArray[np.float64]
 PHOTO_PX = (4000, 3000)
 TABLE = (0.09, 0.08, 0.075)
 BELOW = (0.018, 0.018, 0.02)
-CARD_STEPS = (0.9, 0.59, 0.36, 0.2, 0.09, 0.035)
+CARD_PX_PER_MM, CARD_GAP_MM = 10.0, 6.0
 MESH = (40, 30)
 BAND = 250
 
@@ -32,6 +33,7 @@ class Shot:
         picture that the sheet takes
     fall_off : how much darker the darkest corner of the light is; warm : how far the light is from daylight
     bow : k1 of the lens, as a share of the half diagonal; s_curve : strength of the phone's tone curve
+    card : what lies on the table below the sheet, as shares of light, `CARD_PX_PER_MM` to the mm
     """
 
     tilt_deg: float = 6.0
@@ -46,7 +48,7 @@ class Shot:
     blur_px: float = 0.8
     s_curve: float = 0.12
     quality: int = 88
-    card: bool = False
+    card: NDArray[np.float32] | None = None
     size: tuple[int, int] = PHOTO_PX
     seed: int = 1
 
@@ -153,25 +155,31 @@ def _scene(burned: Burned, face: str, margin: int, shot: Shot, rng: np.random.Ge
     dark.paste(150, (margin, margin, margin + columns + shade // 2, margin + rows + shade))
     small = dark.resize((size[0] // 8, size[1] // 8)).filter(ImageFilter.GaussianBlur(shade / 20 + 0.5)).resize(size)
     scene.paste((8, 8, 8), (0, 0), small)
-    colours = burned.front if face == "front" else burned.back
-    sheet = _coded(colours)
-    sheet[burned.open] = _coded(np.array(BELOW, np.float32))
+    sheet = _coded(_blurred(burned, face, shot))
     sheet = sheet[::-1] if face == "front" else sheet[::-1, ::-1]
     scene.paste(Image.fromarray(np.ascontiguousarray(sheet)), (margin, margin))
-    if shot.card:
-        _lay_card(scene, margin, rows)
+    if shot.card is not None:
+        _lay_card(scene, shot.card, (margin + columns // 2, margin + rows), burned.grid.cell_mm)
     return scene
 
 
-def _lay_card(scene: Image.Image, margin: int, rows: int) -> None:
-    """A strip of grey steps on the table, left of the sheet."""
-    width, high = int(margin * 0.5), max(4, (2 * rows // 3) // len(CARD_STEPS))
-    left, top, frame = int(margin * 0.25), margin + rows // 6, int(margin * 0.08)
-    greys = _coded(np.array(CARD_STEPS, np.float32)).tolist()
-    around = (left - frame, top - frame, left + width + frame, top + high * len(greys) + frame)
-    scene.paste((243, 243, 243), around)
-    for i, grey in enumerate(greys):
-        scene.paste((grey, grey, grey), (left, top + i * high, left + width, top + (i + 1) * high))
+def _blurred(burned: Burned, face: str, shot: Shot) -> NDArray[np.float32]:
+    """The sheet's light as the lens mixes it: light is what adds up, not its coded values."""
+    colours = (burned.front if face == "front" else burned.back).copy()
+    colours[burned.open] = BELOW
+    rows, columns = burned.grid.shape
+    px_a_cell = shot.filling * min(shot.size[0] / columns, shot.size[1] / rows)
+    if shot.blur_px <= 0:
+        return colours
+    return np.asarray(ndimage.gaussian_filter(colours, (*[shot.blur_px / px_a_cell] * 2, 0), truncate=3.0))
+
+
+def _lay_card(scene: Image.Image, card: NDArray[np.float32], below: tuple[int, int], cell_mm: float) -> None:
+    """A printed card on the table, under the middle of the sheet's lower edge."""
+    picture = Image.fromarray(_coded(card)).convert("RGB")
+    share = 1 / (CARD_PX_PER_MM * cell_mm)
+    picture = picture.resize((round(picture.width * share), round(picture.height * share)), Image.Resampling.LANCZOS)
+    scene.paste(picture, (below[0] - picture.width // 2, below[1] + round(CARD_GAP_MM / cell_mm)))
 
 
 def _warped(scene: Image.Image, matrix: Floats, origin: tuple[float, float], per_mm: float, shot: Shot) -> Image.Image:
@@ -234,7 +242,8 @@ def photograph(burned: Burned, face: str, shot: Shot) -> Photograph:
     scene = _scene(burned, face, margin, shot, rng)
     picture = _warped(scene, matrix, (float(margin), float(margin + rows)), 1 / grid.cell_mm, shot)
     if shot.blur_px > 0:
-        picture = picture.filter(ImageFilter.GaussianBlur(shot.blur_px))
+        # The sheet is blurred already; this is for its edge against the table.
+        picture = picture.filter(ImageFilter.GaussianBlur(0.4))
     data = io.BytesIO()
     _developed(picture, shot, rng).save(data, "JPEG", quality=shot.quality)
     return Photograph(data.getvalue(), matrix, shot.bow, face)

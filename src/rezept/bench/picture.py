@@ -1,6 +1,6 @@
 """A photograph of a burned plate, drawn: ground with grain, patches as they came out, hand-held and lit from a side.
 
-A stand-in until there is a camera: it shows what was burned where, nothing is measured from it.
+For plates that were burned before anybody looked: how each patch came out is known, and the picture shows just that.
 """
 
 from __future__ import annotations
@@ -24,6 +24,7 @@ class Spot:
     """A patch on the plate: its place in mm (y up), and how it came out.
 
     through : 0..3 for a cut outline, else None; darkness : 0..5 for a filled patch, else None; char : 0..3
+    line : the darkness is that of an outline, the patch itself stays bare
     """
 
     x_mm: float
@@ -33,6 +34,7 @@ class Spot:
     through: int | None
     darkness: int | None
     char: int = 0
+    line: bool = False
 
 
 def _noise(shape: tuple[int, int], cells: tuple[int, int], rng: np.random.Generator) -> Floats:
@@ -62,20 +64,26 @@ def _lay(image: Floats, spot: Spot, height_mm: float, mark: Floats, table: Float
     area = image[rows, columns]
     if area.size == 0:
         return
-    if spot.darkness is not None:
-        share = spot.darkness / 5.0
-        area[:] = area * (1.0 - share) + mark * share
-        return
-    through = spot.through or 0
-    # A cut is a kerf around the patch; what drops out leaves a hole through which the table is seen.
+    # A line is a kerf around the patch.
     kerf = max(2, round(0.25 * PX_PER_MM))
     edge = np.ones(area.shape[:2], dtype=bool)
     edge[kerf:-kerf, kerf:-kerf] = False
+    if spot.darkness is not None:
+        share = spot.darkness / 5.0
+        painted = edge if spot.line else np.ones_like(edge)
+        area[painted] = area[painted] * (1.0 - share) + mark * share
+        return
+    through = spot.through or 0
+    # What drops out leaves a hole through which the table is seen.
     if through == 3:
         area[~edge] = table
-    if face == "front" or through >= 1:
-        strength = 0.75 if face == "front" else 0.25 * through
-        area[edge] = area[edge] * (1.0 - strength) + 0.08 * strength
+    if face == "front":
+        area[edge] = area[edge] * 0.25 + 0.06
+    else:
+        # Partly through, the line is seen along the lower half; to be pushed out, all but where it hangs.
+        rows_open = {0: 0.0, 1: 0.5, 2: 1.0, 3: 1.0}[through] * area.shape[0]
+        down = np.arange(area.shape[0])[:, None] >= area.shape[0] - rows_open
+        area[edge & down] = area[edge & down] * 0.12 + 0.03
     halo = max(0, spot.char) * 0.5 * PX_PER_MM
     if halo:
         y, x = np.arange(image.shape[0]), np.arange(image.shape[1])

@@ -26,6 +26,12 @@ def srgb_to_linear(srgb: ArrayLike) -> NDArray[np.float64]:
     return np.where(values <= 0.04045, values / 12.92, ((values + 0.055) / 1.055) ** 2.4)
 
 
+def linear_to_srgb(linear: ArrayLike) -> NDArray[np.float64]:
+    """Linear light as sRGB values, `srgb_to_linear` turned round."""
+    values = np.asarray(linear, float)
+    return np.where(values <= 0.0031308, 12.92 * values, 1.055 * np.maximum(values, 1e-9) ** (1 / 2.4) - 0.055)
+
+
 def srgb_to_lab(srgb: ArrayLike) -> NDArray[np.float64]:
     """(..., 3) sRGB values 0..1 as (..., 3) L*, a*, b*."""
     return linear_to_lab(srgb_to_linear(srgb))
@@ -50,9 +56,7 @@ def lab_to_linear(lab: ArrayLike) -> NDArray[np.float64]:
 
 def lab_to_srgb(lab: ArrayLike) -> NDArray[np.float64]:
     """The same as (..., 3) sRGB 0..1."""
-    linear = lab_to_linear(lab)
-    srgb: NDArray[np.float64] = np.where(linear <= 0.0031308, 12.92 * linear, 1.055 * linear ** (1 / 2.4) - 0.055)
-    return srgb
+    return linear_to_srgb(lab_to_linear(lab))
 
 
 def read_hex(text: str, path: str = "") -> tuple[float, float, float]:

@@ -9,6 +9,8 @@ from rezept.core.errors import InvalidInput
 from rezept.core.fields import Fields
 from rezept.core.process import Process
 
+# From here on a photo's word counts until a person says otherwise.
+SURE = 0.9
 THROUGH = ("not", "partly", "with a push", "drops out")
 DARKNESS = ("bare", "faint", "light", "medium", "dark", "black")
 EVENNESS = ("blotchy", "uneven", "fair", "even")
@@ -19,12 +21,15 @@ TAGS = {
     "flame": ("cut", "line", "area", "deep", "surface", "photo"),
     "melted": ("cut", "line", "area", "deep", "surface", "photo"),
     "blurred": ("line", "area", "deep", "surface", "photo"),
+    # What a finger says.
+    "rough": ("cut", "area", "deep", "surface", "photo"),
+    "raised": ("line", "area", "deep", "surface", "photo"),
 }
 
 
 @dataclass(frozen=True)
 class Scores:
-    """The scores of one patch; None where nothing was said."""
+    """The scores of one patch; None where nothing was said. Kerf and depth are what callipers say."""
 
     through: int | None
     darkness: int | None
@@ -34,6 +39,8 @@ class Scores:
     cannot_tell: bool
     tags: tuple[str, ...]
     note: str
+    kerf_mm: float | None = None
+    depth_mm: float | None = None
 
     def document(self) -> dict[str, Any]:
         return {**vars(self), "tags": list(self.tags)}
@@ -58,7 +65,15 @@ def read_scores(fields: Fields, process: Process) -> Scores:
     for i, tag in enumerate(tags):
         if not isinstance(tag, str) or process.key not in TAGS.get(tag, ()):
             raise InvalidInput(f"{tag!r} is not a tag for this process.", f"{fields.at('tags')}[{i}]", tag)
+    depth = fields.number("depth_mm", None, above=0.0, at_most=200.0)
+    if depth is not None and process.key == "cut":
+        raise InvalidInput("A cut has a kerf; depth is for what stays in the material.", fields.at("depth_mm"), depth)
+    kerf = fields.number("kerf_mm", None, above=0.0, at_most=20.0)
+    if kerf is not None and not cut:
+        raise InvalidInput("Only cuts have a kerf.", fields.at("kerf_mm"), kerf)
     scores = Scores(
+        kerf_mm=kerf,
+        depth_mm=depth,
         through=degree("through", len(THROUGH) - 1, cut),
         darkness=degree("darkness", len(DARKNESS) - 1, not cut),
         evenness=degree("evenness", len(EVENNESS) - 1, not cut),

@@ -8,8 +8,11 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
+import numpy as np
+from numpy.typing import NDArray
+
 from rezept.bench.bed import Bed
-from rezept.bench.camera import Shot
+from rezept.bench.camera import CARD_PX_PER_MM, Shot
 from rezept.bench.controller import Controller
 from rezept.bench.energy import Source
 from rezept.bench.material import Sheet
@@ -20,7 +23,9 @@ from rezept.core.colour import lab_to_linear, read_hex
 from rezept.core.errors import InvalidInput
 from rezept.core.fields import Fields
 from rezept.core.machine import read_machine
+from rezept.core.photo.card import card_reflectance
 from rezept.demo import stock
+from rezept.formats.qr import card_modules
 
 
 @dataclass(frozen=True)
@@ -59,6 +64,11 @@ def _sheet(order: BenchOrder) -> Sheet:
     return Sheet(order.substance, order.thickness_mm, tuple(ground), mark, lighter, seed=order.seed)
 
 
+def _card() -> NDArray[np.float32]:
+    """The reference card, as it comes out of the printer."""
+    return card_reflectance(card_modules(), CARD_PX_PER_MM)
+
+
 def run_bench(order: BenchOrder, say: Callable[[str], None]) -> None:
     """Listen, and after every program photograph what was burned since the sheet was laid."""
     controller, source = _bench(order)
@@ -76,7 +86,9 @@ def run_bench(order: BenchOrder, say: Callable[[str], None]) -> None:
             return
         order.photos.mkdir(parents=True, exist_ok=True)
         taken += 1
-        for photo in bed.photographs(("front", "back"), Shot.by_hand(order.seed + taken, card=order.card)):
+        for photo in bed.photographs(
+            ("front", "back"), Shot.by_hand(order.seed + taken, card=_card() if order.card else None)
+        ):
             file = order.photos / f"{taken:03d}-{photo.face}.jpg"
             file.write_bytes(photo.jpeg)
             if order.truth:

@@ -12,7 +12,7 @@ from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
 
-from rezept.actions import equipment, people, reading, views
+from rezept.actions import equipment, people, photos, views
 from rezept.actions.jobs import Job
 from rezept.actions.live import LiveBurns
 from rezept.actions.live_run import LiveRun
@@ -154,7 +154,7 @@ class Benches:
         assert sender is not None and run.burn_id is not None
         for face, file in files.items():
             path = Path(file)
-            reading.attach_photo(self._shop, sender, run.burn_id, face, path.read_bytes())
+            photos.bring_in(self._shop, sender, path.read_bytes(), run.burn_id, face)
             path.unlink()
         run.say("the photographs are in the trial")
 

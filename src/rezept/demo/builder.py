@@ -10,7 +10,7 @@ from pathlib import Path
 from random import Random
 from typing import Any
 
-from rezept.actions import burning, equipment, keeping, people, planning, reading, views
+from rezept.actions import burning, equipment, keeping, people, photos, planning, reading, views
 from rezept.actions.open_shop import Clock, Shop, open_shop
 from rezept.actions.people import Member
 from rezept.bench.picture import Spot, photograph
@@ -91,7 +91,9 @@ class Builder:
                 reading.score(self.shop, self.people[by], burn, patch["id"], 0, {**seen, "tags": tags})
             if not left_out:
                 place = (patch["x_mm"], patch["y_mm"], patch["width_mm"], patch["height_mm"])
-                spots.append(Spot(*place, seen.get("through"), seen.get("darkness"), seen.get("char", 0)))
+                spots.append(
+                    Spot(*place, seen.get("through"), seen.get("darkness"), seen.get("char", 0), process.key == "line")
+                )
         if photo:
             self._photograph(by, burn, plate, spots, ("front", "back") if process.key == "cut" else ("front",))
         return outcomes
@@ -105,7 +107,7 @@ class Builder:
         size = plate["plate"]
         for face in faces:
             data = photograph(size["width_mm"], size["height_mm"], spots, colours, face, seed=burn)
-            reading.attach_photo(self.shop, self.people[by], burn, face, data)
+            photos.bring_in(self.shop, self.people[by], data, burn, face, read=False)
 
     def keep(self, by: str, burn: int, patch: str, **document: Any) -> int:
         return keeping.keep_recipe(self.shop, self.people[by], burn, patch, document)

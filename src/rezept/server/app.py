@@ -10,11 +10,11 @@ from flask_openapi3 import Info, OpenAPI
 from rezept import __version__
 from rezept.actions.live import LiveBurns
 from rezept.actions.open_shop import Shop
-from rezept.actions.reading import LARGEST_PHOTO_BYTES
 from rezept.actions.safekeeping import Schedule
+from rezept.formats.photo_file import LARGEST_BYTES
 from rezept.server import guard, pages, permissions, problems, shapes
 from rezept.server.identity import SESSION_COOKIE
-from rezept.server.routes import arrays, book, burns, changes, people, shop, trials
+from rezept.server.routes import arrays, book, burns, changes, people, photos, shop, trials
 from rezept.server.routes import live as live_routes
 
 
@@ -43,13 +43,13 @@ def create_app(
     app.extensions["rezept_live"] = live or LiveBurns(opened)
     app.extensions["rezept_schedule"] = schedule
     app.extensions["rezept_streams"] = threading.Semaphore(changes.MOST_STREAMS)
-    app.config["MAX_CONTENT_LENGTH"] = LARGEST_PHOTO_BYTES + 1024
+    app.config["MAX_CONTENT_LENGTH"] = LARGEST_BYTES + 1024
     app.config["here_only"] = network_names is None
     app.json.sort_keys = False  # type: ignore[attr-defined]
     problems.register(app)
     guard.register(app, network_names)
     permissions.register(app)
-    for subject in (people, shop, changes, trials, burns, live_routes, book, arrays):
+    for subject in (people, shop, changes, trials, burns, photos, live_routes, book, arrays):
         app.register_api(subject.bp)
     app.register_blueprint(pages.bp)
     missing = permissions.unlisted(app)

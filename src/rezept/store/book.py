@@ -213,7 +213,7 @@ def recipes_of_burn(db: sqlite3.Connection, burn_id: int) -> list[Row]:
 
 
 _MAP = """
-    SELECT best.*, recipe_step.settings, reading.through, reading.darkness
+    SELECT best.*, recipe_step.settings, reading_now.through, reading_now.darkness
     FROM (
         SELECT id, material_id, head_id, standing, purpose, burn_id, patch,
                count(*) OVER cell AS known, row_number() OVER (cell ORDER BY rank, changed_at DESC, id DESC) AS place
@@ -221,7 +221,8 @@ _MAP = """
         WINDOW cell AS (PARTITION BY material_id, head_id)
     ) AS best
     LEFT JOIN recipe_step ON recipe_step.recipe_id = best.id AND recipe_step.position = 1
-    LEFT JOIN reading ON reading.burn_id = best.burn_id AND reading.patch = best.patch AND reading.face = :face
+    LEFT JOIN reading_now ON reading_now.burn_id = best.burn_id AND reading_now.patch = best.patch
+        AND reading_now.face = :face
     WHERE place = 1
 """
 

@@ -1,4 +1,4 @@
-"""Burns, patches that were left out, readings and photos of their faces."""
+"""Burns, patches that were left out, and readings."""
 
 from __future__ import annotations
 
@@ -46,6 +46,14 @@ def burns_of_trial(db: sqlite3.Connection, trial_id: int) -> list[Row]:
     return [dict(row) for row in rows]
 
 
+def burns_of_process(db: sqlite3.Connection, process: str) -> list[Row]:
+    """Burns of all trials of a process, the latest first."""
+    rows = db.execute(
+        _BURNS + " JOIN trial ON trial.id = revision.trial_id WHERE trial.process = ? ORDER BY burn.id DESC", (process,)
+    )
+    return [dict(row) for row in rows]
+
+
 def last_conditions(db: sqlite3.Connection, head_id: int, material_id: int) -> Row | None:
     """How it was last burned: this material on this head, else anything on this head."""
     row = db.execute(
@@ -87,9 +95,10 @@ def patches_not_burned(db: sqlite3.Connection, burn_id: int) -> list[str]:
 
 
 _READINGS = """
-    SELECT reading.patch, reading.face, reading.through, reading.darkness, reading.evenness, reading.char, reading.soot,
-           reading.cannot_tell, reading.tags, reading.note, reading.edit, reading.at, member.name AS by_name
-    FROM reading JOIN member ON member.id = reading.by_member
+    SELECT reading_now.patch, reading_now.face, through, darkness, evenness, char, soot, cannot_tell, tags,
+           reading_now.note, kerf_mm, depth_mm, reading_now.edit, reading_now.at, said_by,
+           coalesce(member.name, '') AS by_name
+    FROM reading_now LEFT JOIN member ON member.id = reading_now.by_member
 """
 
 
@@ -100,13 +109,12 @@ def _reading(row: sqlite3.Row) -> Row:
 
 
 def readings(db: sqlite3.Connection, burn_id: int) -> list[Row]:
-    return [_reading(row) for row in db.execute(_READINGS + " WHERE reading.burn_id = ?", (burn_id,))]
+    """Every patch as it counts now: what a person said, else what the photographs are sure of (`said_by`)."""
+    return [_reading(row) for row in db.execute(_READINGS + " WHERE burn_id = ?", (burn_id,))]
 
 
 def reading(db: sqlite3.Connection, burn_id: int, patch: str, face: str) -> Row | None:
-    row = db.execute(
-        _READINGS + " WHERE reading.burn_id = ? AND reading.patch = ? AND reading.face = ?", (burn_id, patch, face)
-    ).fetchone()
+    row = db.execute(_READINGS + " WHERE burn_id = ? AND patch = ? AND face = ?", (burn_id, patch, face)).fetchone()
     return None if row is None else _reading(row)
 
 
@@ -125,9 +133,9 @@ def put_reading(
         cursor = db.execute(
             """
             INSERT INTO reading (burn_id, patch, face, through, darkness, evenness, char, soot, cannot_tell, tags, note,
-                                 by_member, at)
+                                 kerf_mm, depth_mm, by_member, at)
             VALUES (:burn, :patch, :face, :through, :darkness, :evenness, :char, :soot, :cannot_tell, :tags, :note,
-                    :by, :at)
+                    :kerf_mm, :depth_mm, :by, :at)
             ON CONFLICT DO NOTHING
             """,
             values,
@@ -137,50 +145,11 @@ def put_reading(
             """
             UPDATE reading
             SET through = :through, darkness = :darkness, evenness = :evenness, char = :char, soot = :soot,
-                cannot_tell = :cannot_tell, tags = :tags, note = :note, edit = edit + 1, by_member = :by, at = :at
+                cannot_tell = :cannot_tell, tags = :tags, note = :note, kerf_mm = :kerf_mm, depth_mm = :depth_mm,
+                edit = edit + 1, by_member = :by, at = :at
             WHERE burn_id = :burn AND patch = :patch AND face = :face AND edit = :edit
             """,
             values,
         )
     current = reading(db, burn_id, patch, face) or {}
     changed_once(cursor.rowcount, f"the reading of {patch}", current, {**scores, "edit": edit})
-
-
-def add_photo(db: sqlite3.Connection, photo: Row, by: int, at: str) -> None:
-    """Remember a photo file; the same picture twice is one row."""
-    db.execute(
-        """
-        INSERT OR IGNORE INTO photo (sha256, media_type, bytes, width, height, by_member, at)
-        VALUES (:sha256, :media_type, :bytes, :width, :height, :by, :at)
-        """,
-        {**photo, "by": by, "at": at},
-    )
-
-
-def photo(db: sqlite3.Connection, sha256: str) -> Row:
-    row = db.execute(
-        "SELECT sha256, media_type, bytes, width, height FROM photo WHERE sha256 = ?", (sha256,)
-    ).fetchone()
-    return dict(found(row, "such photo"))
-
-
-def attach_photo(db: sqlite3.Connection, burn_id: int, face: str, sha256: str, by: int, at: str) -> None:
-    """One photo a face; a later one takes its place (the file of the earlier stays)."""
-    db.execute(
-        """
-        INSERT INTO face_photo (burn_id, face, sha256, by_member, at) VALUES (:burn, :face, :sha256, :by, :at)
-        ON CONFLICT (burn_id, face) DO UPDATE SET sha256 = :sha256, by_member = :by, at = :at
-        """,
-        {"burn": burn_id, "face": face, "sha256": sha256, "by": by, "at": at},
-    )
-
-
-def face_photos(db: sqlite3.Connection, burn_id: int) -> list[Row]:
-    rows = db.execute(
-        """
-        SELECT face_photo.face, photo.sha256, photo.width, photo.height
-        FROM face_photo JOIN photo ON photo.sha256 = face_photo.sha256 WHERE face_photo.burn_id = ? ORDER BY face
-        """,
-        (burn_id,),
-    )
-    return [dict(row) for row in rows]

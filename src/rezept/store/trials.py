@@ -57,6 +57,12 @@ def trial(db: sqlite3.Connection, trial_id: int) -> Row:
     return dict(found(row, f"trial {trial_id}"))
 
 
+def id_of_number(db: sqlite3.Connection, number: int) -> int | None:
+    """The trial that is called so on plates and screens."""
+    row = db.execute("SELECT id FROM trial WHERE number = ?", (number,)).fetchone()
+    return None if row is None else int(row["id"])
+
+
 def trials(
     db: sqlite3.Connection,
     head_id: int | None = None,

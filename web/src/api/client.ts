@@ -71,6 +71,12 @@ export const post = <T>(url: string, body: unknown, signal?: AbortSignal) =>
 /** `lasting` lets the request finish even when the page is left meanwhile. */
 export const put = <T>(url: string, body: unknown, lasting = false) =>
   send<T>('PUT', url, withBody(body, { keepalive: lasting }))
-export const putFile = <T>(url: string, file: File) =>
-  send<T>('PUT', url, { body: file, headers: headers(file.type || 'application/octet-stream') })
+export const postFile = <T>(url: string, file: File) =>
+  send<T>('POST', url, { body: file, headers: headers(mediaType(file)) })
 export const remove = (url: string) => send<undefined>('DELETE', url, { headers: headers() })
+
+/** Browsers do not know the kind of every file a phone writes. */
+function mediaType(file: File): string {
+  if (file.type) return file.type
+  return /\.hei[cf]$/i.test(file.name) ? 'image/heic' : 'application/octet-stream'
+}

@@ -9,6 +9,7 @@ import type {
   Inventory,
   Me,
   Neighbour,
+  Photo,
   ProcessKey,
   Recipe,
   RecipePageData,
@@ -102,6 +103,8 @@ export function useTrialWall(filter: TrialFilter) {
   })
 }
 
+export const isBeingRead = (photo: Photo) => photo.matrix === null && photo.trouble === ''
+
 export const trialKey = (id: number) => ['trial', id] as const
 
 export const liveKey = (trial: number) => ['live', trial] as const
@@ -110,6 +113,8 @@ export function useTrial(id: number) {
   return useQuery({
     queryKey: trialKey(id),
     queryFn: ({ signal }) => get<TrialPageData>(`/api/trials/${id}`, signal),
+    // A photo that is being read is there within seconds.
+    refetchInterval: ({ state }) => (state.data?.photos.some(isBeingRead) ? 1500 : false),
   })
 }
 

@@ -125,6 +125,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/burns/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** One burn with its plate, photos and readings. */
+        get: operations["burns_get_burn_burns__int_id__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/burns/{id}/again": {
         parameters: {
             query?: never;
@@ -136,6 +153,23 @@ export interface paths {
         put?: never;
         /** Burn some patches again in place, or log that it was done by hand. */
         post: operations["live_again_burns__int_id__again_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/burns/{id}/comparable": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What can be laid beside a burn. */
+        get: operations["burns_get_comparable_burns__int_id__comparable_get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -170,6 +204,23 @@ export interface paths {
         put?: never;
         /** Begin the finer array between a patch that failed and one that worked. */
         post: operations["burns_add_finer_burns__int_id__finer_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/burns/{id}/measured": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What the photos of a burn show of each patch. */
+        get: operations["photos_get_measured_burns__int_id__measured_get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -218,8 +269,25 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Attach a photo of one face: the body is the JPEG or PNG itself. */
-        put: operations["burns_put_photo_burns__int_id__photos__string_face__put"];
+        /** Bring in a photo of one face of a burn: the body is the file itself. */
+        put: operations["photos_put_photo_burns__int_id__photos__string_face__put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/burns/{id}/readings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Score several patches at once: all of them or none. */
+        put: operations["burns_put_readings_burns__int_id__readings_put"];
         post?: never;
         delete?: never;
         options?: never;
@@ -516,6 +584,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/looks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Which patches of the shop look like this? */
+        get: operations["photos_get_looks_looks_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/lots": {
         parameters: {
             query?: never;
@@ -806,6 +891,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/photos": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Bring in a photo: its plate is known by its code, else by the burn it is brought to. The body is the file. */
+        post: operations["photos_add_photo_photos_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/photos/{sha256}": {
         parameters: {
             query?: never;
@@ -814,7 +916,7 @@ export interface paths {
             cookie?: never;
         };
         /** A photo as it was taken. Its name is its content, so it may be kept for ever. */
-        get: operations["burns_get_photo_photos__string_sha256__get"];
+        get: operations["photos_get_photo_photos__string_sha256__get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -850,6 +952,74 @@ export interface paths {
         get?: never;
         /** Change or retire a piece. */
         put: operations["shop_put_piece_pieces__int_id__put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plate-photos/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Taken after cleaning, read by, taken away or brought back. */
+        put: operations["photos_change_photo_plate_photos__int_id__put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plate-photos/{id}/corners": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Lay the plate on its photo by hand, and read it anew. */
+        put: operations["photos_put_corners_plate_photos__int_id__corners_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plate-photos/{id}/flat": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The plate from straight above, a JPEG. With the photo's edit in `v` it may be kept for ever. */
+        get: operations["photos_get_flat_plate_photos__int_id__flat_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plate-photos/{id}/upright": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The photo itself as any browser shows it, a JPEG. It never changes. */
+        get: operations["photos_get_upright_plate_photos__int_id__upright_get"];
+        put?: never;
         post?: never;
         delete?: never;
         options?: never;
@@ -955,6 +1125,23 @@ export interface paths {
         put?: never;
         /** Let the book say what it said in an earlier version. */
         post: operations["book_restore_recipes__int_id__restore_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reference-card": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The reference card at its true size, to be printed and laid beside a plate when it is photographed. */
+        get: operations["book_get_reference_card_reference_card_get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1332,6 +1519,70 @@ export interface components {
             /** Rows */
             rows: components["schemas"]["MapRow"][];
         };
+        /** Box */
+        Box: {
+            /** Height Mm */
+            height_mm: number;
+            /** Width Mm */
+            width_mm: number;
+            /** X Mm */
+            x_mm: number;
+            /** Y Mm */
+            y_mm: number;
+        };
+        /**
+         * BroughtPhoto
+         * @description `moved`: its code says it is of another burn than it was brought to.
+         */
+        BroughtPhoto: {
+            /** At */
+            at: string;
+            /** Bow */
+            bow: number | null;
+            /** Burn Id */
+            burn_id: number;
+            /** By Name */
+            by_name: string;
+            /** Card */
+            card: boolean;
+            /** Cleaned */
+            cleaned: boolean;
+            /** Doubts */
+            doubts: string[];
+            /** Edit */
+            edit: number;
+            /**
+             * Face
+             * @enum {string}
+             */
+            face: "front" | "back";
+            /** Found By */
+            found_by: ("marks" | "outline" | "corners") | null;
+            /** Height */
+            height: number;
+            /** Id */
+            id: number;
+            /** Matrix */
+            matrix: number[][] | null;
+            /** Moved */
+            moved: boolean;
+            /** Picked */
+            picked: number;
+            /** Removed */
+            removed: boolean;
+            /** Residual Mm */
+            residual_mm: number | null;
+            /** Sha256 */
+            sha256: string;
+            /** Sheet Mm */
+            sheet_mm: number[][] | null;
+            /** Trial Id */
+            trial_id: number;
+            /** Trouble */
+            trouble: string;
+            /** Width */
+            width: number;
+        };
         /** BurnOut */
         BurnOut: {
             /** Air */
@@ -1362,6 +1613,21 @@ export interface components {
             revision_id: number;
             /** Trial Id */
             trial_id: number;
+        };
+        /**
+         * BurnPage
+         * @description One burn with its plate as burned.
+         */
+        BurnPage: {
+            burn: components["schemas"]["BurnOut"];
+            /** Not Burned */
+            not_burned: string[];
+            /** Photos */
+            photos: components["schemas"]["PhotoOut"][];
+            plate: components["schemas"]["PlateOut"];
+            /** Readings */
+            readings: components["schemas"]["ReadingOut"][];
+            trial: components["schemas"]["TrialName"];
         };
         /** Burned */
         Burned: {
@@ -1551,6 +1817,18 @@ export interface components {
             /** Sentence */
             sentence: string;
         };
+        /** Comparable */
+        Comparable: {
+            burn: components["schemas"]["BurnOut"];
+            /** Photos */
+            photos: components["schemas"]["PhotoOut"][];
+            trial: components["schemas"]["TrialName"];
+        };
+        /** ComparableBurns */
+        ComparableBurns: {
+            /** Burns */
+            burns: components["schemas"]["Comparable"][];
+        };
         /** Conditions */
         Conditions: {
             /** Air */
@@ -1610,6 +1888,33 @@ export interface components {
             least_apart: number | null;
             /** Shortest Wait S */
             shortest_wait_s: number | null;
+        };
+        /**
+         * Corner
+         * @description A place on the plate, and where it is in the upright photo.
+         */
+        Corner: {
+            /** X Mm */
+            x_mm: number;
+            /** X Px */
+            x_px: number;
+            /** Y Mm */
+            y_mm: number;
+            /** Y Px */
+            y_px: number;
+        };
+        /**
+         * Corners
+         * @description How the plate lies, by hand; none: look for it anew.
+         */
+        Corners: {
+            /**
+             * Corners
+             * @default []
+             */
+            corners?: components["schemas"]["Corner"][];
+            /** Edit */
+            edit: number;
         };
         /** Correction */
         Correction: {
@@ -1786,7 +2091,7 @@ export interface components {
             /** Code */
             code: string;
             /** Photos */
-            photos: components["schemas"]["FacePhoto"][];
+            photos: components["schemas"]["PhotoOut"][];
             picture: components["schemas"]["Thumbnail"];
             reading: components["schemas"]["ReadingOut"] | null;
         };
@@ -1796,20 +2101,6 @@ export interface components {
             edit: number;
             /** Revision */
             revision: number;
-        };
-        /** FacePhoto */
-        FacePhoto: {
-            /**
-             * Face
-             * @enum {string}
-             */
-            face: "front" | "back";
-            /** Height */
-            height: number;
-            /** Sha256 */
-            sha256: string;
-            /** Width */
-            width: number;
         };
         /**
          * FactOut
@@ -1838,6 +2129,45 @@ export interface components {
             quantity: string;
             /** Unit */
             unit: string;
+        };
+        /** FiguresOut */
+        FiguresOut: {
+            /** A */
+            a: number | null;
+            /** B */
+            b: number | null;
+            /** Banding */
+            banding: number | null;
+            /** Bridge Mm */
+            bridge_mm: number | null;
+            /** Contrast */
+            contrast: number | null;
+            /** Edge Mm */
+            edge_mm: number | null;
+            /** Evenness */
+            evenness: number | null;
+            /** Flags */
+            flags: string[];
+            /** Halo Mm */
+            halo_mm: number | null;
+            /** Kerf Mm */
+            kerf_mm: number | null;
+            /** Lightness */
+            lightness: number | null;
+            /** Lightness Unsure */
+            lightness_unsure: number | null;
+            /** Open */
+            open: number | null;
+            /** Open Outline */
+            open_outline: number | null;
+            /** Outline Unsure */
+            outline_unsure: number | null;
+            /** Patch */
+            patch: string;
+            /** Ratio */
+            ratio: number | null;
+            /** Soot */
+            soot: number | null;
         };
         /**
          * FileOut
@@ -2173,6 +2503,62 @@ export interface components {
             /** Sentence */
             sentence: string;
         };
+        /**
+         * LookOut
+         * @description A patch near to the colour; `difference` is CIEDE2000.
+         */
+        LookOut: {
+            box: components["schemas"]["Box"];
+            /** Card */
+            card: boolean;
+            /** Difference */
+            difference: number;
+            /** Ground Assumed */
+            ground_assumed: boolean;
+            /** Head */
+            head: string;
+            /** Head Id */
+            head_id: number;
+            /** Lab */
+            lab: number[];
+            /** Lightness Unsure */
+            lightness_unsure: number | null;
+            /** Material */
+            material: string;
+            /** Material Id */
+            material_id: number;
+            /** Number */
+            number: number;
+            /** Patch */
+            patch: string;
+            /** Photo Edit */
+            photo_edit: number;
+            /** Photo Id */
+            photo_id: number;
+            plate: components["schemas"]["PlateSize"];
+            /**
+             * Process
+             * @enum {string}
+             */
+            process: "cut" | "line" | "area" | "deep" | "surface" | "photo";
+            /** Process Name */
+            process_name: string;
+            /** Settings */
+            settings: {
+                [key: string]: number;
+            };
+            /** Trial Id */
+            trial_id: number;
+        };
+        /** Looks */
+        Looks: {
+            /** Nearest */
+            nearest: components["schemas"]["LookOut"][];
+            /** Shades */
+            shades: components["schemas"]["Shade"][];
+            /** Total */
+            total: number;
+        };
         /** LotOut */
         LotOut: {
             /** Edit */
@@ -2427,6 +2813,15 @@ export interface components {
              */
             role: "guest" | "member" | "technician" | "keeper";
         };
+        /** Measured */
+        Measured: {
+            /** Back */
+            back: components["schemas"]["FiguresOut"][];
+            /** Front */
+            front: components["schemas"]["FiguresOut"][];
+            /** Scores */
+            scores: components["schemas"]["PhotoScore"][];
+        };
         /** MemberOut */
         MemberOut: {
             /** Can Sign In */
@@ -2598,6 +2993,63 @@ export interface components {
             /** Unit */
             unit: string;
         };
+        /** PatchScore */
+        PatchScore: {
+            /**
+             * Cannot Tell
+             * @default false
+             */
+            cannot_tell?: boolean;
+            /**
+             * Char
+             * @default null
+             */
+            char?: number | null;
+            /**
+             * Darkness
+             * @default null
+             */
+            darkness?: number | null;
+            /**
+             * Depth Mm
+             * @default null
+             */
+            depth_mm?: number | string | null;
+            /** Edit */
+            edit: number;
+            /**
+             * Evenness
+             * @default null
+             */
+            evenness?: number | null;
+            /**
+             * Kerf Mm
+             * @default null
+             */
+            kerf_mm?: number | string | null;
+            /**
+             * Note
+             * @default
+             */
+            note?: string;
+            /** Patch */
+            patch: string;
+            /**
+             * Soot
+             * @default null
+             */
+            soot?: number | null;
+            /**
+             * Tags
+             * @default []
+             */
+            tags?: string[];
+            /**
+             * Through
+             * @default null
+             */
+            through?: number | null;
+        };
         /** PatchShapeOut */
         PatchShapeOut: {
             /**
@@ -2618,6 +3070,97 @@ export interface components {
             text?: string | null;
             /** Width Mm */
             width_mm: number | string;
+        };
+        /** PhotoChange */
+        PhotoChange: {
+            /**
+             * Cleaned
+             * @default null
+             */
+            cleaned?: boolean | null;
+            /** Edit */
+            edit: number;
+            /**
+             * Picked
+             * @default null
+             */
+            picked?: boolean | null;
+            /**
+             * Removed
+             * @default null
+             */
+            removed?: boolean | null;
+        };
+        /**
+         * PhotoOut
+         * @description A photo of a burn. `matrix` (plate mm to upright pixels) is null where the plate was not found.
+         */
+        PhotoOut: {
+            /** At */
+            at: string;
+            /** Bow */
+            bow: number | null;
+            /** Burn Id */
+            burn_id: number;
+            /** By Name */
+            by_name: string;
+            /** Card */
+            card: boolean;
+            /** Cleaned */
+            cleaned: boolean;
+            /** Doubts */
+            doubts: string[];
+            /** Edit */
+            edit: number;
+            /**
+             * Face
+             * @enum {string}
+             */
+            face: "front" | "back";
+            /** Found By */
+            found_by: ("marks" | "outline" | "corners") | null;
+            /** Height */
+            height: number;
+            /** Id */
+            id: number;
+            /** Matrix */
+            matrix: number[][] | null;
+            /** Picked */
+            picked: number;
+            /** Removed */
+            removed: boolean;
+            /** Residual Mm */
+            residual_mm: number | null;
+            /** Sha256 */
+            sha256: string;
+            /** Sheet Mm */
+            sheet_mm: number[][] | null;
+            /** Trouble */
+            trouble: string;
+            /** Width */
+            width: number;
+        };
+        /**
+         * PhotoScore
+         * @description What the photos say of a patch; `sure` ones count until a person says otherwise.
+         */
+        PhotoScore: {
+            /** Char */
+            char: number | null;
+            /** Confidence */
+            confidence: number | null;
+            /** Darkness */
+            darkness: number | null;
+            /** Evenness */
+            evenness: number | null;
+            /** Patch */
+            patch: string;
+            /** Soot */
+            soot: number | null;
+            /** Sure */
+            sure: boolean;
+            /** Through */
+            through: number | null;
         };
         /** PickMember */
         PickMember: {
@@ -2855,6 +3398,8 @@ export interface components {
             char: number | null;
             /** Darkness */
             darkness: number | null;
+            /** Depth Mm */
+            depth_mm: number | null;
             /** Edit */
             edit: number;
             /** Evenness */
@@ -2864,16 +3409,28 @@ export interface components {
              * @enum {string}
              */
             face: "front" | "back";
+            /** Kerf Mm */
+            kerf_mm: number | null;
             /** Note */
             note: string;
             /** Patch */
             patch: string;
+            /**
+             * Said By
+             * @enum {string}
+             */
+            said_by: "person" | "photo";
             /** Soot */
             soot: number | null;
             /** Tags */
             tags: string[];
             /** Through */
             through: number | null;
+        };
+        /** ReadingsOut */
+        ReadingsOut: {
+            /** Readings */
+            readings: components["schemas"]["ReadingOut"][];
         };
         /** RecipeCard */
         RecipeCard: {
@@ -3218,6 +3775,11 @@ export interface components {
              * @default null
              */
             darkness?: number | null;
+            /**
+             * Depth Mm
+             * @default null
+             */
+            depth_mm?: number | string | null;
             /** Edit */
             edit: number;
             /**
@@ -3225,6 +3787,11 @@ export interface components {
              * @default null
              */
             evenness?: number | null;
+            /**
+             * Kerf Mm
+             * @default null
+             */
+            kerf_mm?: number | string | null;
             /**
              * Note
              * @default
@@ -3246,6 +3813,14 @@ export interface components {
              */
             through?: number | null;
         };
+        /**
+         * Scores
+         * @description Several patches scored at once.
+         */
+        Scores: {
+            /** Readings */
+            readings: components["schemas"]["PatchScore"][];
+        };
         /** SessionOut */
         SessionOut: {
             /** Current */
@@ -3265,6 +3840,18 @@ export interface components {
         Sessions: {
             /** Sessions */
             sessions: components["schemas"]["SessionOut"][];
+        };
+        /**
+         * Shade
+         * @description A patch of the shop by its colour: L*, a*, b*.
+         */
+        Shade: {
+            /** Lab */
+            lab: number[];
+            /** Patch */
+            patch: string;
+            /** Trial Id */
+            trial_id: number;
         };
         /** ShopOut */
         ShopOut: {
@@ -3499,6 +4086,29 @@ export interface components {
              */
             stage: "plan" | "burn" | "read" | "decide" | "kept";
         };
+        /**
+         * TrialName
+         * @description What a trial is about, in a line.
+         */
+        TrialName: {
+            /** Head */
+            head: string;
+            /** Id */
+            id: number;
+            /** Material */
+            material: string;
+            /** Material Id */
+            material_id: number;
+            /** Number */
+            number: number;
+            /**
+             * Process
+             * @enum {string}
+             */
+            process: "cut" | "line" | "area" | "deep" | "surface" | "photo";
+            /** Process Name */
+            process_name: string;
+        };
         /** TrialPage */
         TrialPage: {
             against: components["schemas"]["Against"] | null;
@@ -3552,7 +4162,7 @@ export interface components {
             /** Patches */
             patches: number;
             /** Photos */
-            photos: components["schemas"]["FacePhoto"][];
+            photos: components["schemas"]["PhotoOut"][];
             plate: components["schemas"]["PlateOut"] | null;
             problem: components["schemas"]["ErrorAt"] | null;
             /**
@@ -4002,6 +4612,37 @@ export interface operations {
             };
         };
     };
+    burns_get_burn_burns__int_id__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BurnPage"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+        };
+    };
     live_again_burns__int_id__again_post: {
         parameters: {
             query?: never;
@@ -4049,6 +4690,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    burns_get_comparable_burns__int_id__comparable_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ComparableBurns"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
                 };
             };
         };
@@ -4106,6 +4778,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Created"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+        };
+    };
+    photos_get_measured_burns__int_id__measured_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Measured"];
                 };
             };
             /** @description Bad Request */
@@ -4198,7 +4901,7 @@ export interface operations {
             };
         };
     };
-    burns_put_photo_burns__int_id__photos__string_face__put: {
+    photos_put_photo_burns__int_id__photos__string_face__put: {
         parameters: {
             query?: never;
             header?: never;
@@ -4210,8 +4913,10 @@ export interface operations {
         };
         requestBody?: {
             content: {
+                "image/heic": string;
                 "image/jpeg": string;
                 "image/png": string;
+                "image/webp": string;
             };
         };
         responses: {
@@ -4221,7 +4926,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["FacePhoto"];
+                    "application/json": components["schemas"]["BroughtPhoto"];
                 };
             };
             /** @description Bad Request */
@@ -4231,6 +4936,50 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problem"][];
+                };
+            };
+        };
+    };
+    burns_put_readings_burns__int_id__readings_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Scores"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadingsOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -4775,6 +5524,45 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+        };
+    };
+    photos_get_looks_looks_get: {
+        parameters: {
+            query?: {
+                lightness?: number | null;
+                a?: number;
+                b?: number;
+                /** @description #rrggbb instead of L*, a*, b* */
+                colour?: string | null;
+                head?: number | null;
+                material?: number | null;
+                process?: ("cut" | "line" | "area" | "deep" | "surface" | "photo") | null;
+                most?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Looks"];
+                };
             };
             /** @description Bad Request */
             400: {
@@ -5401,7 +6189,46 @@ export interface operations {
             };
         };
     };
-    burns_get_photo_photos__string_sha256__get: {
+    photos_add_photo_photos_post: {
+        parameters: {
+            query?: {
+                burn?: number | null;
+                face?: ("front" | "back") | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "image/heic": string;
+                "image/jpeg": string;
+                "image/png": string;
+                "image/webp": string;
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BroughtPhoto"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+        };
+    };
+    photos_get_photo_photos__string_sha256__get: {
         parameters: {
             query?: never;
             header?: never;
@@ -5496,6 +6323,141 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    photos_change_photo_plate_photos__int_id__put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PhotoChange"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BroughtPhoto"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    photos_put_corners_plate_photos__int_id__corners_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Corners"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BroughtPhoto"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    photos_get_flat_plate_photos__int_id__flat_get: {
+        parameters: {
+            query?: {
+                /** @description The photo's edit: another one is another picture. */
+                v?: number;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+        };
+    };
+    photos_get_upright_plate_photos__int_id__upright_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
                 };
             };
         };
@@ -5775,6 +6737,26 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    book_get_reference_card_reference_card_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
                 };
             };
         };

@@ -10,6 +10,7 @@ import { KeysHelp } from '../shared/KeysHelp'
 import { Failure, Nothing, PageTitle, Waiting } from '../shared/Parts'
 import { useShop } from '../shared/ShopContext'
 import { BookMap } from './BookMap'
+import { ByLook } from './ByLook'
 import { RecipeRow } from './RecipeRow'
 import { WriteDown } from './WriteDown'
 
@@ -23,7 +24,8 @@ export function BookPage() {
   const used = new Set<ProcessKey>(inventory.materials.flatMap((one) => one.processes))
   const process = inventory.processes.find((one) => one.key === filter.process)?.key ?? null
   const narrowed = filter.text !== '' || filter.head !== null || filter.material !== null
-  const list = narrowed || filter.standing !== null || filter.view === 'list'
+  const look = filter.view === 'look'
+  const list = look || narrowed || filter.standing !== null || filter.view === 'list'
   const shown = process ?? (list ? null : (inventory.processes.find((one) => used.has(one.key))?.key ?? null))
   return (
     <Box>
@@ -42,7 +44,7 @@ export function BookPage() {
         />
       </Flex>
       <Flex gap="3" wrap="wrap" mb="4" align="center">
-        <Box flex="1" minW="220px" maxW="420px">
+        <Box flex="1" minW="220px" maxW="420px" hidden={look}>
           <TextField
             label="Find"
             hideLabel
@@ -53,16 +55,19 @@ export function BookPage() {
         </Box>
         <Choice
           label="How to look at it"
-          value={list ? 'list' : 'map'}
+          value={look ? 'look' : list ? 'list' : 'map'}
           onPick={(view) =>
-            view === 'map' ? filter.only({ process: filter.process }) : filter.set('view', 'list')
+            view === 'map'
+              ? filter.only({ process: filter.process })
+              : filter.only({ process: filter.process, view })
           }
           options={[
             { value: 'map', label: 'Map' },
             { value: 'list', label: 'List' },
+            { value: 'look', label: 'By look' },
           ]}
         />
-        {list && <ListFilters filter={filter} />}
+        {list && !look && <ListFilters filter={filter} />}
         {me.may_write && !writing && (
           <Button ml={{ base: '0', md: 'auto' }} onClick={() => setWriting(true)}>
             Write down what you heard
@@ -70,7 +75,13 @@ export function BookPage() {
         )}
       </Flex>
       {writing && <WriteDown process={shown ?? 'cut'} onDone={() => setWriting(false)} />}
-      {list || !shown ? <RecipeList filter={filter} process={process} /> : <BookMap process={shown} />}
+      {look ? (
+        <ByLook filter={filter} process={process} />
+      ) : list || !shown ? (
+        <RecipeList filter={filter} process={process} />
+      ) : (
+        <BookMap process={shown} />
+      )}
       <KeysHelp hints={[]} />
     </Box>
   )

@@ -33,6 +33,25 @@ export function Figure({ width, height, colour, text, coupon = false }: FigurePr
   )
 }
 
+/** One of several that are scored together: a dashed frame in steel. */
+export function Selected({ width, height }: Box) {
+  const line = smaller({ width, height }) * 0.07
+  return (
+    <rect
+      x={-line}
+      y={-line}
+      width={width + 2 * line}
+      height={height + 2 * line}
+      rx={line}
+      fill="none"
+      stroke={palette.steel}
+      strokeWidth={line}
+      strokeDasharray={`${line * 2.4} ${line * 1.2}`}
+      pointerEvents="none"
+    />
+  )
+}
+
 /** Danger: hatched in card colour, with a triangle in the corner. */
 export function Danger({ width, height }: Box) {
   const size = smaller({ width, height })
@@ -101,6 +120,16 @@ export function Crossed({ width, height }: Box) {
       strokeWidth={smaller({ width, height }) * 0.04}
       pointerEvents="none"
     />
+  )
+}
+
+/** The same glyph on the patch's corner, where it leaves a photo to be seen. */
+export function CornerGlyph(props: GlyphProps) {
+  const side = smaller(props) * 0.78
+  return (
+    <g transform={`translate(${props.width - side * 0.5} ${-side * 0.5})`} pointerEvents="none">
+      <OutcomeGlyph {...props} width={side} height={side} />
+    </g>
   )
 }
 

@@ -4,10 +4,13 @@ import type { Patch, Plate as PlateData, PlateText } from '../api/types'
 import { palette } from '../theme/palette'
 import { placed, ticks } from './geometry'
 import { Marks } from './Marks'
+import { PhotoOfPlate } from './PhotoOfPlate'
 import { PatchFace } from './PatchFace'
 import type { PatchShape } from './PatchFace'
 import { SvgText } from './SvgText'
 import './plate.css'
+
+export type PickEvent = Pick<MouseEvent, 'shiftKey' | 'ctrlKey' | 'metaKey'>
 
 interface PlateProps {
   plate: PlateData
@@ -20,10 +23,12 @@ interface PlateProps {
   /** What a patch is called when it is read aloud. */
   name: (patch: Patch) => string
   active?: string | null
-  onPick?: (id: string) => void
+  onPick?: (id: string, event: PickEvent) => void
   onKeyDown?: (event: KeyboardEvent) => void
   /** What lies over the whole plate, in its millimetres with y down. */
   above?: ReactNode
+  /** The flattened photo of this face, which shows lettering and marks itself. */
+  photo?: string
   /** Seen from the back: turned like a page. */
   mirrored?: boolean
   ref?: Ref<SVGSVGElement>
@@ -61,11 +66,13 @@ export function Plate(props: PlateProps) {
         stroke={palette.lineStrong}
         strokeWidth={ruler * 0.04}
       />
+      {props.photo && <PhotoOfPlate href={props.photo} width={width} height={height} mirrored={mirrored} />}
       {!mirrored &&
+        !props.photo &&
         texts.map((text, i) => (
           <Lettering key={i} path={text.path} size={text.height_mm} x={text.x_mm} y={height - text.y_mm} />
         ))}
-      <Marks plate={plate} mirrored={mirrored} />
+      {!props.photo && <Marks plate={plate} mirrored={mirrored} />}
       {plate.patches.map((patch) => (
         <g
           key={patch.id}
@@ -75,7 +82,7 @@ export function Plate(props: PlateProps) {
           aria-label={props.name(patch)}
           data-patch={patch.id}
           transform={`translate(${placed(patch.x_mm, patch.width_mm, width, mirrored)} ${height - patch.y_mm - patch.height_mm})`}
-          onClick={onPick && (() => onPick(patch.id))}
+          onClick={onPick && ((event) => onPick(patch.id, event))}
           className={onPick ? 'patch pickable' : 'patch'}
         >
           <PatchFace
@@ -83,12 +90,13 @@ export function Plate(props: PlateProps) {
             width={patch.width_mm}
             height={patch.height_mm}
             fill={patch.burn ? props.fill(patch) : 'none'}
+            pointerEvents="all"
             stroke={patch.burn ? 'none' : palette.control}
             strokeDasharray={patch.burn ? undefined : `${ruler * 0.1} ${ruler * 0.1}`}
             strokeWidth={ruler * 0.03}
           />
-          {props.over?.(patch)}
           {patch.id === active && <Ring patch={patch} unit={ruler} />}
+          {props.over?.(patch)}
         </g>
       ))}
       {props.above}

@@ -1,32 +1,15 @@
 import { Box, Flex, Image, Table, Text } from '@chakra-ui/react'
-import type { ReactNode } from 'react'
 import { useParams } from 'react-router'
 import { useRecipe, useWall } from '../api/hooks'
 import type { Recipe } from '../api/types'
 import { confirmedWords } from '../book/ConfirmTaps'
 import { StepNumerals } from '../book/RecipeCard'
 import { MiniPlate } from '../plate/MiniPlate'
-import { Button } from '../shared/Button'
 import { Markdown } from '../shared/Markdown'
 import { Failure, Nothing, Waiting } from '../shared/Parts'
 import { useShop } from '../shared/ShopContext'
 import { day, otherSettings } from '../shared/words'
-import './print.css'
-
-/** A sheet of paper on the screen, with the one button that sends it to the printer. */
-function Sheet({ children }: { children: ReactNode }) {
-  return (
-    <Box>
-      <Flex className="screen-only" gap="3" mb="4" align="center">
-        <Button look="ember" onClick={() => window.print()}>
-          Print
-        </Button>
-        <Text color="ink2">A4, upright, without the browser’s own header.</Text>
-      </Flex>
-      <Box className="sheet">{children}</Box>
-    </Box>
-  )
-}
+import { Sheet } from './Sheet'
 
 /** The page's address as a QR code. */
 function Code({ place, size }: { place: string; size: string }) {

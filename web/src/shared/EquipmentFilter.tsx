@@ -16,6 +16,7 @@ export function useFilter() {
     process: search.get('process'),
     standing: search.get('standing'),
     view: search.get('view'),
+    shade: search.get('shade'),
     head: Number(search.get('head')) || null,
     material: Number(search.get('material')) || null,
     set,

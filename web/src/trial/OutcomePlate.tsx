@@ -2,8 +2,9 @@ import { Box } from '@chakra-ui/react'
 import type { KeyboardEvent, ReactNode, Ref } from 'react'
 import type { Patch, Plate as PlateData, Process, TrialPageData } from '../api/types'
 import { DoseRail } from '../plate/DoseRail'
-import { OutcomeGlyph } from '../plate/PatchMarks'
+import { CornerGlyph, OutcomeGlyph, Selected } from '../plate/PatchMarks'
 import { Plate } from '../plate/Plate'
+import type { PickEvent } from '../plate/Plate'
 import { outcomeColour } from '../plate/scales'
 import { palette } from '../theme/palette'
 import { PlateBox } from './PlateBox'
@@ -16,7 +17,7 @@ interface OutcomeProps {
   words: string[]
   scoresFor: (id: string) => Scores
   active: string | null
-  onPick: (id: string) => void
+  onPick: (id: string, event?: PickEvent) => void
 }
 
 interface OutcomePlateProps extends OutcomeProps {
@@ -25,6 +26,12 @@ interface OutcomePlateProps extends OutcomeProps {
   /** Patches tinted by outcome, as a map; bare they are easier to compare with the plate in hand. */
   tinted?: boolean
   mirrored?: boolean
+  /** The flattened photo of the face one looks at. */
+  photo?: string
+  /** Patches that are scored together with the active one. */
+  selected?: ReadonlySet<string>
+  /** Patches the photos are not sure of. */
+  unsure?: (id: string) => boolean
   /** What lies over the glyph. */
   over: (patch: Patch) => ReactNode
   /** What is added to a patch's name when it is read aloud. */
@@ -46,6 +53,9 @@ export function OutcomePlate({
   onKeyDown,
   tinted,
   mirrored,
+  photo,
+  selected,
+  unsure,
   over,
   more,
   ...shared
@@ -59,6 +69,7 @@ export function OutcomePlate({
     return scores.cannot_tell ? "can't tell" : 'not read'
   }
   const fill = outcomeFill(shared)
+  const Glyph = photo ? CornerGlyph : OutcomeGlyph
   return (
     <PlateBox plate={plate} around={320}>
       <Plate
@@ -66,7 +77,8 @@ export function OutcomePlate({
         plate={plate}
         texts={page.burned_texts}
         label={label}
-        fill={tinted ? fill : () => palette.card}
+        fill={tinted ? fill : () => (photo ? 'none' : palette.card)}
+        photo={photo}
         name={(patch) => `${patch.id}, ${said(patch)}${more?.(patch) ?? ''}`}
         active={active}
         onPick={onPick}
@@ -75,11 +87,12 @@ export function OutcomePlate({
         over={(patch) =>
           patch.burn && (
             <>
-              <OutcomeGlyph
+              {selected?.has(patch.id) && <Selected width={patch.width_mm} height={patch.height_mm} />}
+              <Glyph
                 width={patch.width_mm}
                 height={patch.height_mm}
                 outcome={scoresFor(patch.id)[process.outcome]}
-                unsure={scoresFor(patch.id).cannot_tell}
+                unsure={scoresFor(patch.id).cannot_tell || unsure?.(patch.id)}
                 notBurned={page.not_burned.includes(patch.id)}
                 most={words.length - 1}
               />

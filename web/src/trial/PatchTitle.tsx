@@ -12,10 +12,12 @@ export function PatchTitle({
   patch,
   process,
   varied,
+  compact = false,
 }: {
   patch: Patch
   process: ProcessKey
   varied: string[]
+  compact?: boolean
 }) {
   const { inventory, units } = useShop()
   const parameter = useParameter()
@@ -35,16 +37,24 @@ export function PatchTitle({
             units,
           )
           return (
-            <Numeral key={key} size="m" value={value} unit={unit || parameter(key).name} others={others} />
+            <Numeral
+              key={key}
+              size={compact ? 's' : 'm'}
+              value={value}
+              unit={unit || parameter(key).name}
+              others={others}
+            />
           )
         })}
-        <Text color="ink2" ml="auto">
+      </Flex>
+      <Flex color="ink2" fontSize="14.5px" justify="space-between" gap="3">
+        <Text>
+          {otherSettings(patch.settings, inventory.parameters, inventory.units, units, new Set(large))}
+        </Text>
+        <Text flexShrink="0">
           {doseOf(patch).toPrecision(3)} {dose_unit}
         </Text>
       </Flex>
-      <Text color="ink2" fontSize="14.5px">
-        {otherSettings(patch.settings, inventory.parameters, inventory.units, units, new Set(large))}
-      </Text>
     </div>
   )
 }

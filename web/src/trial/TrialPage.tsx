@@ -3,6 +3,7 @@ import { Navigate, useParams } from 'react-router'
 import { useTrial } from '../api/hooks'
 import type { TrialPageData } from '../api/types'
 import { Failure, Nothing, PageTitle, Waiting } from '../shared/Parts'
+import { useAsPhotoTarget } from '../shared/photoTarget'
 import { day, dayAndTime, trialName } from '../shared/words'
 import { BurnStage } from './burn/BurnStage'
 import { DecideStage } from './decide/DecideStage'
@@ -24,6 +25,7 @@ export function TrialPage() {
   const params = useParams()
   const id = Number(params.id)
   const trial = useTrial(id)
+  useAsPhotoTarget(trial.data?.burns[0]?.id)
   if (!Number.isInteger(id)) return <Nothing>There is no such trial.</Nothing>
   if (trial.isError) return <Failure error={trial.error} retry={() => void trial.refetch()} />
   if (!trial.data) return <Waiting what="the trial" height="70vh" />

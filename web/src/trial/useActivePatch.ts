@@ -12,7 +12,13 @@ export function useActivePatch(exists: (id: string) => boolean): [string | null,
   const go = useCallback(
     (id: string) => {
       setActive(id)
-      setSearch({ patch: id }, { replace: true })
+      setSearch(
+        (before) => {
+          before.set('patch', id)
+          return before
+        },
+        { replace: true },
+      )
     },
     [setSearch],
   )

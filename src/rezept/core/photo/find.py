@@ -10,6 +10,7 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
+from rezept.core.photo.course import course, patch_boxes
 from rezept.core.photo.lattice import find_lattice
 from rezept.core.photo.marks import Found, find_rings
 from rezept.core.photo.outline import poses_by_outline, sheet_corners
@@ -30,6 +31,7 @@ FAR_MM, NEAR_MM = 5.0, 1.2
 # Another way to lie is as good when it explains so much of what the best one does.
 AS_GOOD = 0.8
 LEAST_CONTRAST = 0.06
+ALL_BURNED = 0.4
 MOST_OFF_MM = 0.6
 # An outline is off by this much at most, lens and all; a code by this much once everything is fitted.
 OUTLINE_MM, CODE_OFF_MM = 3.0, 0.6
@@ -41,6 +43,8 @@ class Laid:
     """A plate found in a picture.
 
     residual_mm : how far the places it was found by lie from where the pose puts them, root mean square
+    sheet_mm : ``(4, 2)`` the corners of the sheet as they are seen, in the plate's mm; None where its outline is not
+        to be seen. The other face has the same.
     doubts : why it may be wrong, in words; empty where nothing speaks against it
     """
 
@@ -48,15 +52,16 @@ class Laid:
     found_by: FoundBy
     residual_mm: float
     doubts: tuple[str, ...] = ()
+    sheet_mm: Floats | None = None
 
 
 class NotFound(ValueError):
     """The plate is not to be found in this picture; the message says why."""
 
 
-def _boxes(plate: Plate) -> Floats:
-    size = np.tile([plate.trial.patch.width_mm, plate.trial.patch.height_mm], (len(plate.ids), 1))
-    return np.column_stack([plate.x_mm, plate.y_mm, size])[plate.burn]
+def _patches_lighter(plate: Plate) -> bool:
+    """Whether patches stand out by being lighter: marks on some materials are, openings never."""
+    return plate.trial.material.mark == "lighter" and plate.trial.process.key != "cut"
 
 
 def _residual_mm(pose: Pose, mm: Floats, pixels: Floats, weights: Floats) -> float:
@@ -123,12 +128,13 @@ def _fit(places: Sequence[Place], size: tuple[int, int], bend: bool) -> tuple[Po
 
 def _refined(plate: Plate, grey: Grey, pose: Pose, places: list[Place], found_by: FoundBy) -> Laid:
     """The pose drawn to the patches' own edges, which are spread over the whole plate."""
-    lighter = plate.trial.material.mark == "lighter"
-    boxes = _boxes(plate)
+    lighter = _patches_lighter(plate)
+    boxes, patch = patch_boxes(plate)[plate.burn], plate.trial.patch
+    way = course(patch.shape, patch.width_mm, patch.height_mm)
     reach = 0.45 * min(max(plate.trial.patch.gap_mm, 0.8), 2.4)
     residual = float("nan")
     for within in (reach, min(reach, 0.5)):
-        lattice = find_lattice(grey, pose, boxes, within, lighter)
+        lattice = find_lattice(grey, pose, boxes, way, within, lighter)
         good = lattice.sharpness > 0
         drawn = list(places)
         if good.sum() >= 4:
@@ -139,10 +145,9 @@ def _refined(plate: Plate, grey: Grey, pose: Pose, places: list[Place], found_by
     return Laid(pose, found_by, residual)
 
 
-def _near_code(plate: Plate, rgb: Colours, code: Place, size: tuple[int, int]) -> Pose | None:
+def _near_code(plate: Plate, corners: Floats | None, code: Place, size: tuple[int, int]) -> Pose | None:
     """The way the sheet's outline lies that puts the code where it is seen; None without an outline, or where none
     does."""
-    corners = sheet_corners(rgb)
     if corners is None:
         return None
     ways = poses_by_outline(corners, sheet_mm(plate), size, mirrored=False)
@@ -163,7 +168,9 @@ def by_code(plate: Plate, grey: Grey, rgb: Colours, corners_px: Floats) -> Laid:
         raise NotFound("This plate has no code to be found by.")
     code = (corners_mm, corners_px, 0.5)
     rings = sum(mark.kind != "qr" for mark in plate.marks)
-    pose = _near_code(plate, rgb, code, size)
+    outline = sheet_corners(rgb)
+    pose = _near_code(plate, outline, code, size)
+    by_outline_alone = pose is not None
     if pose is None:
         # Carried on from the code alone, which is small: what may be rings is looked for far around.
         places = _chosen(code, _rings(plate, grey, Pose(homography(corners_mm, corners_px), 0.0, size), FAR_MM))
@@ -171,20 +178,26 @@ def by_code(plate: Plate, grey: Grey, rgb: Colours, corners_px: Floats) -> Laid:
             raise NotFound("The code is there, but not the marks in the corners: take the whole plate.")
         pose, _ = _fit(places, size, bend=False)
     places = _chosen(code, _rings(plate, grey, pose, NEAR_MM))
-    if len(places) - 1 < min(3, rings):
+    seen = len(places) - 1 >= min(3, rings)
+    if seen:
+        pose, _ = _fit(places, size, bend=False)
+    elif by_outline_alone:
+        # Marks that fell out or are worn: the outline agrees with the code, and that is enough.
+        places = [code, (sheet_mm(plate), pose.to_pixels(sheet_mm(plate)), 0.3)]
+    else:
         raise NotFound("The code is there, but not the marks in the corners: take the whole plate.")
-    pose, _ = _fit(places, size, bend=False)
-    laid = _refined(plate, grey, pose, places, "marks")
+    laid = _refined(plate, grey, pose, places, "marks" if seen else "outline")
     off = float(np.linalg.norm(laid.pose.to_mm(corners_px) - corners_mm, axis=1).max())
     doubts = ["The code is not where this plate has it; look whether it is the right one."] if off > CODE_OFF_MM else []
     if _likeness(plate, grey, laid.pose) < LEAST_LIKE:
         doubts.append("The patches do not look as this plate's would; look whether they lie right.")
-    return replace(laid, doubts=tuple(doubts))
+    return replace(laid, doubts=tuple(doubts), sheet_mm=None if outline is None else laid.pose.to_mm(outline))
 
 
 def _contrast(plate: Plate, grey: Grey, pose: Pose) -> Floats:
-    """For each patch that burns how much its inside differs from the ground around it, 0 alike, 1 all black."""
-    boxes = _boxes(plate)
+    """For each patch that burns how much its inside stands out from the ground around it, 0 alike, 1 as far as can
+    be."""
+    boxes = patch_boxes(plate)[plate.burn]
     shares = np.array([0.3, 0.5, 0.7])
     inside = np.stack(np.meshgrid(shares, shares), axis=-1).reshape(-1, 2)
     gap = 0.5 * plate.trial.patch.gap_mm
@@ -192,8 +205,11 @@ def _contrast(plate: Plate, grey: Grey, pose: Pose) -> Floats:
     middles = boxes[:, None, :2] + boxes[:, None, 2:] * inside
     left = boxes[:, :2] + np.stack([np.full(len(boxes), around[0][0]), boxes[:, 3] / 2], axis=-1)
     below = boxes[:, :2] + np.stack([boxes[:, 2] / 2, np.full(len(boxes), around[1][1])], axis=-1)
-    ground = np.maximum(_seen(grey, pose, left), _seen(grey, pose, below))
-    return 1 - _seen(grey, pose, middles).mean(axis=1) / np.maximum(ground, 1e-4)
+    inner = _seen(grey, pose, middles).mean(axis=1)
+    beside = _seen(grey, pose, left), _seen(grey, pose, below)
+    if _patches_lighter(plate):
+        return 1 - np.minimum(*beside) / np.maximum(inner, 1e-4)
+    return 1 - inner / np.maximum(np.maximum(*beside), 1e-4)
 
 
 def _seen(grey: Grey, pose: Pose, mm: Floats) -> Floats:
@@ -204,18 +220,24 @@ def _seen(grey: Grey, pose: Pose, mm: Floats) -> Floats:
 
 
 def _likeness(plate: Plate, grey: Grey, pose: Pose) -> float:
-    """How well a way to lie explains the picture: patches that differ more where the dose is higher, with edges where
-    they should be."""
+    """How well a way to lie explains the picture, 0 to 1: half of it that patches stand out more where the dose is
+    higher, half that they stand out at all where they should be."""
     contrast = _contrast(plate, grey, pose)
     dose = plate.dose[plate.burn]
-    if len(contrast) < 3 or np.ptp(contrast) < LEAST_CONTRAST:
+    if len(contrast) < 3:
         return 0.0
+    there = float(np.clip(contrast, 0, 1).mean())
+    if np.ptp(contrast) < LEAST_CONTRAST:
+        # All alike: bare ground that says nothing, or all of them burned, which is as good as it gets.
+        return there if contrast.min() > ALL_BURNED else 0.0
     ranks = [np.argsort(np.argsort(values)).astype(float) for values in (contrast, dose)]
-    return max(0.0, float(np.corrcoef(ranks[0], ranks[1])[0, 1]))
+    return max(0.0, float(np.corrcoef(ranks[0], ranks[1])[0, 1])) / 2 + there / 2
 
 
-def by_outline(plate: Plate, grey: Grey, rgb: Colours, mirrored: bool) -> Laid:
+def by_outline(plate: Plate, grey: Grey, rgb: Colours, mirrored: bool, sheet: Floats | None = None) -> Laid:
     """The plate from the outline of its sheet, turned the way that explains its patches best.
+
+    sheet : ``(4, 2)`` its corners in the plate's mm where another photograph has shown them; else as it was planned
 
     Raises
     ------
@@ -224,13 +246,9 @@ def by_outline(plate: Plate, grey: Grey, rgb: Colours, mirrored: bool) -> Laid:
     corners = sheet_corners(rgb)
     if corners is None:
         raise NotFound("No whole sheet is to be seen on a table that differs from it. Take it from straight above.")
-    return by_corners(plate, grey, corners, mirrored, "outline")
-
-
-def by_corners(plate: Plate, grey: Grey, corners: Floats, mirrored: bool, found_by: FoundBy = "corners") -> Laid:
-    """The plate from the four corners of its sheet ``(4, 2)`` pixels, in any order round it."""
     size = (grey.shape[1], grey.shape[0])
-    ways = poses_by_outline(corners, sheet_mm(plate), size, mirrored)
+    lies = sheet_mm(plate) if sheet is None else _round_counter_clockwise(sheet)
+    ways = poses_by_outline(corners, lies, size, mirrored)
     if not ways:
         raise NotFound("What lies in the picture has not the shape of this plate.")
     likely = [_likeness(plate, grey, way) for way in ways]
@@ -241,8 +259,38 @@ def by_corners(plate: Plate, grey: Grey, corners: Floats, mirrored: bool, found_
         doubts.append("The patches cannot be made out; which way up the plate lies is a guess.")
     elif len(ways) > 1 and likely[int(order[1])] > AS_GOOD * likely[int(order[0])]:
         doubts.append("The plate may also lie the other way round; look which is right.")
-    laid = _refined(plate, grey, best, [(sheet_mm(plate), best.to_pixels(sheet_mm(plate)), 0.3)], found_by)
-    return replace(laid, doubts=tuple(doubts))
+    laid = _refined(plate, grey, best, [(lies, best.to_pixels(lies), 0.3)], "outline")
+    return replace(laid, doubts=tuple(doubts), sheet_mm=laid.pose.to_mm(corners))
+
+
+def _round_counter_clockwise(corners: Floats) -> Floats:
+    """The same corners counter-clockwise, from the one nearest to the lower left."""
+    x, y = corners.T
+    turned = corners if float(np.dot(x, np.roll(y, -1)) - np.dot(y, np.roll(x, -1))) > 0 else corners[::-1]
+    return np.roll(turned, -int((turned - turned.min(axis=0)).sum(axis=1).argmin()), axis=0)
+
+
+def by_corners(plate: Plate, grey: Grey, mm: Floats, pixels: Floats) -> Laid:
+    """The plate from places somebody pointed at: ``(n, 2)`` plate mm and pixels, four at least; drawn to the patches'
+    edges where these are near.
+
+    Raises
+    ------
+    NotFound : the places are no picture of a plane
+    """
+    size = (grey.shape[1], grey.shape[0])
+    matrix = homography(mm, pixels)
+    pose = Pose(matrix, 0.0, size)
+    middle = mm.mean(axis=0)
+    flat = mm @ matrix[2, :2] + matrix[2, 2]
+    if not np.isfinite(matrix).all() or (flat <= 0).any() or not 1.0 < pose.px_per_mm(middle) < 500.0:
+        raise NotFound("The corners do not lie as those of a plate would; put each on its own mark.")
+    laid = _refined(plate, grey, pose, [(mm, pixels, 0.5)], "corners")
+    pointed = _residual_mm(laid.pose, mm, pixels, np.ones(len(mm)))
+    doubts = (
+        ("The patches' edges are not where the corners put them; look once more.",) if pointed > CODE_OFF_MM else ()
+    )
+    return replace(laid, residual_mm=max(laid.residual_mm, pointed), doubts=doubts)
 
 
 def sheet_mm(plate: Plate) -> Floats:

@@ -8,13 +8,16 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy import ndimage
 
+from rezept.core.photo.course import Course
 from rezept.core.photo.pose import Pose
 
 Floats = NDArray[np.float64]
 Grey = NDArray[np.float32]
 
-STEP_MM = 0.06
-ALONG = 24
+STEP_MM = 0.08
+# Stretches of the outline that are looked at together, and how far off their fit they may lie.
+STRETCHES = 12
+MOST_OFF_MM = 0.25
 LEAST_EDGE = 0.05
 
 
@@ -28,27 +31,16 @@ class Lattice:
     sharpness: Floats
 
 
-def _edge_profiles(grey: Grey, pose: Pose, boxes: Floats, reach_mm: float) -> tuple[Floats, Floats]:
-    """``(n, 4, k)`` mean luminance across the left, right, lower and upper edge of each box ``(n, 4)`` (x, y, width,
-    height), from outside to inside, and the ``(k,)`` offsets in mm."""
+def _edge_profiles(grey: Grey, pose: Pose, corners: Floats, way: Course, reach_mm: float) -> tuple[Floats, Floats]:
+    """``(n, STRETCHES, k)`` mean luminance across each stretch of every patch's outline, from outside to inside, and
+    the ``(k,)`` offsets in mm; `corners` are the patches' lower left ``(n, 2)``."""
     offsets = np.arange(-reach_mm, reach_mm + STEP_MM / 2, STEP_MM)
-    shares = np.linspace(0.2, 0.8, ALONG)
-    x, y, w, h = (boxes[:, i][:, None, None] for i in range(4))
-    along_x, along_y = x + w * shares[None, :, None], y + h * shares[None, :, None]
-    inward = offsets[None, None, :]
-    zero = np.zeros_like(along_x) + 0 * inward
-    sides = np.stack(
-        [
-            np.stack([x + inward + zero, along_y + zero], axis=-1),
-            np.stack([x + w - inward + zero, along_y + zero], axis=-1),
-            np.stack([along_x + zero, y + inward + zero], axis=-1),
-            np.stack([along_x + zero, y + h - inward + zero], axis=-1),
-        ],
-        axis=1,
-    )
-    pixels = pose.to_pixels(sides)
+    # Every other point: with so many patches that is plenty.
+    across = way.points[::2, None] - way.outward[::2, None] * offsets[:, None]
+    pixels = pose.to_pixels(corners[:, None, None] + across[None])
     seen = ndimage.map_coordinates(grey, [pixels[..., 1], pixels[..., 0]], order=1, mode="nearest")
-    return np.asarray(seen.mean(axis=2), float), offsets
+    parts = np.array_split(seen, STRETCHES, axis=1)
+    return np.stack([part.mean(axis=1) for part in parts], axis=1).astype(float), offsets
 
 
 def _outer_edge(profiles: Floats, offsets: Floats, lighter: bool) -> tuple[Floats, Floats]:
@@ -64,17 +56,19 @@ def _outer_edge(profiles: Floats, offsets: Floats, lighter: bool) -> tuple[Float
     return middle[inner] + np.clip(shift, -0.5, 0.5) * STEP_MM, at
 
 
-def find_lattice(grey: Grey, pose: Pose, boxes: Floats, reach_mm: float, lighter: bool) -> Lattice:
+def find_lattice(grey: Grey, pose: Pose, boxes: Floats, way: Course, reach_mm: float, lighter: bool) -> Lattice:
     """The middles of patches ``(n, 4)`` as seen near a pose that is off by less than `reach_mm`.
 
-    A cut's kerf moves opposite edges apart by the same way, so that the middle stays.
+    Each stretch of an outline lies off by the patch's shift along its normal, and all of them by the same kerf outward,
+    which is no shift: least squares part the two.
     """
-    profiles, offsets = _edge_profiles(grey, pose, boxes, reach_mm)
+    profiles, offsets = _edge_profiles(grey, pose, boxes[:, :2], way, reach_mm)
     place, steep = _outer_edge(profiles, offsets, lighter)
-    # Off by the same kerf outward: what opposite edges have in common is no shift of the patch.
-    shift = np.stack([(place[:, 0] - place[:, 1]) / 2, (place[:, 2] - place[:, 3]) / 2], axis=-1)
-    spread = np.abs(np.stack([place[:, 0] + place[:, 1], place[:, 2] + place[:, 3]], axis=-1)).max(axis=-1)
-    sharpness = steep.min(axis=-1)
-    good = (sharpness > LEAST_EDGE * max(1e-6, float(np.median(grey)))) & (spread < 1.2)
+    normals = np.array([part.mean(axis=0) for part in np.array_split(way.outward[::2], STRETCHES)])
+    design = np.column_stack([normals, np.ones(STRETCHES)])
+    found = -place @ np.linalg.pinv(design).T
+    off = np.sqrt(((-place - found @ design.T) ** 2).mean(axis=1))
+    sharpness = np.median(steep, axis=-1)
+    good = (sharpness > LEAST_EDGE * max(1e-6, float(np.median(grey)))) & (off < MOST_OFF_MM)
     middles = boxes[:, :2] + boxes[:, 2:] / 2
-    return Lattice(middles, pose.to_pixels(middles + shift), np.where(good, sharpness, 0.0))
+    return Lattice(middles, pose.to_pixels(middles + found[:, :2]), np.where(good, sharpness, 0.0))

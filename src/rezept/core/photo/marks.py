@@ -6,7 +6,6 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.signal import fftconvolve
 
 from rezept.core.photo.pose import Pose
 
@@ -63,6 +62,15 @@ def _peak(answers: Grey, row: int, column: int) -> tuple[float, float]:
     return column + across, row + down
 
 
+def _answers(window: Grey, template: Grey) -> Grey:
+    """The template laid on every place of the window where it fits, products summed; through the spectrum."""
+    size = window.shape[0] + template.shape[0] - 1, window.shape[1] + template.shape[1] - 1
+    product = np.fft.rfft2(window, size) * np.fft.rfft2(template[::-1, ::-1], size)
+    whole = np.fft.irfft2(product, size)
+    rows, columns = (slice(side - 1, whole_side) for side, whole_side in zip(template.shape, window.shape, strict=True))
+    return np.asarray(whole[rows, columns], np.float32)
+
+
 def find_rings(
     grey: Grey, pose: Pose, mm: tuple[float, float], radii_mm: tuple[float, ...], within_mm: float, lighter: bool
 ) -> list[Found]:
@@ -86,7 +94,7 @@ def find_rings(
     if min(window.shape) < 2 * reach + 3:
         return []
     template = _template(radii_mm, jacobian, reach)
-    answers = fftconvolve(window if lighter else -window, template[::-1, ::-1], mode="valid").astype(np.float32)
+    answers = _answers(window if lighter else -window, template)
     scatter = float(np.median(np.abs(answers - np.median(answers)))) * 1.4826 + 1e-6
     found: list[Found] = []
     left_over = answers.copy()

@@ -3,157 +3,270 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 from scipy import ndimage
 
-from rezept.core.colour import srgb_to_linear
-from rezept.core.photo.pose import Pose
+from rezept.core.photo.course import Course, course, patch_boxes
+from rezept.core.photo.flat import LUMINANCE, Flat, Ground, Light, ground_of_flat
 from rezept.core.plan import Plate
 
 Floats = NDArray[np.float64]
-Colours = NDArray[np.uint8]
+Flags = NDArray[np.bool_]
 
-FINEST_MM = 0.1
-INSET_SHARE = 0.18
 # Darker than so much of the ground, at least: nothing is left there, one sees what lies below.
 OPEN_BELOW = 0.16
-# A cut that is through shows as a line this much darker than the ground on the back.
-LINE_BELOW = 0.6
-LUMINANCE = np.array([0.2126, 0.7152, 0.0722])
-_LINEAR = srgb_to_linear(np.arange(256) / 255.0).astype(np.float32)
-
-
-def linear(rgb: Colours) -> NDArray[np.float32]:
-    """Linear light 0..1 of sRGB pixels (IEC 61966-2-1); a phone's own curve is not undone by this."""
-    return _LINEAR[rgb]
-
-
-@dataclass(frozen=True)
-class Flat:
-    """The plate flattened: ``(rows, columns, 3)`` linear light, rows running up, cell (row, column) centred at
-    ``((column + 1/2) step, (row + 1/2) step)`` mm on the plate."""
-
-    light: NDArray[np.float32]
-    step_mm: float
-
-    def box(self, x: float, y: float, width: float, height: float) -> NDArray[np.float32]:
-        first = [max(0, round(low / self.step_mm)) for low in (y, x)]
-        last = [max(a + 1, round(high / self.step_mm)) for a, high in zip(first, (y + height, x + width), strict=True)]
-        return self.light[first[0] : last[0], first[1] : last[1]]
-
-
-def flatten(rgb: Colours, pose: Pose, width_mm: float, height_mm: float, step_mm: float = FINEST_MM) -> Flat:
-    """The plate seen from straight above. The pose stays: every measured cell can be traced to its pixels."""
-    rows, columns = int(np.ceil(height_mm / step_mm)), int(np.ceil(width_mm / step_mm))
-    x, y = (np.arange(columns) + 0.5) * step_mm, (np.arange(rows) + 0.5) * step_mm
-    pixels = pose.to_pixels(np.stack(np.meshgrid(x, y), axis=-1))
-    seen = np.stack(
-        [
-            ndimage.map_coordinates(rgb[..., channel], [pixels[..., 1], pixels[..., 0]], order=1, mode="nearest")
-            for channel in range(3)
-        ],
-        axis=-1,
-    )
-    return Flat(linear(seen), step_mm)
-
-
-def ground_field(flat: Flat, boxes: Floats, margin_mm: float) -> NDArray[np.float32]:
-    """``(rows, columns, 3)`` what the bare ground would look like everywhere: a smooth surface of second order through
-    the ground between the patches, channel by channel, in the logarithm; what is dark there (letters, soot) counts
-    little."""
-    rows, columns = flat.light.shape[:2]
-    bare = np.ones((rows, columns), bool)
-    for x, y, width, height in boxes.tolist():
-        first = [max(0, int((low - margin_mm) / flat.step_mm)) for low in (y, x)]
-        last = [int((high + margin_mm) / flat.step_mm) + 1 for high in (y + height, x + width)]
-        bare[first[0] : last[0], first[1] : last[1]] = False
-    edge = max(1, int(1.0 / flat.step_mm))
-    bare[:edge] = bare[-edge:] = False
-    bare[:, :edge] = bare[:, -edge:] = False
-    spots = np.argwhere(bare)
-    if len(spots) < 50:
-        level = np.median(flat.light.reshape(-1, 3), axis=0)
-        return np.broadcast_to(level, flat.light.shape).astype(np.float32)
-    spots = spots[:: max(1, len(spots) // 6000)]
-
-    def terms(row: Floats, column: Floats) -> Floats:
-        u, v = 2 * row / rows - 1, 2 * column / columns - 1
-        return np.stack([np.ones_like(u), u, v, u * u, u * v, v * v], axis=-1)
-
-    design = terms(spots[:, 0].astype(float), spots[:, 1].astype(float))
-    at_row, at_column = np.meshgrid(np.arange(rows, dtype=float), np.arange(columns, dtype=float), indexing="ij")
-    everywhere = terms(at_row, at_column)
-    field = np.empty(flat.light.shape, np.float32)
-    for channel in range(3):
-        values = np.log(np.maximum(flat.light[spots[:, 0], spots[:, 1], channel].astype(float), 1e-4))
-        weights = np.ones(len(values))
-        fit = np.zeros(6)
-        for _ in range(8):
-            fit = np.linalg.lstsq(design * weights[:, None], values * weights, rcond=None)[0]
-            off = values - design @ fit
-            spread = 1.4826 * float(np.median(np.abs(off))) + 1e-3
-            weights = np.sqrt(1 / (1 + (off / (2 * spread)) ** 2))
-        field[..., channel] = np.exp(everywhere @ fit)
-    return field
+# A cut that is through shows on the back as a slit: as wide as a black line that takes as much light, blurred or not.
+# From the first width on it surely is one, below the last it surely is none.
+SLIT_SURE_MM, SLIT_MM, SLIT_MAYBE_MM = 0.052, 0.042, 0.032
+# How far to look across an outline: inward, outward, and in which steps.
+INWARD_MM, OUTWARD_MM, STEP_MM = 0.8, 2.0, 0.07
+NEAR_MM = 0.4
+# A halo ends where so much of the ground's light is back.
+HALO_ENDS = 0.85
+SOOT_FROM_MM, SOOT_TO_MM = 0.9, 1.8
+# The coded value from which a channel counts as clipped, and the share of clipped cells that spoils a patch.
+CLIPPED, MOST_CLIPPED = 251, 0.02
+# The ground beside a patch may be off the smooth ground by so much; more is a shadow or a glare.
+MOST_SHADED = 0.12
+# An edge that takes longer than this from light to dark is too blurred to measure a cut by.
+BLURRED_MM = 0.5
 
 
 @dataclass(frozen=True)
 class Measured:
-    """Figures of every patch, as parallel arrays ``(n,)`` over all patches of the plate; NaN where nothing was burned.
+    """Figures of every patch, as parallel arrays ``(n,)`` over all patches of the plate; NaN where nothing was burned
+    or where there is nothing to measure.
 
-    ratio : ``(n, 3)`` linear light of the patch over its ground, by channel; `luminance` their weighted sum
-    spread : scatter of that ratio within the patch, of its uncertainty the largest part
-    open_inside : share of the patch's inside through which one sees; open_outline : share of its outline
+    ratio : ``(n, 3)`` linear light of the patch over its ground, by channel; `luminance` their weighed sum
+    spread : scatter of that ratio within the patch; `unsure` : one standard deviation of its median, as a share of it
+    banding : scatter of its lines' means, the larger of both directions, as a share of the mean
+    open_inside : share of the patch's inside through which one sees; open_outline : share of its outline, and
+        outline_unsure : the share of it that may or may not be open
+    bridge_mm : the longest stretch of outline that still holds
+    kerf_mm : width of the cut; halo_mm : darkened ground beside it; soot : how much darker the ground beyond that is
+    edge_mm : from nine tenths to one tenth of the step from ground to mark
+    glare, shadow, blur : ``(n,)`` what makes a patch's figures worthless
     """
 
     ratio: Floats
     luminance: Floats
     spread: Floats
+    unsure: Floats
+    banding: Floats
     open_inside: Floats
     open_outline: Floats
+    outline_unsure: Floats
+    bridge_mm: Floats
+    kerf_mm: Floats
+    halo_mm: Floats
+    soot: Floats
+    edge_mm: Floats
+    glare: Flags
+    shadow: Flags
+    blur: Flags
 
 
-def _outline_open(share: NDArray[np.float32], box: Floats, step_mm: float) -> float:
-    """Share of a box's outline along which a dark line is to be seen within half a millimetre of it."""
-    x, y, width, height = box
-    count = max(8, int(2 * (width + height) / 0.4))
-    along = np.linspace(0, 1, count // 4, endpoint=False) + 0.5 / (count // 4)
-    across = np.arange(-0.45, 0.46, step_mm)
-    sides = [
-        np.stack(np.broadcast_arrays(x + width * along[:, None], y + across[None, :]), axis=-1),
-        np.stack(np.broadcast_arrays(x + width * along[:, None], y + height + across[None, :]), axis=-1),
-        np.stack(np.broadcast_arrays(x + across[None, :], y + height * along[:, None]), axis=-1),
-        np.stack(np.broadcast_arrays(x + width + across[None, :], y + height * along[:, None]), axis=-1),
-    ]
-    points = np.concatenate(sides) / step_mm - 0.5
-    seen = ndimage.map_coordinates(share, [points[..., 1], points[..., 0]], order=1, mode="nearest")
-    # The usual ground of this very patch is what a line has to be darker than.
-    usual = np.median(seen, axis=1, keepdims=True)
-    return float((seen.min(axis=1, keepdims=True) < LINE_BELOW * np.maximum(usual, 0.3)).mean())
+@dataclass(frozen=True)
+class _Profiles:
+    """``(n, m, k)`` luminance over the ground's, across every outline at `offsets` ``(k,)`` mm, outward positive."""
+
+    seen: Light
+    offsets: Floats
+    every_mm: float
+
+    def beyond(self, low: float, high: float) -> Light:
+        """What lies between two offsets."""
+        part: Light = self.seen[..., (self.offsets >= low) & (self.offsets <= high)]
+        return part
 
 
-def measure(plate: Plate, flat: Flat) -> Measured:
-    """The figures of every patch that was to burn."""
-    count = len(plate.ids)
-    size = np.tile([plate.trial.patch.width_mm, plate.trial.patch.height_mm], (count, 1))
-    boxes = np.column_stack([plate.x_mm, plate.y_mm, size])
-    ground = ground_field(flat, boxes, 0.3 * plate.trial.patch.gap_mm)
-    relative = flat.light / ground
-    light = (relative * LUMINANCE.astype(np.float32)).sum(axis=-1)
-    over = Flat(relative, flat.step_mm)
-    nothing = np.full(count, np.nan)
-    ratio = np.full((count, 3), np.nan)
-    luminance, spread, inside, outline = (nothing.copy() for _ in range(4))
-    for i in np.flatnonzero(plate.burn).tolist():
-        x, y, width, height = boxes[i]
-        dx, dy = INSET_SHARE * width, INSET_SHARE * height
-        cells = over.box(x + dx, y + dy, width - 2 * dx, height - 2 * dy).reshape(-1, 3)
-        bright = cells @ LUMINANCE
-        ratio[i] = np.median(cells, axis=0)
-        luminance[i] = float(ratio[i] @ LUMINANCE)
-        spread[i] = 1.4826 * float(np.median(np.abs(bright - np.median(bright))))
-        inside[i] = float((bright < OPEN_BELOW).mean())
-        outline[i] = _outline_open(light, boxes[i], flat.step_mm)
-    return Measured(ratio, luminance, spread, inside, outline)
+def _sampled(plane: Light, mm: Floats, step_mm: float) -> Light:
+    """A plane between its cells, at plate points ``(..., 2)``."""
+    points = mm / step_mm - 0.5
+    seen = ndimage.map_coordinates(plane, [points[..., 1], points[..., 0]], order=1, mode="nearest")
+    return np.asarray(seen, np.float32)
+
+
+def _profiles(flat: Flat, ground: Ground, corners: Floats, way: Course, gap_mm: float) -> _Profiles:
+    # Not into the neighbour's own ground.
+    outward = min(OUTWARD_MM, max(0.5, 0.6 * gap_mm))
+    offsets = np.arange(-INWARD_MM, outward + STEP_MM / 2, STEP_MM)
+    across = way.points[:, None] + way.outward[:, None] * offsets[:, None]
+    places = corners[:, None, None] + across[None]
+    seen = _sampled(flat.luminance(), places, flat.step_mm)
+    bare = ground.at(corners[:, None] + way.points[None]) @ LUMINANCE
+    length = float(np.linalg.norm(np.diff(way.points, axis=0), axis=1).mean())
+    return _Profiles(seen / bare[..., None], offsets, length)
+
+
+def _longest_run(held: Flags) -> NDArray[np.int_]:
+    """``(n,)`` the longest stretch of True round each closed row ``(n, m)``."""
+    count = held.shape[1]
+    twice = np.concatenate([held, held], axis=1)
+    runs = np.zeros(twice.shape, int)
+    run = np.zeros(len(held), int)
+    for i in range(2 * count):
+        run = np.where(twice[:, i], run + 1, 0)
+        runs[:, i] = run
+    return np.minimum(runs.max(axis=1, initial=0), count)
+
+
+def _black_mm(profiles: _Profiles, low: float, high: float) -> Floats:
+    """``(n, m)`` how wide a black line would be that takes as much light as is missing between two offsets; the usual
+    ground of this very stretch, further out, is what it is missing from."""
+    usual = np.median(profiles.beyond(0.45, 1.1), axis=-1, keepdims=True)
+    # Noise goes both ways: what is lighter than usual counts against it.
+    missing = np.clip(1 - profiles.beyond(low, high) / np.maximum(usual, 0.3), -1, 1)
+    return missing.sum(axis=-1).astype(float) * STEP_MM
+
+
+def _kerf(profiles: _Profiles, slit: Floats, open_line: Flags, dropped: Flags) -> Floats:
+    """Width of the cut where it is through.
+
+    Fallen out, it is twice as far as the open reaches beyond the outline; with the part still in, that of the slit
+    ``(n, m)``.
+    """
+    outer = 2 * _black_mm(profiles, 0.0, NEAR_MM)
+    width = np.where(dropped[:, None], outer, slit)
+    usable = np.where(open_line, width, np.nan)
+    return _middle(usable)
+
+
+def _middle(values: Floats) -> Floats:
+    """Median of each row without its NaN; NaN where a row has nothing else."""
+    result = np.full(len(values), np.nan)
+    some = np.isfinite(values).any(axis=1)
+    result[some] = np.nanmedian(values[some], axis=1)
+    return result
+
+
+def _crossing(values: Floats, offsets: Floats, level: Floats) -> Floats:
+    """Offset at which each row ``(n, k)`` first rises to its level; NaN where it never does."""
+    over = values >= level[:, None]
+    first = over.argmax(axis=1)
+    found = over.any(axis=1) & (first > 0)
+    before = np.clip(first - 1, 0, None)
+    rows = np.arange(len(values))
+    low, high = values[rows, before], values[rows, first]
+    with np.errstate(divide="ignore", invalid="ignore"):
+        share = np.clip((level - low) / (high - low), 0, 1)
+    place = offsets[before] + share * (offsets[first] - offsets[before])
+    return np.where(found, place, np.nan)
+
+
+def _edge(profile: Floats, offsets: Floats) -> Floats:
+    """Width of the step from a patch ``(n, k)`` outward to its ground, from a tenth to nine tenths of it."""
+    inner = profile[:, : max(1, len(offsets) // 8)].mean(axis=1)
+    outer = np.median(profile[:, -8:], axis=1)
+    depth = outer - inner
+    with np.errstate(divide="ignore", invalid="ignore"):
+        step = (profile - inner[:, None]) / depth[:, None]
+    tenth = _crossing(step, offsets, np.full(len(step), 0.1))
+    most = _crossing(step, offsets, np.full(len(step), 0.9))
+    return np.where(np.abs(depth) > 0.08, most - tenth, np.nan)
+
+
+def _banding(light: NDArray[np.floating[Any]], inside: Floats) -> Floats:
+    """Scatter of the means of rows or of columns of cells ``(n, cells)``, whichever is more, without their slope."""
+    worst = np.zeros(len(light))
+    for along in (0, 1):
+        steps, member = np.unique(np.round(inside[:, along], 4), return_inverse=True)
+        if len(steps) < 6:
+            continue
+        count = np.bincount(member)
+        means = np.stack([np.bincount(member, weights=row) / count for row in light.astype(float)])
+        at = np.linspace(-1, 1, len(steps))
+        design = np.stack([np.ones_like(at), at, at * at], axis=-1)
+        left = means - means @ design @ np.linalg.inv(design.T @ design) @ design.T
+        worst = np.maximum(worst, left.std(axis=1) / np.maximum(means.mean(axis=1), 0.02))
+    return worst
+
+
+def measure(plate: Plate, flat: Flat) -> tuple[Measured, Ground]:
+    """The figures of every patch that was to burn, and the ground they were held against."""
+    patch = plate.trial.patch
+    boxes = patch_boxes(plate)
+    ground = ground_of_flat(flat, (plate.width_mm, plate.height_mm), boxes, 0.3 * patch.gap_mm)
+    way = course(patch.shape, patch.width_mm, patch.height_mm)
+    corners = boxes[plate.burn, :2]
+    places = corners[:, None] + way.inside[None]
+    profiles = _profiles(flat, ground, corners, way, patch.gap_mm)
+    if plate.trial.process.toolpath == "outline" and plate.trial.process.key != "cut":
+        # A line mark is its line, wherever that lies best; what it goes round stays bare.
+        close = np.abs(profiles.offsets) <= NEAR_MM
+        sign = -1 if plate.trial.material.mark == "lighter" else 1
+        best = profiles.offsets[close][(sign * profiles.seen[..., close]).argmin(axis=-1)]
+        places = corners[:, None] + way.points[None] + way.outward[None] * best[..., None]
+    coded = flat.coded(places)
+    relative = flat.light(places) / ground.at(places)
+    light = relative @ LUMINANCE
+    usual = np.median(light, axis=1, keepdims=True)
+    spread = 1.4826 * np.median(np.abs(light - usual), axis=1).astype(float)
+    # The mean, as an eye takes it that does not see single lines; without specks.
+    counts = np.abs(light - usual) <= 4 * spread[:, None] + 0.02
+    ratio = (relative * counts[..., None]).sum(axis=1).astype(float) / counts.sum(axis=1)[:, None]
+    luminance = ratio @ LUMINANCE
+    # Grain and noise hang together over some cells: count a cell in nine as one of its own.
+    unsure = np.hypot(spread / np.maximum(luminance, 0.02), ground.scatter) / np.sqrt(max(1.0, len(way.inside) / 9))
+
+    inside = (light < OPEN_BELOW).mean(axis=1)
+    slit = _black_mm(profiles, -NEAR_MM, NEAR_MM)
+    through = slit >= SLIT_MM
+    maybe = ((slit >= SLIT_MAYBE_MM) & (slit < SLIT_SURE_MM)).mean(axis=1)
+    beyond = np.median(profiles.beyond(0.5, 2.0), axis=(1, 2)).astype(float)
+    dropped = inside >= 0.5
+    mean = np.median(profiles.seen, axis=1).astype(float)
+    # Where it is through in spots only, the spots are narrower than the kerf would be.
+    kerf = np.where(
+        dropped | (through.mean(axis=1) >= 0.5), _kerf(profiles, slit, through | dropped[:, None], dropped), np.nan
+    )
+    outer = profiles.offsets >= 0
+    ends = _crossing(mean[:, outer], profiles.offsets[outer], HALO_ENDS * beyond)
+    halo = np.clip(ends - np.nan_to_num(kerf) / 2, 0, None)
+    halo = np.where(mean[:, outer][:, 0] >= HALO_ENDS * beyond, 0.0, halo)
+    soot = 1 - np.median(profiles.beyond(SOOT_FROM_MM, SOOT_TO_MM), axis=(1, 2)).astype(float)
+    edge = _edge(mean, profiles.offsets)
+
+    beside = flat.coded(corners[:, None] + (way.points + way.outward * min(1.2, 0.45 * patch.gap_mm))[None])
+    glare = ((coded >= CLIPPED).any(axis=-1).mean(axis=1) > MOST_CLIPPED) | (
+        (beside >= CLIPPED).any(axis=-1).mean(axis=1) > 5 * MOST_CLIPPED
+    )
+    # A hand's shadow falls on the ground to one side of a patch, soot on all sides of it alike.
+    sides = np.stack([side.mean(axis=(1, 2)) for side in np.array_split(profiles.beyond(0.9, 2.0), 4, axis=1)], axis=1)
+    shadow = (sides.max(axis=1) - sides.min(axis=1)) > 2 * MOST_SHADED
+    sharpest = float(np.nanpercentile(edge, 20)) if np.isfinite(edge).any() else 0.0
+    # Across its own lines a cut is dark at both ends of the step: only filled patches tell how sharp the photo is.
+    blur = np.full(len(corners), sharpest > BLURRED_MM and plate.trial.process.toolpath == "hatch")
+
+    def all_of(values: Floats) -> Floats:
+        every = np.full((len(plate.ids), *values.shape[1:]), np.nan)
+        every[plate.burn] = values
+        return every
+
+    def flagged(values: Flags) -> Flags:
+        every = np.zeros(len(plate.ids), bool)
+        every[plate.burn] = values
+        return every
+
+    measured = Measured(
+        all_of(ratio),
+        all_of(luminance),
+        all_of(spread),
+        all_of(unsure),
+        all_of(_banding(light, way.inside) if light.shape[1] == len(way.inside) else np.zeros(len(corners))),
+        all_of(inside),
+        all_of(np.where(dropped, 1.0, through.mean(axis=1))) if way.closed else np.full(len(plate.ids), np.nan),
+        all_of(np.where(dropped, 0.0, maybe)),
+        all_of(np.where(dropped, 0.0, _longest_run(~through) * profiles.every_mm)),
+        all_of(kerf),
+        all_of(halo),
+        all_of(soot),
+        all_of(edge),
+        flagged(glare),
+        flagged(shadow),
+        flagged(blur),
+    )
+    return measured, ground

@@ -5,14 +5,13 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 from scipy import ndimage
-from scipy.spatial import ConvexHull
 
 from rezept.core.photo.pose import Pose, homography
 
 Floats = NDArray[np.float64]
 Colours = NDArray[np.uint8]
 
-LONGEST_PX = 700
+LONGEST_PX = 400
 LEAST_SHARE = 0.04
 BORDER_SHARE = 0.03
 
@@ -45,6 +44,27 @@ def _sheet_mask(rgb: Colours) -> NDArray[np.bool_]:
     sizes = np.bincount(pieces.ravel())
     sizes[0] = 0
     return np.asarray(ndimage.binary_fill_holes(pieces == int(sizes.argmax())), bool)
+
+
+def _hull(points: Floats) -> Floats:
+    """Corners of the convex hull in order round it (A. Andrew, Information Processing Letters 9, 1979)."""
+    # Of each row only its two ends can be corners.
+    order = np.lexsort((points[:, 0], points[:, 1]))
+    ordered = points[order]
+    ends = np.flatnonzero(np.diff(ordered[:, 1], prepend=np.nan, append=np.nan) != 0)
+    picked = np.unique(np.concatenate([ends[:-1], ends[1:] - 1]))
+    sides = []
+    for side in (ordered[picked], ordered[picked][::-1]):
+        chain: list[tuple[float, float]] = []
+        for x, y in side.tolist():
+            while len(chain) >= 2:
+                (ax, ay), (bx, by) = chain[-2], chain[-1]
+                if (bx - ax) * (y - ay) - (by - ay) * (x - ax) > 0:
+                    break
+                chain.pop()
+            chain.append((x, y))
+        sides.append(chain[:-1])
+    return np.array(sides[0] + sides[1])
 
 
 def _quad(hull: Floats) -> Floats:
@@ -100,8 +120,7 @@ def sheet_corners(rgb: Colours) -> Floats | None:
     rim = mask & ~ndimage.binary_erosion(mask)
     rows, columns = np.nonzero(rim)
     boundary = np.column_stack([columns, rows]).astype(float)
-    hull = boundary[ConvexHull(boundary).vertices]
-    corners = _sides(boundary, _quad(hull))
+    corners = _sides(boundary, _quad(_hull(boundary)))
     filled = float(mask.sum()) / max(1.0, _area(corners))
     if not 0.93 < filled < 1.07:
         return None

@@ -6,14 +6,14 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.optimize import least_squares
 
 from rezept.core.errors import InvalidInput
 
 Floats = NDArray[np.float64]
 # Bows beyond this are no lens of a phone.
 MOST_BOW = 0.06
-STEPS_TO_STRAIGHTEN = 8
+STEPS_TO_STRAIGHTEN = 6
+MOST_STEPS = 25
 
 
 @dataclass(frozen=True)
@@ -110,20 +110,47 @@ def homography(mm: Floats, pixels: Floats) -> Floats:
     return scaled
 
 
+def _pose_of(guess: Floats, size: tuple[int, int]) -> Pose:
+    return Pose(np.append(guess[:8], 1.0).reshape(3, 3), float(guess[8]) if len(guess) > 8 else 0.0, size)
+
+
 def fitted(mm: Floats, pixels: Floats, weights: Floats, size: tuple[int, int], bend: bool) -> Pose:
     """The pose that takes plate points nearest to their pixels; far-off pairs count little (soft L1, 1 pixel).
 
+    Damped Gauss-Newton steps, each on the residuals weighed anew (K. Madsen, H. B. Nielsen, O. Tingleff, "Methods for
+    Non-Linear Least Squares Problems", 2004, sec. 3.2).
+
     bend : also find the bow, which takes points all over the plate
     """
-    matrix = homography(mm, pixels)
 
     def away(guess: Floats) -> Floats:
-        pose = Pose(np.append(guess[:8], 1.0).reshape(3, 3), float(guess[8]) if bend else 0.0, size)
-        errors: Floats = ((pose.to_pixels(mm) - pixels) * weights[:, None]).ravel()
+        errors: Floats = ((_pose_of(guess, size).to_pixels(mm) - pixels) * weights[:, None]).ravel()
         return errors
 
-    start = np.append(matrix.ravel()[:8], [0.0] if bend else [])
-    scale = np.append(np.maximum(np.abs(start[:8]), 1e-6), [0.01] if bend else [])
-    found = least_squares(away, start, x_scale=scale, loss="soft_l1", f_scale=1.0, max_nfev=60)
-    bow = float(np.clip(found.x[8], -MOST_BOW, MOST_BOW)) if bend else 0.0
-    return Pose(np.append(found.x[:8], 1.0).reshape(3, 3), bow, size)
+    def cost_of(errors: Floats) -> float:
+        return float((np.sqrt(1 + errors**2) - 1).sum())
+
+    guess = np.append(homography(mm, pixels).ravel()[:8], [0.0] if bend else [])
+    steps = np.append(np.maximum(np.abs(guess[:8]), 1e-6), [0.01] if bend else []) * 1e-5
+    errors = away(guess)
+    cost, damping = cost_of(errors), 1e-3
+    for _ in range(MOST_STEPS):
+        slope = np.stack([(away(guess + step) - errors) / step.sum() for step in np.diag(steps)], axis=-1)
+        scale = np.maximum(np.linalg.norm(slope, axis=0), 1e-12)
+        slope = slope / scale
+        weigh = 1 / np.sqrt(1 + errors**2)
+        normal, pull = slope.T @ (slope * weigh[:, None]), slope.T @ (weigh * errors)
+        better = guess - np.linalg.solve(normal + damping * np.diag(np.diag(normal)), pull) / scale
+        tried = away(better)
+        cost_there = cost_of(tried)
+        if cost_there < cost:
+            gain, guess, errors, cost, damping = cost - cost_there, better, tried, cost_there, damping / 10
+            if gain < 1e-7 * (1 + cost):
+                break
+        else:
+            damping *= 10
+            if damping > 1e6:
+                break
+    if bend:
+        guess[8] = float(np.clip(guess[8], -MOST_BOW, MOST_BOW))
+    return _pose_of(guess, size)

@@ -2,32 +2,35 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
-from numpy.typing import NDArray
 
+from rezept.core.photo.figures import Figures, written
 from rezept.core.photo.find import Laid
-from rezept.core.photo.measure import Measured
-from rezept.core.photo.score import ground_of, scored
+from rezept.core.photo.score import Scored, scored
 from rezept.core.plan import Plate
 from rezept.core.reading import deciding_face
 
 FORMAT = "rezept-readings"
 VERSION = 1
-Floats = NDArray[np.float64]
+# A place that may be wrong halves what the scores there are worth.
+DOUBTED = 0.5
 
 
 @dataclass(frozen=True)
 class FaceRead:
-    """One face as it was read; `laid` in pixels of the photograph itself."""
+    """One face as it was read; `laid` in pixels of the photograph itself.
+
+    card : the reference card was in the picture and undid the camera's tone curve
+    """
 
     face: str
     laid: Laid
-    measured: Measured
+    figures: Figures
+    card: bool = False
 
     def document(self) -> dict[str, Any]:
         pose = self.laid.pose
@@ -37,57 +40,61 @@ class FaceRead:
             "found_by": self.laid.found_by,
             "transform": pose.matrix.tolist(),
             "distortion": pose.bow,
+            "card": self.card,
             "doubts": list(self.laid.doubts),
         }
 
 
-def _number(value: float, digits: int = 4) -> float | None:
-    return None if math.isnan(value) else round(float(value), digits)
-
-
 def _whole(value: float) -> int | None:
-    return None if math.isnan(value) else int(value)
+    return None if np.isnan(value) else int(value)
+
+
+def score_row(scores: Scored, i: int, doubted: bool) -> dict[str, Any]:
+    """One patch's scores, None where there is none."""
+    keys = ("through", "char", "soot", "darkness", "evenness")
+    sure = scores.confidence[i] * (DOUBTED if doubted else 1.0)
+    return {key: _whole(getattr(scores, key)[i]) for key in keys} | {"confidence": written(sure, 3)}
 
 
 def readings(plate: Plate, faces: Sequence[FaceRead]) -> dict[str, Any]:
     """The document of everything that was read. A cut is decided by its back; what no face shows is null."""
     by_face: Mapping[str, FaceRead] = {one.face: one for one in faces}
-    deciding = by_face.get(deciding_face(plate.trial.process)) or faces[0]
-    seen = by_face.get("front") or faces[0]
-    scores = {one.face: scored(plate, one.measured) for one in faces}
-    decided, looked = scores[deciding.face], scores[seen.face]
-    cut = plate.trial.process.key == "cut"
-    assumed = ["ground_assumed"] if ground_of(plate)[1] else []
+    front, back = (by_face[face].figures if face in by_face else None for face in ("front", "back"))
+    face = deciding_face(plate.trial.process)
+    decided = by_face.get(face)
+    scores = scored(plate, front, back)
+    seen = front or back
+    assert seen is not None
+    doubted = decided is not None and bool(decided.laid.doubts)
     patches = []
     for i, patch in enumerate(plate.ids):
         burned = bool(plate.burn[i])
-        doubtful = ["place_doubtful"] if deciding.laid.doubts else []
-        guessed = ["back_not_seen"] if cut and deciding.face != "back" else []
+        flags = list(dict.fromkeys([*seen.flags[i], *(decided.figures.flags[i] if decided else ())]))
+        if burned and doubted:
+            flags.append("place_doubtful")
+        if burned and decided is None:
+            flags.append(f"{face}_not_seen")
+        figures = seen.row(i)
         patches.append(
             {
                 "id": patch,
-                "face": deciding.face,
+                "face": face,
                 "burned": burned,
-                "through": _whole(decided.through[i]) if cut and deciding.face == "back" else None,
-                "char": None,
-                "soot": None,
-                "darkness": _whole(decided.darkness[i]),
-                "evenness": _whole(decided.evenness[i]),
+                **score_row(scores, i, doubted),
                 "tags": [],
                 "by": "photo",
-                "confidence": _number(decided.confidence[i] * (0.5 if doubtful else 1.0), 3),
                 "note": "",
-                "ratio": _number(seen.measured.luminance[i]),
-                "lightness": _number(looked.lab[i, 0], 2),
-                "a": _number(looked.lab[i, 1], 2),
-                "b": _number(looked.lab[i, 2], 2),
-                "contrast": _number(looked.contrast[i], 2),
-                "evenness_measured": _number(seen.measured.spread[i] / max(seen.measured.luminance[i], 1e-6)),
-                "open_front": _number(by_face["front"].measured.open_inside[i]) if "front" in by_face else None,
-                "open_back": _number(by_face["back"].measured.open_inside[i]) if "back" in by_face else None,
-                "kerf_mm": None,
-                "halo_mm": None,
-                "flags": [*assumed, *doubtful, *guessed] if burned else [],
+                **{key: figures[key] for key in ("ratio", "lightness", "a", "b", "contrast", "lightness_unsure")},
+                "evenness_measured": figures["evenness"],
+                "soot_measured": figures["soot"],
+                **{key: figures[key] for key in ("banding", "edge_mm", "halo_mm")},
+                "open_front": written(front.open[i]) if front else None,
+                "open_back": written(back.open[i]) if back else None,
+                "open_outline": written(back.open_outline[i]) if back else None,
+                "outline_unsure": written(back.outline_unsure[i]) if back else None,
+                "bridge_mm": written(back.bridge_mm[i]) if back else None,
+                "kerf_mm": (back or seen).row(i)["kerf_mm"] if plate.trial.process.key == "cut" else None,
+                "flags": flags if burned else [],
             }
         )
     return {

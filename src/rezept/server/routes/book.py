@@ -8,7 +8,7 @@ from flask import Response, make_response, request
 from flask_openapi3 import APIBlueprint
 
 from rezept.actions import asking, keeping
-from rezept.formats.qr import qr_svg
+from rezept.formats.qr import card_svg, qr_svg
 from rezept.server import shapes
 from rezept.server.here import me, shop
 
@@ -44,6 +44,14 @@ def get_wall(path: shapes.common.IdPath) -> dict[str, Any]:
 def get_qr(query: shapes.book.QrQuery) -> Response:
     """The QR code of a page of this shop, for printed cards."""
     response = make_response(qr_svg(request.host_url.rstrip("/") + query.place))
+    response.content_type = "image/svg+xml"
+    return response
+
+
+@bp.get("/reference-card")
+def get_reference_card() -> Response:
+    """The reference card at its true size, to be printed and laid beside a plate when it is photographed."""
+    response = make_response(card_svg())
     response.content_type = "image/svg+xml"
     return response
 

@@ -1,13 +1,12 @@
-"""Burned plates: patches left out, scores, photos, margins."""
+"""Burned plates: patches left out, scores, margins."""
 
 from __future__ import annotations
 
 from typing import Any
 
-from flask import Response, make_response, request
 from flask_openapi3 import APIBlueprint
 
-from rezept.actions import burning, deciding, planning, reading
+from rezept.actions import burning, deciding, planning, reading, views
 from rezept.server import shapes
 from rezept.server.here import me, shop
 
@@ -31,6 +30,25 @@ def put_reading(path: shapes.burns.PatchPath, body: shapes.burns.Score) -> dict[
     return reading.score(shop(), me(), path.id, path.patch, body.edit, document)
 
 
+@bp.put("/burns/<int:id>/readings", responses={"200": shapes.burns.ReadingsOut, "409": shapes.common.Problem})
+def put_readings(path: shapes.common.IdPath, body: shapes.burns.Scores) -> dict[str, Any]:
+    """Score several patches at once: all of them or none."""
+    said = [(one.patch, one.edit, one.model_dump(exclude={"edit", "patch"})) for one in body.readings]
+    return {"readings": reading.score_several(shop(), me(), path.id, said)}
+
+
+@bp.get("/burns/<int:id>", responses={"200": shapes.trials.BurnPage})
+def get_burn(path: shapes.common.IdPath) -> dict[str, Any]:
+    """One burn with its plate, photos and readings."""
+    return views.burn_page(shop(), path.id)
+
+
+@bp.get("/burns/<int:id>/comparable", responses={"200": shapes.trials.ComparableBurns})
+def get_comparable(path: shapes.common.IdPath) -> dict[str, Any]:
+    """What can be laid beside a burn."""
+    return {"burns": views.comparable_burns(shop(), path.id)}
+
+
 @bp.get("/burns/<int:id>/decision", responses={"200": shapes.burns.Decision})
 def get_decision(path: shapes.common.IdPath) -> dict[str, Any]:
     """The margin of every patch that was read."""
@@ -41,21 +59,3 @@ def get_decision(path: shapes.common.IdPath) -> dict[str, Any]:
 def add_finer(path: shapes.common.IdPath, body: shapes.burns.Between) -> tuple[dict[str, Any], int]:
     """Begin the finer array between a patch that failed and one that worked."""
     return {"id": planning.finer_trial(shop(), me(), path.id, body.failed, body.worked)}, 201
-
-
-@bp.put("/burns/<int:id>/photos/<string:face>", responses={"200": shapes.burns.FacePhoto})
-def put_photo(path: shapes.burns.FacePath, raw: shapes.burns.PhotoBytes) -> dict[str, Any]:
-    """Attach a photo of one face: the body is the JPEG or PNG itself."""
-    return reading.attach_photo(shop(), me(), path.id, path.face, raw.get_data())
-
-
-@bp.get("/photos/<string:sha256>")
-def get_photo(path: shapes.burns.PhotoPath) -> Response:
-    """A photo as it was taken. Its name is its content, so it may be kept for ever."""
-    row, data = reading.photo(shop(), path.sha256)
-    response = make_response(data)
-    response.content_type = row["media_type"]
-    response.headers["Cache-Control"] = "private, max-age=31536000, immutable"
-    response.set_etag(path.sha256)
-    response.make_conditional(request)
-    return response

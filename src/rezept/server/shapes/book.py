@@ -6,8 +6,9 @@ from typing import Literal
 
 from pydantic import Field
 
-from rezept.server.shapes.burns import BurnOut, FacePhoto, ReadingOut
+from rezept.server.shapes.burns import BurnOut, ReadingOut
 from rezept.server.shapes.common import Edit, Id, Json, ProcessKey, Shape, Standing
+from rezept.server.shapes.photos import PhotoOut
 from rezept.server.shapes.plates import Thumbnail
 from rezept.server.shapes.trial_cards import TrialCard
 
@@ -141,7 +142,7 @@ class Evidence(Shape):
     code: str
     reading: ReadingOut | None
     picture: Thumbnail
-    photos: list[FacePhoto]
+    photos: list[PhotoOut]
 
 
 class RecipeCard(RecipeOut):

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from flask_openapi3 import RawModel
+from typing import Literal
+
 from pydantic import Field
 
 from rezept.server.shapes.common import Edit, Face, IdPath, Shape
@@ -10,14 +11,6 @@ from rezept.server.shapes.common import Edit, Face, IdPath, Shape
 
 class PatchPath(IdPath):
     patch: str = Field(max_length=12)
-
-
-class FacePath(IdPath):
-    face: Face
-
-
-class PhotoPath(Shape):
-    sha256: str = Field(pattern="^[0-9a-f]{64}$")
 
 
 class Burned(Edit):
@@ -50,10 +43,18 @@ class Score(Edit):
     cannot_tell: bool = False
     tags: list[str] = []
     note: str = ""
+    kerf_mm: float | str | None = None
+    depth_mm: float | str | None = None
 
 
-class PhotoBytes(RawModel):
-    mimetypes = ["image/jpeg", "image/png"]
+class PatchScore(Score):
+    patch: str = Field(max_length=12)
+
+
+class Scores(Shape):
+    """Several patches scored at once."""
+
+    readings: list[PatchScore] = Field(min_length=1, max_length=2000)
 
 
 class ReadingOut(Shape):
@@ -67,9 +68,16 @@ class ReadingOut(Shape):
     cannot_tell: bool
     tags: list[str]
     note: str
+    kerf_mm: float | None
+    depth_mm: float | None
     edit: int
     at: str
     by_name: str
+    said_by: Literal["person", "photo"]
+
+
+class ReadingsOut(Shape):
+    readings: list[ReadingOut]
 
 
 class BurnOut(Shape):
@@ -87,13 +95,6 @@ class BurnOut(Shape):
     note: str
     at: str
     by_name: str
-
-
-class FacePhoto(Shape):
-    face: Face
-    sha256: str
-    width: int
-    height: int
 
 
 class Conditions(Shape):

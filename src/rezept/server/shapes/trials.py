@@ -7,9 +7,10 @@ from typing import Literal
 from pydantic import BaseModel, ConfigDict, Field
 
 from rezept.server.shapes.book import RecipeOut
-from rezept.server.shapes.burns import BurnOut, Conditions, FacePhoto, ReadingOut
+from rezept.server.shapes.burns import BurnOut, Conditions, ReadingOut
 from rezept.server.shapes.common import ErrorAt, Face, Id, IdPath, Json, ProcessKey, Shape
 from rezept.server.shapes.live import CheckOut, LiveOut, RemarkOut, RunOut
+from rezept.server.shapes.photos import PhotoOut
 from rezept.server.shapes.plates import FileOut, PlateOut, TextOut
 from rezept.server.shapes.trial_cards import TrialRow
 
@@ -149,7 +150,7 @@ class TrialPage(TrialRow):
     burned: PlateOut | None
     burned_texts: list[TextOut]
     burns: list[BurnOut]
-    photos: list[FacePhoto]
+    photos: list[PhotoOut]
     files: list[FileOut]
     last_conditions: Conditions | None
     runs: list[RunOut]
@@ -166,3 +167,36 @@ class TrialPage(TrialRow):
 class Exported(Shape):
     revision: int
     edit: int
+
+
+class TrialName(Shape):
+    """What a trial is about, in a line."""
+
+    id: int
+    number: int
+    process: ProcessKey
+    process_name: str
+    head: str
+    material: str
+    material_id: int
+
+
+class BurnPage(Shape):
+    """One burn with its plate as burned."""
+
+    burn: BurnOut
+    trial: TrialName
+    plate: PlateOut
+    photos: list[PhotoOut]
+    readings: list[ReadingOut]
+    not_burned: list[str]
+
+
+class Comparable(Shape):
+    burn: BurnOut
+    trial: TrialName
+    photos: list[PhotoOut]
+
+
+class ComparableBurns(Shape):
+    burns: list[Comparable]

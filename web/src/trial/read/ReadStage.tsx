@@ -1,96 +1,137 @@
-import { Button } from '../../shared/Button'
 import { Box, Flex, Grid, Text } from '@chakra-ui/react'
 import { useEffect, useRef, useState } from 'react'
-import type { KeyboardEvent } from 'react'
-import { Link as RouterLink } from 'react-router'
-import type { Face, Patch, TrialPageData } from '../../api/types'
-import { ARROWS, neighbour } from '../../plate/geometry'
+import { Link as RouterLink, useNavigate } from 'react-router'
+import { flatUrl, readBy, useMeasured } from '../../api/photos'
+import type { Photo, TrialPageData } from '../../api/types'
 import { Legend } from '../../plate/Legend'
-import { SvgText } from '../../plate/SvgText'
-import { TextField } from '../../shared/Fields'
+import type { PickEvent } from '../../plate/Plate'
+import { Button } from '../../shared/Button'
 import { KeysHelp } from '../../shared/KeysHelp'
 import { Card, Key, Nothing } from '../../shared/Parts'
 import { useProcess, useShop } from '../../shared/ShopContext'
 import { TwoVersions } from '../../shared/TwoVersions'
-import { palette } from '../../theme/palette'
-import { PatchTitle, variedKeys } from '../PatchTitle'
 import { OutcomePlate, OutcomeRail } from '../OutcomePlate'
-import { useNotBurned } from '../useNotBurned'
+import { PatchTitle, variedKeys } from '../PatchTitle'
 import { useActivePatch } from '../useActivePatch'
-import { FacePhotoBox } from './Photos'
+import { useNotBurned } from '../useNotBurned'
+import { Callipers, KeptText } from './Callipers'
+import { LayByHand } from './LayByHand'
+import { Loupe } from './Loupe'
+import { MeasuredFigures } from './MeasuredFigures'
+import { PatchLetters } from './PatchLetters'
+import { PhotoSays } from './PhotoSays'
+import { FoundBy, PhotosCard } from './PhotosCard'
+import { ReadSoFar } from './ReadSoFar'
 import { ScoreButtons } from './ScoreButtons'
-import {
-  isScored,
-  lettersFor,
-  next,
-  nextUnscored,
-  shiftedDigit,
-  walk,
-  withCannotTell,
-  withDigit,
-  withEvenness,
-  withLetter,
-} from './scoring'
-import { scoreDifferences } from './scoring'
+import { isScored, lettersFor, next, scoreDifferences, walk } from './scoring'
 import type { Scores } from './scoring'
+import { agreed, isOverruled, nextWanted, outcomeOf, wantEye } from './suggestions'
+import { useFace } from './useFace'
+import { readKeys } from './readKeys'
 import { useReadings } from './useReadings'
 
-/** Read: walk the plate, one key a patch. */
+/** Read: the photo under the patches, the least sure first, one key a patch. */
 export function ReadStage({ page }: { page: TrialPageData }) {
   const { inventory, me } = useShop()
+  const navigate = useNavigate()
   const process = useProcess(page.process)
-  const [face, setFace] = useState<Face>('front')
+  const [face, flip] = useFace()
   const readings = useReadings(page)
+  const measured = useMeasured(page.burns[0]?.id, page.photos)
   const toggleNotBurned = useNotBurned(page)
+  const [laying, setLaying] = useState<number | null>(null)
+  const [selected, setSelected] = useState<ReadonlySet<string>>(new Set())
   const plateRef = useRef<SVGSVGElement>(null)
   const plate = page.burned
   const patches = plate?.patches ?? []
   const order = walk(patches, page.not_burned)
   const scored = (id: string) => isScored(readings.scoresFor(id))
+  const says = new Map(measured.scores.map((score) => [score.patch, score]))
+  const wanted = wantEye(order, scored, says)
   const [chosen, go] = useActivePatch((id) => patches.some((patch) => patch.id === id))
-  const active = chosen ?? order.find((id) => !scored(id)) ?? order[0] ?? null
-  useEffect(() => plateRef.current?.focus({ preventScroll: true }), [])
+  const active = chosen ?? wanted[0] ?? order[0] ?? null
+  useEffect(() => plateRef.current?.focus({ preventScroll: true }), [laying])
   if (!plate || !active) return <Nothing>No patch of this plate was burned.</Nothing>
+  const laid = page.photos.find((photo) => photo.id === laying)
+  if (laid) return <LayByHand plate={plate} photo={laid} onDone={() => setLaying(null)} />
 
   const words = process.outcome === 'through' ? inventory.words.through : inventory.words.darkness
   const most = words.length - 1
-  const done = order.filter(scored).length
   const patch = patches.find((one) => one.id === active)
   const scores = readings.scoresFor(active)
   const letters = lettersFor(process.key, inventory.words.degrees, inventory.words.tags)
   const readable = order.includes(active) && me.may_write
+  const photos = { front: readBy(page.photos, 'front'), back: readBy(page.photos, 'back') }
+  const shown: Photo | undefined = photos[face]
+  const figures = {
+    front: measured.front.find((row) => row.patch === active),
+    back: measured.back.find((row) => row.patch === active),
+  }
+  const together = selected.size > 0 ? order.filter((id) => selected.has(id) || id === active) : [active]
 
-  const give = (next_: Scores, goOn: boolean) => {
+  const onward = () => {
+    const at = wanted.indexOf(active)
+    // Where photos have spoken, what they are not sure of comes next; else the next patch of the walk.
+    const unsure = at >= 0 && says.size > 0 ? nextWanted(wanted, active) : null
+    go(unsure ?? next(order, active))
+  }
+  const give = (rule: (scores: Scores) => Scores | null, goOn: boolean) => {
     if (!readable) return
-    readings.score(active, next_)
-    if (goOn) go(next(order, active))
+    const said = new Map<string, Scores>()
+    for (const id of together) {
+      const after = rule(readings.scoresFor(id))
+      if (after) said.set(id, after)
+    }
+    if (said.size === 0) return
+    readings.score(said)
+    if (selected.size > 0) setSelected(new Set())
+    if (goOn && together.length === 1) onward()
     else if (chosen !== active) go(active)
   }
-  const onKeyDown = (event: KeyboardEvent) => {
-    if (event.ctrlKey || event.metaKey || event.altKey) return
-    const even = shiftedDigit(event)
-    const step = ARROWS[event.key]
-    const handled = () => event.preventDefault()
-    if (step) go(neighbour(patches, active, step, face === 'back'))
-    else if (even !== null) {
-      const given = withEvenness(scores, even, process)
-      if (given) give(given, false)
-    } else if (/^\d$/.test(event.key)) {
-      const given = withDigit(scores, Number(event.key), process, most)
-      if (given) give(given, true)
-    } else if (letters.includes(event.key)) give(withLetter(scores, event.key), false)
-    else if (event.key === 't') give(withCannotTell(scores), true)
-    else if (event.key === 'o' && patch?.burn && me.may_write) toggleNotBurned(active)
-    else if (event.key === 'Backspace') go(next(order, active, -1))
-    else if (event.key === 'n') go(nextUnscored(order, active, scored) ?? active)
-    else if (event.key === 'x') setFace(face === 'front' ? 'back' : 'front')
-    else if (event.key === 'u') {
-      const undone = readings.undo()
-      if (undone) go(undone)
-    } else return
-    handled()
+  const agree = () => {
+    const word = says.get(active)
+    if (word && outcomeOf(word, process) !== null) give((before) => agreed(before, word, process), true)
   }
-  const outcomes = { page, plate, process, words, scoresFor: readings.scoresFor, active, onPick: go }
+  const extend = (id: string) => {
+    setSelected((before) => new Set([...before, active, id]))
+    go(id)
+  }
+  const pick = (id: string, event?: PickEvent) => {
+    if (event && (event.shiftKey || event.ctrlKey || event.metaKey)) extend(id)
+    else {
+      setSelected(new Set())
+      go(id)
+    }
+  }
+  const undo = () => {
+    const undone = readings.undo()
+    if (undone) go(undone)
+  }
+  const beside = `/compare?sides=${page.burns[0]?.id}&face=${face}&patch=${active}`
+  const onKeyDown = readKeys({
+    patches,
+    active,
+    mirrored: face === 'back',
+    process,
+    most,
+    letters,
+    give,
+    go: (id) => pick(id),
+    extend,
+    agree,
+    clear: () => setSelected(new Set()),
+    before: () => go(next(order, active, -1)),
+    nextUnsure: () => go(nextWanted(wanted, active) ?? active),
+    flip,
+    compare: () => void navigate(beside),
+    notBurned: () => {
+      if (patch?.burn && me.may_write) toggleNotBurned(active)
+    },
+    undo,
+  })
+  const outcomes = { page, plate, process, words, scoresFor: readings.scoresFor, active, onPick: pick }
+  const overruled = (id: string) => isOverruled(readings.readingOf(id), says.get(id), process)
+  const flags = figures[process.outcome === 'through' ? 'back' : 'front']?.flags ?? []
   return (
     <Grid
       templateColumns={{ base: '1fr', lg: 'minmax(0, 1fr) 392px' }}
@@ -105,12 +146,18 @@ export function ReadStage({ page }: { page: TrialPageData }) {
           label={`The ${face} of plate ${page.code}. Digits score, arrows walk.`}
           onKeyDown={onKeyDown}
           mirrored={face === 'back'}
-          over={(one) => <Marks patch={one} scores={readings.scoresFor(one.id)} />}
+          photo={shown && flatUrl(shown)}
+          selected={selected}
+          unsure={(id) => says.has(id) && wanted.includes(id)}
+          over={(one) => (
+            <PatchLetters patch={one} scores={readings.scoresFor(one.id)} overruled={overruled(one.id)} />
+          )}
         />
         <Flex justify="space-between" align="center" mt="2" gap="3" wrap="wrap">
           <Legend words={words} />
           <Text fontSize="14px" color="ink2">
             {face === 'front' ? 'seen from the front' : 'seen from the back'}
+            {shown && <FoundBy photo={shown} />}
           </Text>
         </Flex>
         <OutcomeRail {...outcomes} burned={order} />
@@ -126,120 +173,134 @@ export function ReadStage({ page }: { page: TrialPageData }) {
         )}
         {patch && (
           <Card p="4">
-            <PatchTitle patch={patch} process={page.process} varied={variedKeys(plate.trial)} />
+            <PatchTitle patch={patch} process={page.process} varied={variedKeys(plate.trial)} compact />
+            {(photos.front || photos.back) && (
+              <Flex gap="2.5" mt="2">
+                {photos.front && (
+                  <Loupe plate={plate} patch={patch} photo={photos.front} face="front" caption="front" />
+                )}
+                {photos.back && (
+                  <Loupe
+                    plate={plate}
+                    patch={patch}
+                    photo={photos.back}
+                    face="back"
+                    caption={process.outcome === 'through' ? 'back, which decides' : 'back'}
+                  />
+                )}
+                <MeasuredFigures
+                  process={process}
+                  front={figures.front}
+                  back={figures.back}
+                  card={photos.front?.card ?? false}
+                />
+              </Flex>
+            )}
             <Box mt="3">
               {order.includes(active) ? (
-                <ScoreButtons process={process} scores={scores} onScore={give} />
+                <ScoreButtons
+                  process={process}
+                  scores={scores}
+                  together={together.length}
+                  suggested={outcomeOf(says.get(active), process)}
+                  onNotBurned={patch.burn && me.may_write ? () => toggleNotBurned(active) : undefined}
+                  onScore={(after, goOn) => give((before) => changedAs(before, scores, after), goOn)}
+                >
+                  <PhotoSays
+                    photo={says.get(active)}
+                    reading={readings.readingOf(active)}
+                    process={process}
+                    words={words}
+                    flags={flags}
+                    onAgree={readable ? agree : undefined}
+                  />
+                </ScoreButtons>
               ) : (
                 <Text>{active} was not burned.</Text>
               )}
-              {patch.burn && me.may_write && (
+              {!order.includes(active) && patch.burn && me.may_write && (
                 <Button look="link" size="sm" mt="2" onClick={() => toggleNotBurned(active)}>
-                  {order.includes(active) ? 'It was not burned' : 'It was burned after all'} <Key>o</Key>
+                  It was burned after all <Key>o</Key>
                 </Button>
               )}
             </Box>
-            <Box mt="3">
-              <NoteField
-                key={active}
-                value={scores.note}
-                onKeep={(note) => give({ ...scores, note }, false)}
-              />
-            </Box>
           </Card>
         )}
-        <Card p="3">
-          <FacePhotoBox page={page} face={face} />
-        </Card>
-        <Box>
-          <Flex justify="space-between" fontSize="15px" mb="1">
-            <Text fontWeight="600">
-              {done} of {order.length} read
-            </Text>
-            <Text color="ink2" aria-live="polite">
-              {readings.waiting ? 'keeping …' : 'kept'}
-            </Text>
-          </Flex>
-          <Box height="8px" borderRadius="4px" bg="line" overflow="hidden">
-            <Box height="100%" width={`${(100 * done) / Math.max(order.length, 1)}%`} bg="steel" />
-          </Box>
-        </Box>
+        <ReadSoFar
+          order={order}
+          wanted={wanted}
+          byPhoto={order.filter((id) => readings.readingOf(id)?.said_by === 'photo').length}
+          overruled={order.filter(overruled).length}
+          hasPhotos={says.size > 0}
+          waiting={readings.waiting}
+        />
         <Flex gap="2" wrap="wrap">
-          <Button look="quiet" onClick={() => setFace(face === 'front' ? 'back' : 'front')}>
+          <Button look="quiet" onClick={flip}>
             Flip <Key>x</Key>
           </Button>
-          <Button
-            look="quiet"
-            disabled={!readings.canUndo}
-            onClick={() => {
-              const undone = readings.undo()
-              if (undone) go(undone)
-            }}
-          >
+          <Button asChild look="quiet">
+            <RouterLink to={beside}>
+              Compare <Key>k</Key>
+            </RouterLink>
+          </Button>
+          <Button look="quiet" disabled={!readings.canUndo} onClick={undo}>
             Undo <Key>u</Key>
           </Button>
-          {done < order.length ? (
-            <Button look="quiet" onClick={() => go(nextUnscored(order, active, scored) ?? active)}>
-              Next <Key>n</Key>
+          {wanted.length > 0 ? (
+            <Button look="ember" ml="auto" onClick={() => go(nextWanted(wanted, active) ?? active)}>
+              {says.size > 0 ? 'Next unsure' : 'Next'} <Key>n</Key>
             </Button>
           ) : null}
-          <Button asChild look={done === order.length ? 'ember' : 'emberLine'} ml="auto">
+          <Button
+            asChild
+            look={wanted.length === 0 ? 'ember' : 'emberLine'}
+            ml={wanted.length === 0 ? 'auto' : '0'}
+          >
             <RouterLink to={`/trials/${page.id}/decide`}>Decide</RouterLink>
           </Button>
         </Flex>
+        {readable && (
+          <Card p="3">
+            <Flex gap="3" key={`${active} ${scores.kerf_mm} ${scores.depth_mm}`}>
+              <Callipers
+                process={process}
+                scores={scores}
+                onKeep={(after) => give((before) => changedAs(before, scores, after), false)}
+              />
+              <KeptText
+                label="Note"
+                value={scores.note}
+                placeholder="What else you see"
+                onKeep={(note) => give((before) => ({ ...before, note }), false)}
+              />
+            </Flex>
+          </Card>
+        )}
+        <PhotosCard page={page} face={face} onLay={(photo) => setLaying(photo.id)} />
       </Flex>
       <KeysHelp
         hints={[
-          { keys: ['← → ↑ ↓'], does: 'walk over the patches' },
+          { keys: ['← → ↑ ↓'], does: 'walk over the patches; with Shift select several' },
           { keys: [`0 … ${most}`], does: `${words[0]} … ${words[most]}, and on to the next` },
+          { keys: ['Enter'], does: 'agree with the photos' },
           ...(process.outcome === 'darkness' ? [{ keys: ['Shift', '0 … 3'], does: 'how even it is' }] : []),
           { keys: letters, does: 'tags; once more for the next degree' },
           { keys: ['t'], does: "can't tell" },
           { keys: ['o'], does: 'not burned, or burned after all' },
           { keys: ['Backspace'], does: 'back to the patch before' },
-          { keys: ['n'], does: 'next unread' },
+          { keys: ['n'], does: 'next unsure, the least sure first' },
           { keys: ['x'], does: 'flip the plate' },
+          { keys: ['k'], does: 'lay other plates beside it' },
           { keys: ['u'], does: 'undo' },
+          { keys: ['Esc'], does: 'select one only' },
         ]}
       />
     </Grid>
   )
 }
 
-/** Small letters under the glyph for what was tagged. */
-function Marks({ patch, scores }: { patch: Patch; scores: Scores }) {
-  const letters = [
-    scores.char ? 'c'.repeat(scores.char) : '',
-    scores.soot ? 's'.repeat(scores.soot) : '',
-    ...scores.tags.map((tag) => tag.charAt(0)),
-    scores.note ? '*' : '',
-  ].filter(Boolean)
-  if (letters.length === 0) return null
-  const size = Math.min(patch.height_mm, patch.width_mm) * 0.17
-  return (
-    <SvgText
-      x={patch.width_mm * 0.95}
-      y={patch.height_mm * 0.95}
-      size={size}
-      anchor="end"
-      weight={600}
-      colour={palette.ink2}
-    >
-      {letters.join(' ')}
-    </SvgText>
-  )
-}
-
-function NoteField({ value, onKeep }: { value: string; onKeep: (note: string) => void }) {
-  const [text, setText] = useState(value)
-  return (
-    <TextField
-      label="Note"
-      value={text}
-      onChange={(event) => setText(event.currentTarget.value)}
-      onBlur={() => text !== value && onKeep(text)}
-      onKeyDown={(event) => event.key === 'Enter' && text !== value && onKeep(text)}
-      placeholder="What else you see"
-    />
-  )
+/** The change from one score to another, made to a third: so that several patches get the same. */
+function changedAs(before: Scores, from: Scores, to: Scores): Scores {
+  const changed = (Object.keys(to) as (keyof Scores)[]).filter((key) => to[key] !== from[key])
+  return { ...before, ...Object.fromEntries(changed.map((key) => [key, to[key]])) }
 }

@@ -1,5 +1,6 @@
 import { Button } from '../../shared/Button'
 import { Box, Flex, Grid, Text } from '@chakra-ui/react'
+import type { ReactNode } from 'react'
 import type { Process } from '../../api/types'
 import { Key } from '../../shared/Parts'
 import { useShop } from '../../shared/ShopContext'
@@ -9,22 +10,44 @@ import type { Scores } from './scoring'
 interface ScoreButtonsProps {
   process: Process
   scores: Scores
+  /** How many patches are scored at once. */
+  together: number
+  /** What the photos say, while nobody has said anything. */
+  suggested?: number | null
+  /** What stands between the scores and the tags. */
+  children?: ReactNode
   onScore: (scores: Scores, goOn: boolean) => void
+  onNotBurned?: () => void
 }
 
 /** The same scores as the keys give, to press with a finger. */
-export function ScoreButtons({ process, scores, onScore }: ScoreButtonsProps) {
+export function ScoreButtons({
+  process,
+  scores,
+  together,
+  suggested,
+  children,
+  onScore,
+  onNotBurned,
+}: ScoreButtonsProps) {
   const { inventory } = useShop()
   const cut = process.outcome === 'through'
   const words = cut ? inventory.words.through : inventory.words.darkness
   const most = words.length - 1
   const chosen = scores[process.outcome]
   const letters = lettersFor(process.key, inventory.words.degrees, inventory.words.tags)
+  const faceOf = (digit: number) => {
+    if (chosen === digit) return { bg: 'ink', color: 'card', borderColor: 'ink', _hover: { bg: 'ink' } }
+    if (chosen === null && suggested === digit)
+      return { bg: 'emberSoft', color: 'ink', borderColor: 'ember', borderWidth: '2px' }
+    return { bg: 'card', color: 'ink', borderColor: 'control', _hover: { bg: 'paper' } }
+  }
   return (
-    <Flex direction="column" gap="3">
+    <Flex direction="column" gap="2.5">
       <Box role="group" aria-label={cut ? 'Did it go through?' : 'How dark?'}>
         <Text fontWeight="600" mb="1">
           {cut ? 'Did it go through?' : 'How dark is it?'}
+          {together > 1 && ` All ${together} selected at once:`}
         </Text>
         {/* On a phone the scores stay at hand at the bottom, whatever part of the plate one looks at. */}
         <Grid
@@ -47,10 +70,7 @@ export function ScoreButtons({ process, scores, onScore }: ScoreButtonsProps) {
               height="58px"
               px="1"
               aria-pressed={chosen === digit}
-              bg={chosen === digit ? 'ink' : 'card'}
-              color={chosen === digit ? 'card' : 'ink'}
-              borderColor={chosen === digit ? 'ink' : 'control'}
-              _hover={chosen === digit ? { bg: 'ink' } : { bg: 'paper' }}
+              {...faceOf(digit)}
               onClick={() => {
                 const next = withDigit(scores, digit, process, most)
                 if (next) onScore(next, true)
@@ -68,6 +88,7 @@ export function ScoreButtons({ process, scores, onScore }: ScoreButtonsProps) {
           ))}
         </Grid>
       </Box>
+      {children}
       {!cut && (
         <Box role="group" aria-label="How even?">
           <Text fontSize="14px" color="ink2" mb="1">
@@ -104,6 +125,11 @@ export function ScoreButtons({ process, scores, onScore }: ScoreButtonsProps) {
         <Toggle on={scores.cannot_tell} onClick={() => onScore(withCannotTell(scores), true)}>
           <Key>t</Key> can't tell
         </Toggle>
+        {onNotBurned && (
+          <Toggle on={false} onClick={onNotBurned}>
+            <Key>o</Key> not burned
+          </Toggle>
+        )}
       </Flex>
     </Flex>
   )
@@ -114,10 +140,10 @@ function Toggle({ on, onClick, children }: { on: boolean; onClick: () => void; c
     <Button
       look="quiet"
       size="sm"
-      height={{ base: '44px', md: '36px' }}
-      px="2.5"
-      gap="1.5"
-      fontSize="14px"
+      height={{ base: '44px', md: '34px' }}
+      px="1.5"
+      gap="1"
+      fontSize="13.5px"
       aria-pressed={on}
       bg={on ? 'ink' : 'card'}
       color={on ? 'card' : 'ink'}

@@ -13,6 +13,9 @@ export interface Scores {
   cannot_tell: boolean
   tags: string[]
   note: string
+  /** What callipers say, as it was typed. */
+  kerf_mm: number | string | null
+  depth_mm: number | string | null
 }
 
 export const UNREAD: Scores = {
@@ -24,12 +27,14 @@ export const UNREAD: Scores = {
   cannot_tell: false,
   tags: [],
   note: '',
+  kerf_mm: null,
+  depth_mm: null,
 }
 
 export function scoresOf(reading: Reading | undefined): Scores {
   if (!reading) return UNREAD
-  const { through, darkness, evenness, char, soot, cannot_tell, tags, note } = reading
-  return { through, darkness, evenness, char, soot, cannot_tell, tags, note }
+  const { through, darkness, evenness, char, soot, cannot_tell, tags, note, kerf_mm, depth_mm } = reading
+  return { through, darkness, evenness, char, soot, cannot_tell, tags, note, kerf_mm, depth_mm }
 }
 
 /** Where two readings of a patch differ, in the words of the scale. */
@@ -45,9 +50,18 @@ export function scoreDifferences(theirs: Scores, mine: Scores, words: string[], 
     ['Char', String(scores.char ?? 'not said')],
     ['Soot', String(scores.soot ?? 'not said')],
     ['Tags', scores.tags.join(', ').replaceAll('_', ' ') || 'none'],
+    ['Callipers', scores.kerf_mm || scores.depth_mm ? `${scores.kerf_mm ?? scores.depth_mm} mm` : 'none'],
     ['Note', scores.note || 'none'],
   ]
   return differingLines(lines(theirs), lines(mine))
+}
+
+/** What a person said of a patch: where the photos speak for it, nothing of how it came out. */
+export function ownScores(reading: Reading | undefined): Scores {
+  const scores = scoresOf(reading)
+  return reading?.said_by === 'photo'
+    ? { ...scores, through: null, darkness: null, evenness: null, char: null, soot: null }
+    : scores
 }
 
 export const isScored = (scores: Scores) =>
@@ -60,6 +74,8 @@ export const LETTERS: Record<string, { kind: 'degree' | 'tag'; key: string; word
   f: { kind: 'tag', key: 'flame', word: 'flame' },
   m: { kind: 'tag', key: 'melted', word: 'melted' },
   r: { kind: 'tag', key: 'blurred', word: 'blurred' },
+  g: { kind: 'tag', key: 'rough', word: 'rough' },
+  h: { kind: 'tag', key: 'raised', word: 'raised' },
 }
 
 interface Tagged {

@@ -4,7 +4,7 @@ import { ProblemError, put } from '../../api/client'
 import { trialKey, useForgetLists } from '../../api/hooks'
 import type { Reading, TrialPageData } from '../../api/types'
 import { sayFailed } from '../../shared/toast'
-import { scoresOf } from './scoring'
+import { ownScores, scoresOf } from './scoring'
 import type { Scores } from './scoring'
 
 interface Clash {
@@ -13,6 +13,9 @@ interface Clash {
   theirs: Scores
 }
 
+/** Scores by patch, said at one stroke. */
+type Said = ReadonlyMap<string, Scores>
+
 /** The scores of a burned plate: shown with the key that gave them, stored one after the other, undoable. */
 export function useReadings(page: TrialPageData) {
   const client = useQueryClient()
@@ -20,59 +23,73 @@ export function useReadings(page: TrialPageData) {
   const burn = page.burns[0]
   const queue = useRef<Promise<void>>(Promise.resolve())
   // Scores on their way to the server; they outrank what the server said last.
-  const [underWay, setUnderWay] = useState<ReadonlyMap<string, Scores>>(new Map())
+  const [underWay, setUnderWay] = useState<Said>(new Map())
   // The edit each patch has by our own doing; an answer that was asked for earlier may know less.
   const edits = useRef(new Map<string, number>())
   const [clash, setClash] = useState<Clash | null>(null)
-  const [past, setPast] = useState<{ patch: string; scores: Scores }[]>([])
+  const [past, setPast] = useState<Said[]>([])
 
-  const scoresFor = (patch: string): Scores =>
-    underWay.get(patch) ?? scoresOf(page.readings.find((reading) => reading.patch === patch))
+  const readingOf = (patch: string) => page.readings.find((reading) => reading.patch === patch)
+  const scoresFor = (patch: string): Scores => underWay.get(patch) ?? scoresOf(readingOf(patch))
 
-  const arrived = useCallback((patch: string, scores: Scores) => {
+  const arrived = useCallback((said: Said) => {
     setUnderWay((before) => {
-      // Somebody may have scored it again meanwhile: that one is still under way.
-      if (before.get(patch) !== scores) return before
       const after = new Map(before)
-      after.delete(patch)
+      for (const [patch, scores] of said) {
+        // Somebody may have scored it again meanwhile: that one is still under way.
+        if (before.get(patch) === scores) after.delete(patch)
+      }
       return after
     })
   }, [])
 
+  /** Stores what was said, all of it or nothing; whether it has to be told one by one, since something clashed. */
+  const send = useCallback(
+    async (said: Said, burnId: number): Promise<boolean> => {
+      const key = trialKey(page.id)
+      const known = client.getQueryData<TrialPageData>(key)?.readings ?? []
+      const readings = [...said].map(([patch, scores]) => {
+        const edit = known.find((reading) => reading.patch === patch)?.edit ?? 0
+        return { patch, ...scores, edit: Math.max(edit, edits.current.get(patch) ?? 0) }
+      })
+      try {
+        const stored = await put<{ readings: Reading[] }>(`/api/burns/${burnId}/readings`, { readings }, true)
+        for (const reading of stored.readings) edits.current.set(reading.patch, reading.edit)
+        // An answer still on its way was given before this score; it must not show the old one again.
+        await client.cancelQueries({ queryKey: key })
+        client.setQueryData<TrialPageData>(
+          key,
+          (before) =>
+            before && {
+              ...before,
+              readings: [...before.readings.filter(({ patch }) => !said.has(patch)), ...stored.readings],
+            },
+        )
+      } catch (error) {
+        const theirs = error instanceof ProblemError && error.status === 409 ? error.current : null
+        for (const patch of said.keys()) edits.current.delete(patch)
+        await client.invalidateQueries({ queryKey: key })
+        if (theirs && said.size > 1) return true
+        const [mine] = [...said]
+        if (theirs && mine)
+          setClash({ patch: mine[0], mine: mine[1], theirs: scoresOf(theirs as unknown as Reading) })
+        else sayFailed(error)
+      } finally {
+        arrived(said)
+      }
+      return false
+    },
+    [arrived, client, page.id],
+  )
+
   const store = useCallback(
-    (patch: string, scores: Scores) => {
+    (said: Said) => {
       if (!burn) return
-      setUnderWay((before) => new Map(before).set(patch, scores))
+      setUnderWay((before) => new Map([...before, ...said]))
       // One after the other: each carries the edit that the one before it gave.
       queue.current = queue.current.then(async () => {
-        const key = trialKey(page.id)
-        try {
-          const known = client
-            .getQueryData<TrialPageData>(key)
-            ?.readings.find((reading) => reading.patch === patch)
-          const url = `/api/burns/${burn.id}/patches/${patch}/reading`
-          const edit = Math.max(known?.edit ?? 0, edits.current.get(patch) ?? 0)
-          const stored = await put<Reading>(url, { ...scores, edit }, true)
-          edits.current.set(patch, stored.edit)
-          // An answer still on its way was given before this score; it must not show the old one again.
-          await client.cancelQueries({ queryKey: key })
-          client.setQueryData<TrialPageData>(
-            key,
-            (before) =>
-              before && {
-                ...before,
-                readings: [...before.readings.filter((reading) => reading.patch !== patch), stored],
-              },
-          )
-        } catch (error) {
-          const theirs = error instanceof ProblemError && error.status === 409 ? error.current : null
-          if (theirs) setClash({ patch, mine: scores, theirs: scoresOf(theirs as unknown as Reading) })
-          else sayFailed(error)
-          edits.current.delete(patch)
-          await client.invalidateQueries({ queryKey: key })
-        } finally {
-          arrived(patch, scores)
-        }
+        const apart = await send(said, burn.id)
+        if (apart) for (const one of said) await send(new Map([one]), burn.id)
       })
       const last = queue.current
       void last.then(() => {
@@ -81,28 +98,38 @@ export function useReadings(page: TrialPageData) {
           void Promise.all([client.invalidateQueries({ queryKey: trialKey(page.id) }), forgetLists()])
       })
     },
-    [arrived, burn, client, forgetLists, page.id],
+    [burn, client, forgetLists, page.id, send],
   )
 
-  const score = (patch: string, scores: Scores) => {
-    setPast((before) => [...before, { patch, scores: scoresFor(patch) }])
-    store(patch, scores)
+  const score = (said: Said) => {
+    const before = new Map([...said.keys()].map((id) => [id, underWay.get(id) ?? ownScores(readingOf(id))]))
+    setPast((all) => [...all, before])
+    store(said)
   }
 
-  /** Takes the last score back and tells which patch it was about. */
+  /** Takes the last stroke back and tells which patch it was about. */
   const undo = (): string | null => {
     const last = past.at(-1)
     if (!last) return null
     setPast((before) => before.slice(0, -1))
-    store(last.patch, last.scores)
-    return last.patch
+    store(last)
+    return [...last.keys()][0] ?? null
   }
 
   /** After somebody else's score came first: theirs stays, or mine is stored over it. */
   const settleClash = (whose: 'theirs' | 'mine') => {
     setClash(null)
-    if (clash && whose === 'mine') score(clash.patch, clash.mine)
+    if (clash && whose === 'mine') score(new Map([[clash.patch, clash.mine]]))
   }
 
-  return { clash, settleClash, scoresFor, score, undo, canUndo: past.length > 0, waiting: underWay.size > 0 }
+  return {
+    clash,
+    settleClash,
+    readingOf,
+    scoresFor,
+    score,
+    undo,
+    canUndo: past.length > 0,
+    waiting: underWay.size > 0,
+  }
 }

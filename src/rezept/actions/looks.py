@@ -1,0 +1,75 @@
+"""From a look to the setting: patches of the whole shop by the colour their photos show."""
+
+from __future__ import annotations
+
+import sqlite3
+from collections.abc import Sequence
+
+import numpy as np
+
+from rezept.actions.as_burned import as_burned
+from rezept.actions.open_shop import Shop
+from rezept.actions.views import named, titles
+from rezept.core.colour_difference import ciede2000
+from rezept.store import photos as photo_table
+from rezept.store import trials as trial_table
+from rezept.store.rows import Row
+
+SPOILED = {"glare", "shadow", "blur"}
+MOST_SHADES = 240
+
+
+def looks(
+    shop: Shop,
+    lab: Sequence[float] | None = None,
+    head_id: int | None = None,
+    material_id: int | None = None,
+    process: str | None = None,
+    most: int = 12,
+) -> Row:
+    """The patches nearest to a colour (L*, a*, b*), none without one, and the shades there are to choose from.
+
+    Cuts have no look; what glare, a shadow or blur spoiled is left out.
+    """
+    with shop.database.reading() as db:
+        rows = [row for row in photo_table.looks(db, head_id, material_id, process) if not SPOILED & set(row["flags"])]
+        colours = np.array([[row["lightness"], row["a"], row["b"]] for row in rows], float).reshape(-1, 3)
+        nearest: list[Row] = []
+        names = titles(db)
+        if lab is not None and rows:
+            away = ciede2000(lab, colours)
+            nearest = [
+                _found(db, names, rows[i], float(away[i])) for i in np.argsort(away, kind="stable")[:most].tolist()
+            ]
+    # From dark to light, and of very many only so many, evenly.
+    order = np.argsort(colours[:, 0], kind="stable")
+    if len(order) > MOST_SHADES:
+        order = order[np.linspace(0, len(order) - 1, MOST_SHADES).round().astype(int)]
+    shades = [{**_place(rows[i]), "lab": colours[i].tolist()} for i in order.tolist()]
+    return {"total": len(rows), "shades": shades, "nearest": nearest}
+
+
+def _place(row: Row) -> Row:
+    return {key: row[key] for key in ("trial_id", "patch")}
+
+
+def _found(db: sqlite3.Connection, names: tuple[dict[int, Row], dict[int, Row]], row: Row, away: float) -> Row:
+    """A patch with all it takes to show and to repeat it."""
+    plate = as_burned(db, row["burn_id"], trial_table.plate_of_revision(db, row["revision_id"])["plate"])
+    patch = next(one for one in plate["patches"] if one["id"] == row["patch"])
+    where = named({key: row[key] for key in ("head_id", "material_id", "process")}, *names)
+    return {
+        **where,
+        **_place(row),
+        "number": row["number"],
+        "photo_id": row["photo_id"],
+        "photo_edit": row["photo_edit"],
+        "card": bool(row["card"]),
+        "lab": [row["lightness"], row["a"], row["b"]],
+        "lightness_unsure": row["lightness_unsure"],
+        "difference": round(away, 2),
+        "plate": plate["plate"],
+        "box": {key: patch[key] for key in ("x_mm", "y_mm", "width_mm", "height_mm")},
+        "settings": patch["settings"],
+        "ground_assumed": "ground_assumed" in row["flags"],
+    }

@@ -1,0 +1,87 @@
+"""The course of a patch's outline, and the cells well inside it: where its figures are taken."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import lru_cache
+
+import numpy as np
+from numpy.typing import NDArray
+
+from rezept.core.path.outlines import outlines
+from rezept.core.plan import Plate
+
+Floats = NDArray[np.float64]
+
+ALONG_MM = 0.5
+FEWEST, MOST_ALONG = 24, 160
+MOST_CELLS = 900
+INSET_SHARE, LEAST_INSET_MM = 0.16, 0.5
+
+
+@dataclass(frozen=True)
+class Course:
+    """In the patch's own box, from its lower left, mm.
+
+    points : ``(m, 2)`` along the outer outline, evenly; outward : ``(m, 2)`` unit normals there
+    inside : ``(k, 2)`` cells well inside, away from every outline
+    closed : False for lettering, whose lines enclose nothing; its points are then those of its box
+    """
+
+    points: Floats
+    outward: Floats
+    inside: Floats
+    closed: bool
+
+
+def patch_boxes(plate: Plate) -> Floats:
+    """``(n, 4)`` x, y, width and height of every patch."""
+    size = np.tile([plate.trial.patch.width_mm, plate.trial.patch.height_mm], (len(plate.ids), 1))
+    return np.column_stack([plate.x_mm, plate.y_mm, size])
+
+
+def _evenly(loop: Floats) -> tuple[Floats, Floats]:
+    """Points along a counter-clockwise loop and its outward normals, in the middles of even stretches."""
+    ends = np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(loop, axis=0), axis=1))])
+    count = int(np.clip(ends[-1] / ALONG_MM, FEWEST, MOST_ALONG))
+    at = (np.arange(count) + 0.5) * ends[-1] / count
+    piece = np.clip(np.searchsorted(ends, at, side="right") - 1, 0, len(loop) - 2)
+    way = np.diff(loop, axis=0)[piece]
+    length = np.linalg.norm(way, axis=1, keepdims=True)
+    points = loop[piece] + way * ((at - ends[piece])[:, None] / length)
+    return points, np.column_stack([way[:, 1], -way[:, 0]]) / length
+
+
+def _within(points: Floats, loop: Floats) -> NDArray[np.bool_]:
+    """Which points a closed loop encloses: an odd number of its edges crossed on the way to the right."""
+    x, y = points[:, 0, None], points[:, 1, None]
+    (ax, ay), (bx, by) = loop[:-1].T, loop[1:].T
+    across = (ay > y) != (by > y)
+    with np.errstate(divide="ignore", invalid="ignore"):
+        meets = ax + (y - ay) * (bx - ax) / (by - ay)
+    odd: NDArray[np.bool_] = (across & (x < meets)).sum(axis=1) % 2 == 1
+    return odd
+
+
+@lru_cache(maxsize=64)
+def course(shape: str, width_mm: float, height_mm: float) -> Course:
+    """The course of a shape; shared, so nobody writes to it."""
+    closed = shape in ("rectangle", "disc", "coupon")
+    loops = outlines(shape if closed else "rectangle", width_mm, height_mm)
+    outer = loops[-1]
+    points, outward = _evenly(outer)
+    apart = max(0.1, float(np.sqrt(width_mm * height_mm / MOST_CELLS)))
+    x, y = (np.arange(apart / 2, side, apart) for side in (width_mm, height_mm))
+    cells = np.stack(np.meshgrid(x, y), axis=-1).reshape(-1, 2)
+    inset = min(max(LEAST_INSET_MM, INSET_SHARE * min(width_mm, height_mm)), 0.4 * min(width_mm, height_mm))
+    rims = np.concatenate([points, *[_evenly(loop[::-1])[0] for loop in loops[:-1]]])
+    away = np.min(np.linalg.norm(cells[:, None] - rims[None], axis=-1), axis=1)
+    enclosed = _within(cells, outer)
+    for hole in loops[:-1]:
+        enclosed &= ~_within(cells, hole)
+    inside = cells[enclosed & (away >= inset)]
+    if not len(inside):
+        inside = cells[enclosed][np.argsort(-away[enclosed])[:9]]
+    for array in (points, outward, inside):
+        array.flags.writeable = False
+    return Course(points, outward, inside, closed)

@@ -1,0 +1,115 @@
+"""The plate seen from straight above, and what its bare ground looks like everywhere on it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from rezept.core.colour import srgb_to_linear
+
+Floats = NDArray[np.float64]
+Light = NDArray[np.float32]
+Colours = NDArray[np.uint8]
+
+FINEST_MM = 0.1
+LUMINANCE = np.array([0.2126, 0.7152, 0.0722], np.float32)
+LINEAR = srgb_to_linear(np.arange(256) / 255.0).astype(np.float32)
+# Places on the ground that are looked at to learn how it is lit, and how far its rim is left alone.
+MOST_SPOTS, RIM_MM = 2500, 1.0
+LEAST_SPOTS = 50
+ROUNDS = 8
+
+
+@dataclass(frozen=True)
+class Flat:
+    """The plate flattened.
+
+    rgb : ``(rows, columns, 3)`` coded pixels, rows running up, cell (row, column) centred at ``((column + 1/2) step,
+        (row + 1/2) step)`` mm on the plate
+    curve : ``(256, 3)`` linear light of each coded value, channel by channel; sRGB where nothing better is known
+    """
+
+    rgb: Colours
+    step_mm: float
+    curve: Light
+
+    def cells(self, mm: Floats) -> tuple[NDArray[np.intp], NDArray[np.intp]]:
+        """Rows and columns of the cells nearest to plate points ``(..., 2)``."""
+        rows, columns = self.rgb.shape[:2]
+        column = np.clip((mm[..., 0] / self.step_mm).astype(np.intp), 0, columns - 1)
+        row = np.clip((mm[..., 1] / self.step_mm).astype(np.intp), 0, rows - 1)
+        return row, column
+
+    def coded(self, mm: Floats) -> Colours:
+        """``(..., 3)`` coded pixels nearest to plate points."""
+        picked: Colours = self.rgb[self.cells(mm)]
+        return picked
+
+    def light(self, mm: Floats) -> Light:
+        """``(..., 3)`` linear light nearest to plate points."""
+        coded = self.coded(mm)
+        return np.stack([self.curve[coded[..., channel], channel] for channel in range(3)], axis=-1)
+
+    def luminance(self) -> Light:
+        """``(rows, columns)`` of the whole plate."""
+        weighed = self.curve * LUMINANCE
+        plane: Light = weighed[self.rgb[..., 0], 0]
+        plane += weighed[self.rgb[..., 1], 1]
+        plane += weighed[self.rgb[..., 2], 2]
+        return plane
+
+
+@dataclass(frozen=True)
+class Ground:
+    """What the bare ground would look like everywhere: the exponential of a surface of second order, channel by
+    channel.
+
+    terms : ``(6, 3)`` of 1, u, v, u^2, u v, v^2, both running from -1 to 1 over the plate
+    scatter : of the ground about that, as a share of it: its grain and the noise
+    """
+
+    terms: Floats
+    size_mm: tuple[float, float]
+    scatter: float
+
+    def at(self, mm: Floats) -> Light:
+        """``(..., 3)`` linear light of the ground at plate points."""
+        return np.exp(_terms(mm, self.size_mm) @ self.terms).astype(np.float32)
+
+
+def _terms(mm: Floats, size_mm: tuple[float, float]) -> Floats:
+    u, v = 2 * mm[..., 0] / size_mm[0] - 1, 2 * mm[..., 1] / size_mm[1] - 1
+    return np.stack([np.ones_like(u), u, v, u * u, u * v, v * v], axis=-1)
+
+
+def ground_of_flat(flat: Flat, size_mm: tuple[float, float], boxes: Floats, margin_mm: float) -> Ground:
+    """The ground through what is bare between the patches ``(n, 4)`` (x, y, width, height), letters and soot counting
+    little there (weights of A. Cauchy's distribution, twice the median scatter)."""
+    width, height = size_mm
+    apart = max(flat.step_mm, float(np.sqrt(width * height / (4 * MOST_SPOTS))))
+    x, y = (np.arange(RIM_MM, side - RIM_MM, apart) for side in size_mm)
+    spots = np.stack(np.meshgrid(x, y), axis=-1).reshape(-1, 2)
+    for left, low, wide, high in boxes.tolist():
+        across = (spots[:, 0] > left - margin_mm) & (spots[:, 0] < left + wide + margin_mm)
+        spots = spots[~(across & (spots[:, 1] > low - margin_mm) & (spots[:, 1] < low + high + margin_mm))]
+    if len(spots) < LEAST_SPOTS:
+        level = np.median(LINEAR[flat.rgb.reshape(-1, 3)], axis=0)
+        flatly = np.concatenate([np.log(np.maximum(level, 1e-4))[None], np.zeros((5, 3))])
+        return Ground(flatly, size_mm, 0.2)
+    spots = spots[:: max(1, len(spots) // MOST_SPOTS)]
+    design = _terms(spots, size_mm)
+    seen = np.log(np.maximum(flat.light(spots).astype(float), 1e-4))
+    found = np.empty((6, 3))
+    scatters = []
+    for channel in range(3):
+        weights = np.ones(len(spots))
+        for _ in range(ROUNDS):
+            weighed = design * weights[:, None]
+            found[:, channel] = np.linalg.solve(weighed.T @ design + 1e-9 * np.eye(6), weighed.T @ seen[:, channel])
+            off = seen[:, channel] - design @ found[:, channel]
+            spread = 1.4826 * float(np.median(np.abs(off))) + 1e-3
+            weights = 1 / (1 + (off / (2 * spread)) ** 2)
+        scatters.append(spread)
+    return Ground(found, size_mm, float(np.median(scatters)))

@@ -1,0 +1,200 @@
+"""Photographs of plates: how each lies, what it shows of each patch, and the scores that follow."""
+
+from __future__ import annotations
+
+import sqlite3
+from collections.abc import Iterable, Sequence
+
+from rezept.store.rows import Row, as_json, changed_once, found, plain_row
+
+FIGURES = (
+    "ratio", "lightness", "a", "b", "lightness_unsure", "contrast", "evenness", "banding", "open", "open_outline",
+    "outline_unsure", "bridge_mm", "kerf_mm", "halo_mm", "soot", "edge_mm",
+)  # fmt: skip
+_PHOTOS = """
+    SELECT plate_photo.id, burn_id, face, plate_photo.sha256, width, height, cleaned, found_by, residual_mm, matrix,
+           bow, sheet_mm, card, doubts, trouble, picked, removed, plate_photo.edit, plate_photo.at,
+           member.name AS by_name
+    FROM plate_photo
+    JOIN photo ON photo.sha256 = plate_photo.sha256
+    JOIN member ON member.id = plate_photo.by_member
+"""
+
+
+def _photo(row: sqlite3.Row) -> Row:
+    photo = plain_row(row, "matrix", "sheet_mm", "doubts")
+    return photo | {key: bool(photo[key]) for key in ("cleaned", "card", "removed")}
+
+
+def add_file(db: sqlite3.Connection, photo: Row, by: int, at: str) -> None:
+    """Remember a photo file; the same picture twice is one row."""
+    db.execute(
+        """
+        INSERT OR IGNORE INTO photo (sha256, media_type, bytes, width, height, by_member, at)
+        VALUES (:sha256, :media_type, :bytes, :width, :height, :by, :at)
+        """,
+        {**photo, "by": by, "at": at},
+    )
+
+
+def file(db: sqlite3.Connection, sha256: str) -> Row:
+    row = db.execute(
+        "SELECT sha256, media_type, bytes, width, height FROM photo WHERE sha256 = ?", (sha256,)
+    ).fetchone()
+    return dict(found(row, "such photo"))
+
+
+def attach(db: sqlite3.Connection, burn_id: int, face: str, sha256: str, by: int, at: str) -> int:
+    """A photo of a face, unread; the one that is there already comes back and is picked anew. Returns its id."""
+    db.execute(
+        """
+        INSERT INTO plate_photo (burn_id, face, sha256, by_member, at) VALUES (:burn, :face, :sha256, :by, :at)
+        ON CONFLICT (burn_id, face, sha256) DO UPDATE SET removed = 0, edit = edit + 1
+        """,
+        {"burn": burn_id, "face": face, "sha256": sha256, "by": by, "at": at},
+    )
+    (photo_id,) = db.execute(
+        "SELECT id FROM plate_photo WHERE burn_id = ? AND face = ? AND sha256 = ?", (burn_id, face, sha256)
+    ).fetchone()
+    pick(db, photo_id)
+    return int(photo_id)
+
+
+def pick(db: sqlite3.Connection, photo_id: int) -> None:
+    """Read the face by this photo from now on."""
+    db.execute(
+        """
+        UPDATE plate_photo SET picked = 1 + (
+            SELECT max(other.picked) FROM plate_photo AS other WHERE other.burn_id = plate_photo.burn_id
+        ) WHERE id = ?
+        """,
+        (photo_id,),
+    )
+
+
+def photo(db: sqlite3.Connection, photo_id: int) -> Row:
+    row = db.execute(_PHOTOS + " WHERE plate_photo.id = ?", (photo_id,)).fetchone()
+    return _photo(found(row, f"photo {photo_id}"))
+
+
+def photos_of(db: sqlite3.Connection, burn_id: int) -> list[Row]:
+    """A burn's photos, front before back, of each face the one that was picked last first."""
+    rows = db.execute(
+        _PHOTOS + " WHERE burn_id = ? AND NOT removed ORDER BY face DESC, picked DESC, plate_photo.id DESC", (burn_id,)
+    )
+    return [_photo(row) for row in rows]
+
+
+def read_by(photos: Iterable[Row]) -> dict[str, Row]:
+    """Of each face the photo it is read by: the one picked last of those in which the plate was found."""
+    by_face: dict[str, Row] = {}
+    for one in photos:
+        if one["matrix"] is not None:
+            by_face.setdefault(one["face"], one)
+    return by_face
+
+
+def unread(db: sqlite3.Connection) -> list[int]:
+    """Photos nobody has tried to read yet."""
+    rows = db.execute(
+        "SELECT id FROM plate_photo WHERE matrix IS NULL AND trouble = '' AND NOT removed ORDER BY id DESC"
+    )
+    return [row["id"] for row in rows]
+
+
+def keep_read(db: sqlite3.Connection, photo_id: int, laid: Row, figures: Sequence[Row]) -> None:
+    """Where the plate lies in a photo, and the figures of its patches (`patch`, `FIGURES`, `flags`)."""
+    values = {**laid, "id": photo_id} | {key: as_json(laid[key]) for key in ("matrix", "sheet_mm", "doubts")}
+    db.execute(
+        """
+        UPDATE plate_photo
+        SET found_by = :found_by, residual_mm = :residual_mm, matrix = :matrix, bow = :bow, sheet_mm = :sheet_mm,
+            card = :card, doubts = :doubts, trouble = '', edit = edit + 1
+        WHERE id = :id
+        """,
+        values,
+    )
+    db.execute("DELETE FROM patch_figures WHERE photo_id = ?", (photo_id,))
+    columns = ("photo_id", "patch", *FIGURES, "flags")
+    db.executemany(
+        f"INSERT INTO patch_figures ({', '.join(columns)}) VALUES ({', '.join(':' + key for key in columns)})",
+        [{**row, "photo_id": photo_id, "flags": as_json(row["flags"])} for row in figures],
+    )
+
+
+def keep_trouble(db: sqlite3.Connection, photo_id: int, trouble: str) -> None:
+    """Why the plate was not found."""
+    db.execute("UPDATE plate_photo SET trouble = ?, edit = edit + 1 WHERE id = ?", (trouble, photo_id))
+
+
+def change(db: sqlite3.Connection, photo_id: int, edit: int, cleaned: bool, removed: bool) -> None:
+    """
+    Raises
+    ------
+    Stale : somebody has changed this photo since version `edit`
+    """
+    cursor = db.execute(
+        "UPDATE plate_photo SET cleaned = ?, removed = ?, edit = edit + 1 WHERE id = ? AND edit = ?",
+        (int(cleaned), int(removed), photo_id, edit),
+    )
+    changed_once(cursor.rowcount, "this photo", photo(db, photo_id), {"cleaned": cleaned, "removed": removed})
+
+
+def figures(db: sqlite3.Connection, photo_id: int) -> dict[str, Row]:
+    """The figures of a photo, by patch."""
+    rows = db.execute("SELECT * FROM patch_figures WHERE photo_id = ?", (photo_id,))
+    return {row["patch"]: plain_row(row, "flags") for row in rows}
+
+
+def put_scores(db: sqlite3.Connection, burn_id: int, face: str, scores: Sequence[Row], at: str) -> None:
+    """The scores that follow from a burn's photos, in place of those before."""
+    db.execute("DELETE FROM photo_score WHERE burn_id = ?", (burn_id,))
+    db.executemany(
+        """
+        INSERT INTO photo_score (burn_id, patch, face, through, darkness, evenness, char, soot, confidence, sure, at)
+        VALUES (:burn, :patch, :face, :through, :darkness, :evenness, :char, :soot, :confidence, :sure, :at)
+        """,
+        [{**row, "burn": burn_id, "face": face, "at": at} for row in scores],
+    )
+
+
+def scores(db: sqlite3.Connection, burn_id: int) -> list[Row]:
+    """What the photos say of each patch, sure or not."""
+    rows = db.execute(
+        "SELECT patch, through, darkness, evenness, char, soot, confidence, sure FROM photo_score WHERE burn_id = ?",
+        (burn_id,),
+    )
+    return [{**dict(row), "sure": bool(row["sure"])} for row in rows]
+
+
+def looks(db: sqlite3.Connection, head_id: int | None, material_id: int | None, process: str | None) -> list[Row]:
+    """Patches on the front photos that plates are read by, with where they stand; cuts have no look."""
+    rows = db.execute(
+        """
+        SELECT patch_figures.patch, patch_figures.lightness, patch_figures.a, patch_figures.b,
+               patch_figures.lightness_unsure, patch_figures.flags, plate_photo.id AS photo_id,
+               plate_photo.edit AS photo_edit, plate_photo.card, plate_photo.burn_id, burn.revision_id,
+               revision.trial_id, trial.number, trial.head_id, trial.material_id, trial.process
+        FROM patch_figures
+        JOIN plate_photo ON plate_photo.id = patch_figures.photo_id
+        JOIN burn ON burn.id = plate_photo.burn_id
+        JOIN revision ON revision.id = burn.revision_id
+        JOIN trial ON trial.id = revision.trial_id
+        WHERE plate_photo.face = 'front' AND NOT plate_photo.removed AND patch_figures.lightness IS NOT NULL
+            AND trial.process <> 'cut'
+            AND (:head IS NULL OR trial.head_id = :head)
+            AND (:material IS NULL OR trial.material_id = :material)
+            AND (:process IS NULL OR trial.process = :process)
+            AND plate_photo.picked = (
+                SELECT max(other.picked) FROM plate_photo AS other
+                WHERE other.burn_id = plate_photo.burn_id AND other.face = 'front' AND NOT other.removed
+                    AND other.matrix IS NOT NULL
+            )
+            AND NOT EXISTS (
+                SELECT 1 FROM not_burned
+                WHERE not_burned.burn_id = plate_photo.burn_id AND not_burned.patch = patch_figures.patch
+            )
+        """,
+        {"head": head_id, "material": material_id, "process": process},
+    )
+    return [plain_row(row, "flags") for row in rows]

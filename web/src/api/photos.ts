@@ -1,0 +1,133 @@
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
+import { useCallback } from 'react'
+import { get, postFile, put } from './client'
+import { trialKey, useForgetLists } from './hooks'
+import type { BroughtPhoto, Face, Looks, Measured, Photo, TrialPageData } from './types'
+
+/** The plate from straight above, as this photo shows it. */
+export const flatUrl = (photo: Pick<Photo, 'id' | 'edit'>) =>
+  `/api/plate-photos/${photo.id}/flat?v=${photo.edit}`
+
+export const isFound = (photo: Photo) => photo.matrix !== null
+
+/** Of a face's photos the one it is read by: picked last of those in which the plate was found. */
+export function readBy(photos: Photo[], face: Face): Photo | undefined {
+  return photos.find((photo) => photo.face === face && isFound(photo))
+}
+
+const NOTHING: Measured = { front: [], back: [], scores: [] }
+
+/** What the photos of a burn show of each patch; asked anew when another photo counts. */
+export function useMeasured(burn: number | undefined, photos: Photo[]): Measured {
+  const read = photos.filter(isFound).map(({ id, edit, picked }) => `${id}.${edit}.${picked}`)
+  const answer = useQuery({
+    queryKey: ['measured', burn, read.join(' ')],
+    queryFn: ({ signal }) => get<Measured>(`/api/burns/${burn}/measured`, signal),
+    enabled: burn !== undefined && read.length > 0,
+    staleTime: Infinity,
+    placeholderData: (previous) => previous,
+  })
+  return read.length > 0 ? (answer.data ?? NOTHING) : NOTHING
+}
+
+/** After a photo came or was changed: the trial's page and everything that lists trials. */
+function usePhotoChanged() {
+  const client = useQueryClient()
+  const forgetLists = useForgetLists()
+  return useCallback(
+    async (photo: BroughtPhoto) => {
+      await client.invalidateQueries({ queryKey: trialKey(photo.trial_id) })
+      void client.invalidateQueries({ queryKey: ['looks'] })
+      void forgetLists()
+    },
+    [client, forgetLists],
+  )
+}
+
+export interface PhotoTarget {
+  burn: number
+  face?: Face
+}
+
+/** Brings a photo in: to the plate whose code it shows, else to the one that is open. */
+export function useBringIn() {
+  const changed = usePhotoChanged()
+  return useMutation({
+    mutationFn: ({ file, target }: { file: File; target: PhotoTarget | null }) => {
+      const where = new URLSearchParams({
+        ...(target && { burn: String(target.burn) }),
+        ...(target?.face && { face: target.face }),
+      })
+      return postFile<BroughtPhoto>(`/api/photos?${where}`, file)
+    },
+    onSuccess: changed,
+  })
+}
+
+export interface PhotoChange {
+  cleaned?: boolean
+  removed?: boolean
+  picked?: boolean
+}
+
+export function useChangePhoto() {
+  const changed = usePhotoChanged()
+  return useMutation({
+    mutationFn: ({ photo, change }: { photo: Pick<Photo, 'id' | 'edit'>; change: PhotoChange }) =>
+      put<BroughtPhoto>(`/api/plate-photos/${photo.id}`, { edit: photo.edit, ...change }),
+    onSuccess: changed,
+  })
+}
+
+export interface Corner {
+  x_mm: number
+  y_mm: number
+  x_px: number
+  y_px: number
+}
+
+/** Lays a plate on its photo by hand; without corners it is looked for anew. */
+export function usePointCorners() {
+  const client = useQueryClient()
+  const changed = usePhotoChanged()
+  return useMutation({
+    mutationFn: ({ photo, corners }: { photo: Photo; corners: Corner[] }) =>
+      put<BroughtPhoto>(`/api/plate-photos/${photo.id}/corners`, { edit: photo.edit, corners }),
+    onSuccess: async (photo) => {
+      client.setQueryData<TrialPageData>(
+        trialKey(photo.trial_id),
+        (before) =>
+          before && {
+            ...before,
+            photos: before.photos.map((one) => (one.id === photo.id ? { ...one, ...photo } : one)),
+          },
+      )
+      await changed(photo)
+    },
+  })
+}
+
+export interface LookFilter {
+  /** L*, a*, b*, or a colour as #rrggbb. */
+  shade: string | null
+  head: number | null
+  material: number | null
+  process: string | null
+}
+
+/** The patches of the shop that look like a shade, and the shades there are. */
+export function useLooks({ shade, head, material, process }: LookFilter) {
+  const where = new URLSearchParams()
+  if (shade?.startsWith('#')) where.set('colour', shade)
+  else if (shade) {
+    const [lightness, a, b] = shade.split(',')
+    for (const [key, value] of Object.entries({ lightness, a, b })) if (value) where.set(key, value)
+  }
+  for (const [key, value] of Object.entries({ head, material, process }))
+    if (value) where.set(key, String(value))
+  return useQuery({
+    queryKey: ['looks', where.toString()],
+    queryFn: ({ signal }) => get<Looks>(`/api/looks?${where}`, signal),
+    placeholderData: (previous) => previous,
+  })
+}

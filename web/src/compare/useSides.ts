@@ -1,0 +1,46 @@
+import { useQueries, useQuery } from '@tanstack/react-query'
+import { get } from '../api/client'
+import { readBy } from '../api/photos'
+import type { BurnPage, Comparable, Face, Measured, Photo } from '../api/types'
+import type { SideKey } from './sides'
+
+export interface Side extends BurnPage {
+  key: SideKey
+  measured: Measured | undefined
+}
+
+/** The plates that lie side by side, as far as they are there. */
+export function useSides(keys: SideKey[]) {
+  const burns = useQueries({
+    queries: keys.map(({ burn }) => ({
+      queryKey: ['burn', burn],
+      queryFn: ({ signal }: { signal: AbortSignal }) => get<BurnPage>(`/api/burns/${burn}`, signal),
+    })),
+  })
+  const measured = useQueries({
+    queries: keys.map(({ burn }) => ({
+      queryKey: ['measured', burn, 'compare'],
+      queryFn: ({ signal }: { signal: AbortSignal }) => get<Measured>(`/api/burns/${burn}/measured`, signal),
+    })),
+  })
+  const sides: Side[] = keys.flatMap((key, i) => {
+    const page = burns[i]?.data
+    return page ? [{ ...page, key, measured: measured[i]?.data }] : []
+  })
+  return { sides, failed: burns.find((burn) => burn.isError), waiting: burns.some((burn) => burn.isPending) }
+}
+
+/** What may be laid beside a burn. */
+export function useComparable(burn: number | undefined) {
+  return useQuery({
+    queryKey: ['comparable', burn],
+    queryFn: ({ signal }) => get<{ burns: Comparable[] }>(`/api/burns/${burn}/comparable`, signal),
+    enabled: burn !== undefined,
+  })
+}
+
+/** The photo a side shows: the one that was asked for, else the one its face is read by. */
+export function photoOf(side: Side, face: Face): Photo | undefined {
+  const asked = side.photos.find((photo) => photo.id === side.key.photo && photo.face === face)
+  return asked ?? readBy(side.photos, face)
+}

@@ -1,0 +1,103 @@
+import { Box, Text } from '@chakra-ui/react'
+import { useCallback, useEffect, useState } from 'react'
+import { useNavigate } from 'react-router'
+import { isFound, useBringIn } from '../api/photos'
+import { photoTarget } from './photoTarget'
+import { useShop } from './ShopContext'
+import { sayDone, sayFailed } from './toast'
+
+const isPhoto = (file: File) =>
+  file.type.startsWith('image/') || /\.(jpe?g|png|webp|hei[cf])$/i.test(file.name)
+const photosOf = (data: DataTransfer | null) => Array.from(data?.files ?? []).filter(isPhoto)
+const bringsFiles = (event: DragEvent) => event.dataTransfer?.types.includes('Files') ?? false
+
+/** A photo dropped or pasted anywhere finds its trial: by the code in it, else it belongs to the plate on screen. */
+export function PhotoDrop() {
+  const { me } = useShop()
+  const navigate = useNavigate()
+  const { mutateAsync: bringIn } = useBringIn()
+  const [over, setOver] = useState(false)
+  const [underWay, setUnderWay] = useState(0)
+  const take = useCallback(
+    async (files: File[]) => {
+      const target = photoTarget()
+      setUnderWay((count) => count + files.length)
+      for (const file of files) {
+        try {
+          const photo = await bringIn({ file, target })
+          const what = `The ${photo.face} of ${photo.moved ? 'another plate: it went there' : 'the plate'}`
+          sayDone(isFound(photo) ? `${what}, read.` : `${what}. ${photo.trouble}`)
+          void navigate(`/trials/${photo.trial_id}/read?face=${photo.face}`)
+        } catch (error) {
+          sayFailed(error)
+        } finally {
+          setUnderWay((count) => count - 1)
+        }
+      }
+    },
+    [bringIn, navigate],
+  )
+  useEffect(() => {
+    if (!me.may_write) return
+    const drag = (event: DragEvent) => {
+      if (!bringsFiles(event)) return
+      event.preventDefault()
+      setOver(true)
+    }
+    const leave = (event: DragEvent) => {
+      if (event.relatedTarget === null) setOver(false)
+    }
+    const drop = (event: DragEvent) => {
+      if (!bringsFiles(event)) return
+      event.preventDefault()
+      setOver(false)
+      const photos = photosOf(event.dataTransfer)
+      if (photos.length === 0) sayFailed(new Error('That is no photo. Drop a JPEG, PNG, WebP or HEIC.'))
+      else void take(photos)
+    }
+    const paste = (event: ClipboardEvent) => {
+      const photos = photosOf(event.clipboardData)
+      if (photos.length === 0) return
+      event.preventDefault()
+      void take(photos)
+    }
+    document.addEventListener('dragover', drag)
+    document.addEventListener('dragleave', leave)
+    document.addEventListener('drop', drop)
+    document.addEventListener('paste', paste)
+    return () => {
+      document.removeEventListener('dragover', drag)
+      document.removeEventListener('dragleave', leave)
+      document.removeEventListener('drop', drop)
+      document.removeEventListener('paste', paste)
+    }
+  }, [me.may_write, take])
+  if (!over && underWay === 0) return null
+  return (
+    <Box
+      position="fixed"
+      inset={over ? '3' : 'auto 0 20px 0'}
+      mx={over ? '0' : 'auto'}
+      width={over ? 'auto' : 'fit-content'}
+      zIndex="toast"
+      pointerEvents="none"
+      role="status"
+      borderRadius="card"
+      borderWidth={over ? '3px' : '1px'}
+      borderStyle={over ? 'dashed' : 'solid'}
+      borderColor="steel"
+      bg="steelSoft"
+      opacity={over ? 0.94 : 1}
+      display="grid"
+      placeItems="center"
+      px="5"
+      py="3"
+    >
+      <Text fontSize={over ? '24px' : '16px'} fontWeight="600" color="steel">
+        {over
+          ? 'Let go: the photo finds its plate'
+          : `Reading ${underWay === 1 ? 'the photo' : `${underWay} photos`} …`}
+      </Text>
+    </Box>
+  )
+}

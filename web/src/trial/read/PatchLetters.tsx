@@ -1,0 +1,59 @@
+import type { Patch } from '../../api/types'
+import { SvgText } from '../../plate/SvgText'
+import { palette } from '../../theme/palette'
+import type { Scores } from './scoring'
+
+interface PatchLettersProps {
+  patch: Patch
+  scores: Scores
+  overruled: boolean
+}
+
+/** Small letters on a patch for what was tagged, and a dot where a person overruled the photos. */
+export function PatchLetters({ patch, scores, overruled }: PatchLettersProps) {
+  const letters = [
+    scores.char ? 'c'.repeat(scores.char) : '',
+    scores.soot ? 's'.repeat(scores.soot) : '',
+    ...scores.tags.map((tag) => tag.charAt(0)),
+    scores.note ? '*' : '',
+  ].filter(Boolean)
+  const said = letters.join(' ')
+  const size = Math.min(patch.height_mm, patch.width_mm) * 0.17
+  const width = size * (0.55 * said.length + 0.6)
+  return (
+    <>
+      {letters.length > 0 && (
+        <>
+          <rect
+            x={patch.width_mm * 0.98 - width}
+            y={patch.height_mm * 0.98 - size * 1.15}
+            width={width}
+            height={size * 1.15}
+            rx={size * 0.3}
+            fill={palette.card}
+            opacity={0.9}
+          />
+          <SvgText
+            x={patch.width_mm * 0.98 - width / 2}
+            y={patch.height_mm * 0.98 - size * 0.28}
+            size={size}
+            weight={600}
+            colour={palette.ink}
+          >
+            {said}
+          </SvgText>
+        </>
+      )}
+      {overruled && (
+        <circle
+          cx={0}
+          cy={0}
+          r={size * 0.5}
+          fill={palette.ember}
+          stroke={palette.card}
+          strokeWidth={size * 0.15}
+        />
+      )}
+    </>
+  )
+}

@@ -1,0 +1,232 @@
+import { Box, Flex, Text } from '@chakra-ui/react'
+import { Camera, Crosshair, Trash2 } from 'lucide-react'
+import { useRef } from 'react'
+import { Link as RouterLink } from 'react-router'
+import { flatUrl, isFound, readBy, useBringIn, useChangePhoto, usePointCorners } from '../../api/photos'
+import { isBeingRead } from '../../api/hooks'
+import type { Face, Photo, TrialPageData } from '../../api/types'
+import { Button } from '../../shared/Button'
+import { Card } from '../../shared/Parts'
+import { useShop } from '../../shared/ShopContext'
+import { sayDone, sayFailed } from '../../shared/toast'
+import { dayAndTime } from '../../shared/words'
+
+interface PhotosCardProps {
+  page: TrialPageData
+  face: Face
+  onLay: (photo: Photo) => void
+}
+
+const FOUND_BY = { marks: 'its marks', outline: 'its outline', corners: 'hand' } as const
+
+/** The photos of the face one looks at: how each was found, and what can be done about it. */
+export function PhotosCard({ page, face, onLay }: PhotosCardProps) {
+  const { me } = useShop()
+  const bringIn = useBringIn()
+  const field = useRef<HTMLInputElement>(null)
+  const burn = page.burns[0]
+  const photos = page.photos.filter((photo) => photo.face === face)
+  const chosen = readBy(page.photos, face)
+  const add = (files: FileList | null) => {
+    for (const file of Array.from(files ?? []))
+      if (burn) bringIn.mutate({ file, target: { burn: burn.id, face } }, { onError: sayFailed })
+  }
+  return (
+    <Card p="3">
+      <Flex align="center" gap="2">
+        <Text fontWeight="600" fontSize="15px">
+          {photos.length === 0 ? `No photo of the ${face} yet` : `Photos of the ${face}`}
+        </Text>
+        <input
+          ref={field}
+          type="file"
+          accept="image/jpeg,image/png,image/webp,image/heic,.heic"
+          capture="environment"
+          multiple
+          aria-label={`Photo of the ${face}`}
+          hidden
+          onChange={(event) => {
+            add(event.currentTarget.files)
+            event.currentTarget.value = ''
+          }}
+        />
+        {me.may_write && (
+          <Button
+            look="quiet"
+            size="sm"
+            ml="auto"
+            height={{ base: '44px', lg: '36px' }}
+            loading={bringIn.isPending}
+            loadingText="Reading it"
+            onClick={() => field.current?.click()}
+          >
+            <Camera size={16} /> {photos.length === 0 ? 'Add one' : 'Another'}
+          </Button>
+        )}
+      </Flex>
+      {photos.length === 0 && me.may_write && (
+        <Text fontSize="14px" color="ink2" mt="1">
+          Take it with the phone, drop it anywhere, or paste it. The whole plate, straight from above, on
+          something dark; for shades with the{' '}
+          <RouterLink to="/print/reference-card" style={{ textDecoration: 'underline' }}>
+            reference card
+          </RouterLink>{' '}
+          beside it.
+        </Text>
+      )}
+      {photos.map((photo) => (
+        <PhotoRow
+          key={photo.id}
+          photo={photo}
+          chosen={photo === chosen}
+          only={photos.length === 1}
+          mayWrite={me.may_write}
+          onLay={() => onLay(photo)}
+        />
+      ))}
+    </Card>
+  )
+}
+
+interface PhotoRowProps {
+  photo: Photo
+  chosen: boolean
+  only: boolean
+  mayWrite: boolean
+  onLay: () => void
+}
+
+function PhotoRow({ photo, chosen, only, mayWrite, onLay }: PhotoRowProps) {
+  const change = useChangePhoto()
+  const point = usePointCorners()
+  const remove = () =>
+    change.mutate(
+      { photo, change: { removed: true } },
+      {
+        onSuccess: (gone) =>
+          sayDone(`The photo of the ${photo.face} is gone.`, () =>
+            change.mutate({ photo: gone, change: { removed: false } }, { onError: sayFailed }),
+          ),
+        onError: sayFailed,
+      },
+    )
+  return (
+    <Flex gap="3" mt="2.5" align="flex-start">
+      <Box
+        width="58px"
+        height="44px"
+        flexShrink="0"
+        borderRadius="6px"
+        overflow="hidden"
+        bg="line"
+        borderWidth={chosen && !only ? '2px' : '0'}
+        borderColor="steel"
+      >
+        {isFound(photo) && (
+          <a href={`/api/photos/${photo.sha256}`} target="_blank" rel="noreferrer">
+            <img
+              src={flatUrl(photo)}
+              alt={`The ${photo.face} as it was taken ${dayAndTime(photo.at)}`}
+              style={{ width: '100%', height: '100%', objectFit: 'cover' }}
+            />
+          </a>
+        )}
+      </Box>
+      <Box flex="1" minW="0">
+        <Text fontSize="14px" lineHeight="1.35">
+          <State photo={photo} />
+        </Text>
+        {mayWrite && !isBeingRead(photo) && (
+          <Flex gap="3" wrap="wrap" mt="0.5">
+            {!chosen && isFound(photo) && (
+              <Do onClick={() => change.mutate({ photo, change: { picked: true } }, { onError: sayFailed })}>
+                Read by this one
+              </Do>
+            )}
+            <Do onClick={onLay}>
+              <Crosshair size={14} /> {isFound(photo) ? 'Lay it anew' : 'Lay it by hand'}
+            </Do>
+            {!isFound(photo) && (
+              <Do onClick={() => point.mutate({ photo, corners: [] }, { onError: sayFailed })}>Look again</Do>
+            )}
+            <Do
+              onClick={() =>
+                change.mutate({ photo, change: { cleaned: !photo.cleaned } }, { onError: sayFailed })
+              }
+            >
+              {photo.cleaned ? 'Not cleaned' : 'Cleaned before'}
+            </Do>
+            <Do onClick={remove} label={`Take this photo of the ${photo.face} away`}>
+              <Trash2 size={14} />
+            </Do>
+          </Flex>
+        )}
+      </Box>
+    </Flex>
+  )
+}
+
+function Do({
+  onClick,
+  label,
+  children,
+}: {
+  onClick: () => void
+  label?: string
+  children: React.ReactNode
+}) {
+  return (
+    <Button
+      look="link"
+      size="sm"
+      fontSize="13.5px"
+      gap="1"
+      minH={{ base: '44px', lg: '28px' }}
+      aria-label={label}
+      onClick={onClick}
+    >
+      {children}
+    </Button>
+  )
+}
+
+function HowFound({ photo }: { photo: Photo }) {
+  const off = photo.residual_mm === null ? '' : ` to ${photo.residual_mm.toFixed(2)} mm`
+  return (
+    <>
+      {FOUND_BY[photo.found_by ?? 'corners']}
+      {off}
+    </>
+  )
+}
+
+/** How a photo lies under the patches, as the end of a sentence. */
+export function FoundBy({ photo }: { photo: Photo }) {
+  return (
+    <>
+      , found by <HowFound photo={photo} />
+      {photo.doubts.length > 0 && (
+        <Text as="span" color="emberOnSoft" fontWeight="600">
+          , doubtful
+        </Text>
+      )}
+    </>
+  )
+}
+
+function State({ photo }: { photo: Photo }) {
+  if (isBeingRead(photo)) return <>Being read …</>
+  if (!isFound(photo)) return <>{photo.trouble}</>
+  return (
+    <>
+      Found by <HowFound photo={photo} />
+      {photo.cleaned && ', after cleaning'}
+      {photo.card && ', with the reference card'}
+      {photo.doubts.map((doubt) => (
+        <Text as="span" key={doubt} display="block" color="emberOnSoft" fontWeight="600">
+          {doubt}
+        </Text>
+      ))}
+    </>
+  )
+}

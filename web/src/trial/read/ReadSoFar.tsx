@@ -1,0 +1,44 @@
+import { Box, Flex, Text } from '@chakra-ui/react'
+import { Card } from '../../shared/Parts'
+
+interface ReadSoFarProps {
+  order: string[]
+  wanted: string[]
+  byPhoto: number
+  overruled: number
+  hasPhotos: boolean
+  waiting: boolean
+}
+
+const patches = (count: number) => (count === 1 ? '1 patch' : `${count} patches`)
+
+/** How far the plate is read: what wants an eye, what the photos read, what was overruled. */
+export function ReadSoFar({ order, wanted, byPhoto, overruled, hasPhotos, waiting }: ReadSoFarProps) {
+  const done = order.length - wanted.length
+  return (
+    <Card p="3" bg={hasPhotos ? 'steelSoft' : 'card'}>
+      <Flex justify="space-between" fontSize="15px" gap="3">
+        <Text>
+          <b>
+            {done} of {order.length} read
+          </b>
+          {hasPhotos &&
+            wanted.length > 0 &&
+            `; ${patches(wanted.length)} want${wanted.length === 1 ? 's' : ''} your eye`}
+        </Text>
+        <Text color="ink2" aria-live="polite">
+          {waiting ? 'keeping …' : 'kept'}
+        </Text>
+      </Flex>
+      {hasPhotos && (
+        <Text fontSize="14px" color="ink2">
+          {patches(byPhoto)} read from the photos
+          {overruled > 0 && `, ${overruled} overruled (dot at the corner)`}.
+        </Text>
+      )}
+      <Box height="8px" borderRadius="4px" bg="line" overflow="hidden" mt="2">
+        <Box height="100%" width={`${(100 * done) / Math.max(order.length, 1)}%`} bg="steel" />
+      </Box>
+    </Card>
+  )
+}
