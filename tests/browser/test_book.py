@@ -5,7 +5,7 @@ import unittest
 
 import zxingcpp
 from PIL import Image
-from playwright.sync_api import expect
+from playwright.sync_api import Page, expect
 
 from tests.browser.browser_case import PHONE_SCREEN, BrowserCase
 
@@ -82,15 +82,21 @@ class BookTest(BrowserCase):
 
     def test_what_others_do_is_seen_without_reloading(self):
         page = self.go("/shop?part=materials")
-        self.server.ask("PUT", "/api/me", {"member": 2})
-        lot = {"facts": {"material_id": 4, "name": "roll 5"}}
-        # Somebody else, in another browser.
         other = self.go("/", self.open_page())
-        other.get_by_label("Who I am").select_option(label="Tess Sample · technician")
-        headers = {"Content-Type": "application/json"}
-        answer = other.request.post(self.server.base + "/api/lots", data=lot, headers=headers)
-        self.assertEqual(answer.status, 201)
+        # The same person on another screen, then somebody else.
+        self._add_lot(other, "roll 5")
         expect(page.get_by_text("Lot roll 5")).to_be_visible()
+        with other.expect_response("**/api/me") as answer:
+            other.get_by_label("Who I am").select_option(label="Tess Sample · technician")
+        self.assertEqual(answer.value.json()["name"], "Tess Sample")
+        self._add_lot(other, "roll 6")
+        expect(page.get_by_text("Lot roll 6")).to_be_visible()
+
+    def _add_lot(self, page: Page, name: str) -> None:
+        lot = {"facts": {"material_id": 4, "name": name}}
+        headers = {"Content-Type": "application/json"}
+        answer = page.request.post(self.server.base + "/api/lots", data=lot, headers=headers)
+        self.assertEqual(answer.status, 201)
 
     def test_prints_carry_a_code_that_leads_back(self):
         page = self.go("/print/recipe/2")

@@ -22,19 +22,36 @@ export function staleKeys(event: Event): unknown[][] {
   }
 }
 
-/** Follows what others do, while the page is looked at; what I do myself here is up to date already. */
+/** How long my own doings must rest until they are looked up, for the sake of my other screens. */
+const OWN_REST_MS = 1000
+
+/**
+ * Follows what others do, while the page is looked at. What I do myself here is up to date already; what I do on
+ * my other screens (a phone beside the machine) is looked up once I rest.
+ */
 export function useLive(latest: number, me: number) {
   const client = useQueryClient()
   const since = useRef(latest)
   useEffect(() => {
     let source: EventSource | null = null
+    let own: Event[] = []
+    let rest: ReturnType<typeof setTimeout> | undefined
+    const lookUp = (events: Event[]) => {
+      for (const queryKey of events.flatMap(staleKeys)) void client.invalidateQueries({ queryKey })
+    }
+    const lookUpMine = () => {
+      lookUp(own)
+      own = []
+    }
     const open = () => {
       source ??= new EventSource(`/api/changes/stream?since=${since.current}`)
       source.onmessage = (message: MessageEvent<string>) => {
         const event = JSON.parse(message.data) as Event
         since.current = Math.max(since.current, event.id)
-        if (event.by_member === me) return
-        for (const queryKey of staleKeys(event)) void client.invalidateQueries({ queryKey })
+        if (event.by_member !== me) return lookUp([event])
+        own.push(event)
+        clearTimeout(rest)
+        rest = setTimeout(lookUpMine, OWN_REST_MS)
       }
       source.addEventListener('live', (message: MessageEvent<string>) => {
         const run = JSON.parse(message.data) as LiveRun
@@ -57,6 +74,7 @@ export function useLive(latest: number, me: number) {
     document.addEventListener('visibilitychange', look)
     return () => {
       document.removeEventListener('visibilitychange', look)
+      clearTimeout(rest)
       close()
     }
   }, [client, me])
