@@ -3,6 +3,7 @@
 import unittest
 
 import numpy as np
+from scipy import ndimage
 
 from rezept.core.colour import linear_to_srgb
 from rezept.core.photo.card import PLAIN_CURVE
@@ -12,6 +13,7 @@ from rezept.core.photo.flat import Flat, ground_of_flat
 from rezept.core.photo.measure import measure
 from rezept.core.photo.score import scored
 from rezept.core.plan import Plate
+from rezept.core.reading import SURE
 from tests.photographed import marked_plate
 
 STEP = 0.05
@@ -141,6 +143,27 @@ class CutTest(unittest.TestCase):
         soft.slit("A1", 0.3, share=1 - 0.98 / 3)
         sharp, blurred = (at(self.plate, one.measured().kerf_mm, "A1") for one in (drawn, soft))
         self.assertAlmostEqual(sharp, blurred, delta=0.02)
+
+    def test_broad_grain_along_an_outline_is_no_slit_that_one_is_sure_of(self):
+        drawn = Drawn(self.plate)
+        rng = np.random.default_rng(5)
+        across = ndimage.gaussian_filter1d(rng.standard_normal(len(drawn.light)), 0.5 / STEP)
+        drawn.light *= (1 + 0.05 * across / across.std())[:, None, None]
+        drawn.slit("A1", 0.3)
+        figures = figures_of(self.plate, drawn.measured())
+        scores = scored(self.plate, None, figures)
+        bare = np.array([name != "A1" for name in self.plate.ids])
+        sure = scores.confidence >= SURE
+        self.assertFalse((bare & sure & (scores.through > 0)).any())
+        self.assertGreater(float(figures.outline_unsure[bare].mean()), 0.1)
+        self.assertEqual(at(self.plate, scores.through, "A1"), 2)
+
+    def test_light_that_falls_off_steeply_is_no_slit(self):
+        drawn = Drawn(self.plate)
+        drawn.light *= np.linspace(1, 0.4, drawn.light.shape[1])[None, :, None]
+        measured = drawn.measured()
+        self.assertEqual(float(np.nanmax(measured.open_outline)), 0.0)
+        self.assertEqual(float(np.nanmax(measured.outline_unsure)), 0.0)
 
     def test_half_of_the_outline_and_the_bridge_that_holds(self):
         drawn = Drawn(self.plate)

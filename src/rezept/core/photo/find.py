@@ -33,6 +33,8 @@ AS_GOOD = 0.8
 LEAST_CONTRAST = 0.06
 ALL_BURNED = 0.4
 MOST_OFF_MM = 0.6
+# Patches that lie off by more than this, in the mean, do not lie there.
+ROUGH_MM, FEW_PATCHES = 0.3, 9
 # An outline is off by this much at most, lens and all; a code by this much once everything is fitted.
 OUTLINE_MM, CODE_OFF_MM = 3.0, 0.6
 LEAST_LIKE = 0.3
@@ -64,9 +66,16 @@ def _patches_lighter(plate: Plate) -> bool:
     return plate.trial.material.mark == "lighter" and plate.trial.process.key != "cut"
 
 
-def _residual_mm(pose: Pose, mm: Floats, pixels: Floats, weights: Floats) -> float:
+def _off_mm(pose: Pose, places: Sequence[Place]) -> float:
+    """How far places lie from where the pose puts them, weighed root mean square."""
+    mm, pixels, weights = _together(places)
     away = ((pose.to_mm(pixels) - mm) ** 2).sum(axis=1)
     return float(np.sqrt((away * weights).sum() / weights.sum()))
+
+
+def _together(places: Sequence[Place]) -> tuple[Floats, Floats, Floats]:
+    mm, pixels = (np.concatenate([one[i] for one in places]) for i in (0, 1))
+    return mm, pixels, np.concatenate([np.full(len(one[0]), one[2]) for one in places])
 
 
 def _code_corners(plate: Plate) -> Floats | None:
@@ -119,11 +128,9 @@ def _chosen(code: Place, rings: list[tuple[Floats, list[Found]]]) -> list[Place]
 
 
 def _fit(places: Sequence[Place], size: tuple[int, int], bend: bool) -> tuple[Pose, float]:
-    mm = np.concatenate([one[0] for one in places])
-    pixels = np.concatenate([one[1] for one in places])
-    weights = np.concatenate([np.full(len(one[0]), one[2]) for one in places])
+    mm, pixels, weights = _together(places)
     pose = fitted(mm, pixels, weights, size, bend)
-    return pose, _residual_mm(pose, mm, pixels, weights)
+    return pose, _off_mm(pose, places)
 
 
 def _refined(plate: Plate, grey: Grey, pose: Pose, places: list[Place], found_by: FoundBy) -> Laid:
@@ -133,6 +140,7 @@ def _refined(plate: Plate, grey: Grey, pose: Pose, places: list[Place], found_by
     way = course(patch.shape, patch.width_mm, patch.height_mm)
     reach = 0.45 * min(max(plate.trial.patch.gap_mm, 0.8), 2.4)
     residual = float("nan")
+    doubts: tuple[str, ...] = ()
     for within in (reach, min(reach, 0.5)):
         lattice = find_lattice(grey, pose, boxes, way, within, lighter)
         good = lattice.sharpness > 0
@@ -141,8 +149,13 @@ def _refined(plate: Plate, grey: Grey, pose: Pose, places: list[Place], found_by
             drawn.append((lattice.mm[good], lattice.pixels[good], 1.0))
         if sum(len(one[0]) for one in drawn) < 4:
             break
-        pose, residual = _fit(drawn, pose.size, bend=good.sum() >= 9)
-    return Laid(pose, found_by, residual)
+        doubts = ()
+        pose, residual = _fit(drawn, pose.size, bend=good.sum() >= FEW_PATCHES)
+        # With few patches to go by, all that the plate was laid by has to agree.
+        agreeing = drawn if good.sum() < FEW_PATCHES else drawn[-1:]
+        if _off_mm(pose, agreeing) > ROUGH_MM:
+            doubts = ("The patches' edges are not where they should be; look whether it lies right.",)
+    return Laid(pose, found_by, residual, doubts)
 
 
 def _near_code(plate: Plate, corners: Floats | None, code: Place, size: tuple[int, int]) -> Pose | None:
@@ -191,7 +204,7 @@ def by_code(plate: Plate, grey: Grey, rgb: Colours, corners_px: Floats) -> Laid:
     doubts = ["The code is not where this plate has it; look whether it is the right one."] if off > CODE_OFF_MM else []
     if _likeness(plate, grey, laid.pose) < LEAST_LIKE:
         doubts.append("The patches do not look as this plate's would; look whether they lie right.")
-    return replace(laid, doubts=tuple(doubts), sheet_mm=None if outline is None else laid.pose.to_mm(outline))
+    return replace(laid, doubts=(*doubts, *laid.doubts), sheet_mm=None if outline is None else laid.pose.to_mm(outline))
 
 
 def _contrast(plate: Plate, grey: Grey, pose: Pose) -> Floats:
@@ -260,7 +273,7 @@ def by_outline(plate: Plate, grey: Grey, rgb: Colours, mirrored: bool, sheet: Fl
     elif len(ways) > 1 and likely[int(order[1])] > AS_GOOD * likely[int(order[0])]:
         doubts.append("The plate may also lie the other way round; look which is right.")
     laid = _refined(plate, grey, best, [(lies, best.to_pixels(lies), 0.3)], "outline")
-    return replace(laid, doubts=tuple(doubts), sheet_mm=laid.pose.to_mm(corners))
+    return replace(laid, doubts=(*doubts, *laid.doubts), sheet_mm=laid.pose.to_mm(corners))
 
 
 def _round_counter_clockwise(corners: Floats) -> Floats:
@@ -286,11 +299,11 @@ def by_corners(plate: Plate, grey: Grey, mm: Floats, pixels: Floats) -> Laid:
     if not np.isfinite(matrix).all() or (flat <= 0).any() or not 1.0 < pose.px_per_mm(middle) < 500.0:
         raise NotFound("The corners do not lie as those of a plate would; put each on its own mark.")
     laid = _refined(plate, grey, pose, [(mm, pixels, 0.5)], "corners")
-    pointed = _residual_mm(laid.pose, mm, pixels, np.ones(len(mm)))
+    pointed = _off_mm(laid.pose, [(mm, pixels, 1.0)])
     doubts = (
         ("The patches' edges are not where the corners put them; look once more.",) if pointed > CODE_OFF_MM else ()
     )
-    return replace(laid, residual_mm=max(laid.residual_mm, pointed), doubts=doubts)
+    return replace(laid, residual_mm=max(laid.residual_mm, pointed), doubts=(*doubts, *laid.doubts))
 
 
 def sheet_mm(plate: Plate) -> Floats:

@@ -19,11 +19,15 @@ Flags = NDArray[np.bool_]
 # Darker than so much of the ground, at least: nothing is left there, one sees what lies below.
 OPEN_BELOW = 0.16
 # A cut that is through shows on the back as a slit: as wide as a black line that takes as much light, blurred or not.
-# From the first width on it surely is one, below the last it surely is none.
-SLIT_SURE_MM, SLIT_MM, SLIT_MAYBE_MM = 0.052, 0.042, 0.032
+# So wide it is one; wider or narrower by the second it surely is, or is not.
+SLIT_MM, SLIT_UNSURE_MM = 0.042, 0.010
+# What bare ground passes for: so many times its scatter is taken for none, and so many make a slit unsure.
+GROUND_PASSES, GROUND_UNSURE = 2.0, 1.5
 # How far to look across an outline: inward, outward, and in which steps.
 INWARD_MM, OUTWARD_MM, STEP_MM = 0.8, 2.0, 0.07
 NEAR_MM = 0.4
+# The ground on either side of a slit, from and to.
+BESIDE_MM = (0.45, 0.8)
 # A halo ends where so much of the ground's light is back.
 HALO_ENDS = 0.85
 SOOT_FROM_MM, SOOT_TO_MM = 0.9, 1.8
@@ -114,13 +118,38 @@ def _longest_run(held: Flags) -> NDArray[np.int_]:
     return np.minimum(runs.max(axis=1, initial=0), count)
 
 
-def _black_mm(profiles: _Profiles, low: float, high: float) -> Floats:
-    """``(n, m)`` how wide a black line would be that takes as much light as is missing between two offsets; the usual
-    ground of this very stretch, further out, is what it is missing from."""
-    usual = np.median(profiles.beyond(0.45, 1.1), axis=-1, keepdims=True)
+def _black_mm(profiles: _Profiles, low: float, high: float, usual: NDArray[np.floating[Any]]) -> Floats:
+    """``(n, m)`` how wide a black line would be that takes as much light as is missing between two offsets from what is
+    usual there."""
     # Noise goes both ways: what is lighter than usual counts against it.
     missing = np.clip(1 - profiles.beyond(low, high) / np.maximum(usual, 0.3), -1, 1)
     return missing.sum(axis=-1).astype(float) * STEP_MM
+
+
+def _slit_mm(profiles: _Profiles, middle: float, one_sided: Flags) -> Floats:
+    """``(n, m)`` the black width of what runs along the outline, so far out from it.
+
+    The usual light lies on a straight line from the ground on one side to that on the other, so that neither uneven
+    light nor the side of a broad streak takes part; where the inside has fallen out, it is that outside alone.
+    """
+    outer = np.median(profiles.beyond(middle + BESIDE_MM[0], middle + BESIDE_MM[1]), axis=-1, keepdims=True)
+    inner = np.median(profiles.beyond(middle - BESIDE_MM[1], middle - BESIDE_MM[0]), axis=-1, keepdims=True)
+    inner = np.where(one_sided[:, None, None], outer, inner)
+    at = profiles.offsets[(profiles.offsets >= middle - NEAR_MM) & (profiles.offsets <= middle + NEAR_MM)] - middle
+    rising = at / (BESIDE_MM[0] + BESIDE_MM[1])
+    return _black_mm(profiles, middle - NEAR_MM, middle + NEAR_MM, (inner + outer) / 2 + (outer - inner) * rising)
+
+
+def _slit_doubt_mm(profiles: _Profiles, ground: Ground, gap_mm: float) -> float:
+    """What bare ground passes for: the scatter of slits looked for in the gaps, where none are. Grain, noise and coarse
+    pixels are all in it."""
+    middle = min(1.2, gap_mm / 2)
+    furthest = middle + BESIDE_MM[1]
+    if furthest > profiles.offsets[-1] + STEP_MM or furthest > gap_mm:
+        # No room: as if its grain lay along the outline for as far as a slit is looked for.
+        return ground.scatter * NEAR_MM
+    none = _slit_mm(profiles, middle, np.zeros(len(profiles.seen), bool))
+    return 1.4826 * float(np.median(np.abs(none - np.median(none))))
 
 
 def _kerf(profiles: _Profiles, slit: Floats, open_line: Flags, dropped: Flags) -> Floats:
@@ -129,7 +158,8 @@ def _kerf(profiles: _Profiles, slit: Floats, open_line: Flags, dropped: Flags) -
     Fallen out, it is twice as far as the open reaches beyond the outline; with the part still in, that of the slit
     ``(n, m)``.
     """
-    outer = 2 * _black_mm(profiles, 0.0, NEAR_MM)
+    usual = np.median(profiles.beyond(0.45, 1.1), axis=-1, keepdims=True)
+    outer = 2 * _black_mm(profiles, 0.0, NEAR_MM, usual)
     width = np.where(dropped[:, None], outer, slit)
     usable = np.where(open_line, width, np.nan)
     return _middle(usable)
@@ -213,11 +243,14 @@ def measure(plate: Plate, flat: Flat) -> tuple[Measured, Ground]:
     unsure = np.hypot(spread / np.maximum(luminance, 0.02), ground.scatter) / np.sqrt(max(1.0, len(way.inside) / 9))
 
     inside = (light < OPEN_BELOW).mean(axis=1)
-    slit = _black_mm(profiles, -NEAR_MM, NEAR_MM)
-    through = slit >= SLIT_MM
-    maybe = ((slit >= SLIT_MAYBE_MM) & (slit < SLIT_SURE_MM)).mean(axis=1)
-    beyond = np.median(profiles.beyond(0.5, 2.0), axis=(1, 2)).astype(float)
     dropped = inside >= 0.5
+    slit = _slit_mm(profiles, 0.0, dropped)
+    doubt_mm = _slit_doubt_mm(profiles, ground, patch.gap_mm)
+    unsure_mm = max(SLIT_UNSURE_MM, GROUND_UNSURE * doubt_mm)
+    seen_mm = max(SLIT_MM, GROUND_PASSES * doubt_mm)
+    through = slit >= seen_mm
+    maybe = ((slit > SLIT_MM - unsure_mm) & (slit < seen_mm + unsure_mm)).mean(axis=1)
+    beyond = np.median(profiles.beyond(0.5, 2.0), axis=(1, 2)).astype(float)
     mean = np.median(profiles.seen, axis=1).astype(float)
     # Where it is through in spots only, the spots are narrower than the kerf would be.
     kerf = np.where(
