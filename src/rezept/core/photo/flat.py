@@ -54,10 +54,10 @@ class Flat:
 
     def luminance(self) -> Light:
         """``(rows, columns)`` of the whole plate."""
-        weighed = self.curve * LUMINANCE
-        plane: Light = weighed[self.rgb[..., 0], 0]
-        plane += weighed[self.rgb[..., 1], 1]
-        plane += weighed[self.rgb[..., 2], 2]
+        weighed = np.ascontiguousarray((self.curve * LUMINANCE).T)
+        plane: Light = weighed[0].take(self.rgb[..., 0])
+        for channel in (1, 2):
+            plane += weighed[channel].take(self.rgb[..., channel])
         return plane
 
 
@@ -90,10 +90,12 @@ def ground_of_flat(flat: Flat, size_mm: tuple[float, float], boxes: Floats, marg
     width, height = size_mm
     apart = max(flat.step_mm, float(np.sqrt(width * height / (4 * MOST_SPOTS))))
     x, y = (np.arange(RIM_MM, side - RIM_MM, apart) for side in size_mm)
-    spots = np.stack(np.meshgrid(x, y), axis=-1).reshape(-1, 2)
-    for left, low, wide, high in boxes.tolist():
-        across = (spots[:, 0] > left - margin_mm) & (spots[:, 0] < left + wide + margin_mm)
-        spots = spots[~(across & (spots[:, 1] > low - margin_mm) & (spots[:, 1] < low + high + margin_mm))]
+    taken = np.zeros((len(y), len(x)), bool)
+    low, high = boxes[:, :2] - margin_mm, boxes[:, :2] + boxes[:, 2:] + margin_mm
+    ends = zip(*(np.searchsorted(at, side[:, i]) for i, at in ((0, x), (1, y)) for side in (low, high)), strict=True)
+    for left, right, bottom, top in ends:
+        taken[bottom:top, left:right] = True
+    spots = np.stack(np.meshgrid(x, y), axis=-1)[~taken]
     if len(spots) < LEAST_SPOTS:
         level = np.median(LINEAR[flat.rgb.reshape(-1, 3)], axis=0)
         flatly = np.concatenate([np.log(np.maximum(level, 1e-4))[None], np.zeros((5, 3))])

@@ -132,8 +132,8 @@ def _slit_mm(profiles: _Profiles, middle: float, one_sided: Flags) -> Floats:
     The usual light lies on a straight line from the ground on one side to that on the other, so that neither uneven
     light nor the side of a broad streak takes part; where the inside has fallen out, it is that outside alone.
     """
-    outer = np.median(profiles.beyond(middle + BESIDE_MM[0], middle + BESIDE_MM[1]), axis=-1, keepdims=True)
-    inner = np.median(profiles.beyond(middle - BESIDE_MM[1], middle - BESIDE_MM[0]), axis=-1, keepdims=True)
+    outer = profiles.beyond(middle + BESIDE_MM[0], middle + BESIDE_MM[1]).mean(axis=-1, keepdims=True)
+    inner = profiles.beyond(middle - BESIDE_MM[1], middle - BESIDE_MM[0]).mean(axis=-1, keepdims=True)
     inner = np.where(one_sided[:, None, None], outer, inner)
     at = profiles.offsets[(profiles.offsets >= middle - NEAR_MM) & (profiles.offsets <= middle + NEAR_MM)] - middle
     rising = at / (BESIDE_MM[0] + BESIDE_MM[1])
