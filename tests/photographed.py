@@ -23,21 +23,31 @@ GROUND_LAB = (82.0, 5.0, 24.0)
 MARKED = {"on": True, "qr": True, "marks": True, "settings": {"speed_mm_s": 80, "power_pct": 30}}
 MACHINE = {**WREN, "head": {"name": "50 mm lens", "spot_mm": 0.18}}
 MATERIAL = {"name": "Poplar plywood", "family": "wood", "thickness_mm": 4.0, "ground_lab": list(GROUND_LAB)}
+# As badly as a photograph may be taken and still has to be read.
+WORST = {"tilt_deg": 35.0, "fall_off": 0.3, "quality": 60, "blur_px": 1.5, "noise": 0.012}
 SOURCE = Source(60, 10_600, firing_floor_pct=9, spot_mm=0.18)
 
 
 @dataclass(frozen=True)
 class Wood:
-    """A sheet of the bench that can be cut, and the speeds between which it is on Wren."""
+    """A sheet of the bench that can be cut, and the speeds between which it is on Wren; or a metal that is marked."""
 
     substance: str
     thickness_mm: float
     ground_lab: tuple[float, float, float]
     mark: tuple[float, float, float]
     speeds: tuple[float, float]
+    lighter: bool = False
+    brushed: float = 0.0
+    source: Source = SOURCE
 
 
 POPLAR = Wood("poplar", 3.7, GROUND_LAB, (0.022, 0.011, 0.007), (8, 32))
+BRUSHED = (
+    Wood("anodised", 1.0, (38.0, 2.0, -6.0), (0.45, 0.45, 0.46), (0, 0), lighter=True, brushed=0.1),
+    Wood("stainless", 1.0, (72.0, 0.0, 2.0), (0.03, 0.03, 0.03), (0, 0), brushed=0.1,
+         source=Source(60, 1064, firing_floor_pct=9, spot_mm=0.06)),
+)  # fmt: skip
 
 
 def marked_plate(wood: Wood = POPLAR, **changes: Any) -> Plate:
@@ -47,19 +57,31 @@ def marked_plate(wood: Wood = POPLAR, **changes: Any) -> Plate:
         {"parameter": "speed_mm_s", "along": "x", "from": low, "to": high, "count": 5, "spacing": "linear"},
         {"parameter": "power_pct", "along": "y", "from": 30, "to": 80, "count": 4, "spacing": "linear"},
     ]
+    material = {**MATERIAL, "ground_lab": list(wood.ground_lab), "mark": "lighter" if wood.lighter else "darker"}
     document = {
-        "machine": MACHINE, "material": {**MATERIAL, "ground_lab": list(wood.ground_lab)}, "code": "7K3Q-T014.2",
+        "machine": MACHINE, "material": material, "code": "7K3Q-T014.2",
         "labels": MARKED, "axes": axes, "hold": {"air_level": 1}, "patch": {"width_mm": 8, "height_mm": 8, "gap_mm": 3},
         **changes,
     }  # fmt: skip
     return planned(trial_document(**document))
 
 
+def shaded_plate(wood: Wood = POPLAR) -> Plate:
+    """A plate with code and marks: eight fills from hardly seen to as strong as they get."""
+    powers = [9.5, 10, 11, 12, 14, 18, 24, 32] if wood.lighter else [10, 14, 18, 24, 32, 42, 55, 72]
+    return marked_plate(
+        wood,
+        process="area",
+        axes=[{"parameter": "power_pct", "along": "x", "values": powers}],
+        hold={"speed_mm_s": 200, "line_spacing_mm": 0.06 if wood.source.wavelength_nm < 2000 else 0.15, "air_level": 1},
+    )
+
+
 def burned_plate(plate: Plate, seed: int = 1, cell_mm: float = 0.08, wood: Wood = POPLAR) -> Burned:
     ground = tuple(lab_to_linear(wood.ground_lab).tolist())
-    sheet = Sheet(wood.substance, wood.thickness_mm, ground, wood.mark, seed=seed)  # type: ignore[arg-type]
+    sheet = Sheet(wood.substance, wood.thickness_mm, ground, wood.mark, wood.lighter, wood.brushed, seed=seed)  # type: ignore[arg-type]
     grid = Grid.over((0, 0), (plate.width_mm, plate.height_mm), cell_mm)
-    return burn(sheet, sampled(ran(write_gcode(plate)).stretches, SOURCE, cell_mm / 2), SOURCE, grid)
+    return burn(sheet, sampled(ran(write_gcode(plate)).stretches, wood.source, cell_mm / 2), wood.source, grid)
 
 
 def printed_card() -> np.ndarray:

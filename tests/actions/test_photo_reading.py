@@ -19,10 +19,13 @@ from rezept.core.errors import InvalidInput
 from rezept.formats.plate_file import write_plate_file
 from tests.made import planned, trial_document
 from tests.photographed import (
+    BRUSHED,
     GROUND_LAB,
+    WORST,
     burned_plate,
     marked_plate,
     printed_card,
+    shaded_plate,
     taken,
     true_lab,
     true_pixels,
@@ -30,7 +33,6 @@ from tests.photographed import (
 )
 
 SCHEMA = json.loads((Path(__file__).parents[2] / "docs/formats/readings.schema.json").read_text())
-WORST = {"tilt_deg": 35.0, "fall_off": 0.3, "quality": 60, "blur_px": 1.5, "noise": 0.012}
 
 
 @functools.cache
@@ -78,6 +80,21 @@ class FoundTest(ReadingCase):
         """A back turned by half a turn has the same outline; only its pattern tells."""
         photo, shot = taken(self.burned, "back", 41, turn_deg=180.0)
         self.assertLess(np.median(self.off_mm(read_face(self.plate, photo.jpeg, "back"), photo, shot)), 0.12)
+
+    def test_brushed_metal_on_a_table_it_hardly_differs_from(self):
+        """A dark sheet shows no outline, and far marks are found by way of near ones; on the bright one only patches
+        whose shades do not follow the dose tell which way up it lies."""
+        for wood, found_by in zip(BRUSHED, ("marks", "outline"), strict=True):
+            plate = shaded_plate(wood)
+            burned = burned_plate(plate, seed=618, wood=wood)
+            true = true_lab(plate, burned)
+            photo, _ = taken(burned, "front", 618, filling=0.55, size=(2400, 1800), s_curve=0.0)
+            with self.subTest(wood.substance):
+                document, _ = read_plate(plate, {"front": photo.jpeg})
+                off = [patch["lightness"] for patch in document["patches"]] - true[:, 0]
+                self.assertEqual(document["faces"][0]["found_by"], found_by)
+                self.assertLess(float(np.abs(off).max()), 4.0)
+                self.assertFalse(any("shadow" in patch["flags"] for patch in document["patches"]))
 
     def test_what_is_no_picture_of_this_plate_is_said(self):
         photo, _ = photo_of("front", 31)

@@ -21,6 +21,8 @@ Mask = NDArray[np.bool_]
 # Peak fluence of a line of 1 J/mm under a spot of 0.18 mm: what `Substance.cut_j_mm2` was set for.
 _USUAL_PEAK = 1.0 / (0.18 / 4 * np.sqrt(2 * np.pi))
 THRESHOLD_SHARE = 0.03
+# How wide and how long the streaks of brushed metal are.
+STREAK_MM = (0.06, 25.0)
 REACH_MM = 11.0
 CHAR_SPREAD_MM, SOOT_SPREAD_MM = 0.35, 1.6
 NO_AIR = 0.9
@@ -37,6 +39,7 @@ class Sheet:
     lot : how much dose this lot needs, 1 for the usual one; lots differ by 3 to 12 %
     bed_mm : by how much the bed is out of level over the whole piece
     ground, mark : linear sRGB of the bare surface and of a full mark
+    brushed : scatter of the streaks along x that brushing leaves, as a share of the light
     """
 
     substance: str
@@ -44,6 +47,7 @@ class Sheet:
     ground: tuple[float, float, float]
     mark: tuple[float, float, float]
     lighter: bool = False
+    brushed: float = 0.0
     lot: float = 1.0
     bed_mm: float = 0.2
     seed: int = 1
@@ -177,9 +181,15 @@ def burn(sheet: Sheet, samples: Samples, source: Source, grid: Grid) -> Burned:
     return Burned(grid, front, _back(sheet, grid, depth, fluence, grain), gone, depth, fluence)
 
 
-def _ground(sheet: Sheet, grain: Floats32, rng: np.random.Generator) -> Floats32:
+def _ground(sheet: Sheet, grain: Floats32, cell_mm: float, rng: np.random.Generator) -> Floats32:
     tooth = 1 + 0.02 * rng.standard_normal(grain.shape, np.float32)
     shade = (1 + 0.5 * (grain - 1)) * tooth
+    if sheet.brushed > 0:
+        # Uneven along themselves, too, and never darker than a groove is.
+        streaks, (wide, long) = np.zeros(grain.shape, np.float32), STREAK_MM
+        for finer in (1, 3):
+            streaks += _noise(grain.shape, (wide * finer / cell_mm, long / finer / cell_mm), rng)
+        shade = shade * np.maximum(1 + sheet.brushed / np.sqrt(2) * streaks, 0.4)
     return np.asarray(np.array(sheet.ground, np.float32) * shade[..., None], np.float32)
 
 
@@ -203,7 +213,7 @@ def _front(
 ) -> Floats32:
     """Ground, mark, ash, char beside the cuts, soot around them."""
     made = sheet.made_of
-    surface = _ground(sheet, grain, rng)
+    surface = _ground(sheet, grain, grid.cell_mm, rng)
     if sheet.oxide:
         return surface * _oxidised(sheet, fluence, khz)
     dose = fluence / made.dark_j_mm2 / grain

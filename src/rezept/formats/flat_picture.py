@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+from concurrent.futures import ThreadPoolExecutor
 
 import numpy as np
 from numpy.typing import NDArray
@@ -13,25 +14,32 @@ from rezept.core.photo.flat import FINEST_MM, Flat, Light
 from rezept.core.photo.pose import Pose
 
 # Quadrilaterals each way: between their corners the strongest lens bows by less than a fifth of a pixel.
-MESH = 16
+MESH, BANDS = 16, 2
 MOST_PIXELS = 4_000_000
 QUALITY = 88
 
 
-def _warped(rgb: NDArray[np.uint8], pose: Pose, size: tuple[int, int], step_mm: float) -> Image.Image:
-    """The plate from its lower left up, row by row; `size` in cells."""
+def _warped(rgb: NDArray[np.uint8], pose: Pose, size: tuple[int, int], step_mm: float) -> NDArray[np.uint8]:
+    """The plate from its lower left up, row by row; `size` in cells. In bands, one for each core that there may be."""
     xs, ys = (np.linspace(0, side, MESH + 1).round().astype(int) for side in size)
     corners = np.stack(np.meshgrid(xs, ys), axis=-1) * step_mm
     # Pixel (0, 0) is the middle of a pixel here and its corner there.
     at = pose.to_pixels(corners) + 0.5
-    mesh = []
-    for j in range(MESH):
-        for i in range(MESH):
-            box = (int(xs[i]), int(ys[j]), int(xs[i + 1]), int(ys[j + 1]))
-            quad = (*at[j, i], *at[j + 1, i], *at[j + 1, i + 1], *at[j, i + 1])
-            mesh.append((box, tuple(float(value) for value in quad)))
     picture = Image.fromarray(rgb)
-    return picture.transform(size, Image.Transform.MESH, mesh, Image.Resampling.BILINEAR, fillcolor=(0, 0, 0))
+
+    def band(first: int, last: int) -> NDArray[np.uint8]:
+        mesh = []
+        for j in range(first, last):
+            for i in range(MESH):
+                box = (int(xs[i]), int(ys[j] - ys[first]), int(xs[i + 1]), int(ys[j + 1] - ys[first]))
+                quad = (*at[j, i], *at[j + 1, i], *at[j + 1, i + 1], *at[j, i + 1])
+                mesh.append((box, tuple(float(value) for value in quad)))
+        high = (size[0], int(ys[last] - ys[first]))
+        return np.asarray(picture.transform(high, Image.Transform.MESH, mesh, Image.Resampling.BILINEAR))
+
+    with ThreadPoolExecutor(BANDS) as pool:
+        ends = np.linspace(0, MESH, BANDS + 1).round().astype(int).tolist()
+        return np.concatenate(list(pool.map(band, ends[:-1], ends[1:])))
 
 
 def flattened(
@@ -48,7 +56,7 @@ def flattened(
     """
     step = max(step_mm, float(np.sqrt(width_mm * height_mm / MOST_PIXELS)))
     size = (int(np.ceil(width_mm / step)), int(np.ceil(height_mm / step)))
-    return Flat(np.asarray(_warped(rgb, pose, size, step)), step, curve)
+    return Flat(_warped(rgb, pose, size, step), step, curve)
 
 
 def upright_jpeg(rgb: NDArray[np.uint8]) -> bytes:

@@ -16,7 +16,7 @@ from rezept.core.photo.marks import Found, find_rings
 from rezept.core.photo.outline import poses_by_outline, sheet_corners
 from rezept.core.photo.pose import Pose, fitted, homography, projected
 from rezept.core.plan import Plate
-from rezept.core.plan.marks import QR_MODULES, QR_SIDE
+from rezept.core.plan.marks import QR_MODULES, QR_SIDE, Mark
 from rezept.core.plan.place import to_piece
 
 Floats = NDArray[np.float64]
@@ -28,9 +28,15 @@ FoundBy = Literal["marks", "outline", "corners"]
 
 # How far marks may be from where the code alone puts them, and where a first fit does.
 FAR_MM, NEAR_MM = 5.0, 1.2
+# The likeliest of what may be a ring is it when it stands out so many times as far as the next.
+CLEARLY = 1.6
 # Another way to lie is as good when it explains so much of what the best one does.
 AS_GOOD = 0.8
 LEAST_CONTRAST = 0.06
+# What a way to lie is worth where no patch has its edges there.
+FAINT = 0.2
+# Looked at to come so near; of more patches, every so many-th.
+NEARLY_MM, MOST_LOOKED_AT = 0.5, 25
 ALL_BURNED = 0.4
 MOST_OFF_MM = 0.6
 # Patches that lie off by more than this, in the mean, do not lie there.
@@ -87,24 +93,36 @@ def _code_corners(plate: Plate) -> Floats | None:
     return np.array([(mark.x_mm + sx * half, mark.y_mm + sy * half) for sx, sy in ((-1, 1), (1, 1), (1, -1), (-1, -1))])
 
 
+def _ring_marks(plate: Plate) -> list[Mark]:
+    return [mark for mark in plate.marks if mark.kind != "qr"]
+
+
+def _found_rings(plate: Plate, grey: Grey, pose: Pose, mark: Mark, within_mm: float) -> list[Found]:
+    """What in the picture may be a corner's mark."""
+    radii = (mark.size_mm / 2,) if mark.kind == "corner" else (mark.size_mm / 4, mark.size_mm / 2)
+    return find_rings(grey, pose, (mark.x_mm, mark.y_mm), radii, within_mm, plate.trial.material.mark == "lighter")
+
+
 def _rings(plate: Plate, grey: Grey, pose: Pose, within_mm: float) -> list[tuple[Floats, list[Found]]]:
     """Each corner mark's place on the plate, and what in the picture may be it."""
-    lighter = plate.trial.material.mark == "lighter"
     return [
-        (
-            np.array([mark.x_mm, mark.y_mm]),
-            find_rings(
-                grey,
-                pose,
-                (mark.x_mm, mark.y_mm),
-                (mark.size_mm / 2,) if mark.kind == "corner" else (mark.size_mm / 4, mark.size_mm / 2),
-                within_mm,
-                lighter,
-            ),
-        )
-        for mark in plate.marks
-        if mark.kind != "qr"
+        (np.array([mark.x_mm, mark.y_mm]), _found_rings(plate, grey, pose, mark, within_mm))
+        for mark in _ring_marks(plate)
     ]
+
+
+def _carried(plate: Plate, grey: Grey, code: Place, size: tuple[int, int]) -> Pose:
+    """The pose of a code, which is small, carried on from ring to ring: the nearest is where the code says, each one
+    found says better where the next is. A ring that is not there is passed over."""
+    places, middle = [code], code[0].mean(axis=0)
+    pose = Pose(homography(code[0], code[1]), 0.0, size)
+    for mark in sorted(_ring_marks(plate), key=lambda mark: float(np.hypot(*(middle - (mark.x_mm, mark.y_mm))))):
+        found = _found_rings(plate, grey, pose, mark, FAR_MM)
+        if not found or (len(found) > 1 and found[0].answer < CLEARLY * found[1].answer):
+            continue
+        places.append((np.array([(mark.x_mm, mark.y_mm)]), np.array([found[0].pixels]), 2.0))
+        pose, _ = _fit(places, size, bend=False)
+    return pose
 
 
 def _chosen(code: Place, rings: list[tuple[Floats, list[Found]]]) -> list[Place]:
@@ -133,16 +151,32 @@ def _fit(places: Sequence[Place], size: tuple[int, int], bend: bool) -> tuple[Po
     return pose, _off_mm(pose, places)
 
 
+def _reach_mm(plate: Plate) -> float:
+    """How far off a patch may be seen and still be told from its neighbour."""
+    return 0.45 * min(max(plate.trial.patch.gap_mm, 0.8), 2.4)
+
+
+def _edges_seen(plate: Plate, grey: Grey, pose: Pose) -> float:
+    """Share of the patches that have their edges where a pose expects them; of many every so many-th is looked at."""
+    patch = plate.trial.patch
+    way = course(patch.shape, patch.width_mm, patch.height_mm)
+    boxes = patch_boxes(plate)[plate.burn]
+    boxes = boxes[:: 1 + len(boxes) // MOST_LOOKED_AT]
+    lattice = find_lattice(grey, pose, boxes, way, _reach_mm(plate), _patches_lighter(plate))
+    return float((lattice.sharpness > 0).mean())
+
+
 def _refined(plate: Plate, grey: Grey, pose: Pose, places: list[Place], found_by: FoundBy) -> Laid:
     """The pose drawn to the patches' own edges, which are spread over the whole plate."""
     lighter = _patches_lighter(plate)
     boxes, patch = patch_boxes(plate)[plate.burn], plate.trial.patch
     way = course(patch.shape, patch.width_mm, patch.height_mm)
-    reach = 0.45 * min(max(plate.trial.patch.gap_mm, 0.8), 2.4)
     residual = float("nan")
     doubts: tuple[str, ...] = ()
-    for within in (reach, min(reach, 0.5)):
-        lattice = find_lattice(grey, pose, boxes, way, within, lighter)
+    for within in (_reach_mm(plate), min(_reach_mm(plate), NEARLY_MM)):
+        # Some of many are enough to come near.
+        some = boxes[:: 1 + len(boxes) // MOST_LOOKED_AT] if within > NEARLY_MM else boxes
+        lattice = find_lattice(grey, pose, some, way, within, lighter)
         good = lattice.sharpness > 0
         drawn = list(places)
         if good.sum() >= 4:
@@ -180,13 +214,12 @@ def by_code(plate: Plate, grey: Grey, rgb: Colours, corners_px: Floats) -> Laid:
     if corners_mm is None:
         raise NotFound("This plate has no code to be found by.")
     code = (corners_mm, corners_px, 0.5)
-    rings = sum(mark.kind != "qr" for mark in plate.marks)
+    rings = len(_ring_marks(plate))
     outline = sheet_corners(rgb)
     pose = _near_code(plate, outline, code, size)
     by_outline_alone = pose is not None
     if pose is None:
-        # Carried on from the code alone, which is small: what may be rings is looked for far around.
-        places = _chosen(code, _rings(plate, grey, Pose(homography(corners_mm, corners_px), 0.0, size), FAR_MM))
+        places = _chosen(code, _rings(plate, grey, _carried(plate, grey, code, size), FAR_MM))
         if len(places) - 1 < min(3, rings):
             raise NotFound("The code is there, but not the marks in the corners: take the whole plate.")
         pose, _ = _fit(places, size, bend=False)
@@ -264,11 +297,13 @@ def by_outline(plate: Plate, grey: Grey, rgb: Colours, mirrored: bool, sheet: Fl
     ways = poses_by_outline(corners, lies, size, mirrored)
     if not ways:
         raise NotFound("What lies in the picture has not the shape of this plate.")
-    likely = [_likeness(plate, grey, way) for way in ways]
+    # The patches' edges say where a grid lies, their shades which way up it lies.
+    seen = [_edges_seen(plate, grey, way) for way in ways]
+    likely = [_likeness(plate, grey, way) * (FAINT + share) for way, share in zip(ways, seen, strict=True)]
     order = np.argsort(likely)[::-1]
     best = ways[int(order[0])]
     doubts: list[str] = []
-    if likely[int(order[0])] <= 0:
+    if likely[int(order[0])] <= 0 or seen[int(order[0])] == 0:
         doubts.append("The patches cannot be made out; which way up the plate lies is a guess.")
     elif len(ways) > 1 and likely[int(order[1])] > AS_GOOD * likely[int(order[0])]:
         doubts.append("The plate may also lie the other way round; look which is right.")

@@ -267,9 +267,12 @@ def measure(plate: Plate, flat: Flat) -> tuple[Measured, Ground]:
     glare = ((coded >= CLIPPED).any(axis=-1).mean(axis=1) > MOST_CLIPPED) | (
         (beside >= CLIPPED).any(axis=-1).mean(axis=1) > 5 * MOST_CLIPPED
     )
-    # A hand's shadow falls on the ground to one side of a patch, soot on all sides of it alike.
-    sides = np.stack([side.mean(axis=(1, 2)) for side in np.array_split(profiles.beyond(0.9, 2.0), 4, axis=1)], axis=1)
-    shadow = (sides.max(axis=1) - sides.min(axis=1)) > 2 * MOST_SHADED
+    # A hand's shadow falls on the ground to one side of a patch, soot on all sides of it alike; letters take little.
+    sides = np.stack(
+        [np.median(side, axis=(1, 2)) for side in np.array_split(profiles.beyond(0.9, 2.0), 4, axis=1)], axis=1
+    )
+    # Lighter than the ground is no shadow, but what was marked there.
+    shadow = np.ptp(np.minimum(sides, 1.0), axis=1) > 2 * MOST_SHADED
     sharpest = float(np.nanpercentile(edge, 20)) if np.isfinite(edge).any() else 0.0
     # Across its own lines a cut is dark at both ends of the step: only filled patches tell how sharp the photo is.
     blur = np.full(len(corners), sharpest > BLURRED_MM and plate.trial.process.toolpath == "hatch")
