@@ -11,9 +11,11 @@ from pathlib import Path
 
 import jsonschema
 import numpy as np
-from PIL import Image
+from PIL import Image, ImageOps
 
 from rezept.actions.photo_reading import plate_from, read_face, read_plate
+from rezept.bench.picture import Spot
+from rezept.bench.picture import photograph as drawn
 from rezept.core.colour_difference import ciede2000
 from rezept.core.errors import InvalidInput
 from rezept.formats.plate_file import write_plate_file
@@ -46,6 +48,12 @@ def burned_once():
 def photo_of(side, seed, *how):
     """A photograph of it; several tests read the same ones. `how` are pairs."""
     return taken(burned_once()[1], side, seed, **dict(how))
+
+
+def mirrored(jpeg):
+    data = io.BytesIO()
+    ImageOps.mirror(Image.open(io.BytesIO(jpeg))).save(data, "JPEG", quality=90)
+    return data.getvalue()
 
 
 class ReadingCase(unittest.TestCase):
@@ -95,6 +103,49 @@ class FoundTest(ReadingCase):
                 self.assertEqual(document["faces"][0]["found_by"], found_by)
                 self.assertLess(float(np.abs(off).max()), 4.0)
                 self.assertFalse(any("shadow" in patch["flags"] for patch in document["patches"]))
+
+    def test_the_hole_to_hang_it_by_tells_which_way_up_a_bare_back_lies(self):
+        """Cuts that are far too weak leave nothing on the back."""
+        axes = [
+            {"parameter": "speed_mm_s", "along": "x", "from": 60, "to": 120, "count": 5, "spacing": "linear"},
+            {"parameter": "power_pct", "along": "y", "from": 15, "to": 22, "count": 5, "spacing": "linear"},
+        ]
+        out = {"cut_out": True, "cut_settings": {"speed_mm_s": 6, "power_pct": 90}}
+        for hole_mm in (5, 0):
+            plate = marked_plate(axes=axes, hang_hole_mm=hole_mm, **out)
+            burned = burned_plate(plate, seed=5)
+            for turn in (0.0, 180.0):
+                with self.subTest(f"{hole_mm} {turn}"):
+                    photo, shot = taken(burned, "back", 51, turn_deg=turn)
+                    laid = read_face(plate, photo.jpeg, "back").laid
+                    corner = np.array([(5.0, 5.0)])
+                    off = np.linalg.norm(laid.pose.to_mm(true_pixels(photo, shot, burned, corner)) - corner)
+                    if hole_mm:
+                        self.assertEqual(laid.doubts, ())
+                        self.assertLess(off, 1.0)
+                    else:
+                        self.assertIn("which way up the plate lies is a guess", laid.doubts[0])
+
+    def test_a_mirror_and_the_wrong_face_are_noticed(self):
+        front, back = (photo_of(side, 31)[0].jpeg for side in ("front", "back"))
+        with self.assertRaisesRegex(InvalidInput, "mirrored"):
+            read_face(self.plate, mirrored(front), "front")
+        for jpeg, face in ((back, "front"), (mirrored(back), "back")):
+            self.assertIn("It looks like the other face", read_face(self.plate, jpeg, face).laid.doubts[0])
+
+    def test_a_dark_sheet_on_a_dark_table(self):
+        """Its outline shows by its hue, and what fell out is hardly darker than what is left."""
+        plate = marked_plate(code=None, labels={"on": False})
+        rank = np.argsort(np.argsort(plate.dose)) / len(plate.dose)
+        states = np.searchsorted([0.4, 0.7], rank, side="right") * 3 // 2
+        places = zip(plate.x_mm.tolist(), plate.y_mm.tolist(), states.tolist(), strict=True)
+        spots = [Spot(x, y, 8, 8, state, None) for x, y, state in places]
+        colours = {"ground": (0.2, 0.22, 0.3), "mark": (0.03, 0.03, 0.03)}
+        photos = {face: drawn(plate.width_mm, plate.height_mm, spots, colours, face, 7) for face in ("front", "back")}
+        document, lost = read_plate(plate, photos)
+        self.assertEqual(lost, [])
+        fallen = {patch["id"] for patch in document["patches"] if patch["through"] == 3}
+        self.assertEqual(fallen, {name for name, state in zip(plate.ids, states, strict=True) if state == 3})
 
     def test_what_is_no_picture_of_this_plate_is_said(self):
         photo, _ = photo_of("front", 31)

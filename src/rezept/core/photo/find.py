@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 
 from rezept.core.photo.course import course, patch_boxes
 from rezept.core.photo.lattice import find_lattice
+from rezept.core.photo.likeness import MOST_LOOKED_AT, explains, patches_lighter, reach_mm, shades_alike
 from rezept.core.photo.marks import Found, find_rings
 from rezept.core.photo.outline import poses_by_outline, sheet_corners
 from rezept.core.photo.pose import Pose, fitted, homography, projected
@@ -32,18 +33,16 @@ FAR_MM, NEAR_MM = 5.0, 1.2
 CLEARLY = 1.6
 # Another way to lie is as good when it explains so much of what the best one does.
 AS_GOOD = 0.8
-LEAST_CONTRAST = 0.06
-# What a way to lie is worth where no patch has its edges there.
-FAINT = 0.2
-# Looked at to come so near; of more patches, every so many-th.
-NEARLY_MM, MOST_LOOKED_AT = 0.5, 25
-ALL_BURNED = 0.4
+# From further off than this, some of many patches are enough to come nearer.
+NEARLY_MM = 0.5
 MOST_OFF_MM = 0.6
 # Patches that lie off by more than this, in the mean, do not lie there.
 ROUGH_MM, FEW_PATCHES = 0.3, 9
 # An outline is off by this much at most, lens and all; a code by this much once everything is fitted.
 OUTLINE_MM, CODE_OFF_MM = 3.0, 0.6
 LEAST_LIKE = 0.3
+# A code is read in a mirror, too; there its corners run the other way round.
+MIRRORED = [0, 3, 2, 1]
 
 
 @dataclass(frozen=True)
@@ -65,11 +64,6 @@ class Laid:
 
 class NotFound(ValueError):
     """The plate is not to be found in this picture; the message says why."""
-
-
-def _patches_lighter(plate: Plate) -> bool:
-    """Whether patches stand out by being lighter: marks on some materials are, openings never."""
-    return plate.trial.material.mark == "lighter" and plate.trial.process.key != "cut"
 
 
 def _off_mm(pose: Pose, places: Sequence[Place]) -> float:
@@ -151,30 +145,14 @@ def _fit(places: Sequence[Place], size: tuple[int, int], bend: bool) -> tuple[Po
     return pose, _off_mm(pose, places)
 
 
-def _reach_mm(plate: Plate) -> float:
-    """How far off a patch may be seen and still be told from its neighbour."""
-    return 0.45 * min(max(plate.trial.patch.gap_mm, 0.8), 2.4)
-
-
-def _edges_seen(plate: Plate, grey: Grey, pose: Pose) -> float:
-    """Share of the patches that have their edges where a pose expects them; of many every so many-th is looked at."""
-    patch = plate.trial.patch
-    way = course(patch.shape, patch.width_mm, patch.height_mm)
-    boxes = patch_boxes(plate)[plate.burn]
-    boxes = boxes[:: 1 + len(boxes) // MOST_LOOKED_AT]
-    lattice = find_lattice(grey, pose, boxes, way, _reach_mm(plate), _patches_lighter(plate))
-    return float((lattice.sharpness > 0).mean())
-
-
 def _refined(plate: Plate, grey: Grey, pose: Pose, places: list[Place], found_by: FoundBy) -> Laid:
     """The pose drawn to the patches' own edges, which are spread over the whole plate."""
-    lighter = _patches_lighter(plate)
+    lighter = patches_lighter(plate)
     boxes, patch = patch_boxes(plate)[plate.burn], plate.trial.patch
     way = course(patch.shape, patch.width_mm, patch.height_mm)
     residual = float("nan")
     doubts: tuple[str, ...] = ()
-    for within in (_reach_mm(plate), min(_reach_mm(plate), NEARLY_MM)):
-        # Some of many are enough to come near.
+    for within in (reach_mm(plate), min(reach_mm(plate), NEARLY_MM)):
         some = boxes[:: 1 + len(boxes) // MOST_LOOKED_AT] if within > NEARLY_MM else boxes
         lattice = find_lattice(grey, pose, some, way, within, lighter)
         good = lattice.sharpness > 0
@@ -202,6 +180,23 @@ def _near_code(plate: Plate, corners: Floats | None, code: Place, size: tuple[in
     return ways[int(np.argmin(off))] if ways and min(off) < OUTLINE_MM else None
 
 
+def _rings_about(
+    plate: Plate, grey: Grey, code: Place, size: tuple[int, int], framed: Pose | None
+) -> list[Place] | None:
+    """The code and the rings that lie about it as the plate's do, near where the sheet's outline has them, else carried
+    on from the code; None where there are too few."""
+    least = 1 + min(3, len(_ring_marks(plate)))
+    if framed is not None:
+        places = _chosen(code, _rings(plate, grey, framed, NEAR_MM))
+        if len(places) >= least:
+            return places
+    places = _chosen(code, _rings(plate, grey, _carried(plate, grey, code, size), FAR_MM))
+    if len(places) >= least:
+        pose, _ = _fit(places, size, bend=False)
+        places = _chosen(code, _rings(plate, grey, pose, NEAR_MM))
+    return places if len(places) >= least else None
+
+
 def by_code(plate: Plate, grey: Grey, rgb: Colours, corners_px: Floats) -> Laid:
     """The plate from the corners of its code ``(4, 2)``, the sheet's outline where it is seen, and the rings.
 
@@ -214,70 +209,25 @@ def by_code(plate: Plate, grey: Grey, rgb: Colours, corners_px: Floats) -> Laid:
     if corners_mm is None:
         raise NotFound("This plate has no code to be found by.")
     code = (corners_mm, corners_px, 0.5)
-    rings = len(_ring_marks(plate))
     outline = sheet_corners(rgb)
-    pose = _near_code(plate, outline, code, size)
-    by_outline_alone = pose is not None
-    if pose is None:
-        places = _chosen(code, _rings(plate, grey, _carried(plate, grey, code, size), FAR_MM))
-        if len(places) - 1 < min(3, rings):
-            raise NotFound("The code is there, but not the marks in the corners: take the whole plate.")
+    framed = _near_code(plate, outline, code, size)
+    places = _rings_about(plate, grey, code, size, framed)
+    seen = places is not None
+    if places is not None:
         pose, _ = _fit(places, size, bend=False)
-    places = _chosen(code, _rings(plate, grey, pose, NEAR_MM))
-    seen = len(places) - 1 >= min(3, rings)
-    if seen:
-        pose, _ = _fit(places, size, bend=False)
-    elif by_outline_alone:
+    elif framed is not None:
         # Marks that fell out or are worn: the outline agrees with the code, and that is enough.
-        places = [code, (sheet_mm(plate), pose.to_pixels(sheet_mm(plate)), 0.3)]
+        pose, places = framed, [code, (sheet_mm(plate), framed.to_pixels(sheet_mm(plate)), 0.3)]
+    elif _rings_about(plate, grey, (corners_mm, corners_px[MIRRORED], 0.5), size, None):
+        raise NotFound("This photo is mirrored. Switch that off in the camera and take it again.")
     else:
         raise NotFound("The code is there, but not the marks in the corners: take the whole plate.")
     laid = _refined(plate, grey, pose, places, "marks" if seen else "outline")
     off = float(np.linalg.norm(laid.pose.to_mm(corners_px) - corners_mm, axis=1).max())
     doubts = ["The code is not where this plate has it; look whether it is the right one."] if off > CODE_OFF_MM else []
-    if _likeness(plate, grey, laid.pose) < LEAST_LIKE:
+    if shades_alike(plate, grey, laid.pose) < LEAST_LIKE:
         doubts.append("The patches do not look as this plate's would; look whether they lie right.")
     return replace(laid, doubts=(*doubts, *laid.doubts), sheet_mm=None if outline is None else laid.pose.to_mm(outline))
-
-
-def _contrast(plate: Plate, grey: Grey, pose: Pose) -> Floats:
-    """For each patch that burns how much its inside stands out from the ground around it, 0 alike, 1 as far as can
-    be."""
-    boxes = patch_boxes(plate)[plate.burn]
-    shares = np.array([0.3, 0.5, 0.7])
-    inside = np.stack(np.meshgrid(shares, shares), axis=-1).reshape(-1, 2)
-    gap = 0.5 * plate.trial.patch.gap_mm
-    around = np.array([(-gap, 0.5), (0.5, -gap)])
-    middles = boxes[:, None, :2] + boxes[:, None, 2:] * inside
-    left = boxes[:, :2] + np.stack([np.full(len(boxes), around[0][0]), boxes[:, 3] / 2], axis=-1)
-    below = boxes[:, :2] + np.stack([boxes[:, 2] / 2, np.full(len(boxes), around[1][1])], axis=-1)
-    inner = _seen(grey, pose, middles).mean(axis=1)
-    beside = _seen(grey, pose, left), _seen(grey, pose, below)
-    if _patches_lighter(plate):
-        return 1 - np.minimum(*beside) / np.maximum(inner, 1e-4)
-    return 1 - inner / np.maximum(np.maximum(*beside), 1e-4)
-
-
-def _seen(grey: Grey, pose: Pose, mm: Floats) -> Floats:
-    pixels = np.round(pose.to_pixels(mm)).astype(int)
-    column = np.clip(pixels[..., 0], 0, grey.shape[1] - 1)
-    row = np.clip(pixels[..., 1], 0, grey.shape[0] - 1)
-    return np.asarray(grey[row, column], float)
-
-
-def _likeness(plate: Plate, grey: Grey, pose: Pose) -> float:
-    """How well a way to lie explains the picture, 0 to 1: half of it that patches stand out more where the dose is
-    higher, half that they stand out at all where they should be."""
-    contrast = _contrast(plate, grey, pose)
-    dose = plate.dose[plate.burn]
-    if len(contrast) < 3:
-        return 0.0
-    there = float(np.clip(contrast, 0, 1).mean())
-    if np.ptp(contrast) < LEAST_CONTRAST:
-        # All alike: bare ground that says nothing, or all of them burned, which is as good as it gets.
-        return there if contrast.min() > ALL_BURNED else 0.0
-    ranks = [np.argsort(np.argsort(values)).astype(float) for values in (contrast, dose)]
-    return max(0.0, float(np.corrcoef(ranks[0], ranks[1])[0, 1])) / 2 + there / 2
 
 
 def by_outline(plate: Plate, grey: Grey, rgb: Colours, mirrored: bool, sheet: Floats | None = None) -> Laid:
@@ -297,15 +247,19 @@ def by_outline(plate: Plate, grey: Grey, rgb: Colours, mirrored: bool, sheet: Fl
     ways = poses_by_outline(corners, lies, size, mirrored)
     if not ways:
         raise NotFound("What lies in the picture has not the shape of this plate.")
-    # The patches' edges say where a grid lies, their shades which way up it lies.
-    seen = [_edges_seen(plate, grey, way) for way in ways]
-    likely = [_likeness(plate, grey, way) * (FAINT + share) for way, share in zip(ways, seen, strict=True)]
-    order = np.argsort(likely)[::-1]
-    best = ways[int(order[0])]
+    likely = np.array([explains(plate, grey, way) for way in ways])
+    best, most = ways[int(likely.argmax())], float(likely.max())
+    over = [explains(plate, grey, way) for way in poses_by_outline(corners, lies, size, not mirrored)]
+    turned_over = max(over, default=0.0)
     doubts: list[str] = []
-    if likely[int(order[0])] <= 0 or seen[int(order[0])] == 0:
+    # Openings follow the dose; not so the colours of oxide, of which nothing can be said.
+    if plate.trial.process.key == "cut" and most < AS_GOOD * turned_over:
+        doubts.append("It looks like the other face, or mirrored; look which it is.")
+    elif not mirrored and _code_corners(plate) is not None and turned_over > AS_GOOD * most:
+        doubts.append("The plate's code is not to be seen; look whether this is its front.")
+    elif most <= 0:
         doubts.append("The patches cannot be made out; which way up the plate lies is a guess.")
-    elif len(ways) > 1 and likely[int(order[1])] > AS_GOOD * likely[int(order[0])]:
+    elif (likely > AS_GOOD * most).sum() > 1:
         doubts.append("The plate may also lie the other way round; look which is right.")
     laid = _refined(plate, grey, best, [(lies, best.to_pixels(lies), 0.3)], "outline")
     return replace(laid, doubts=(*doubts, *laid.doubts), sheet_mm=laid.pose.to_mm(corners))

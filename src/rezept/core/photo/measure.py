@@ -16,8 +16,10 @@ from rezept.core.plan import Plate
 Floats = NDArray[np.float64]
 Flags = NDArray[np.bool_]
 
-# Darker than so much of the ground, at least: nothing is left there, one sees what lies below.
-OPEN_BELOW = 0.16
+# Darker than so much of the ground: nothing is left there, one sees what lies below. On a dark ground that is not much
+# darker; openings are then told by the darkest there is inside of patches, and up to so many times as light.
+OPEN_BELOW, OPEN_BELOW_AT_MOST = 0.16, 0.5
+AS_DARK = 1.5
 # A cut that is through shows on the back as a slit: as wide as a black line that takes as much light, blurred or not.
 # So wide it is one; wider or narrower by the second it surely is, or is not.
 SLIT_MM, SLIT_UNSURE_MM = 0.042, 0.010
@@ -215,6 +217,13 @@ def _banding(light: NDArray[np.floating[Any]], inside: Floats) -> Floats:
     return worst
 
 
+def _open_below(plate: Plate, light: NDArray[np.floating[Any]]) -> float:
+    """The share of the ground's light under which a cell ``(n, cells)`` of a patch's inside is an opening."""
+    if plate.trial.process.key != "cut":
+        return OPEN_BELOW
+    return float(np.clip(AS_DARK * np.percentile(light, 1), OPEN_BELOW, OPEN_BELOW_AT_MOST))
+
+
 def measure(plate: Plate, flat: Flat) -> tuple[Measured, Ground]:
     """The figures of every patch that was to burn, and the ground they were held against."""
     patch = plate.trial.patch
@@ -242,7 +251,7 @@ def measure(plate: Plate, flat: Flat) -> tuple[Measured, Ground]:
     # Grain and noise hang together over some cells: count a cell in nine as one of its own.
     unsure = np.hypot(spread / np.maximum(luminance, 0.02), ground.scatter) / np.sqrt(max(1.0, len(way.inside) / 9))
 
-    inside = (light < OPEN_BELOW).mean(axis=1)
+    inside = (light < _open_below(plate, light)).mean(axis=1)
     dropped = inside >= 0.5
     slit = _slit_mm(profiles, 0.0, dropped)
     doubt_mm = _slit_doubt_mm(profiles, ground, patch.gap_mm)

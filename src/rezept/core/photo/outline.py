@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+
 import numpy as np
 from numpy.typing import NDArray
 from scipy import ndimage
@@ -14,6 +16,8 @@ Colours = NDArray[np.uint8]
 LONGEST_PX = 400
 LEAST_SHARE = 0.04
 BORDER_SHARE = 0.03
+# A second look is taken at a smoother picture, for what is so much less like the table than the table is itself.
+SMOOTHED_PX, BEYOND_TABLE = 5, 1.15
 
 
 def _otsu(values: Floats) -> float:
@@ -30,14 +34,28 @@ def _otsu(values: Floats) -> float:
     return float(middles[parts[int(between.argmax())]])
 
 
-def _sheet_mask(rgb: Colours) -> NDArray[np.bool_]:
-    """What differs from the table, which is what the picture's edges show; the largest piece, holes filled."""
+def _masks(rgb: Colours) -> Iterator[NDArray[np.bool_]]:
+    """What differs from the table, which is what the picture's edges show: by colour alone, and then, for sheets that
+    are hardly lighter or darker, by what the table itself does not vary by (P. C. Mahalanobis' distance)."""
     values = rgb.astype(np.float32)
     edge = max(2, int(BORDER_SHARE * min(values.shape[:2])))
     border = np.concatenate([values[:edge].reshape(-1, 3), values[-edge:].reshape(-1, 3),
                              values[:, :edge].reshape(-1, 3), values[:, -edge:].reshape(-1, 3)])  # fmt: skip
-    away = np.linalg.norm(values - np.median(border, axis=0), axis=-1)
-    mask = away > _otsu(ndimage.uniform_filter(away, 3))
+    table = np.median(border, axis=0)
+    away = np.linalg.norm(values - table, axis=-1)
+    yield _largest(away > _otsu(ndimage.uniform_filter(away, 3)))
+    smooth = ndimage.uniform_filter(values, (SMOOTHED_PX, SMOOTHED_PX, 0)) - table
+    rim = np.concatenate([part.reshape(-1, 3) for part in (smooth[:edge], smooth[-edge:], smooth[:, :edge],
+                                                           smooth[:, -edge:])])  # fmt: skip
+    spread = rim.T @ rim / len(rim) + np.eye(3, dtype=np.float32)
+    # Whitened: as far in every direction as the table goes.
+    unlike = np.linalg.norm(smooth @ np.linalg.inv(np.linalg.cholesky(spread)).T, axis=-1)
+    usual = np.linalg.norm(rim @ np.linalg.inv(np.linalg.cholesky(spread)).T, axis=-1)
+    yield _largest(unlike > BEYOND_TABLE * float(np.percentile(usual, 99)))
+
+
+def _largest(mask: NDArray[np.bool_]) -> NDArray[np.bool_]:
+    """The largest piece, holes filled."""
     pieces, count = ndimage.label(ndimage.binary_closing(mask, iterations=2))
     if count == 0:
         return np.zeros(mask.shape, bool)
@@ -113,8 +131,15 @@ def sheet_corners(rgb: Colours) -> Floats | None:
     """
     step = max(1, round(max(rgb.shape[:2]) / LONGEST_PX))
     # Every so many-th pixel: the straight sides average what that loses.
-    small = rgb[step // 2 :: step, step // 2 :: step]
-    mask = _sheet_mask(small)
+    for mask in _masks(rgb[step // 2 :: step, step // 2 :: step]):
+        corners = _corners_of(mask)
+        if corners is not None:
+            return corners * step + step // 2
+    return None
+
+
+def _corners_of(mask: NDArray[np.bool_]) -> Floats | None:
+    """Corners of a mask that is like a sheet."""
     if mask.mean() < LEAST_SHARE or mask[[0, -1]].any() or mask[:, [0, -1]].any():
         return None
     rim = mask & ~ndimage.binary_erosion(mask)
@@ -126,8 +151,8 @@ def sheet_corners(rgb: Colours) -> Floats | None:
         return None
     # The rim lies half a pixel inside the edge.
     outward = corners - corners.mean(axis=0)
-    corners = corners + 0.5 * outward / np.linalg.norm(outward, axis=1, keepdims=True) * np.sqrt(2)
-    return corners * step + step // 2
+    grown: Floats = corners + 0.5 * outward / np.linalg.norm(outward, axis=1, keepdims=True) * np.sqrt(2)
+    return grown
 
 
 def _area(corners: Floats) -> float:

@@ -1,0 +1,103 @@
+"""How well a way to lie explains a picture: by the shades of the patches, their edges, the hole to hang it by."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from rezept.core.photo.course import course, patch_boxes
+from rezept.core.photo.lattice import find_lattice
+from rezept.core.photo.pose import Pose
+from rezept.core.plan import Plate
+
+Floats = NDArray[np.float64]
+Grey = NDArray[np.float32]
+
+LEAST_CONTRAST = 0.06
+ALL_BURNED = 0.4
+# What a way to lie is worth where no patch has its edges there.
+FAINT = 0.2
+LEAST_HOLE = 0.3
+# Of more patches every so many-th is looked at.
+MOST_LOOKED_AT = 25
+
+
+def patches_lighter(plate: Plate) -> bool:
+    """Whether patches stand out by being lighter: marks on some materials are, openings never."""
+    return plate.trial.material.mark == "lighter" and plate.trial.process.key != "cut"
+
+
+def reach_mm(plate: Plate) -> float:
+    """How far off a patch may be seen and still be told from its neighbour."""
+    return 0.45 * min(max(plate.trial.patch.gap_mm, 0.8), 2.4)
+
+
+def _seen(grey: Grey, pose: Pose, mm: Floats) -> Floats:
+    pixels = np.round(pose.to_pixels(mm)).astype(int)
+    column = np.clip(pixels[..., 0], 0, grey.shape[1] - 1)
+    row = np.clip(pixels[..., 1], 0, grey.shape[0] - 1)
+    return np.asarray(grey[row, column], float)
+
+
+def _contrast(plate: Plate, grey: Grey, pose: Pose) -> Floats:
+    """For each patch that burns how much its inside stands out from the ground around it, 0 alike, 1 as far as can
+    be."""
+    boxes = patch_boxes(plate)[plate.burn]
+    shares = np.array([0.3, 0.5, 0.7])
+    inside = np.stack(np.meshgrid(shares, shares), axis=-1).reshape(-1, 2)
+    gap = 0.5 * plate.trial.patch.gap_mm
+    around = np.array([(-gap, 0.5), (0.5, -gap)])
+    middles = boxes[:, None, :2] + boxes[:, None, 2:] * inside
+    left = boxes[:, :2] + np.stack([np.full(len(boxes), around[0][0]), boxes[:, 3] / 2], axis=-1)
+    below = boxes[:, :2] + np.stack([boxes[:, 2] / 2, np.full(len(boxes), around[1][1])], axis=-1)
+    inner = _seen(grey, pose, middles).mean(axis=1)
+    beside = _seen(grey, pose, left), _seen(grey, pose, below)
+    if patches_lighter(plate):
+        return 1 - np.minimum(*beside) / np.maximum(inner, 1e-4)
+    return 1 - inner / np.maximum(np.maximum(*beside), 1e-4)
+
+
+def shades_alike(plate: Plate, grey: Grey, pose: Pose) -> float:
+    """How well a way to lie explains the picture, 0 to 1: half of it that patches stand out more where the dose is
+    higher, half that they stand out at all where they should be."""
+    contrast = _contrast(plate, grey, pose)
+    dose = plate.dose[plate.burn]
+    if len(contrast) < 3:
+        return 0.0
+    there = float(np.clip(contrast, 0, 1).mean())
+    if np.ptp(contrast) < LEAST_CONTRAST:
+        # All alike: bare ground that says nothing, or all of them burned, which is as good as it gets.
+        return there if contrast.min() > ALL_BURNED else 0.0
+    ranks = [np.argsort(np.argsort(values)).astype(float) for values in (contrast, dose)]
+    return max(0.0, float(np.corrcoef(ranks[0], ranks[1])[0, 1])) / 2 + there / 2
+
+
+def edges_seen(plate: Plate, grey: Grey, pose: Pose) -> float:
+    """Share of the patches that have their edges where a pose expects them; of many every so many-th is looked at."""
+    patch = plate.trial.patch
+    way = course(patch.shape, patch.width_mm, patch.height_mm)
+    boxes = patch_boxes(plate)[plate.burn]
+    boxes = boxes[:: 1 + len(boxes) // MOST_LOOKED_AT]
+    lattice = find_lattice(grey, pose, boxes, way, reach_mm(plate), patches_lighter(plate))
+    return float((lattice.sharpness > 0).mean())
+
+
+def hole_seen(plate: Plate, grey: Grey, pose: Pose) -> float:
+    """How much darker the hole to hang the plate by is than what is around it, 0 to 1; 0 where it is not to be seen."""
+    if plate.hang_hole is None:
+        return 0.0
+    turn = np.arange(0, 2 * np.pi, np.pi / 8)
+    round_it = np.array(plate.hang_hole) + np.column_stack([np.cos(turn), np.sin(turn)])[:, None] * (
+        plate.trial.cut_out.hang_hole_mm / 2 * np.array([0.3, 0.6, 1.5, 1.8])[:, None]
+    )
+    seen = _seen(grey, pose, round_it)
+    inner, around = float(np.median(seen[:, :2])), float(np.median(seen[:, 2:]))
+    darker = 1 - inner / max(around, 1e-4)
+    return darker if darker > LEAST_HOLE else 0.0
+
+
+def explains(plate: Plate, grey: Grey, pose: Pose) -> float:
+    """What speaks for a way to lie, 0 nothing at all: the patches' edges say where a grid lies, their shades which way
+    up it lies; so does the hole."""
+    hole, edges = hole_seen(plate, grey, pose), edges_seen(plate, grey, pose)
+    return 0.0 if hole + edges == 0 else shades_alike(plate, grey, pose) * (FAINT + edges) + hole
