@@ -37,7 +37,7 @@ AS_GOOD = 0.8
 NEARLY_MM = 0.5
 MOST_OFF_MM = 0.6
 # Patches that lie off by more than this, in the mean, do not lie there.
-ROUGH_MM, FEW_PATCHES = 0.3, 9
+ROUGH_MM, FEW_PATCHES, FEWEST_PATCHES = 0.3, 9, 4
 # An outline is off by this much at most, lens and all; a code by this much once everything is fitted.
 OUTLINE_MM, CODE_OFF_MM = 3.0, 0.6
 LEAST_LIKE = 0.3
@@ -157,7 +157,7 @@ def _refined(plate: Plate, grey: Grey, pose: Pose, places: list[Place], found_by
         lattice = find_lattice(grey, pose, some, way, within, lighter)
         good = lattice.sharpness > 0
         drawn = list(places)
-        if good.sum() >= 4:
+        if good.sum() >= FEWEST_PATCHES:
             drawn.append((lattice.mm[good], lattice.pixels[good], 1.0))
         if sum(len(one[0]) for one in drawn) < 4:
             break
@@ -167,6 +167,8 @@ def _refined(plate: Plate, grey: Grey, pose: Pose, places: list[Place], found_by
         agreeing = drawn if good.sum() < FEW_PATCHES else drawn[-1:]
         if _off_mm(pose, agreeing) > ROUGH_MM:
             doubts = ("The patches' edges are not where they should be; look whether it lies right.",)
+    if found_by == "outline" and good.sum() < FEWEST_PATCHES:
+        doubts = ("Hardly a patch has edges to be seen; look whether it lies right.",)
     return Laid(pose, found_by, residual, doubts)
 
 

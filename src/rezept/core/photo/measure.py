@@ -24,7 +24,7 @@ AS_DARK = 1.5
 # So wide it is one; wider or narrower by the second it surely is, or is not.
 SLIT_MM, SLIT_UNSURE_MM = 0.042, 0.010
 # What bare ground passes for: so many times its scatter is taken for none, and so many make a slit unsure.
-GROUND_PASSES, GROUND_UNSURE = 2.0, 1.5
+GROUND_PASSES, GROUND_UNSURE = 2.5, 2.0
 # How far to look across an outline: inward, outward, and in which steps.
 INWARD_MM, OUTWARD_MM, STEP_MM = 0.8, 2.0, 0.07
 NEAR_MM = 0.4
