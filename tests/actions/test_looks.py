@@ -42,6 +42,18 @@ class LooksTest(unittest.TestCase):
         self.assertEqual(answer["total"], len(answer["shades"]))
         np.testing.assert_allclose(away, np.sort(every)[:10], atol=0.006)
 
+    def test_darkness_alone_whatever_the_hue(self):
+        for wanted in (30.0, 60.0):
+            answers = [
+                looks.looks(self.shop, (wanted, *hue), most=10, darkness_only=True) for hue in ((0, 0), (40, -30))
+            ]
+            found = [[(one["trial_id"], one["patch"]) for one in answer["nearest"]] for answer in answers]
+            self.assertEqual(*found)
+            off = [abs(one["lab"][0] - wanted) for one in answers[0]["nearest"]]
+            every = sorted(abs(shade["lab"][0] - wanted) for shade in answers[0]["shades"])
+            # Weighed by lightness both ways, nearly the order of the plain difference.
+            np.testing.assert_allclose(sorted(off), every[:10], atol=0.5)
+
     def test_narrowed_to_a_material_and_never_a_cut(self):
         leather = next(one for one in equipment.inventory(self.shop)["materials"] if "leather" in one["name"])
         answer = looks.looks(self.shop, (40, 10, 20), material_id=leather["id"])

@@ -11,7 +11,7 @@ from PIL import Image
 
 from rezept.actions import burning, deciding, keeping, photos, planning, reading, views
 from rezept.actions.people import NotAllowed
-from rezept.core.errors import InvalidInput
+from rezept.core.errors import InvalidInput, NotFound
 from rezept.core.photo.pose import Pose
 from rezept.core.plan import plan, read_trial
 from rezept.store.errors import Stale
@@ -131,6 +131,20 @@ class BringInTest(PhotoCase):
         self.assertEqual(len(photos.measured(self.shop, self.burn)["front"]), 9)
         chosen = photos.change(self.shop, self.member, first["id"], first["edit"], {"picked": True})
         self.assertEqual(self.page()["photos"][0]["id"], chosen["id"])
+
+    def test_another_photo_of_a_face_is_measured_by_itself(self):
+        """As before cleaning, which is not what counts."""
+        photos.bring_in(self.shop, self.member, photo_of(self.text, "back", 72), self.burn, "back")
+        before = photos.bring_in(self.shop, self.member, photo_of(self.text, "front", 71))
+        after = photos.bring_in(self.shop, self.member, photo_of(self.text, "front", 73))
+        picked = photos.measured(self.shop, self.burn)
+        self.assertEqual(photos.measured(self.shop, self.burn, after["id"]), picked)
+        other = photos.measured(self.shop, self.burn, before["id"])
+        self.assertEqual(other["back"], picked["back"])
+        self.assertNotEqual(other["front"], picked["front"])
+        self.assertEqual(len(other["front"]), len(picked["front"]))
+        with self.assertRaises(NotFound):
+            photos.measured(self.shop, self.burn, 999)
 
     def test_what_is_no_photo_is_refused_and_leaves_nothing(self):
         whole = picture(size=(640, 480))

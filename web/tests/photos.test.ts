@@ -147,10 +147,9 @@ describe('plates side by side', () => {
   })
 
   it('differ by outcome, and by lightness where that was measured', () => {
-    const readings = [{ darkness: 2 }, { darkness: 4 }] as [Reading, Reading]
     const figures = [{ lightness: 60 }, { lightness: 42.5 }] as never
-    expect(difference(MARK, readings, figures)).toEqual({ outcome: 2, lightness: -17.5 })
-    expect(difference(CUT, [undefined, { through: 1 } as Reading], figures)).toEqual({
+    expect(difference(MARK, [2, 4], figures)).toEqual({ outcome: 2, lightness: -17.5 })
+    expect(difference(CUT, [null, 1], figures)).toEqual({
       outcome: null,
       lightness: null,
     })
@@ -166,6 +165,12 @@ describe('plates side by side', () => {
 describe('shades', () => {
   it('stand in the address to a tenth, and are alike in words', () => {
     expect(asShade([37.04, 4.96, -12])).toBe('37.0,5.0,-12.0')
-    expect([0.4, 2, 5, 20].map(alike)).toEqual(['Looks the same', 'Very near', 'Akin', 'Far off'])
+    expect([0.4, 2, 5, 20].map((off) => alike(off))).toEqual([
+      'Looks the same',
+      'Very near',
+      'Akin',
+      'Far off',
+    ])
+    expect([0.4, 2].map((off) => alike(off, true))).toEqual(['As dark', 'Very near'])
   })
 })

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { neighbour, placed, ticks } from '../src/plate/geometry'
+import { nearestPatch, neighbour, placed, ticks } from '../src/plate/geometry'
 import { railScale, stacked } from '../src/plate/railScale'
 import { along, doseColour, doseRange, doseShare, onDose, outcomeColour } from '../src/plate/scales'
 import { dark, doseScale, light, outcomeScale } from '../src/theme/palette'
@@ -89,6 +89,16 @@ describe('walking over the plate', () => {
     expect(neighbour(sixPatches, 'A1', 'left', true)).toBe('A2')
     expect(placed(2, 10, 40, true)).toBe(28)
     expect(placed(2, 10, 40, false)).toBe(2)
+  })
+
+  it('takes a place between patches for the nearest, and one far off for none', () => {
+    for (const { id, x_mm, y_mm, width_mm, height_mm } of sixPatches) {
+      expect(nearestPatch(sixPatches, x_mm + width_mm / 2, y_mm + height_mm / 2)).toBe(id)
+      expect(nearestPatch(sixPatches, x_mm + width_mm + 0.4, y_mm + 1)).toBe(id)
+      expect(nearestPatch(sixPatches, x_mm + 1, y_mm - 0.4)).toBe(id)
+    }
+    expect(nearestPatch(sixPatches, 200, 5)).toBeNull()
+    expect(nearestPatch([], 5, 5)).toBeNull()
   })
 
   it('begins anywhere when nothing was chosen', () => {

@@ -11,11 +11,11 @@ from rezept.actions.as_burned import as_burned
 from rezept.actions.open_shop import Shop
 from rezept.actions.views import named, titles
 from rezept.core.colour_difference import ciede2000
+from rezept.core.reading import SPOILING
 from rezept.store import photos as photo_table
 from rezept.store import trials as trial_table
 from rezept.store.rows import Row
 
-SPOILED = {"glare", "shadow", "blur"}
 MOST_SHADES = 240
 
 
@@ -26,18 +26,26 @@ def looks(
     material_id: int | None = None,
     process: str | None = None,
     most: int = 12,
+    darkness_only: bool = False,
 ) -> Row:
     """The patches nearest to a colour (L*, a*, b*), none without one, and the shades there are to choose from.
+
+    darkness_only : hue does not count; a patch is held against itself as dark as that colour
 
     Cuts have no look; what glare, a shadow or blur spoiled is left out.
     """
     with shop.database.reading() as db:
-        rows = [row for row in photo_table.looks(db, head_id, material_id, process) if not SPOILED & set(row["flags"])]
+        rows = [
+            row for row in photo_table.looks(db, head_id, material_id, process) if SPOILING.isdisjoint(row["flags"])
+        ]
         colours = np.array([[row["lightness"], row["a"], row["b"]] for row in rows], float).reshape(-1, 3)
         nearest: list[Row] = []
         names = titles(db)
         if lab is not None and rows:
-            away = ciede2000(lab, colours)
+            wanted = np.broadcast_to(np.asarray(lab, float), colours.shape)
+            if darkness_only:
+                wanted = np.column_stack([wanted[:, 0], colours[:, 1:]])
+            away = ciede2000(wanted, colours)
             nearest = [
                 _found(db, names, rows[i], float(away[i])) for i in np.argsort(away, kind="stable")[:most].tolist()
             ]

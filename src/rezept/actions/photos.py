@@ -50,8 +50,10 @@ def _flat(path: Path, pose: tuple[float, ...], size: tuple[int, int], width_mm: 
     from rezept.formats.flat_picture import flat_jpeg
 
     laid = Pose(np.array(pose[:9]).reshape(3, 3), pose[9], size)
-    whole = read_photo(path.read_bytes(), "photo", half=False)
-    return flat_jpeg(whole.rgb, laid, width_mm, height_mm)
+    # Only here: what is looked at again does not wait for a photo that is being read.
+    with _READING:
+        whole = read_photo(path.read_bytes(), "photo", half=False)
+        return flat_jpeg(whole.rgb, laid, width_mm, height_mm)
 
 
 # --- bringing in ------------------------------------------------------------------------------------------
@@ -210,12 +212,17 @@ def _read(
 
 
 def _score_anew(shop: Shop, db: sqlite3.Connection, burn_id: int, plate: Plate) -> None:
-    """The scores that follow from the photos a burn is read by now."""
+    """Keep the scores that follow from the photos a burn is read by now."""
+    rows = _scores(db, plate, photo_table.read_by(photo_table.photos_of(db, burn_id)))
+    photo_table.put_scores(db, burn_id, deciding_face(plate.trial.process), rows, shop.now())
+
+
+def _scores(db: sqlite3.Connection, plate: Plate, read_by: dict[str, Row]) -> list[Row]:
+    """What photos, one a face, say of every patch."""
     from rezept.core.photo.figures import figures_of_rows
     from rezept.core.photo.readings import score_row
     from rezept.core.photo.score import scored
 
-    read_by = photo_table.read_by(photo_table.photos_of(db, burn_id))
     face = deciding_face(plate.trial.process)
     seen = {side: figures_of_rows(plate, photo_table.figures(db, photo["id"])) for side, photo in read_by.items()}
     rows = []
@@ -227,7 +234,7 @@ def _score_anew(shop: Shop, db: sqlite3.Connection, burn_id: int, plate: Plate) 
                 row = score_row(scores, i, doubted)
                 decided = row[plate.trial.process.outcome] is not None
                 rows.append(row | {"patch": patch, "sure": int(decided and row["confidence"] >= SURE)})
-    photo_table.put_scores(db, burn_id, face, rows, shop.now())
+    return rows
 
 
 def read_next(shop: Shop) -> bool:
@@ -311,10 +318,8 @@ def flat(shop: Shop, photo_id: int) -> bytes:
     if photo["matrix"] is None:
         raise NotFound("The plate was not found in this photo.", "photo")
     pose = (*(value for line in photo["matrix"] for value in line), photo["bow"])
-    with _READING:
-        return _flat(
-            shop.photos.path(photo["sha256"]), pose, (photo["width"], photo["height"]), plate.width_mm, plate.height_mm
-        )
+    size = (photo["width"], photo["height"])
+    return _flat(shop.photos.path(photo["sha256"]), pose, size, plate.width_mm, plate.height_mm)
 
 
 def upright(shop: Shop, photo_id: int) -> bytes:
@@ -327,13 +332,23 @@ def upright(shop: Shop, photo_id: int) -> bytes:
         return upright_jpeg(_decoded(shop.photos.path(photo["sha256"])).rgb)
 
 
-def measured(shop: Shop, burn_id: int) -> Row:
-    """What the photos a burn is read by show of each patch, by face, and the scores that follow."""
+def measured(shop: Shop, burn_id: int, photo_id: int | None = None) -> Row:
+    """What the photos a burn is read by show of each patch, by face, and the scores that follow.
+
+    photo_id : another photo of it, to read its face by: how it looked before it was cleaned
+    """
     with shop.database.reading() as db:
         burn_table.burn(db, burn_id)
-        read_by = photo_table.read_by(photo_table.photos_of(db, burn_id))
+        photos = photo_table.photos_of(db, burn_id)
+        read_by = photo_table.read_by(photos)
+        if photo_id is not None:
+            asked = next((one for one in photos if one["id"] == photo_id and one["matrix"] is not None), None)
+            if asked is None:
+                raise NotFound("This burn has no such photo in which its plate was found.", "photo", photo_id)
+            read_by[asked["face"]] = asked
         faces = {face: list(photo_table.figures(db, photo["id"]).values()) for face, photo in read_by.items()}
-        scores = photo_table.scores(db, burn_id)
+        stored = photo_id is None
+        scores = photo_table.scores(db, burn_id) if stored else _scores(db, _plate_of_burn(db, burn_id), read_by)
     for rows in faces.values():
         for row in rows:
             del row["photo_id"]

@@ -27,6 +27,10 @@ from rezept.store.rows import Row
 Tables = sqlite3.Connection
 
 
+# So many plates to lay beside one are enough to choose from.
+MOST_COMPARABLE = 60
+
+
 def titles(db: Tables) -> tuple[dict[int, Row], dict[int, Row]]:
     heads = {row["id"]: row for row in equipment_table.all_of(db, "head")}
     materials = {row["id"]: row for row in equipment_table.all_of(db, "material")}
@@ -228,16 +232,17 @@ def _of_burn(db: Tables, burn: Row, heads: dict[int, Row], materials: dict[int, 
 
 
 def comparable_burns(shop: Shop, burn_id: int) -> list[Row]:
-    """Burns of the same process, those on the same material first, the newest of each before the others."""
+    """Burns of the same process, those on the same material first, the newest of each before the others; of very many
+    the first of these."""
     with shop.database.reading() as db:
         heads, materials = titles(db)
         first = _of_burn(db, burn_table.burn(db, burn_id), heads, materials)
-        rows = [
+        burns = burn_table.burns_of_process(db, first["process"], first["material_id"], MOST_COMPARABLE)
+        return [
             {
                 "burn": burn,
                 "trial": _of_burn(db, burn, heads, materials),
                 "photos": photo_table.photos_of(db, burn["id"]),
             }
-            for burn in burn_table.burns_of_process(db, first["process"])
+            for burn in burns
         ]
-    return sorted(rows, key=lambda row: row["trial"]["material_id"] != first["material_id"])

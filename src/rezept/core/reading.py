@@ -11,6 +11,8 @@ from rezept.core.process import Process
 
 # From here on a photo's word counts until a person says otherwise.
 SURE = 0.9
+# What makes a photo's figures of a patch worthless.
+SPOILING = frozenset({"glare", "shadow", "blur"})
 THROUGH = ("not", "partly", "with a push", "drops out")
 DARKNESS = ("bare", "faint", "light", "medium", "dark", "black")
 EVENNESS = ("blotchy", "uneven", "fair", "even")

@@ -46,10 +46,16 @@ def burns_of_trial(db: sqlite3.Connection, trial_id: int) -> list[Row]:
     return [dict(row) for row in rows]
 
 
-def burns_of_process(db: sqlite3.Connection, process: str) -> list[Row]:
-    """Burns of all trials of a process, the latest first."""
+def burns_of_process(db: sqlite3.Connection, process: str, material_id: int, most: int) -> list[Row]:
+    """Burns of all trials of a process, those on one material before the others, the latest of each first."""
     rows = db.execute(
-        _BURNS + " JOIN trial ON trial.id = revision.trial_id WHERE trial.process = ? ORDER BY burn.id DESC", (process,)
+        _BURNS
+        + """
+        JOIN trial ON trial.id = revision.trial_id
+        WHERE trial.process = ?
+        ORDER BY trial.material_id = ? DESC, burn.id DESC LIMIT ?
+        """,
+        (process, material_id, most),
     )
     return [dict(row) for row in rows]
 

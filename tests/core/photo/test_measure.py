@@ -14,6 +14,7 @@ from rezept.core.photo.measure import measure
 from rezept.core.photo.score import scored
 from rezept.core.plan import Plate
 from rezept.core.reading import SURE
+from rezept.store.photos import FIGURES
 from tests.photographed import marked_plate
 
 STEP = 0.05
@@ -119,6 +120,9 @@ class MarkTest(unittest.TestCase):
         for key in COLUMNS:
             np.testing.assert_allclose(getattr(again, key), getattr(figures, key), atol=0.006, err_msg=key)
         self.assertEqual(again.flags, figures.flags)
+
+    def test_the_store_keeps_every_column_there_is(self):
+        self.assertEqual(FIGURES, COLUMNS)
 
 
 class CutTest(unittest.TestCase):

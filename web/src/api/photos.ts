@@ -110,14 +110,16 @@ export function usePointCorners() {
 export interface LookFilter {
   /** L*, a*, b*, or a colour as #rrggbb. */
   shade: string | null
+  darknessOnly: boolean
   head: number | null
   material: number | null
   process: string | null
 }
 
 /** The patches of the shop that look like a shade, and the shades there are. */
-export function useLooks({ shade, head, material, process }: LookFilter) {
+export function useLooks({ shade, darknessOnly, head, material, process }: LookFilter) {
   const where = new URLSearchParams()
+  if (shade && darknessOnly) where.set('darkness_only', 'true')
   if (shade?.startsWith('#')) where.set('colour', shade)
   else if (shade) {
     const [lightness, a, b] = shade.split(',')

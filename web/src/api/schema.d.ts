@@ -4793,7 +4793,9 @@ export interface operations {
     };
     photos_get_measured_burns__int_id__measured_get: {
         parameters: {
-            query?: never;
+            query?: {
+                photo?: number | null;
+            };
             header?: never;
             path: {
                 id: number;
@@ -5544,6 +5546,8 @@ export interface operations {
                 b?: number;
                 /** @description #rrggbb instead of L*, a*, b* */
                 colour?: string | null;
+                /** @description only how dark it is counts, not its hue */
+                darkness_only?: boolean;
                 head?: number | null;
                 material?: number | null;
                 process?: ("cut" | "line" | "area" | "deep" | "surface" | "photo") | null;

@@ -5,6 +5,7 @@ import type { Look, Looks, ProcessKey } from '../api/types'
 import { PatchCrop } from '../plate/PatchCrop'
 import type { Filter } from '../shared/EquipmentFilter'
 import { EquipmentFilter } from '../shared/EquipmentFilter'
+import { Choice } from '../shared/Fields'
 import { Card, Failure, Nothing, Numeral, Waiting } from '../shared/Parts'
 import { useParameter, useShop } from '../shared/ShopContext'
 import { shown } from '../shared/units'
@@ -15,7 +16,8 @@ import { alike, asShade, labCss } from './shades'
 /** Choose a shade on a real plate, or any colour, and get the settings that came nearest to it. */
 export function ByLook({ filter, process }: { filter: Filter; process: ProcessKey | null }) {
   const shade = filter.shade
-  const looks = useLooks({ shade, head: filter.head, material: filter.material, process })
+  const { darknessOnly } = filter
+  const looks = useLooks({ shade, darknessOnly, head: filter.head, material: filter.material, process })
   return (
     <Box>
       <Flex gap="3" wrap="wrap" mb="3" align="center">
@@ -29,6 +31,15 @@ export function ByLook({ filter, process }: { filter: Filter; process: ProcessKe
             style={{ width: 44, height: 36, padding: 0, border: 0, background: 'none', cursor: 'pointer' }}
           />
         </Flex>
+        <Choice
+          label="What has to be alike"
+          value={darknessOnly ? 'darkness' : 'colour'}
+          onPick={(only) => filter.set('only', only === 'darkness' ? only : '')}
+          options={[
+            { value: 'colour', label: 'Colour and darkness' },
+            { value: 'darkness', label: 'Darkness only' },
+          ]}
+        />
       </Flex>
       {looks.isError && <Failure error={looks.error} retry={() => void looks.refetch()} />}
       {!looks.data && !looks.isError && <Waiting what="the shades" height="200px" />}
@@ -41,7 +52,7 @@ export function ByLook({ filter, process }: { filter: Filter; process: ProcessKe
       {looks.data && looks.data.total > 0 && (
         <Grid templateColumns={{ base: '1fr', lg: '330px minmax(0, 1fr)' }} gap="6" alignItems="start">
           <Shades looks={looks.data} shade={shade} onPick={(next) => filter.set('shade', next)} />
-          <Nearest looks={looks.data} shade={shade} />
+          <Nearest looks={looks.data} shade={shade} darknessOnly={darknessOnly} />
         </Grid>
       )}
     </Box>
@@ -86,7 +97,13 @@ function Shades({ looks, shade, onPick }: ShadesProps) {
   )
 }
 
-function Nearest({ looks, shade }: { looks: Looks; shade: string | null }) {
+interface NearestProps {
+  looks: Looks
+  shade: string | null
+  darknessOnly: boolean
+}
+
+function Nearest({ looks, shade, darknessOnly }: NearestProps) {
   if (!shade) {
     return (
       <Nothing>
@@ -103,13 +120,13 @@ function Nearest({ looks, shade }: { looks: Looks; shade: string | null }) {
       aria-label="Nearest patches"
     >
       {looks.nearest.map((look) => (
-        <LookCard key={`${look.photo_id} ${look.patch}`} look={look} />
+        <LookCard key={`${look.photo_id} ${look.patch}`} look={look} darknessOnly={darknessOnly} />
       ))}
     </Grid>
   )
 }
 
-function LookCard({ look }: { look: Look }) {
+function LookCard({ look, darknessOnly }: { look: Look; darknessOnly: boolean }) {
   const { inventory, units } = useShop()
   const parameter = useParameter()
   const large = ['speed_mm_s', 'power_pct']
@@ -127,7 +144,7 @@ function LookCard({ look }: { look: Look }) {
         </Box>
         <Box minW="0">
           <Text fontWeight="600" fontSize="15px">
-            {alike(look.difference)}
+            {alike(look.difference, darknessOnly)}
           </Text>
           <Text fontSize="13.5px" color="ink2" title="CIEDE2000: below 1 nobody sees a difference">
             differs by {look.difference.toFixed(1)}

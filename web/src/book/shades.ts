@@ -6,8 +6,8 @@ export const asShade = (lab: readonly number[]) => lab.map((value) => value.toFi
 export const labCss = ([lightness = 0, a = 0, b = 0]: readonly number[]) => `lab(${lightness} ${a} ${b})`
 
 /** A CIEDE2000 difference in words. */
-export function alike(difference: number): string {
-  if (difference <= 1) return 'Looks the same'
+export function alike(difference: number, darknessOnly = false): string {
+  if (difference <= 1) return darknessOnly ? 'As dark' : 'Looks the same'
   if (difference <= 3) return 'Very near'
   if (difference <= 8) return 'Akin'
   return 'Far off'

@@ -16,7 +16,7 @@ import { day, trialName } from '../shared/words'
 import { palette } from '../theme/palette'
 import { conditionsOf, difference, signed } from './sides'
 import type { Difference } from './sides'
-import { photoOf } from './useSides'
+import { outcomeOf, photoOf } from './useSides'
 import type { Side } from './useSides'
 
 interface SideColumnProps {
@@ -45,7 +45,7 @@ export function SideColumn(props: SideColumnProps) {
   const partner = pairs.get(active) ?? null
   const words = process.outcome === 'through' ? inventory.words.through : inventory.words.darkness
   const most = words.length - 1
-  const readingOf = (one: Side, id: string) => one.readings.find((reading) => reading.patch === id)
+  const outcome = (one: Side, id: string) => outcomeOf(one, process.outcome, id)
   const figuresOf = (one: Side, id: string) => one.measured?.front.find((row) => row.patch === id)
   const differenceOf = (id: string): Difference | null => {
     const mine = back.get(id)
@@ -53,7 +53,7 @@ export function SideColumn(props: SideColumnProps) {
     if (!mine || first.trial.process !== side.trial.process) return null
     return difference(
       process,
-      [readingOf(first, mine), readingOf(side, id)],
+      [outcome(first, mine), outcome(side, id)],
       [figuresOf(first, mine), figuresOf(side, id)],
     )
   }
@@ -73,7 +73,7 @@ export function SideColumn(props: SideColumnProps) {
       )
     }
     const Glyph = photo ? CornerGlyph : OutcomeGlyph
-    return <Glyph {...box} outcome={readingOf(side, patch.id)?.[process.outcome] ?? null} most={most} />
+    return <Glyph {...box} outcome={outcome(side, patch.id)} most={most} />
   }
   const fill = (patch: Patch) => {
     if (asDifference) return size(patch.id) > 0 ? outcomeColour(size(patch.id), most) : palette.card
@@ -90,9 +90,7 @@ export function SideColumn(props: SideColumnProps) {
           label={`${trialName(side.trial.number)}, ${face}. Arrows walk over all plates.`}
           photo={asDifference || !photo ? undefined : flatUrl(photo)}
           fill={fill}
-          name={(one) =>
-            `${one.id}, ${words[readingOf(side, one.id)?.[process.outcome] ?? -1] ?? 'not read'}`
-          }
+          name={(one) => `${one.id}, ${words[outcome(side, one.id) ?? -1] ?? 'not read'}`}
           active={partner}
           onPick={(id) => onPick(back.get(id) ?? id)}
           onKeyDown={props.onKeyDown}
@@ -114,9 +112,10 @@ export function SideColumn(props: SideColumnProps) {
             </Box>
           )}
           <Outcome
-            word={words[readingOf(side, patch.id)?.[process.outcome] ?? -1] ?? 'not read'}
+            word={words[outcome(side, patch.id) ?? -1] ?? 'not read'}
             lightness={process.outcome === 'darkness' ? (figuresOf(side, patch.id)?.lightness ?? null) : null}
             apart={side === first ? null : differenceOf(patch.id)}
+            rough={!photo?.card || !photoOf(first, face)?.card}
           />
         </Flex>
       ) : (
@@ -177,9 +176,11 @@ interface OutcomeProps {
   word: string
   lightness: number | null
   apart: Difference | null
+  /** Without a reference card each phone bends lightness its own way. */
+  rough: boolean
 }
 
-function Outcome({ word, lightness, apart }: OutcomeProps) {
+function Outcome({ word, lightness, apart, rough }: OutcomeProps) {
   return (
     <Box>
       <Text fontSize="19px" fontWeight="600" lineHeight="1.2">
@@ -197,6 +198,11 @@ function Outcome({ word, lightness, apart }: OutcomeProps) {
         <Text fontSize="14.5px" color="ink2">
           {apart.outcome !== null && `${signed(apart.outcome)} to the first`}
           {apart.lightness !== null && `, ${signed(apart.lightness, 1)} L*`}
+          {apart.lightness !== null && rough && (
+            <Text as="span" display="block">
+              roughly: not both photos have the reference card
+            </Text>
+          )}
         </Text>
       )}
     </Box>

@@ -1,4 +1,4 @@
-import type { Burn, Figures, Patch, Photo, Plate, Process, Reading } from '../api/types'
+import type { Burn, Figures, Patch, Photo, Plate, Process } from '../api/types'
 
 /** Plates laid side by side: how they stand in the address, and which patch belongs to which. */
 
@@ -66,14 +66,13 @@ export interface Difference {
 
 export function difference(
   process: Process,
-  [a, b]: readonly [Reading | undefined, Reading | undefined],
+  [a, b]: readonly [number | null, number | null],
   [of_a, of_b]: readonly [Figures | undefined, Figures | undefined],
 ): Difference {
-  const outcomes = [a?.[process.outcome] ?? null, b?.[process.outcome] ?? null] as const
   const light =
     process.outcome === 'darkness' ? ([of_a?.lightness ?? null, of_b?.lightness ?? null] as const) : null
   return {
-    outcome: outcomes[0] === null || outcomes[1] === null ? null : outcomes[1] - outcomes[0],
+    outcome: a === null || b === null ? null : b - a,
     lightness: !light || light[0] === null || light[1] === null ? null : light[1] - light[0],
   }
 }

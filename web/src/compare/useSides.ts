@@ -1,7 +1,7 @@
 import { useQueries, useQuery } from '@tanstack/react-query'
 import { get } from '../api/client'
 import { readBy } from '../api/photos'
-import type { BurnPage, Comparable, Face, Measured, Photo } from '../api/types'
+import type { BurnPage, Comparable, Face, Measured, Photo, Process } from '../api/types'
 import type { SideKey } from './sides'
 
 export interface Side extends BurnPage {
@@ -18,9 +18,10 @@ export function useSides(keys: SideKey[]) {
     })),
   })
   const measured = useQueries({
-    queries: keys.map(({ burn }) => ({
-      queryKey: ['measured', burn, 'compare'],
-      queryFn: ({ signal }: { signal: AbortSignal }) => get<Measured>(`/api/burns/${burn}/measured`, signal),
+    queries: keys.map(({ burn, photo }) => ({
+      queryKey: ['measured', burn, 'compare', photo],
+      queryFn: ({ signal }: { signal: AbortSignal }) =>
+        get<Measured>(`/api/burns/${burn}/measured${photo === null ? '' : `?photo=${photo}`}`, signal),
     })),
   })
   const sides: Side[] = keys.flatMap((key, i) => {
@@ -28,6 +29,16 @@ export function useSides(keys: SideKey[]) {
     return page ? [{ ...page, key, measured: measured[i]?.data }] : []
   })
   return { sides, failed: burns.find((burn) => burn.isError), waiting: burns.some((burn) => burn.isPending) }
+}
+
+/** What is known of a patch of a side: its score, or what the photo that was asked for says of it. */
+export function outcomeOf(
+  { key, readings, measured }: Side,
+  outcome: Process['outcome'],
+  patch: string,
+): number | null {
+  const said = key.photo === null ? readings : (measured?.scores ?? [])
+  return said.find((one) => one.patch === patch)?.[outcome] ?? null
 }
 
 /** What may be laid beside a burn. */

@@ -1,8 +1,8 @@
 import { memo, useId } from 'react'
-import type { KeyboardEvent, ReactNode, Ref } from 'react'
+import type { KeyboardEvent, MouseEvent, ReactNode, Ref } from 'react'
 import type { Patch, Plate as PlateData, PlateText } from '../api/types'
 import { palette } from '../theme/palette'
-import { placed, ticks } from './geometry'
+import { nearestPatch, placed, ticks } from './geometry'
 import { Marks } from './Marks'
 import { PhotoOfPlate } from './PhotoOfPlate'
 import { PatchFace } from './PatchFace'
@@ -43,6 +43,13 @@ export function Plate(props: PlateProps) {
   // Rulers keep a constant share of the picture, however large the plate is.
   const ruler = Math.max(width, height) * 0.055
   const optionId = (id: string) => `${prefix}-${id}`
+  const pickNear = (event: MouseEvent<SVGRectElement>) => {
+    const matrix = event.currentTarget.getScreenCTM()
+    if (!matrix) return
+    const at = new DOMPoint(event.clientX, event.clientY).matrixTransform(matrix.inverse())
+    const id = nearestPatch(plate.patches, mirrored ? width - at.x : at.x, height - at.y)
+    if (id) onPick?.(id, event)
+  }
   return (
     <svg
       ref={ref}
@@ -73,6 +80,10 @@ export function Plate(props: PlateProps) {
           <Lettering key={i} path={text.path} size={text.height_mm} x={text.x_mm} y={height - text.y_mm} />
         ))}
       {!props.photo && <Marks plate={plate} mirrored={mirrored} />}
+      {onPick && (
+        // Between the patches lies the nearest: a finger is wider than a gap.
+        <rect width={width} height={height} fill="transparent" onClick={pickNear} data-between />
+      )}
       {plate.patches.map((patch) => (
         <g
           key={patch.id}

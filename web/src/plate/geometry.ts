@@ -41,6 +41,17 @@ export function neighbour(patches: Patch[], id: string, step: Step, mirrored = f
   return nearest.id
 }
 
+/** The patch nearest to a place of the plate, mm from its lower left: where one meant to click. None further off than
+ * a patch is large. */
+export function nearestPatch(patches: Patch[], x: number, y: number): string | null {
+  const away = ({ x_mm, y_mm, width_mm, height_mm }: Patch) =>
+    Math.hypot(Math.max(x_mm - x, 0, x - x_mm - width_mm), Math.max(y_mm - y, 0, y - y_mm - height_mm))
+  let nearest: Patch | null = null
+  for (const patch of patches) if (!nearest || away(patch) < away(nearest)) nearest = patch
+  if (!nearest || away(nearest) > Math.min(nearest.width_mm, nearest.height_mm)) return null
+  return nearest.id
+}
+
 /** Left edge of something `width` wide at `x`, seen from the back where the plate is turned like a page. */
 export function placed(x: number, width: number, plateWidth: number, mirrored: boolean): number {
   return mirrored ? plateWidth - x - width : x

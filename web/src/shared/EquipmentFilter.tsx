@@ -17,6 +17,7 @@ export function useFilter() {
     standing: search.get('standing'),
     view: search.get('view'),
     shade: search.get('shade'),
+    darknessOnly: search.get('only') === 'darkness',
     head: Number(search.get('head')) || null,
     material: Number(search.get('material')) || null,
     set,

@@ -13,6 +13,7 @@ from rezept.core.colour import lab_to_linear, linear_to_lab
 from rezept.core.photo.flat import LUMINANCE
 from rezept.core.photo.measure import Measured
 from rezept.core.plan import Plate
+from rezept.core.reading import SPOILING
 
 Floats = NDArray[np.float64]
 Lab = tuple[float, float, float]
@@ -98,7 +99,7 @@ def figures_of(plate: Plate, measured: Measured, by_card: Lab | None = None) -> 
     luminance = np.maximum(measured.luminance * float(on_ground @ LUMINANCE), 0.004)
     a_share = 116 / 3 * np.cbrt(luminance)
     relative = measured.spread / np.maximum(measured.luminance, 0.02)
-    marks = (("glare", measured.glare), ("shadow", measured.shadow), ("blur", measured.blur))
+    marks = [(name, getattr(measured, name)) for name in sorted(SPOILING)]
     flags: Sequence[tuple[str, ...]] = [
         ("ground_assumed",) * assumed + tuple(name for name, marked in marks if marked[i]) if plate.burn[i] else ()
         for i in range(len(plate.ids))

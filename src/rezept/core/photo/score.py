@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from rezept.core.photo.figures import Figures
 from rezept.core.plan import Plate
-from rezept.core.reading import DARKNESS
+from rezept.core.reading import DARKNESS, SPOILING
 
 Floats = NDArray[np.float64]
 
@@ -96,5 +96,5 @@ def scored(plate: Plate, front: Figures | None, back: Figures | None) -> Scored:
 def _spoiled(sure: Floats, face: Figures | None) -> Floats:
     if face is None:
         return sure
-    bad = [any(flag in ("glare", "shadow", "blur") for flag in flags) for flags in face.flags]
+    bad = [not SPOILING.isdisjoint(flags) for flags in face.flags]
     return np.where(bad, SPOILED * sure, sure)

@@ -60,9 +60,9 @@ def get_upright(path: shapes.common.IdPath) -> Response:
 
 
 @bp.get("/burns/<int:id>/measured", responses={"200": shapes.photos.Measured})
-def get_measured(path: shapes.common.IdPath) -> dict[str, Any]:
+def get_measured(path: shapes.common.IdPath, query: shapes.photos.MeasuredQuery) -> dict[str, Any]:
     """What the photos of a burn show of each patch."""
-    return photos.measured(shop(), path.id)
+    return photos.measured(shop(), path.id, query.photo)
 
 
 @bp.get("/looks", responses={"200": shapes.photos.Looks})
@@ -71,7 +71,7 @@ def get_looks(query: shapes.photos.LooksQuery) -> dict[str, Any]:
     lab = None if query.lightness is None else (query.lightness, query.a, query.b)
     if query.colour is not None:
         lab = read_hex(query.colour, "colour")
-    return looks.looks(shop(), lab, query.head, query.material, query.process, query.most)
+    return looks.looks(shop(), lab, query.head, query.material, query.process, query.most, query.darkness_only)
 
 
 @bp.get("/photos/<string:sha256>")

@@ -121,6 +121,12 @@ class PhotoScore(Shape):
     sure: bool
 
 
+class MeasuredQuery(Shape):
+    """By which photo to read its face; without, by the one that was picked."""
+
+    photo: Id | None = None
+
+
 class Measured(Shape):
     front: list[FiguresOut]
     back: list[FiguresOut]
@@ -134,6 +140,7 @@ class LooksQuery(Shape):
     a: float = Field(default=0.0, ge=-128, le=128)
     b: float = Field(default=0.0, ge=-128, le=128)
     colour: str | None = Field(default=None, max_length=20, description="#rrggbb instead of L*, a*, b*")
+    darkness_only: bool = Field(default=False, description="only how dark it is counts, not its hue")
     head: Id | None = None
     material: Id | None = None
     process: ProcessKey | None = None

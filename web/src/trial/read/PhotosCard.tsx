@@ -1,5 +1,5 @@
 import { Box, Flex, Text } from '@chakra-ui/react'
-import { Camera, Crosshair, Trash2 } from 'lucide-react'
+import { Camera, Crosshair, ImagePlus, Trash2 } from 'lucide-react'
 import { useRef } from 'react'
 import { Link as RouterLink } from 'react-router'
 import { flatUrl, isFound, readBy, useBringIn, useChangePhoto, usePointCorners } from '../../api/photos'
@@ -23,7 +23,6 @@ const FOUND_BY = { marks: 'its marks', outline: 'its outline', corners: 'hand' }
 export function PhotosCard({ page, face, onLay }: PhotosCardProps) {
   const { me } = useShop()
   const bringIn = useBringIn()
-  const field = useRef<HTMLInputElement>(null)
   const burn = page.burns[0]
   const photos = page.photos.filter((photo) => photo.face === face)
   const chosen = readBy(page.photos, face)
@@ -37,31 +36,17 @@ export function PhotosCard({ page, face, onLay }: PhotosCardProps) {
         <Text fontWeight="600" fontSize="15px">
           {photos.length === 0 ? `No photo of the ${face} yet` : `Photos of the ${face}`}
         </Text>
-        <input
-          ref={field}
-          type="file"
-          accept="image/jpeg,image/png,image/webp,image/heic,.heic"
-          capture="environment"
-          multiple
-          aria-label={`Photo of the ${face}`}
-          hidden
-          onChange={(event) => {
-            add(event.currentTarget.files)
-            event.currentTarget.value = ''
-          }}
-        />
         {me.may_write && (
-          <Button
-            look="quiet"
-            size="sm"
-            ml="auto"
-            height={{ base: '44px', lg: '36px' }}
-            loading={bringIn.isPending}
-            loadingText="Reading it"
-            onClick={() => field.current?.click()}
-          >
-            <Camera size={16} /> {photos.length === 0 ? 'Add one' : 'Another'}
-          </Button>
+          <Flex ml="auto" gap="2">
+            <Box display={{ base: 'block', lg: 'none' }}>
+              <PhotoField label={`Take a photo of the ${face}`} camera busy={bringIn.isPending} onFiles={add}>
+                <Camera size={16} /> Take one
+              </PhotoField>
+            </Box>
+            <PhotoField label={`Photo of the ${face}`} busy={bringIn.isPending} onFiles={add}>
+              <ImagePlus size={16} /> {photos.length === 0 ? 'Add one' : 'Another'}
+            </PhotoField>
+          </Flex>
         )}
       </Flex>
       {photos.length === 0 && me.may_write && (
@@ -85,6 +70,46 @@ export function PhotosCard({ page, face, onLay }: PhotosCardProps) {
         />
       ))}
     </Card>
+  )
+}
+
+interface PhotoFieldProps {
+  label: string
+  /** Phones open the camera at once, and offer nothing that was taken before. */
+  camera?: boolean
+  busy: boolean
+  onFiles: (files: FileList | null) => void
+  children: React.ReactNode
+}
+
+function PhotoField({ label, camera = false, busy, onFiles, children }: PhotoFieldProps) {
+  const field = useRef<HTMLInputElement>(null)
+  return (
+    <>
+      <input
+        ref={field}
+        type="file"
+        accept="image/jpeg,image/png,image/webp,image/heic,.heic"
+        capture={camera ? 'environment' : undefined}
+        multiple={!camera}
+        aria-label={label}
+        hidden
+        onChange={(event) => {
+          onFiles(event.currentTarget.files)
+          event.currentTarget.value = ''
+        }}
+      />
+      <Button
+        look="quiet"
+        size="sm"
+        height={{ base: '44px', lg: '36px' }}
+        loading={busy}
+        loadingText="Reading it"
+        onClick={() => field.current?.click()}
+      >
+        {children}
+      </Button>
+    </>
   )
 }
 
