@@ -94,7 +94,7 @@ class PhotosTest(AxeCase):
         expect(page.get_by_text("kept", exact=True)).to_be_visible()
         self.assertEqual([self.stored()[patch]["through"] for patch in ("A1", "A2")], [other, other])
         expect(page.get_by_text("Kay Example saw it otherwise")).to_be_visible()
-        expect(page.get_by_text("overruled")).to_be_visible()
+        expect(page.get_by_text("saw otherwise")).to_be_visible()
         page.keyboard.press("u")
         expect(page.get_by_text("That counts until you say otherwise")).to_be_visible()
 
@@ -117,6 +117,13 @@ class PhotosTest(AxeCase):
         self.go(f"/trials/{self.trial}/read", phone)
         expect(phone.get_by_role("button", name="drops out")).to_be_in_viewport()
         self.assertLessEqual(phone.evaluate("document.documentElement.scrollWidth"), 390)
+
+    def test_a_click_between_patches_means_the_nearest(self):
+        page = self.go("/trials/2/read?patch=A1")
+        box = page.locator("[data-patch=C3]").bounding_box()
+        page.mouse.click(box["x"] + box["width"] / 2, box["y"] + box["height"] + 3)
+        expect(page.locator("[data-patch=C3]")).to_have_attribute("aria-selected", "true")
+        expect(page.get_by_text("C3", exact=True).first).to_be_visible()
 
     def test_a_photo_of_no_plate_says_so(self):
         self.expected_complaints = ("400",)

@@ -49,6 +49,11 @@ class SideBySideTest(AxeCase):
         lightness, a, b = shade.split(",")
         asked = f"/api/looks?lightness={lightness}&a={a}&b={b}"
         first = self.server.ask("GET", asked)["nearest"][0]
+        page.get_by_text("Darkness only").click()
+        expect(nearest.first).to_contain_text("As dark")
+        alike = self.server.ask("GET", f"{asked}&darkness_only=true")["nearest"][1]
+        expect(nearest.nth(1).get_by_role("link")).to_contain_text(alike["patch"])
+        page.get_by_text("Colour and darkness").click()
         nearest.first.get_by_role("link").click()
         expect(page).to_have_url(f"{self.server.base}/trials/{first['trial_id']}/read?patch={first['patch']}")
         page.get_by_role("link", name="Find this look").click()

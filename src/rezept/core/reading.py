@@ -15,6 +15,8 @@ SURE = 0.9
 SPOILING = frozenset({"glare", "shadow", "blur"})
 THROUGH = ("not", "partly", "with a push", "drops out")
 DARKNESS = ("bare", "faint", "light", "medium", "dark", "black")
+# The same degrees where marks are lighter than their ground.
+BRIGHTNESS = ("bare", "faint", "dull", "medium", "bright", "white")
 EVENNESS = ("blotchy", "uneven", "fair", "even")
 # Degrees are walked by pressing the letter again: none, a little, clearly, badly.
 DEGREES = {"char": ("cut",), "soot": ("cut", "line", "area", "deep", "surface", "photo")}

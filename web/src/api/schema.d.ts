@@ -4263,6 +4263,8 @@ export interface components {
         };
         /** Words */
         Words: {
+            /** Brightness */
+            brightness: string[];
             /** Darkness */
             darkness: string[];
             /** Degrees */

@@ -133,7 +133,7 @@ function LookCard({ look, darknessOnly }: { look: Look; darknessOnly: boolean })
   return (
     <Card p="3" role="listitem">
       <Flex gap="3">
-        <Box width="92px" flexShrink="0">
+        <Box width="76px" flexShrink="0">
           <PatchCrop
             href={flatUrl({ id: look.photo_id, edit: look.photo_edit })}
             plate={look.plate}
@@ -150,7 +150,7 @@ function LookCard({ look, darknessOnly }: { look: Look; darknessOnly: boolean })
             differs by {look.difference.toFixed(1)}
             {look.ground_assumed && ', colour rough'}
           </Text>
-          <Flex gap="3" mt="1" wrap="wrap">
+          <Flex columnGap="2" mt="1" wrap="wrap">
             {large.map((key) => {
               const value = look.settings[key]
               if (value === undefined) return null

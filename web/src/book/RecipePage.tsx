@@ -6,7 +6,7 @@ import type { RecipePageData } from '../api/types'
 import { Button } from '../shared/Button'
 import { KeysHelp } from '../shared/KeysHelp'
 import { Card, Failure, Nothing, PageTitle, Section, StandingBadge, Waiting } from '../shared/Parts'
-import { useParameter, useProcess, useShop } from '../shared/ShopContext'
+import { useOutcomeWords, useParameter, useProcess, useShop } from '../shared/ShopContext'
 import { shown } from '../shared/units'
 import { capital, dayAndTime } from '../shared/words'
 import { ConfirmTaps } from './ConfirmTaps'
@@ -90,11 +90,10 @@ function Settings({ page }: { page: RecipePageData }) {
 }
 
 function EvidenceCard({ page }: { page: RecipePageData }) {
-  const { inventory } = useShop()
   const process = useProcess(page.process)
+  const { words } = useOutcomeWords(process, page.material_id)
   const { evidence } = page
   if (!evidence) return null
-  const words = process.outcome === 'through' ? inventory.words.through : inventory.words.darkness
   const outcome = evidence.reading?.[process.outcome]
   const { burn } = evidence
   const lines: [string, string | null | undefined][] = [

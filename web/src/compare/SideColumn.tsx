@@ -10,7 +10,7 @@ import { Plate } from '../plate/Plate'
 import { onOutcome, outcomeColour } from '../plate/scales'
 import { Button } from '../shared/Button'
 import { Card } from '../shared/Parts'
-import { useParameter, useProcess, useShop } from '../shared/ShopContext'
+import { useOutcomeWords, useParameter, useProcess, useShop } from '../shared/ShopContext'
 import { shown } from '../shared/units'
 import { day, trialName } from '../shared/words'
 import { palette } from '../theme/palette'
@@ -39,11 +39,10 @@ interface SideColumnProps {
 export function SideColumn(props: SideColumnProps) {
   const { side, first, pairs, active, face, asDifference, onPick } = props
   const process = useProcess(side.trial.process)
-  const { inventory } = useShop()
   const photo = photoOf(side, face)
   const back = new Map([...pairs].map(([mine, theirs]) => [theirs, mine]))
   const partner = pairs.get(active) ?? null
-  const words = process.outcome === 'through' ? inventory.words.through : inventory.words.darkness
+  const { words } = useOutcomeWords(process, side.trial.material_id)
   const most = words.length - 1
   const outcome = (one: Side, id: string) => outcomeOf(one, process.outcome, id)
   const figuresOf = (one: Side, id: string) => one.measured?.front.find((row) => row.patch === id)

@@ -26,6 +26,16 @@ export function useProcess(key: ProcessKey): Process {
   return process
 }
 
+/** What the degrees of an outcome are called, and how one asks for them: some marks are lighter than their ground. */
+export function useOutcomeWords(process: Process, materialId: number): { words: string[]; question: string } {
+  const { words, materials } = useShop().inventory
+  if (process.outcome === 'through') return { words: words.through, question: 'Did it go through?' }
+  const lighter = materials.find((one) => one.id === materialId)?.mark === 'lighter'
+  return lighter
+    ? { words: words.brightness, question: 'How bright is it?' }
+    : { words: words.darkness, question: 'How dark is it?' }
+}
+
 export function useParameter(): (key: string) => Parameter {
   const { parameters } = useShop().inventory
   return useCallback(

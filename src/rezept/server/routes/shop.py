@@ -17,7 +17,7 @@ from rezept.core.machine_facts import FACTS, START_VALUES
 from rezept.core.material import FAMILIES, HAZARDS, NEVER_BURN
 from rezept.core.parameters import PARAMETERS
 from rezept.core.process import PROCESSES
-from rezept.core.reading import DARKNESS, DEGREES, EVENNESS, TAGS, THROUGH
+from rezept.core.reading import BRIGHTNESS, DARKNESS, DEGREES, EVENNESS, TAGS, THROUGH
 from rezept.core.units import UNITS
 from rezept.server import shapes
 from rezept.server.here import me, shop
@@ -50,6 +50,7 @@ def get_shop() -> dict[str, Any]:
         "words": {
             "through": THROUGH,
             "darkness": DARKNESS,
+            "brightness": BRIGHTNESS,
             "evenness": EVENNESS,
             "degrees": _tagged(DEGREES),
             "tags": _tagged(TAGS),

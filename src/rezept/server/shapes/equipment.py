@@ -221,6 +221,7 @@ class TagOut(Shape):
 class Words(Shape):
     through: list[str]
     darkness: list[str]
+    brightness: list[str]
     evenness: list[str]
     degrees: list[TagOut]
     tags: list[TagOut]

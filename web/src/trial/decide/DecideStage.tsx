@@ -12,7 +12,7 @@ import { Legend } from '../../plate/Legend'
 import { Choice, TextField } from '../../shared/Fields'
 import { KeysHelp } from '../../shared/KeysHelp'
 import { Card, Section, StandingBadge } from '../../shared/Parts'
-import { useProcess, useShop } from '../../shared/ShopContext'
+import { useOutcomeWords, useProcess, useShop } from '../../shared/ShopContext'
 import { palette } from '../../theme/palette'
 import { PatchTitle, variedKeys } from '../PatchTitle'
 import { OutcomePlate, OutcomeRail } from '../OutcomePlate'
@@ -23,14 +23,13 @@ import { MarginList } from './MarginList'
 
 /** Decide: choose a patch, see how near the cliff is, keep it. */
 export function DecideStage({ page }: { page: TrialPageData }) {
-  const { inventory } = useShop()
   const process = useProcess(page.process)
+  const { words } = useOutcomeWords(process, page.material_id)
   const [active, go] = useActivePatch((id) => page.burned?.patches.some((one) => one.id === id) ?? false)
   const margins = useDecision(page.burns[0]?.id ?? null, page.readings)
   const plate = page.burned
   if (!plate) return null
   const patches = plate.patches
-  const words = process.outcome === 'through' ? inventory.words.through : inventory.words.darkness
   const patch = patches.find((one) => one.id === active)
   const onKeyDown = (event: KeyboardEvent) => {
     const step = ARROWS[event.key]

@@ -30,10 +30,15 @@ export function ReadSoFar({ order, wanted, byPhoto, overruled, hasPhotos, waitin
           {waiting ? 'keeping …' : 'kept'}
         </Text>
       </Flex>
-      {hasPhotos && (
+      {hasPhotos && byPhoto + overruled > 0 && (
         <Text fontSize="14px" color="ink2">
-          {patches(byPhoto)} read from the photos
-          {overruled > 0 && `, ${overruled} overruled (dot at the corner)`}.
+          {[
+            byPhoto > 0 && `${patches(byPhoto)} read from the photos`,
+            overruled > 0 && `${patches(overruled)} the photos saw otherwise (dot at the corner)`,
+          ]
+            .filter(Boolean)
+            .join(', ')}
+          .
         </Text>
       )}
       <Box height="8px" borderRadius="4px" bg="line" overflow="hidden" mt="2">

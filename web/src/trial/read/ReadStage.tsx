@@ -8,7 +8,7 @@ import type { PickEvent } from '../../plate/Plate'
 import { Button } from '../../shared/Button'
 import { KeysHelp } from '../../shared/KeysHelp'
 import { Card, Key, Nothing } from '../../shared/Parts'
-import { useProcess, useShop } from '../../shared/ShopContext'
+import { useOutcomeWords, useProcess, useShop } from '../../shared/ShopContext'
 import { TwoVersions } from '../../shared/TwoVersions'
 import { OutcomePlate, OutcomeRail } from '../OutcomePlate'
 import { PatchTitle, variedKeys } from '../PatchTitle'
@@ -35,6 +35,7 @@ export function ReadStage({ page }: { page: TrialPageData }) {
   const { inventory, me } = useShop()
   const navigate = useNavigate()
   const process = useProcess(page.process)
+  const { words } = useOutcomeWords(process, page.material_id)
   const [face, flip] = useFace()
   const readings = useReadings(page)
   const measured = useMeasured(page.burns[0]?.id, page.photos)
@@ -55,7 +56,6 @@ export function ReadStage({ page }: { page: TrialPageData }) {
   const laid = page.photos.find((photo) => photo.id === laying)
   if (laid) return <LayByHand plate={plate} photo={laid} onDone={() => setLaying(null)} />
 
-  const words = process.outcome === 'through' ? inventory.words.through : inventory.words.darkness
   const most = words.length - 1
   const patch = patches.find((one) => one.id === active)
   const scores = readings.scoresFor(active)
@@ -200,6 +200,7 @@ export function ReadStage({ page }: { page: TrialPageData }) {
               {order.includes(active) ? (
                 <ScoreButtons
                   process={process}
+                  materialId={page.material_id}
                   scores={scores}
                   together={together.length}
                   suggested={outcomeOf(says.get(active), process)}

@@ -3,12 +3,13 @@ import { Box, Flex, Grid, Text } from '@chakra-ui/react'
 import type { ReactNode } from 'react'
 import type { Process } from '../../api/types'
 import { Key } from '../../shared/Parts'
-import { useShop } from '../../shared/ShopContext'
+import { useOutcomeWords, useShop } from '../../shared/ShopContext'
 import { LETTERS, lettersFor, withCannotTell, withDigit, withEvenness, withLetter } from './scoring'
 import type { Scores } from './scoring'
 
 interface ScoreButtonsProps {
   process: Process
+  materialId: number
   scores: Scores
   /** How many patches are scored at once. */
   together: number
@@ -23,6 +24,7 @@ interface ScoreButtonsProps {
 /** The same scores as the keys give, to press with a finger. */
 export function ScoreButtons({
   process,
+  materialId,
   scores,
   together,
   suggested,
@@ -32,7 +34,7 @@ export function ScoreButtons({
 }: ScoreButtonsProps) {
   const { inventory } = useShop()
   const cut = process.outcome === 'through'
-  const words = cut ? inventory.words.through : inventory.words.darkness
+  const { words, question } = useOutcomeWords(process, materialId)
   const most = words.length - 1
   const chosen = scores[process.outcome]
   const letters = lettersFor(process.key, inventory.words.degrees, inventory.words.tags)
@@ -44,9 +46,9 @@ export function ScoreButtons({
   }
   return (
     <Flex direction="column" gap="2.5">
-      <Box role="group" aria-label={cut ? 'Did it go through?' : 'How dark?'}>
+      <Box role="group" aria-label={question}>
         <Text fontWeight="600" mb="1">
-          {cut ? 'Did it go through?' : 'How dark is it?'}
+          {question}
           {together > 1 && ` All ${together} selected at once:`}
         </Text>
         {/* On a phone the scores stay at hand at the bottom, whatever part of the plate one looks at. */}
