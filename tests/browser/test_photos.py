@@ -1,8 +1,11 @@
 """Photographs in the browser: dropped anywhere they find their plate, and the plate reads itself."""
 
 import base64
+import io
 import unittest
+import urllib.request
 
+from PIL import Image, ImageOps
 from playwright.sync_api import expect
 
 from rezept.actions import burning, people, planning, views
@@ -124,6 +127,22 @@ class PhotosTest(AxeCase):
         page.mouse.click(box["x"] + box["width"] / 2, box["y"] + box["height"] + 3)
         expect(page.locator("[data-patch=C3]")).to_have_attribute("aria-selected", "true")
         expect(page.get_by_text("C3", exact=True).first).to_be_visible()
+
+    def test_a_doubtful_photo_asks_and_is_answered(self):
+        """A back as a mirror shows it."""
+        back = next(one for one in self.server.ask("GET", "/api/trials/7")["photos"] if one["face"] == "back")
+        with urllib.request.urlopen(f"{self.server.base}/api/photos/{back['sha256']}") as answer:
+            image = ImageOps.mirror(Image.open(io.BytesIO(answer.read())))
+        data = io.BytesIO()
+        image.save(data, "JPEG", quality=90)
+        page = self.go("/trials/7/read?face=back")
+        field = page.get_by_label("Photo of the back", exact=True)
+        field.set_input_files({"name": "back.jpg", "mimeType": "image/jpeg", "buffer": data.getvalue()})
+        doubt = page.get_by_text("It looks like the other face")
+        expect(doubt).to_be_visible()
+        page.get_by_role("button", name="Turn it round").click()
+        expect(page.get_by_text("Found by hand to").last).to_be_visible()
+        expect(doubt).to_have_count(0)
 
     def test_a_photo_of_no_plate_says_so(self):
         self.expected_complaints = ("400",)

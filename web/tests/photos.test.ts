@@ -11,7 +11,7 @@ import {
   variedOn,
   writeSides,
 } from '../src/compare/sides'
-import { cornerPlaces, toPixels } from '../src/trial/read/pose'
+import { asItLies, cornerPlaces, toPixels, turnedRound } from '../src/trial/read/pose'
 import { UNREAD } from '../src/trial/read/scoring'
 import { agreed, inHundred, isOverruled, nextWanted, wantEye } from '../src/trial/read/suggestions'
 
@@ -105,6 +105,12 @@ describe('a plate in its photo', () => {
     const marks = [[3, 3], [57, 3], [57, 37], [3, 37]].map(([x_mm, y_mm]) => ({ kind: 'corner', x_mm, y_mm })) // prettier-ignore
     const whole = plate([patch('A1', 5, {}), patch('A2', 20, {})], [], marks)
     expect(cornerPlaces(whole, 'front')).toEqual({ marks: true, places: [[3, 37], [57, 37], [57, 3], [3, 3]] }) // prettier-ignore
+    const seen = { ...photo, face: 'back', sheet_mm: null } as unknown as Photo
+    const cut = { ...whole, plate: { width_mm: 60, height_mm: 40 } } as Plate
+    expect(asItLies(cut, seen)[0]).toEqual({ x_mm: 5, y_mm: 13, x_px: 200, y_px: 640 })
+    expect(turnedRound(cut, seen)[0]).toEqual({ x_mm: 55, y_mm: 27, x_px: 200, y_px: 640 })
+    const onPiece = { ...seen, sheet_mm: [[0, 0], [100, 0], [100, 80], [0, 80]] } as Photo // prettier-ignore
+    expect(turnedRound(cut, onPiece)[0]).toMatchObject({ x_mm: 95, y_mm: 67 })
     expect(cornerPlaces(whole, 'back')).toEqual({ marks: false, places: [[5, 13], [28, 13], [28, 5], [5, 5]] }) // prettier-ignore
   })
 })

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from rezept.core.photo.course import course, patch_boxes
 from rezept.core.photo.lattice import find_lattice
-from rezept.core.photo.likeness import MOST_LOOKED_AT, explains, patches_lighter, reach_mm, shades_alike
+from rezept.core.photo.likeness import MOST_LOOKED_AT, edges_seen, explains, patches_lighter, reach_mm, shades_alike
 from rezept.core.photo.marks import Found, find_rings
 from rezept.core.photo.outline import poses_by_outline, sheet_corners
 from rezept.core.photo.pose import Pose, fitted, homography, projected
@@ -227,7 +227,7 @@ def by_code(plate: Plate, grey: Grey, rgb: Colours, corners_px: Floats) -> Laid:
     laid = _refined(plate, grey, pose, places, "marks" if seen else "outline")
     off = float(np.linalg.norm(laid.pose.to_mm(corners_px) - corners_mm, axis=1).max())
     doubts = ["The code is not where this plate has it; look whether it is the right one."] if off > CODE_OFF_MM else []
-    if shades_alike(plate, grey, laid.pose) < LEAST_LIKE:
+    if max(shades_alike(plate, grey, laid.pose), edges_seen(plate, grey, laid.pose)) < LEAST_LIKE:
         doubts.append("The patches do not look as this plate's would; look whether they lie right.")
     return replace(laid, doubts=(*doubts, *laid.doubts), sheet_mm=None if outline is None else laid.pose.to_mm(outline))
 

@@ -68,8 +68,9 @@ def shades_alike(plate: Plate, grey: Grey, pose: Pose) -> float:
     if np.ptp(contrast) < LEAST_CONTRAST:
         # All alike: bare ground that says nothing, or all of them burned, which is as good as it gets.
         return there if contrast.min() > ALL_BURNED else 0.0
-    ranks = [np.argsort(np.argsort(values)).astype(float) for values in (contrast, dose)]
-    return max(0.0, float(np.corrcoef(ranks[0], ranks[1])[0, 1])) / 2 + there / 2
+    # By how much they stand out: bare ground has an order, too, which is chance.
+    rank = np.argsort(np.argsort(dose)).astype(float)
+    return max(0.0, float(np.corrcoef(contrast, rank)[0, 1])) / 2 + there / 2
 
 
 def edges_seen(plate: Plate, grey: Grey, pose: Pose) -> float:

@@ -8,7 +8,7 @@ import { Button } from '../../shared/Button'
 import { Card } from '../../shared/Parts'
 import { sayDone, sayFailed } from '../../shared/toast'
 import { onScale, palette } from '../../theme/palette'
-import { cornerPlaces, toPixels } from './pose'
+import { corner, cornerPlaces, toPixels } from './pose'
 import type { Point } from './pose'
 
 interface LayByHandProps {
@@ -49,12 +49,7 @@ export function LayByHand({ plate, photo, onDone }: LayByHandProps) {
     point.mutate(
       {
         photo,
-        corners: places.map(([x_mm, y_mm], i) => ({
-          x_mm,
-          y_mm,
-          x_px: corners[i]?.[0] ?? 0,
-          y_px: corners[i]?.[1] ?? 0,
-        })),
+        corners: places.map((place, i) => corner(place, corners[i] ?? [0, 0])),
       },
       {
         onSuccess: (laid) => {

@@ -4,12 +4,13 @@ import { useRef } from 'react'
 import { Link as RouterLink } from 'react-router'
 import { flatUrl, isFound, readBy, useBringIn, useChangePhoto, usePointCorners } from '../../api/photos'
 import { isBeingRead } from '../../api/hooks'
-import type { Face, Photo, TrialPageData } from '../../api/types'
+import type { Face, Photo, Plate, TrialPageData } from '../../api/types'
 import { Button } from '../../shared/Button'
 import { Card } from '../../shared/Parts'
 import { useShop } from '../../shared/ShopContext'
 import { sayDone, sayFailed } from '../../shared/toast'
 import { dayAndTime } from '../../shared/words'
+import { asItLies, turnedRound } from './pose'
 
 interface PhotosCardProps {
   page: TrialPageData
@@ -66,6 +67,7 @@ export function PhotosCard({ page, face, onLay }: PhotosCardProps) {
           chosen={photo === chosen}
           only={photos.length === 1}
           mayWrite={me.may_write}
+          plate={page.burned}
           onLay={() => onLay(photo)}
         />
       ))}
@@ -118,10 +120,11 @@ interface PhotoRowProps {
   chosen: boolean
   only: boolean
   mayWrite: boolean
+  plate: Plate | null
   onLay: () => void
 }
 
-function PhotoRow({ photo, chosen, only, mayWrite, onLay }: PhotoRowProps) {
+function PhotoRow({ photo, chosen, only, mayWrite, plate, onLay }: PhotoRowProps) {
   const change = useChangePhoto()
   const point = usePointCorners()
   const remove = () =>
@@ -163,6 +166,24 @@ function PhotoRow({ photo, chosen, only, mayWrite, onLay }: PhotoRowProps) {
         </Text>
         {mayWrite && !isBeingRead(photo) && (
           <Flex gap="3" wrap="wrap" mt="0.5">
+            {plate && isFound(photo) && photo.doubts.length > 0 && (
+              <>
+                <Do
+                  onClick={() =>
+                    point.mutate({ photo, corners: asItLies(plate, photo) }, { onError: sayFailed })
+                  }
+                >
+                  It lies right
+                </Do>
+                <Do
+                  onClick={() =>
+                    point.mutate({ photo, corners: turnedRound(plate, photo) }, { onError: sayFailed })
+                  }
+                >
+                  Turn it round
+                </Do>
+              </>
+            )}
             {!chosen && isFound(photo) && (
               <Do onClick={() => change.mutate({ photo, change: { picked: true } }, { onError: sayFailed })}>
                 Read by this one

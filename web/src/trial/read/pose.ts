@@ -1,3 +1,4 @@
+import type { Corner } from '../../api/photos'
 import type { Photo, Plate } from '../../api/types'
 
 /** A place on the plate in mm, or in a photo in pixels. */
@@ -35,6 +36,27 @@ export function cornerPlaces(plate: Plate, shown: 'front' | 'back'): { marks: bo
     [left, low],
   ]
   return { marks: false, places }
+}
+
+/** A place of the plate and where it is in the photo, as the server takes it. */
+export const corner = ([x_mm, y_mm]: Point, [x_px, y_px]: Point): Corner => ({ x_mm, y_mm, x_px, y_px })
+
+/** The plate as it lies, said by hand: somebody has looked. */
+export function asItLies(plate: Plate, photo: Photo): Corner[] {
+  return cornerPlaces(plate, photo.face).places.map((place) => corner(place, toPixels(photo, place)))
+}
+
+/** The plate turned by half a turn about the middle of its sheet, whose outline looks the same then. */
+export function turnedRound(plate: Plate, photo: Photo): Corner[] {
+  const { width_mm, height_mm } = plate.plate
+  const sheet = photo.sheet_mm ?? [
+    [0, 0],
+    [width_mm, height_mm],
+  ]
+  const middle = (axis: 0 | 1) => sheet.reduce((sum, at) => sum + (at[axis] ?? 0), 0) / sheet.length
+  return cornerPlaces(plate, photo.face).places.map((place) =>
+    corner([2 * middle(0) - place[0], 2 * middle(1) - place[1]], toPixels(photo, place)),
+  )
 }
 
 function clockwise(points: Point[]): Point[] {
