@@ -1,0 +1,148 @@
+"""The light across the outlines of patches: slits, kerfs, edges."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy import ndimage
+
+from rezept.core.photo.course import Course
+from rezept.core.photo.flat import LUMINANCE, Flat, Ground, Light
+
+Floats = NDArray[np.float64]
+Flags = NDArray[np.bool_]
+
+# How far to look across an outline: inward, outward, and in which steps.
+INWARD_MM, OUTWARD_MM, STEP_MM = 0.8, 2.0, 0.07
+NEAR_MM = 0.4
+# The ground on either side of a slit, from and to; and where a part has fallen out, outside alone.
+BESIDE_MM, OUTSIDE_MM = (0.45, 0.8), (0.45, 1.1)
+
+
+@dataclass(frozen=True)
+class Profiles:
+    """``(n, m, k)`` luminance over the ground's, across every outline at `offsets` ``(k,)`` mm, outward positive."""
+
+    seen: Light
+    offsets: Floats
+    every_mm: float
+
+    def beyond(self, low: float, high: float) -> Light:
+        """What lies between two offsets."""
+        part: Light = self.seen[..., (self.offsets >= low) & (self.offsets <= high)]
+        return part
+
+
+def _sampled(plane: Light, mm: Floats, step_mm: float) -> Light:
+    """A plane between its cells, at plate points ``(..., 2)``."""
+    points = mm / step_mm - 0.5
+    seen = ndimage.map_coordinates(plane, [points[..., 1], points[..., 0]], order=1, mode="nearest")
+    return np.asarray(seen, np.float32)
+
+
+def profiles_across(flat: Flat, ground: Ground, corners: Floats, way: Course, gap_mm: float) -> Profiles:
+    # Not into the neighbour's own ground.
+    outward = min(OUTWARD_MM, max(0.5, 0.6 * gap_mm))
+    offsets = np.arange(-INWARD_MM, outward + STEP_MM / 2, STEP_MM)
+    across = way.points[:, None] + way.outward[:, None] * offsets[:, None]
+    places = corners[:, None, None] + across[None]
+    seen = _sampled(flat.luminance(), places, flat.step_mm)
+    bare = ground.at(corners[:, None] + way.points[None]) @ LUMINANCE
+    length = float(np.linalg.norm(np.diff(way.points, axis=0), axis=1).mean())
+    return Profiles(seen / bare[..., None], offsets, length)
+
+
+def longest_run(held: Flags) -> NDArray[np.int_]:
+    """``(n,)`` the longest stretch of True round each closed row ``(n, m)``."""
+    count = held.shape[1]
+    twice = np.concatenate([held, held], axis=1)
+    runs = np.zeros(twice.shape, int)
+    run = np.zeros(len(held), int)
+    for i in range(2 * count):
+        run = np.where(twice[:, i], run + 1, 0)
+        runs[:, i] = run
+    return np.minimum(runs.max(axis=1, initial=0), count)
+
+
+def _black_mm(profiles: Profiles, low: float, high: float, usual: NDArray[np.floating[Any]]) -> Floats:
+    """``(n, m)`` how wide a black line would be that takes as much light as is missing between two offsets from what is
+    usual there."""
+    # Noise goes both ways: what is lighter than usual counts against it.
+    missing = np.clip(1 - profiles.beyond(low, high) / np.maximum(usual, 0.3), -1, 1)
+    return missing.sum(axis=-1).astype(float) * STEP_MM
+
+
+def slit_mm(profiles: Profiles, middle: float, one_sided: Flags) -> Floats:
+    """``(n, m)`` the black width of what runs along the outline, so far out from it.
+
+    The usual light lies on a straight line from the ground on one side to that on the other, so that neither uneven
+    light nor the side of a broad streak takes part; where the inside has fallen out, it is that outside alone.
+    """
+    outer = profiles.beyond(middle + BESIDE_MM[0], middle + BESIDE_MM[1]).mean(axis=-1, keepdims=True)
+    inner = profiles.beyond(middle - BESIDE_MM[1], middle - BESIDE_MM[0]).mean(axis=-1, keepdims=True)
+    inner = np.where(one_sided[:, None, None], outer, inner)
+    at = profiles.offsets[(profiles.offsets >= middle - NEAR_MM) & (profiles.offsets <= middle + NEAR_MM)] - middle
+    rising = at / (BESIDE_MM[0] + BESIDE_MM[1])
+    return _black_mm(profiles, middle - NEAR_MM, middle + NEAR_MM, (inner + outer) / 2 + (outer - inner) * rising)
+
+
+def slit_doubt_mm(profiles: Profiles, ground: Ground, gap_mm: float) -> float:
+    """What bare ground passes for: the scatter of slits looked for in the gaps, where none are. Grain, noise and coarse
+    pixels are all in it."""
+    middle = min(1.2, gap_mm / 2)
+    furthest = middle + BESIDE_MM[1]
+    if furthest > profiles.offsets[-1] + STEP_MM or furthest > gap_mm:
+        # No room: as if its grain lay along the outline for as far as a slit is looked for.
+        return ground.scatter * NEAR_MM
+    none = slit_mm(profiles, middle, np.zeros(len(profiles.seen), bool))
+    return 1.4826 * float(np.median(np.abs(none - np.median(none))))
+
+
+def kerf_mm(profiles: Profiles, slit: Floats, open_line: Flags, dropped: Flags) -> Floats:
+    """Width of the cut where it is through.
+
+    Fallen out, it is twice as far as the open reaches beyond the outline; with the part still in, that of the slit
+    ``(n, m)``.
+    """
+    usual = np.median(profiles.beyond(*OUTSIDE_MM), axis=-1, keepdims=True)
+    outer = 2 * _black_mm(profiles, 0.0, NEAR_MM, usual)
+    width = np.where(dropped[:, None], outer, slit)
+    usable = np.where(open_line, width, np.nan)
+    return _middle(usable)
+
+
+def _middle(values: Floats) -> Floats:
+    """Median of each row without its NaN; NaN where a row has nothing else."""
+    result = np.full(len(values), np.nan)
+    some = np.isfinite(values).any(axis=1)
+    result[some] = np.nanmedian(values[some], axis=1)
+    return result
+
+
+def crossing(values: Floats, offsets: Floats, level: Floats) -> Floats:
+    """Offset at which each row ``(n, k)`` first rises to its level; NaN where it never does."""
+    over = values >= level[:, None]
+    first = over.argmax(axis=1)
+    found = over.any(axis=1) & (first > 0)
+    before = np.clip(first - 1, 0, None)
+    rows = np.arange(len(values))
+    low, high = values[rows, before], values[rows, first]
+    with np.errstate(divide="ignore", invalid="ignore"):
+        share = np.clip((level - low) / (high - low), 0, 1)
+    place = offsets[before] + share * (offsets[first] - offsets[before])
+    return np.where(found, place, np.nan)
+
+
+def edge_mm(profile: Floats, offsets: Floats) -> Floats:
+    """Width of the step from a patch ``(n, k)`` outward to its ground, from a tenth to nine tenths of it."""
+    inner = profile[:, : max(1, len(offsets) // 8)].mean(axis=1)
+    outer = np.median(profile[:, -8:], axis=1)
+    depth = outer - inner
+    with np.errstate(divide="ignore", invalid="ignore"):
+        step = (profile - inner[:, None]) / depth[:, None]
+    tenth = crossing(step, offsets, np.full(len(step), 0.1))
+    most = crossing(step, offsets, np.full(len(step), 0.9))
+    return np.where(np.abs(depth) > 0.08, most - tenth, np.nan)
