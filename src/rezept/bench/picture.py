@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import io
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -60,12 +60,16 @@ def _window(spot: Spot, height_mm: float, shape: tuple[int, int]) -> tuple[slice
 
 
 def _lay(image: Floats, spot: Spot, height_mm: float, mark: Floats, table: Floats, face: str) -> None:
+    kerf = max(2, round(0.25 * PX_PER_MM))
+    if spot.darkness is None or spot.line:
+        # A line is a kerf around the patch, half of it outside.
+        half = kerf / 2 / PX_PER_MM
+        wide, high = spot.width_mm + 2 * half, spot.height_mm + 2 * half
+        spot = replace(spot, x_mm=spot.x_mm - half, y_mm=spot.y_mm - half, width_mm=wide, height_mm=high)
     rows, columns = _window(spot, height_mm, image.shape[:2])
     area = image[rows, columns]
     if area.size == 0:
         return
-    # A line is a kerf around the patch.
-    kerf = max(2, round(0.25 * PX_PER_MM))
     edge = np.ones(area.shape[:2], dtype=bool)
     edge[kerf:-kerf, kerf:-kerf] = False
     if spot.darkness is not None:

@@ -111,7 +111,8 @@ def kerf_mm(profiles: Profiles, slit: Floats, open_line: Flags, dropped: Flags) 
     outer = 2 * _black_mm(profiles, 0.0, NEAR_MM, usual)
     width = np.where(dropped[:, None], outer, slit)
     usable = np.where(open_line, width, np.nan)
-    return _middle(usable)
+    # Noise may say that less than nothing was cut.
+    return np.maximum(_middle(usable), 0.0)
 
 
 def _middle(values: Floats) -> Floats:
