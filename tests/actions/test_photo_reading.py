@@ -127,6 +127,23 @@ class FoundTest(ReadingCase):
                     if hole_mm:
                         self.assertLess(off, 1.0)
 
+    def test_what_the_picture_does_not_show_is_not_read(self):
+        """One corner is cut off, with its mark; the code and three marks are there."""
+        photo, shot = photo_of("front", 31, ("turn_deg", 25.0), ("filling", 0.7))
+        boxes = np.column_stack([self.plate.x_mm, self.plate.y_mm])[:, None] + 8.0 * np.array(
+            [(0, 0), (1, 0), (1, 1), (0, 1)]
+        )
+        lowest = true_pixels(photo, shot, self.burned, boxes.reshape(-1, 2))[:, 1].reshape(-1, 4).max(axis=1)
+        image = Image.open(io.BytesIO(photo.jpeg))
+        height = round(float(np.sort(lowest)[-2:].mean()))
+        data = io.BytesIO()
+        image.crop((0, 0, image.width, height)).save(data, "JPEG", quality=92)
+        face = read_face(self.plate, data.getvalue(), "front")
+        gone = np.array(["outside" in flags for flags in face.figures.flags])
+        np.testing.assert_array_equal(gone, lowest > height)
+        np.testing.assert_array_equal(np.isnan(face.figures.lightness), gone)
+        self.assertEqual(int(gone.sum()), 1)
+
     def test_a_mirror_and_the_wrong_face_are_noticed(self):
         front, back = (photo_of(side, 31)[0].jpeg for side in ("front", "back"))
         with self.assertRaisesRegex(InvalidInput, "mirrored"):

@@ -162,7 +162,7 @@ class WalkTest(BrowserCase):
 
         photo = io.BytesIO()
         Image.new("RGB", (320, 240), (190, 150, 100)).save(photo, "JPEG")
-        page.get_by_label("Photo of the front").set_input_files(
+        page.get_by_label("Photo of the front", exact=True).set_input_files(
             {"name": "plate.jpg", "mimeType": "image/jpeg", "buffer": photo.getvalue()}
         )
         # No plate is on it: it is kept all the same, and says so.

@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 
 from rezept.core.errors import InvalidInput
 from rezept.core.photo.card import CARD_TEXT, PLAIN_CURVE, CardRead, ground_lab_by_card, read_card
+from rezept.core.photo.course import patch_boxes
 from rezept.core.photo.figures import figures_of
 from rezept.core.photo.find import Laid, NotFound, by_code, by_corners, by_outline
 from rezept.core.photo.measure import measure
@@ -92,6 +93,9 @@ def measure_face(plate: Plate, picture: Picture, face: str, laid: Laid) -> FaceR
     flat = flattened(picture.rgb, laid.pose, plate.width_mm, plate.height_mm, curve=curve)
     measured, ground = measure(plate, flat)
     figures = figures_of(plate, measured, None if card is None else ground_lab_by_card(ground))
+    boxes = patch_boxes(plate)
+    corners = boxes[:, None, :2] + boxes[:, None, 2:] * np.array([(0, 0), (1, 0), (1, 1), (0, 1)])
+    figures = figures.without(plate.burn & ~laid.pose.shows(corners).all(axis=1), "outside")
     pose = laid.pose.scaled(picture.factor)
     whole = Pose(np.asarray(pose.matrix / pose.matrix[2, 2], np.float64), pose.bow, picture.size)
     return FaceRead(

@@ -55,6 +55,12 @@ class Figures:
     edge_mm: Floats
     flags: tuple[tuple[str, ...], ...]
 
+    def without(self, left_out: NDArray[np.bool_], flag: str) -> Figures:
+        """The same without the figures of some patches ``(n,)``, which are flagged instead."""
+        columns = {key: np.where(left_out, np.nan, getattr(self, key)) for key in COLUMNS}
+        flags = tuple((flag,) if out else own for out, own in zip(left_out, self.flags, strict=True))
+        return Figures(**columns, flags=flags)
+
     def row(self, i: int) -> dict[str, Any]:
         """One patch's figures, None where there is none."""
         return {key: written(getattr(self, key)[i], DIGITS.get(key, 4)) for key in COLUMNS} | {

@@ -96,6 +96,8 @@ def ground_of_flat(flat: Flat, size_mm: tuple[float, float], boxes: Floats, marg
     for left, right, bottom, top in ends:
         taken[bottom:top, left:right] = True
     spots = np.stack(np.meshgrid(x, y), axis=-1)[~taken]
+    # What lies outside the picture is black.
+    spots = spots[flat.coded(spots).any(axis=-1)]
     if len(spots) < LEAST_SPOTS:
         level = np.median(LINEAR[flat.rgb.reshape(-1, 3)], axis=0)
         flatly = np.concatenate([np.log(np.maximum(level, 1e-4))[None], np.zeros((5, 3))])

@@ -18,6 +18,9 @@ LEAST_SHARE = 0.04
 BORDER_SHARE = 0.03
 # A second look is taken at a smoother picture, for what is so much less like the table than the table is itself.
 SMOOTHED_PX, BEYOND_TABLE = 5, 1.15
+RIM_PX = 4
+# Gaps of a mask that are closed; at the picture's edge that opens one as wide.
+CLOSED_PX = 2
 
 
 def _otsu(values: Floats) -> float:
@@ -43,20 +46,24 @@ def _masks(rgb: Colours) -> Iterator[NDArray[np.bool_]]:
                              values[:, :edge].reshape(-1, 3), values[:, -edge:].reshape(-1, 3)])  # fmt: skip
     table = np.median(border, axis=0)
     away = np.linalg.norm(values - table, axis=-1)
-    yield _largest(away > _otsu(ndimage.uniform_filter(away, 3)))
+    mask = _largest(away > _otsu(ndimage.uniform_filter(away, 3)))
+    # Noise is parted into two heaps, too: the sheet's own rim has to differ from what the table differs by itself.
+    rim = away[mask & ~ndimage.binary_erosion(mask, iterations=RIM_PX)]
+    if len(rim) and np.median(rim) > np.percentile(np.linalg.norm(border - table, axis=-1), 90):
+        yield mask
     smooth = ndimage.uniform_filter(values, (SMOOTHED_PX, SMOOTHED_PX, 0)) - table
-    rim = np.concatenate([part.reshape(-1, 3) for part in (smooth[:edge], smooth[-edge:], smooth[:, :edge],
+    around = np.concatenate([part.reshape(-1, 3) for part in (smooth[:edge], smooth[-edge:], smooth[:, :edge],
                                                            smooth[:, -edge:])])  # fmt: skip
-    spread = rim.T @ rim / len(rim) + np.eye(3, dtype=np.float32)
+    spread = around.T @ around / len(around) + np.eye(3, dtype=np.float32)
     # Whitened: as far in every direction as the table goes.
     unlike = np.linalg.norm(smooth @ np.linalg.inv(np.linalg.cholesky(spread)).T, axis=-1)
-    usual = np.linalg.norm(rim @ np.linalg.inv(np.linalg.cholesky(spread)).T, axis=-1)
+    usual = np.linalg.norm(around @ np.linalg.inv(np.linalg.cholesky(spread)).T, axis=-1)
     yield _largest(unlike > BEYOND_TABLE * float(np.percentile(usual, 99)))
 
 
 def _largest(mask: NDArray[np.bool_]) -> NDArray[np.bool_]:
     """The largest piece, holes filled."""
-    pieces, count = ndimage.label(ndimage.binary_closing(mask, iterations=2))
+    pieces, count = ndimage.label(ndimage.binary_closing(mask, iterations=CLOSED_PX))
     if count == 0:
         return np.zeros(mask.shape, bool)
     sizes = np.bincount(pieces.ravel())
@@ -140,7 +147,8 @@ def sheet_corners(rgb: Colours) -> Floats | None:
 
 def _corners_of(mask: NDArray[np.bool_]) -> Floats | None:
     """Corners of a mask that is like a sheet."""
-    if mask.mean() < LEAST_SHARE or mask[[0, -1]].any() or mask[:, [0, -1]].any():
+    inner = mask[CLOSED_PX + 1 : -CLOSED_PX - 1, CLOSED_PX + 1 : -CLOSED_PX - 1]
+    if mask.mean() < LEAST_SHARE or mask.sum() > inner.sum():
         return None
     rim = mask & ~ndimage.binary_erosion(mask)
     rows, columns = np.nonzero(rim)

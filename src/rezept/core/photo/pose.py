@@ -38,6 +38,11 @@ class Pose:
         back: Floats = np.asarray(np.linalg.inv(self.matrix), np.float64)
         return projected(back, straightened(pixels, self.bow, self.size))
 
+    def shows(self, mm: Floats) -> NDArray[np.bool_]:
+        """Which plate points ``(..., 2)`` are within the picture."""
+        pixels = self.to_pixels(mm)
+        return np.asarray(((pixels >= 0) & (pixels <= np.array(self.size) - 1)).all(axis=-1), np.bool_)
+
     def px_per_mm(self, mm: Floats) -> float:
         """Pixels to the millimetre around a plate point, the mean of both directions."""
         steps = self.to_pixels(np.asarray(mm, float) + np.array([(0.0, 0.0), (0.5, 0.0), (0.0, 0.5)]))

@@ -57,18 +57,44 @@ export function useDesign(page: TrialPageData, units: ChosenUnits) {
     current.current = design
   }, [design])
 
+  // A field was left whose text is not a number yet.
+  const owed = useRef(false)
+  /** What was typed becomes the numbers that a design's plan understood, unless other changes come before the plan. */
+  const settleBy = useCallback(
+    (asked: Design) => {
+      const take = (planned: Preview) => {
+        if (current.current !== asked) return
+        owed.current = false
+        setHistory((before) =>
+          before.now === asked
+            ? { ...before, now: settled(before.now, planned.plate.trial), field: null }
+            : before,
+        )
+      }
+      const query = previewOf(page.id, asked, units)
+      const planned = client.getQueryData<Preview>(query.queryKey)
+      if (planned) take(planned)
+      // Whoever leaves a field faster than the server plans finds it settled a moment later; what cannot be planned
+      // stays as it was typed, with its sentence beside it.
+      else void client.fetchQuery(query).then(take, () => undefined)
+    },
+    [client, page.id, units],
+  )
+
   const change = useCallback<Change>(
     (edit, field = null) => {
       const next = edit(current.current)
       current.current = next
       // The server begins while the screen still draws what was typed.
       void client.prefetchQuery(previewOf(page.id, next, units))
+      // A button beside a field that was left owes it its number still; typing does so when it is left itself.
+      if (owed.current && field === null) settleBy(next)
       setHistory((before) => {
         const goesOn = field !== null && field === before.field
         return { past: goesOn ? before.past : [...before.past, before.now], now: next, future: [], field }
       })
     },
-    [client, page.id, units],
+    [client, page.id, settleBy, units],
   )
 
   const undo = useCallback(() => {
@@ -94,20 +120,9 @@ export function useDesign(page: TrialPageData, units: ChosenUnits) {
 
   /** Leaving a field: what was typed becomes the number it was understood as. */
   const settle = useCallback(() => {
-    const asked = current.current
-    const take = (planned: Preview) =>
-      setHistory((before) =>
-        before.now === asked
-          ? { ...before, now: settled(before.now, planned.plate.trial), field: null }
-          : before,
-      )
-    const query = previewOf(page.id, asked, units)
-    const planned = client.getQueryData<Preview>(query.queryKey)
-    if (planned) take(planned)
-    // Whoever leaves a field faster than the server plans finds it settled a moment later; what cannot be planned stays
-    // as it was typed, with its sentence beside it.
-    else void client.fetchQuery(query).then(take, () => undefined)
-  }, [client, page.id, units])
+    owed.current = true
+    settleBy(current.current)
+  }, [settleBy])
 
   const unsaved = JSON.stringify(design) !== saved
   const keepable = unsaved && preview.isSuccess

@@ -23,7 +23,11 @@ const SPOILED: Record<string, string> = {
 export function PhotoSays({ photo, reading, process, words, flags, onAgree }: PhotoSaysProps) {
   const seen = outcomeOf(photo, process)
   if (!photo || seen === null) {
-    const missing = process.outcome === 'through' ? 'A cut is decided by its back: add a photo of it.' : null
+    const missing = flags.includes('outside')
+      ? 'This patch is not in the photo: score it by eye, or take the whole plate.'
+      : process.outcome === 'through'
+        ? 'A cut is decided by its back: add a photo of it.'
+        : null
     return photo && missing ? (
       <Text fontSize="15px" color="ink2">
         {missing}
