@@ -31,6 +31,12 @@ FoundBy = Literal["marks", "outline", "corners"]
 FAR_MM, NEAR_MM = 5.0, 1.2
 # The likeliest of what may be a ring is it when it stands out so many times as far as the next.
 CLEARLY = 1.6
+# What one e-th of the likeliest's answer is worth, as if it lay so far off.
+FAINTER_MM = 0.1
+# Carried on from a code: first so far around it, then so many times further each time. What a corner of it, a ring, and
+# a patch's middle are worth: one over how many pixels they are off.
+FIRST_MM, FURTHER = 20.0, 1.5
+CODE_WEIGHT, RING_WEIGHT, EDGE_WEIGHT = 1.4, 4.0, 2.0
 # Another way to lie is as good when it explains so much of what the best one does.
 AS_GOOD = 0.8
 # From further off than this, some of many patches are enough to come nearer.
@@ -43,6 +49,8 @@ OUTLINE_MM, CODE_OFF_MM = 3.0, 0.6
 LEAST_LIKE = 0.3
 # A code is read in a mirror, too; there its corners run the other way round.
 MIRRORED = [0, 3, 2, 1]
+# Without rings so many of the patches have to have their edges where a code, carried on, puts them.
+MOST_EDGES = 0.5
 
 
 @dataclass(frozen=True)
@@ -106,17 +114,36 @@ def _rings(plate: Plate, grey: Grey, pose: Pose, within_mm: float) -> list[tuple
 
 
 def _carried(plate: Plate, grey: Grey, code: Place, size: tuple[int, int]) -> Pose:
-    """The pose of a code, which is small, carried on from ring to ring: the nearest is where the code says, each one
-    found says better where the next is. A ring that is not there is passed over."""
-    places, middle = [code], code[0].mean(axis=0)
-    pose = Pose(homography(code[0], code[1]), 0.0, size)
-    for mark in sorted(_ring_marks(plate), key=lambda mark: float(np.hypot(*(middle - (mark.x_mm, mark.y_mm))))):
-        found = _found_rings(plate, grey, pose, mark, FAR_MM)
-        if not found or (len(found) > 1 and found[0].answer < CLEARLY * found[1].answer):
-            continue
-        places.append((np.array([(mark.x_mm, mark.y_mm)]), np.array([found[0].pixels]), 2.0))
-        pose, _ = _fit(places, size, bend=False)
-    return pose
+    """The pose of a code, which is small, carried on outward: what is near it lies where it says, rings and edges of
+    patches, and these say better where the next are."""
+    middle = code[0].mean(axis=0)
+    boxes, patch = patch_boxes(plate)[plate.burn], plate.trial.patch
+    way = course(patch.shape, patch.width_mm, patch.height_mm)
+    far = np.linalg.norm(boxes[:, :2] + boxes[:, 2:] / 2 - middle, axis=1)
+    marks = [(float(np.hypot(*(middle - (mark.x_mm, mark.y_mm)))), mark) for mark in _ring_marks(plate)]
+    known = [(code[0], code[1], CODE_WEIGHT)]
+    pose = _level(known, size, middle)
+    reach, furthest = FIRST_MM, max([*far.tolist(), *(away for away, _ in marks)])
+    while True:
+        known = known[:1]
+        for away, mark in marks:
+            found = _found_rings(plate, grey, pose, mark, FAR_MM) if away <= reach else []
+            if found and (len(found) == 1 or found[0].answer > CLEARLY * found[1].answer):
+                known.append((np.array([(mark.x_mm, mark.y_mm)]), np.array([found[0].pixels]), RING_WEIGHT))
+        near = boxes[far <= reach]
+        if len(near):
+            lattice = find_lattice(grey, pose, near, way, reach_mm(plate), patches_lighter(plate))
+            good = lattice.sharpness > 0
+            known.append((lattice.mm[good], lattice.pixels[good], EDGE_WEIGHT))
+        pose = _level(known, size, middle)
+        if reach >= furthest:
+            return pose
+        reach *= FURTHER
+
+
+def _level(known: list[Place], size: tuple[int, int], middle: Floats) -> Pose:
+    mm, pixels, weights = _together(known)
+    return fitted(mm, pixels, weights, size, bend=False, level_at=middle)
 
 
 def _chosen(code: Place, rings: list[tuple[Floats, list[Found]]]) -> list[Place]:
@@ -131,8 +158,13 @@ def _chosen(code: Place, rings: list[tuple[Floats, list[Found]]]) -> list[Place]
         pixels = np.concatenate([code[1], [pick.pixels for _, pick in taken]])
         matrix = homography(mm, pixels)
         off = np.linalg.norm(projected(np.asarray(np.linalg.inv(matrix), np.float64), pixels) - mm, axis=1)
-        # A ring left out has to buy itself a much better fit.
+        # A ring left out has to buy itself a much better fit, and so has what is hardly like a ring.
         cost = float(np.sqrt((off**2).mean())) + 0.3 * (len(rings) - len(taken))
+        cost += FAINTER_MM * sum(
+            float(np.log(found[0].answer / pick.answer))
+            for (_, found), pick in zip(rings, picks, strict=True)
+            if pick is not None
+        )
         if cost < best:
             best = cost
             chosen = [code, *[(mm[None], np.array([pick.pixels]), 2.0) for mm, pick in taken]]
@@ -164,8 +196,10 @@ def _refined(plate: Plate, grey: Grey, pose: Pose, places: list[Place], found_by
         doubts = ()
         pose, residual = _fit(drawn, pose.size, bend=good.sum() >= FEW_PATCHES)
         # With few patches to go by, all that the plate was laid by has to agree.
-        agreeing = drawn if good.sum() < FEW_PATCHES else drawn[-1:]
-        if _off_mm(pose, agreeing) > ROUGH_MM:
+        agreeing = [drawn] if good.sum() < FEW_PATCHES else [drawn[-1:]]
+        if found_by == "marks":
+            agreeing += [[ring] for ring in places[1:]]
+        if max(_off_mm(pose, some) for some in agreeing) > ROUGH_MM:
             doubts = ("The patches' edges are not where they should be; look whether it lies right.",)
     if found_by == "outline" and good.sum() < FEWEST_PATCHES:
         doubts = ("Hardly a patch has edges to be seen; look whether it lies right.",)
@@ -182,21 +216,36 @@ def _near_code(plate: Plate, corners: Floats | None, code: Place, size: tuple[in
     return ways[int(np.argmin(off))] if ways and min(off) < OUTLINE_MM else None
 
 
-def _rings_about(
-    plate: Plate, grey: Grey, code: Place, size: tuple[int, int], framed: Pose | None
-) -> list[Place] | None:
-    """The code and the rings that lie about it as the plate's do, near where the sheet's outline has them, else carried
-    on from the code; None where there are too few."""
-    least = 1 + min(3, len(_ring_marks(plate)))
+def _rings_about(plate: Plate, grey: Grey, code: Place, pose: Pose) -> list[Place] | None:
+    """The code and the rings near where a pose has them; None where there are too few."""
+    places = _chosen(code, _rings(plate, grey, pose, NEAR_MM))
+    return places if len(places) >= 1 + min(3, len(_ring_marks(plate))) else None
+
+
+def _laid_about(
+    plate: Plate, grey: Grey, code: Place, framed: Pose | None, size: tuple[int, int]
+) -> tuple[Pose, list[Place], FoundBy]:
+    """A first pose about a code, what it rests on, and by what it was found: rings near where the outline of the sheet
+    has them, else carried on from the code; the outline alone where marks fell out or are worn; else the patches."""
     if framed is not None:
-        places = _chosen(code, _rings(plate, grey, framed, NEAR_MM))
-        if len(places) >= least:
-            return places
-    places = _chosen(code, _rings(plate, grey, _carried(plate, grey, code, size), FAR_MM))
-    if len(places) >= least:
-        pose, _ = _fit(places, size, bend=False)
-        places = _chosen(code, _rings(plate, grey, pose, NEAR_MM))
-    return places if len(places) >= least else None
+        places = _rings_about(plate, grey, code, framed)
+        if places is not None:
+            return _fit(places, size, bend=False)[0], places, "marks"
+    carried = _carried(plate, grey, code, size)
+    places = _rings_about(plate, grey, code, carried)
+    if places is not None:
+        return _fit(places, size, bend=False)[0], places, "marks"
+    if framed is not None:
+        return framed, [code, (sheet_mm(plate), framed.to_pixels(sheet_mm(plate)), 0.3)], "outline"
+    mirrored = (code[0], code[1][MIRRORED], code[2])
+    over = _carried(plate, grey, mirrored, size)
+    if _rings_about(plate, grey, mirrored, over) is not None:
+        raise NotFound("This photo is mirrored. Switch that off in the camera and take it again.")
+    if edges_seen(plate, grey, carried) < MOST_EDGES or explains(plate, grey, over) > AS_GOOD * explains(
+        plate, grey, carried
+    ):
+        raise NotFound("The code is there, but not the marks in the corners: take the whole plate.")
+    return carried, [code], "marks"
 
 
 def by_code(plate: Plate, grey: Grey, rgb: Colours, corners_px: Floats) -> Laid:
@@ -213,18 +262,8 @@ def by_code(plate: Plate, grey: Grey, rgb: Colours, corners_px: Floats) -> Laid:
     code = (corners_mm, corners_px, 0.5)
     outline = sheet_corners(rgb)
     framed = _near_code(plate, outline, code, size)
-    places = _rings_about(plate, grey, code, size, framed)
-    seen = places is not None
-    if places is not None:
-        pose, _ = _fit(places, size, bend=False)
-    elif framed is not None:
-        # Marks that fell out or are worn: the outline agrees with the code, and that is enough.
-        pose, places = framed, [code, (sheet_mm(plate), framed.to_pixels(sheet_mm(plate)), 0.3)]
-    elif _rings_about(plate, grey, (corners_mm, corners_px[MIRRORED], 0.5), size, None):
-        raise NotFound("This photo is mirrored. Switch that off in the camera and take it again.")
-    else:
-        raise NotFound("The code is there, but not the marks in the corners: take the whole plate.")
-    laid = _refined(plate, grey, pose, places, "marks" if seen else "outline")
+    pose, places, found_by = _laid_about(plate, grey, code, framed, size)
+    laid = _refined(plate, grey, pose, places, found_by)
     off = float(np.linalg.norm(laid.pose.to_mm(corners_px) - corners_mm, axis=1).max())
     doubts = ["The code is not where this plate has it; look whether it is the right one."] if off > CODE_OFF_MM else []
     if max(shades_alike(plate, grey, laid.pose), edges_seen(plate, grey, laid.pose)) < LEAST_LIKE:

@@ -73,5 +73,9 @@ def find_lattice(grey: Grey, pose: Pose, boxes: Floats, way: Course, reach_mm: f
     # How bright the picture is, from a pixel here and there.
     usual = float(np.median(grey[::EVERY_PX, ::EVERY_PX]))
     good = (sharpness > LEAST_EDGE * max(1e-6, usual)) & (off < MOST_OFF_MM)
+    # Beyond the picture its last pixels go on for ever, and seem to have edges.
+    ends = boxes[:, None, :2] + np.array([(0, 0), (1, 0), (1, 1), (0, 1)]) * boxes[:, None, 2:]
+    away = reach_mm * np.array([(-1, -1), (1, -1), (1, 1), (-1, 1)])
+    good &= pose.shows(ends + away).all(axis=1)
     middles = boxes[:, :2] + boxes[:, 2:] / 2
     return Lattice(middles, pose.to_pixels(middles + found[:, :2]), np.where(good, sharpness, 0.0))

@@ -71,6 +71,15 @@ def _answers(window: Grey, template: Grey) -> Grey:
     return np.asarray(whole[rows, columns], np.float32)
 
 
+def _window(grey: Grey, left: int, top: int, side: int, beyond: int) -> Grey:
+    """A square of the picture; where it ends, its last pixels go on for at most so many more: a ring may lie there."""
+    height, width = grey.shape
+    rows, columns = (
+        np.arange(max(start, -beyond), min(start + side, end + beyond)) for start, end in ((top, height), (left, width))
+    )
+    return grey[np.clip(rows, 0, height - 1)[:, None], np.clip(columns, 0, width - 1)]
+
+
 def find_rings(
     grey: Grey, pose: Pose, mm: tuple[float, float], radii_mm: tuple[float, ...], within_mm: float, lighter: bool
 ) -> list[Found]:
@@ -90,9 +99,10 @@ def find_rings(
     around = int(np.ceil(within_mm * scale)) + reach + 1
     expected = pose.to_pixels(centre)
     left, top = (round(float(value)) - around for value in expected)
-    window = grey[max(0, top) : max(0, top + 2 * around + 1), max(0, left) : max(0, left + 2 * around + 1)]
+    window = _window(grey, left, top, 2 * around + 1, reach)
     if min(window.shape) < 2 * reach + 3:
         return []
+    left, top = max(left, -reach), max(top, -reach)
     template = _template(radii_mm, jacobian, reach)
     answers = _answers(window if lighter else -window, template)
     scatter = float(np.median(np.abs(answers - np.median(answers)))) * 1.4826 + 1e-6
@@ -106,6 +116,6 @@ def find_rings(
         if strength < LEAST_ANSWER:
             break
         x, y = _peak(answers, row, column)
-        found.append(Found((x + max(0, left) + reach, y + max(0, top) + reach), strength))
+        found.append(Found((x + left + reach, y + top + reach), strength))
         left_over[max(0, row - skirt) : row + skirt + 1, max(0, column - skirt) : column + skirt + 1] = -np.inf
     return found

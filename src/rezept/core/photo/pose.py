@@ -14,6 +14,8 @@ Floats = NDArray[np.float64]
 MOST_BOW = 0.06
 STEPS_TO_STRAIGHTEN = 6
 MOST_STEPS = 25
+# Depth grows by so much of itself to the millimetre: 20 degrees from 25 cm away.
+USUAL_TILT = 0.0014
 
 
 @dataclass(frozen=True)
@@ -119,18 +121,25 @@ def _pose_of(guess: Floats, size: tuple[int, int]) -> Pose:
     return Pose(np.append(guess[:8], 1.0).reshape(3, 3), float(guess[8]) if len(guess) > 8 else 0.0, size)
 
 
-def fitted(mm: Floats, pixels: Floats, weights: Floats, size: tuple[int, int], bend: bool) -> Pose:
+def fitted(
+    mm: Floats, pixels: Floats, weights: Floats, size: tuple[int, int], bend: bool, level_at: Floats | None = None
+) -> Pose:
     """The pose that takes plate points nearest to their pixels; far-off pairs count little (soft L1, 1 pixel).
 
     Damped Gauss-Newton steps, each on the residuals weighed anew (K. Madsen, H. B. Nielsen, O. Tingleff, "Methods for
     Non-Linear Least Squares Problems", 2004, sec. 3.2).
 
     bend : also find the bow, which takes points all over the plate
+    level_at : where most points are, when they are close together and hardly say how the plate is tilted: then it is
+        taken to be as tilted as one holds a phone, more needs better reasons
     """
 
     def away(guess: Floats) -> Floats:
         errors: Floats = ((_pose_of(guess, size).to_pixels(mm) - pixels) * weights[:, None]).ravel()
-        return errors
+        if level_at is None:
+            return errors
+        # The share by which depth grows within a millimetre.
+        return np.append(errors, guess[6:8] / (guess[6:8] @ level_at + 1) / USUAL_TILT)
 
     def cost_of(errors: Floats) -> float:
         return float((np.sqrt(1 + errors**2) - 1).sum())
