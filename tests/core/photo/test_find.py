@@ -57,6 +57,14 @@ class SheetTest(unittest.TestCase):
         self.assertIsNone(sheet_corners(drawn([])))
         self.assertIsNone(sheet_corners(drawn([(CORNERS - (300.0, 0.0), SHEET)])))
 
+    def test_a_corner_beyond_the_picture_is_where_its_sides_meet(self):
+        cos, sin = np.cos(0.35), np.sin(0.35)
+        middle = CORNERS.mean(axis=0)
+        moved = (CORNERS - middle) * 0.9 @ np.array([[cos, sin], [-sin, cos]]) + middle
+        moved[:, 1] -= moved[:, 1].min() + 9.0
+        found = sheet_corners(drawn([(moved, SHEET)]))
+        self.assertLess(float(off_px(found, moved).max()), 2.5)
+
     def test_an_odd_shape_is_no_sheet(self):
         inward = np.array([(200, 150), (1000, 150), (1000, 750), (600, 300), (200, 750)], float)
         self.assertIsNone(sheet_corners(drawn([(inward, SHEET)])))

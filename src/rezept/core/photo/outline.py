@@ -19,8 +19,10 @@ BORDER_SHARE = 0.03
 # A second look is taken at a smoother picture, for what is so much less like the table than the table is itself.
 SMOOTHED_PX, BEYOND_TABLE = 5, 1.15
 RIM_PX = 4
-# Gaps of a mask that are closed; at the picture's edge that opens one as wide.
+# Gaps of a mask that are closed.
 CLOSED_PX = 2
+# A corner may be cut off by the picture's edge, over so much of the sheet's size; a side may not.
+MOST_TOUCHING = 0.12
 
 
 def _otsu(values: Floats) -> float:
@@ -63,7 +65,9 @@ def _masks(rgb: Colours) -> Iterator[NDArray[np.bool_]]:
 
 def _largest(mask: NDArray[np.bool_]) -> NDArray[np.bool_]:
     """The largest piece, holes filled."""
-    pieces, count = ndimage.label(ndimage.binary_closing(mask, iterations=CLOSED_PX))
+    # Going on beyond the picture: closing would part what reaches its edge from it.
+    closed = ndimage.binary_closing(np.pad(mask, CLOSED_PX, mode="edge"), iterations=CLOSED_PX)
+    pieces, count = ndimage.label(closed[CLOSED_PX:-CLOSED_PX, CLOSED_PX:-CLOSED_PX])
     if count == 0:
         return np.zeros(mask.shape, bool)
     sizes = np.bincount(pieces.ravel())
@@ -134,7 +138,7 @@ def _sides(boundary: Floats, corners: Floats) -> Floats:
 def sheet_corners(rgb: Colours) -> Floats | None:
     """``(4, 2)`` pixels of the sheet's corners, in order round it, or None where nothing in the picture is like one.
 
-    A sheet whose outline reaches the edge of the picture is none: part of it is missing.
+    A sheet whose side reaches the edge of the picture is none: part of it is missing. Of a corner alone its sides tell.
     """
     step = max(1, round(max(rgb.shape[:2]) / LONGEST_PX))
     # Every so many-th pixel: the straight sides average what that loses.
@@ -147,10 +151,11 @@ def sheet_corners(rgb: Colours) -> Floats | None:
 
 def _corners_of(mask: NDArray[np.bool_]) -> Floats | None:
     """Corners of a mask that is like a sheet."""
-    inner = mask[CLOSED_PX + 1 : -CLOSED_PX - 1, CLOSED_PX + 1 : -CLOSED_PX - 1]
-    if mask.mean() < LEAST_SHARE or mask.sum() > inner.sum():
+    touching = int(mask[[0, -1]].sum() + mask[:, [0, -1]].sum())
+    if mask.mean() < LEAST_SHARE or touching > MOST_TOUCHING * np.sqrt(mask.sum()):
         return None
-    rim = mask & ~ndimage.binary_erosion(mask)
+    # What ends with the picture does not end there itself.
+    rim = mask & ~ndimage.binary_erosion(mask, border_value=1)
     rows, columns = np.nonzero(rim)
     boundary = np.column_stack([columns, rows]).astype(float)
     corners = _sides(boundary, _quad(_hull(boundary)))
