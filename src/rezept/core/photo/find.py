@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from rezept.core.photo.course import course, patch_boxes
 from rezept.core.photo.lattice import find_lattice
-from rezept.core.photo.likeness import MOST_LOOKED_AT, edges_seen, explains, patches_lighter, reach_mm, shades_alike
+from rezept.core.photo.likeness import edges_seen, explains, patches_lighter, reach_mm, shades_alike
 from rezept.core.photo.marks import Found, find_rings
 from rezept.core.photo.outline import poses_by_outline, sheet_corners
 from rezept.core.photo.pose import Pose, fitted, homography, projected
@@ -40,7 +40,7 @@ CODE_WEIGHT, RING_WEIGHT, EDGE_WEIGHT = 1.4, 4.0, 2.0
 # Another way to lie is as good when it explains so much of what the best one does.
 AS_GOOD = 0.8
 # From further off than this, some of many patches are enough to come nearer.
-NEARLY_MM = 0.5
+NEARLY_MM, ENOUGH_PATCHES = 0.5, 25
 MOST_OFF_MM = 0.6
 # Patches that lie off by more than this, in the mean, do not lie there.
 ROUGH_MM, FEW_PATCHES, FEWEST_PATCHES = 0.3, 9, 4
@@ -185,7 +185,7 @@ def _refined(plate: Plate, grey: Grey, pose: Pose, places: list[Place], found_by
     residual = float("nan")
     doubts: tuple[str, ...] = ()
     for within in (reach_mm(plate), min(reach_mm(plate), NEARLY_MM)):
-        some = boxes[:: 1 + len(boxes) // MOST_LOOKED_AT] if within > NEARLY_MM else boxes
+        some = boxes[:: 1 + len(boxes) // ENOUGH_PATCHES] if within > NEARLY_MM else boxes
         lattice = find_lattice(grey, pose, some, way, within, lighter)
         good = lattice.sharpness > 0
         drawn = list(places)

@@ -19,7 +19,7 @@ ALL_BURNED = 0.4
 FAINT = 0.2
 LEAST_HOLE = 0.3
 # Of more patches every so many-th is looked at.
-MOST_LOOKED_AT = 25
+MOST_LOOKED_AT = 12
 
 
 def patches_lighter(plate: Plate) -> bool:
