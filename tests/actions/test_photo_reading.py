@@ -23,6 +23,7 @@ from tests.made import planned, trial_document
 from tests.photographed import (
     BRUSHED,
     GROUND_LAB,
+    MARKED,
     WORST,
     burned_plate,
     marked_plate,
@@ -143,6 +144,24 @@ class FoundTest(ReadingCase):
         np.testing.assert_array_equal(gone, lowest > height)
         np.testing.assert_array_equal(np.isnan(face.figures.lightness), gone)
         self.assertEqual(int(gone.sum()), 1)
+
+    def test_a_code_alone_is_carried_on_by_the_patches(self):
+        """No marks in the corners; once with the sheet's outline, once so near that it is out of the picture."""
+        plate = marked_plate(labels={**MARKED, "marks": False})
+        burned = burned_plate(plate)
+        photo, shot = taken(burned, "front", 57)
+        width, height = plate.width_mm, plate.height_mm
+        rim = np.array([(1.0, 1.0), (width - 1, 1.0), (width - 1, height - 1), (1.0, height - 1)])
+        seen = true_pixels(photo, shot, burned, rim)
+        left, top = seen.min(axis=0).astype(int).tolist()
+        right, low = seen.max(axis=0).astype(int).tolist()
+        data = io.BytesIO()
+        Image.open(io.BytesIO(photo.jpeg)).crop((left, top, right, low)).save(data, "JPEG", quality=92)
+        for jpeg, corner in ((photo.jpeg, (0, 0)), (data.getvalue(), (left, top))):
+            laid = read_face(plate, jpeg, "front").laid
+            off = np.linalg.norm(laid.pose.to_mm(seen - corner) - rim, axis=1)
+            self.assertLess(float(off.max()), 0.3)
+            self.assertEqual(laid.doubts, ())
 
     def test_a_mirror_and_the_wrong_face_are_noticed(self):
         front, back = (photo_of(side, 31)[0].jpeg for side in ("front", "back"))

@@ -3,6 +3,7 @@
 import sqlite3
 import tempfile
 import threading
+import time
 import unittest
 from pathlib import Path
 
@@ -20,6 +21,61 @@ class DatabaseCase(unittest.TestCase):
         self.path = Path(folder.name) / "shop.sqlite3"
         self.database = Database(self.path)
         self.addCleanup(self.database.close)
+
+
+class ClosingTest(DatabaseCase):
+    def test_it_waits_for_who_reads_and_takes_nobody_on_any_more(self):
+        inside, done = threading.Event(), threading.Event()
+        seen = []
+
+        def read():
+            with self.database.reading() as db:
+                inside.set()
+                done.wait(10)
+                seen.extend(row[0] for row in db.execute("SELECT 1 UNION SELECT 2"))
+
+        reader = threading.Thread(target=read)
+        reader.start()
+        inside.wait(10)
+        closing = threading.Thread(target=self.database.close)
+        closing.start()
+        # Whoever comes now is refused, whoever is in there goes on.
+        with self.assertRaisesRegex(sqlite3.ProgrammingError, "closed"):
+            while True:
+                with self.database.reading():
+                    pass
+        self.assertTrue(closing.is_alive())
+        done.set()
+        for thread in (reader, closing):
+            thread.join(10)
+            self.assertFalse(thread.is_alive())
+        self.assertEqual(seen, [1, 2])
+        with self.assertRaisesRegex(sqlite3.ProgrammingError, "closed"), self.database.writing():
+            pass
+
+    def test_closed_under_many_who_read_and_write(self):
+        for _ in range(10):
+            database = Database(self.path)
+            ended = []
+
+            def work(database=database, ended=ended):
+                try:
+                    while True:
+                        with database.reading() as db:
+                            db.execute("SELECT count(*) FROM sqlite_master").fetchone()
+                        with database.writing() as db:
+                            db.execute("PRAGMA user_version")
+                except sqlite3.ProgrammingError as error:
+                    ended.append(str(error))
+
+            threads = [threading.Thread(target=work) for _ in range(4)]
+            for thread in threads:
+                thread.start()
+            time.sleep(0.02)
+            database.close()
+            for thread in threads:
+                thread.join(10)
+            self.assertEqual(ended, ["The shop's records are closed."] * 4)
 
 
 class OpeningTest(DatabaseCase):

@@ -12,7 +12,8 @@ from rezept.core.errors import InvalidInput
 from rezept.core.photo.card import CARD_TEXT, PLAIN_CURVE, CardRead, ground_lab_by_card, read_card
 from rezept.core.photo.course import patch_boxes
 from rezept.core.photo.figures import figures_of
-from rezept.core.photo.find import Laid, NotFound, by_code, by_corners, by_outline
+from rezept.core.photo.find import by_code, by_corners, by_outline
+from rezept.core.photo.laid import Laid, NotFound
 from rezept.core.photo.measure import measure
 from rezept.core.photo.pose import Pose
 from rezept.core.photo.readings import FaceRead, readings

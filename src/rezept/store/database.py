@@ -12,6 +12,7 @@ from pathlib import Path
 from rezept.store.errors import NotSaved, TooNew, Unreadable
 
 BUSY_MS = 15_000
+CLOSE_WAIT_S = 10.0
 
 
 def migrations() -> list[tuple[int, str]]:
@@ -51,6 +52,10 @@ class Database:
         self._write_lock = threading.Lock()
         self._local = threading.local()
         self._readers: list[sqlite3.Connection] = []
+        # Connections somebody reads through just now; none more once it is closed.
+        self._reading: set[sqlite3.Connection] = set()
+        self._left = threading.Condition()
+        self._closed = False
         self._committed = threading.Condition()
         self._commits = 0
         try:
@@ -90,16 +95,26 @@ class Database:
         if db is None:
             db = self._local.db = _connect(self.path)
             db.execute("PRAGMA query_only = ON")
-            self._readers.append(db)
-        db.execute("BEGIN")
+            with self._left:
+                self._readers.append(db)
+        with self._left:
+            self._must_be_open()
+            self._reading.add(db)
         try:
-            yield db
+            db.execute("BEGIN")
+            try:
+                yield db
+            finally:
+                db.execute("ROLLBACK")
         finally:
-            db.execute("ROLLBACK")
+            with self._left:
+                self._reading.discard(db)
+                self._left.notify_all()
 
     @contextmanager
     def writing(self) -> Iterator[sqlite3.Connection]:
         with self._write_lock:
+            self._must_be_open()
             db = self._writer
             try:
                 db.execute("BEGIN IMMEDIATE")
@@ -134,6 +149,23 @@ class Database:
         with self.reading() as db, closing(sqlite3.connect(path)) as copy:
             db.backup(copy)
 
+    def _must_be_open(self) -> None:
+        if self._closed:
+            raise sqlite3.ProgrammingError("The shop's records are closed.")
+
     def close(self) -> None:
-        for db in [self._writer, *self._readers]:
+        """Close once those who read or write have done: a connection closed under a thread takes the process with it.
+
+        Whoever has not done within `CLOSE_WAIT_S` keeps a connection that ends with the process.
+        """
+        with self._left:
+            self._closed = True
+            self._left.wait_for(lambda: not self._reading, CLOSE_WAIT_S)
+            idle = [db for db in self._readers if db not in self._reading]
+        if self._write_lock.acquire(timeout=CLOSE_WAIT_S):
+            try:
+                self._writer.close()
+            finally:
+                self._write_lock.release()
+        for db in idle:
             db.close()

@@ -13,6 +13,8 @@ from rezept.core.plan import Plate
 Floats = NDArray[np.float64]
 Grey = NDArray[np.float32]
 
+# Another way to lie is as good when it explains so much of what the best one does.
+AS_GOOD = 0.8
 LEAST_CONTRAST = 0.06
 ALL_BURNED = 0.4
 # What a way to lie is worth where no patch has its edges there.

@@ -9,7 +9,7 @@ from typing import Any
 import numpy as np
 
 from rezept.core.photo.figures import Figures, written
-from rezept.core.photo.find import Laid
+from rezept.core.photo.laid import Laid
 from rezept.core.photo.score import Scored, scored
 from rezept.core.plan import Plate
 from rezept.core.reading import deciding_face
