@@ -18,8 +18,11 @@ from tests.photographed import (
     WORST,
     Wood,
     burned_plate,
+    drawn,
+    filling,
     marked_plate,
     printed_card,
+    ranked,
     shaded_plate,
     taken,
     true_lab,
@@ -30,8 +33,6 @@ from tests.photographed import (
 from benchmarks.timing import Figure, seconds
 from rezept.actions.photo_reading import find_by_corners, measure_face, read_face, read_plate
 from rezept.bench.material import Burned
-from rezept.bench.picture import Spot
-from rezept.bench.picture import photograph as picture
 from rezept.core.colour_difference import ciede2000
 from rezept.core.errors import InvalidInput
 from rezept.core.plan import Plate
@@ -105,22 +106,13 @@ def _read_cuts(tally: Tally, plate: Plate, burned: Burned, seed: int) -> dict[st
 def _read_filled(tally: Tally, plate: Plate, burned: Burned, seed: int) -> None:
     """The front once more, so near that no edge of the sheet is in the picture."""
     photo, shot = taken(burned, "front", seed, size=_size(burned))
-    inset = 1.2
-    width, height = plate.width_mm, plate.height_mm
-    rim = np.array([(inset, inset), (width - inset, inset), (width - inset, height - inset), (inset, height - inset)])
-    seen = true_pixels(photo, shot, burned, rim)
-    left, top = seen.min(axis=0).astype(int).tolist()
-    right, low = seen.max(axis=0).astype(int).tolist()
-    data = io.BytesIO()
-    with Image.open(io.BytesIO(photo.jpeg)) as image:
-        image.crop((left, top, right, low)).save(data, "JPEG", quality=88)
+    jpeg, rim, seen = filling(plate, burned, photo, shot, 1.2)
     try:
-        pose = read_face(plate, data.getvalue(), "front").laid.pose
+        pose = read_face(plate, jpeg, "front").laid.pose
     except InvalidInput:
         tally.filled_lost += 1
         return
-    found = pose.to_mm(seen - (left, top))
-    tally.filled_off_mm.append(float(np.median(np.linalg.norm(found - rim, axis=1))))
+    tally.filled_off_mm.append(float(np.median(np.linalg.norm(pose.to_mm(seen) - rim, axis=1))))
 
 
 def _cut_figures() -> list[Figure]:
@@ -212,20 +204,11 @@ def _shade_figures() -> list[Figure]:
 def _grain_figures() -> list[Figure]:
     """Small drawn pictures of streaked sheets: what is not seen well has to be left to a person."""
     plate = marked_plate(code=None, labels={"on": False})
-    rank = np.argsort(np.argsort(plate.dose)) / len(plate.dose)
-    states = np.searchsorted([0.5, 0.65, 0.8], rank, side="right")
-    spots = [
-        Spot(x, y, 8, 8, state, None, char=int(state > 1))
-        for x, y, state in zip(plate.x_mm.tolist(), plate.y_mm.tolist(), states.tolist(), strict=True)
-    ]
+    states = ranked(plate, (0.5, 0.65, 0.8))
     patches = sure = wrong = 0
     for ground in ((0.33, 0.34, 0.36), (0.86, 0.77, 0.6), (0.6, 0.47, 0.33)):
-        colours = {"ground": ground, "mark": (0.1, 0.06, 0.04)}
         for seed in range(940, 948):
-            photos = {
-                face: picture(plate.width_mm, plate.height_mm, spots, colours, face, seed) for face in ("front", "back")
-            }
-            document, _ = read_plate(plate, photos)
+            document, _ = read_plate(plate, drawn(plate, states, ground, seed))
             for patch, state in zip(document["patches"], states.tolist(), strict=True):
                 believed = (patch["confidence"] or 0) >= SURE
                 patches, sure = patches + 1, sure + believed

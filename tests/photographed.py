@@ -2,14 +2,19 @@
 
 from __future__ import annotations
 
+import io
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
+from PIL import Image, ImageOps
 
 from rezept.bench.camera import CARD_PX_PER_MM, Photograph, Shot, bowed, photograph
 from rezept.bench.energy import Grid, Source, sampled
 from rezept.bench.material import Burned, Sheet, burn
+from rezept.bench.picture import Spot
+from rezept.bench.picture import photograph as picture
 from rezept.core.colour import lab_to_linear, linear_to_lab
 from rezept.core.photo.card import card_reflectance
 from rezept.core.photo.course import course
@@ -114,6 +119,50 @@ def true_pixels(photo: Photograph, shot: Shot, burned: Burned, mm: np.ndarray) -
         mm = np.column_stack([burned.grid.shape[1] * burned.grid.cell_mm - mm[:, 0], mm[:, 1]])
     flat = np.column_stack([mm, np.ones(len(mm))]) @ photo.homography.T
     return bowed(flat[:, :2] / flat[:, 2:], shot.size, photo.bow)
+
+
+def mirrored(jpeg: bytes) -> bytes:
+    """A photograph as a mirror shows it."""
+    return _edited(jpeg, ImageOps.mirror)
+
+
+def cropped(jpeg: bytes, box: tuple[int, int, int, int]) -> bytes:
+    """A part of a photograph, left, top, right, bottom."""
+    return _edited(jpeg, lambda image: image.crop(box))
+
+
+def _edited(jpeg: bytes, edit: Callable[[Image.Image], Image.Image]) -> bytes:
+    data = io.BytesIO()
+    with Image.open(io.BytesIO(jpeg)) as image:
+        edit(image).save(data, "JPEG", quality=90)
+    return data.getvalue()
+
+
+def filling(
+    plate: Plate, burned: Burned, photo: Photograph, shot: Shot, inset_mm: float
+) -> tuple[bytes, np.ndarray, np.ndarray]:
+    """A photograph so near that no edge of the sheet is in it; four places so far inside its corners ``(4, 2)`` mm, and
+    where these are in its pixels."""
+    low, high = np.full(2, inset_mm), np.array([plate.width_mm, plate.height_mm]) - inset_mm
+    rim = np.array([low, (high[0], low[1]), high, (low[0], high[1])])
+    seen = true_pixels(photo, shot, burned, rim)
+    left, top = seen.min(axis=0).astype(int).tolist()
+    right, bottom = seen.max(axis=0).astype(int).tolist()
+    return cropped(photo.jpeg, (left, top, right, bottom)), rim, seen - (left, top)
+
+
+def ranked(plate: Plate, shares: Sequence[float]) -> np.ndarray:
+    """``(n,)`` 0 for the patches of least dose, up to the first share of all of them, 1 up to the second, and so on."""
+    rank = np.argsort(np.argsort(plate.dose)) / len(plate.dose)
+    return np.searchsorted(list(shares), rank, side="right")
+
+
+def drawn(plate: Plate, states: np.ndarray, ground: tuple[float, float, float], seed: int) -> dict[str, bytes]:
+    """Drawn photographs of both faces of a plate whose cuts came out as these states ``(n,)`` say."""
+    places = zip(plate.x_mm.tolist(), plate.y_mm.tolist(), states.tolist(), strict=True)
+    spots = [Spot(x, y, 8, 8, state, None, char=int(state > 1)) for x, y, state in places]
+    colours = {"ground": ground, "mark": (0.1, 0.06, 0.04)}
+    return {face: picture(plate.width_mm, plate.height_mm, spots, colours, face, seed) for face in ("front", "back")}
 
 
 def true_through(plate: Plate, burned: Burned) -> dict[str, int]:

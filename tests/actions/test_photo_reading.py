@@ -11,13 +11,12 @@ from pathlib import Path
 
 import jsonschema
 import numpy as np
-from PIL import Image, ImageOps
+from PIL import Image
 
 from rezept.actions.photo_reading import plate_from, read_face, read_plate
-from rezept.bench.picture import Spot
-from rezept.bench.picture import photograph as drawn
 from rezept.core.colour_difference import ciede2000
 from rezept.core.errors import InvalidInput
+from rezept.core.photo.course import box_corners, patch_boxes
 from rezept.formats.plate_file import write_plate_file
 from tests.made import planned, trial_document
 from tests.photographed import (
@@ -26,8 +25,13 @@ from tests.photographed import (
     MARKED,
     WORST,
     burned_plate,
+    cropped,
+    drawn,
+    filling,
     marked_plate,
+    mirrored,
     printed_card,
+    ranked,
     shaded_plate,
     taken,
     true_lab,
@@ -49,12 +53,6 @@ def burned_once():
 def photo_of(side, seed, *how):
     """A photograph of it; several tests read the same ones. `how` are pairs."""
     return taken(burned_once()[1], side, seed, **dict(how))
-
-
-def mirrored(jpeg):
-    data = io.BytesIO()
-    ImageOps.mirror(Image.open(io.BytesIO(jpeg))).save(data, "JPEG", quality=90)
-    return data.getvalue()
 
 
 class ReadingCase(unittest.TestCase):
@@ -131,15 +129,10 @@ class FoundTest(ReadingCase):
     def test_what_the_picture_does_not_show_is_not_read(self):
         """One corner is cut off, with its mark; the code and three marks are there."""
         photo, shot = photo_of("front", 31, ("turn_deg", 25.0), ("filling", 0.7))
-        boxes = np.column_stack([self.plate.x_mm, self.plate.y_mm])[:, None] + 8.0 * np.array(
-            [(0, 0), (1, 0), (1, 1), (0, 1)]
-        )
-        lowest = true_pixels(photo, shot, self.burned, boxes.reshape(-1, 2))[:, 1].reshape(-1, 4).max(axis=1)
-        image = Image.open(io.BytesIO(photo.jpeg))
+        corners = box_corners(patch_boxes(self.plate)).reshape(-1, 2)
+        lowest = true_pixels(photo, shot, self.burned, corners)[:, 1].reshape(-1, 4).max(axis=1)
         height = round(float(np.sort(lowest)[-2:].mean()))
-        data = io.BytesIO()
-        image.crop((0, 0, image.width, height)).save(data, "JPEG", quality=92)
-        face = read_face(self.plate, data.getvalue(), "front")
+        face = read_face(self.plate, cropped(photo.jpeg, (0, 0, shot.size[0], height)), "front")
         gone = np.array(["outside" in flags for flags in face.figures.flags])
         np.testing.assert_array_equal(gone, lowest > height)
         np.testing.assert_array_equal(np.isnan(face.figures.lightness), gone)
@@ -150,16 +143,10 @@ class FoundTest(ReadingCase):
         plate = marked_plate(labels={**MARKED, "marks": False})
         burned = burned_plate(plate)
         photo, shot = taken(burned, "front", 57)
-        width, height = plate.width_mm, plate.height_mm
-        rim = np.array([(1.0, 1.0), (width - 1, 1.0), (width - 1, height - 1), (1.0, height - 1)])
-        seen = true_pixels(photo, shot, burned, rim)
-        left, top = seen.min(axis=0).astype(int).tolist()
-        right, low = seen.max(axis=0).astype(int).tolist()
-        data = io.BytesIO()
-        Image.open(io.BytesIO(photo.jpeg)).crop((left, top, right, low)).save(data, "JPEG", quality=92)
-        for jpeg, corner in ((photo.jpeg, (0, 0)), (data.getvalue(), (left, top))):
+        near, rim, seen = filling(plate, burned, photo, shot, 1.0)
+        for jpeg, pixels in ((photo.jpeg, true_pixels(photo, shot, burned, rim)), (near, seen)):
             laid = read_face(plate, jpeg, "front").laid
-            off = np.linalg.norm(laid.pose.to_mm(seen - corner) - rim, axis=1)
+            off = np.linalg.norm(laid.pose.to_mm(pixels) - rim, axis=1)
             self.assertLess(float(off.max()), 0.3)
             self.assertEqual(laid.doubts, ())
 
@@ -173,13 +160,8 @@ class FoundTest(ReadingCase):
     def test_a_dark_sheet_on_a_dark_table(self):
         """Its outline shows by its hue, and what fell out is hardly darker than what is left."""
         plate = marked_plate(code=None, labels={"on": False})
-        rank = np.argsort(np.argsort(plate.dose)) / len(plate.dose)
-        states = np.searchsorted([0.4, 0.7], rank, side="right") * 3 // 2
-        places = zip(plate.x_mm.tolist(), plate.y_mm.tolist(), states.tolist(), strict=True)
-        spots = [Spot(x, y, 8, 8, state, None) for x, y, state in places]
-        colours = {"ground": (0.2, 0.22, 0.3), "mark": (0.03, 0.03, 0.03)}
-        photos = {face: drawn(plate.width_mm, plate.height_mm, spots, colours, face, 7) for face in ("front", "back")}
-        document, lost = read_plate(plate, photos)
+        states = ranked(plate, (0.4, 0.7)) * 3 // 2
+        document, lost = read_plate(plate, drawn(plate, states, (0.2, 0.22, 0.3), 7))
         self.assertEqual(lost, [])
         fallen = {patch["id"] for patch in document["patches"] if patch["through"] == 3}
         self.assertEqual(fallen, {name for name, state in zip(plate.ids, states, strict=True) if state == 3})

@@ -1,11 +1,9 @@
 """Photographs in the browser: dropped anywhere they find their plate, and the plate reads itself."""
 
 import base64
-import io
 import unittest
 import urllib.request
 
-from PIL import Image, ImageOps
 from playwright.sync_api import expect
 
 from rezept.actions import burning, people, planning, views
@@ -13,7 +11,7 @@ from rezept.actions.open_shop import open_shop
 from rezept.core.plan import plan, read_trial
 from tests.browser.axe import AxeCase
 from tests.browser.browser_case import PHONE_SCREEN
-from tests.photographed import burned_plate, taken, true_through
+from tests.photographed import burned_plate, mirrored, taken, true_through
 
 AXES = [
     {"parameter": "speed_mm_s", "along": "x", "values": [8, 12, 16, 24]},
@@ -132,12 +130,10 @@ class PhotosTest(AxeCase):
         """A back as a mirror shows it."""
         back = next(one for one in self.server.ask("GET", "/api/trials/7")["photos"] if one["face"] == "back")
         with urllib.request.urlopen(f"{self.server.base}/api/photos/{back['sha256']}") as answer:
-            image = ImageOps.mirror(Image.open(io.BytesIO(answer.read())))
-        data = io.BytesIO()
-        image.save(data, "JPEG", quality=90)
+            jpeg = mirrored(answer.read())
         page = self.go("/trials/7/read?face=back")
         field = page.get_by_label("Photo of the back", exact=True)
-        field.set_input_files({"name": "back.jpg", "mimeType": "image/jpeg", "buffer": data.getvalue()})
+        field.set_input_files({"name": "back.jpg", "mimeType": "image/jpeg", "buffer": jpeg})
         doubt = page.get_by_text("It looks like the other face")
         expect(doubt).to_be_visible()
         page.get_by_role("button", name="Turn it round").click()

@@ -40,8 +40,8 @@ def looks(
         ]
         colours = np.array([[row["lightness"], row["a"], row["b"]] for row in rows], float).reshape(-1, 3)
         nearest: list[Row] = []
-        names = titles(db)
         if lab is not None and rows:
+            names = titles(db)
             wanted = np.broadcast_to(np.asarray(lab, float), colours.shape)
             if darkness_only:
                 wanted = np.column_stack([wanted[:, 0], colours[:, 1:]])

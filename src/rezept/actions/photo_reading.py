@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from concurrent.futures import Future, ThreadPoolExecutor
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
@@ -10,12 +11,11 @@ from numpy.typing import NDArray
 
 from rezept.core.errors import InvalidInput
 from rezept.core.photo.card import CARD_TEXT, PLAIN_CURVE, CardRead, ground_lab_by_card, read_card
-from rezept.core.photo.course import patch_boxes
+from rezept.core.photo.course import box_corners, patch_boxes
 from rezept.core.photo.figures import figures_of
 from rezept.core.photo.find import by_code, by_corners, by_outline
 from rezept.core.photo.laid import Laid, NotFound
 from rezept.core.photo.measure import measure
-from rezept.core.photo.pose import Pose
 from rezept.core.photo.readings import FaceRead, readings
 from rezept.core.plan import Plate, plan, read_trial
 from rezept.core.plan.marks import code_text
@@ -94,14 +94,11 @@ def measure_face(plate: Plate, picture: Picture, face: str, laid: Laid) -> FaceR
     flat = flattened(picture.rgb, laid.pose, plate.width_mm, plate.height_mm, curve=curve)
     measured, ground = measure(plate, flat)
     figures = figures_of(plate, measured, None if card is None else ground_lab_by_card(ground))
-    boxes = patch_boxes(plate)
-    corners = boxes[:, None, :2] + boxes[:, None, 2:] * np.array([(0, 0), (1, 0), (1, 1), (0, 1)])
-    figures = figures.without(plate.burn & ~laid.pose.shows(corners).all(axis=1), "outside")
-    pose = laid.pose.scaled(picture.factor)
-    whole = Pose(np.asarray(pose.matrix / pose.matrix[2, 2], np.float64), pose.bow, picture.size)
-    return FaceRead(
-        face, Laid(whole, laid.found_by, laid.residual_mm, laid.doubts, laid.sheet_mm), figures, card is not None
-    )
+    shown = laid.pose.shows(box_corners(patch_boxes(plate))).all(axis=1)
+    figures = figures.without(plate.burn & ~shown, "outside")
+    # A picture that was halved may have lost an odd pixel.
+    pose = replace(laid.pose.scaled(picture.factor), size=picture.size)
+    return FaceRead(face, replace(laid, pose=pose), figures, card is not None)
 
 
 def read_face(plate: Plate, data: bytes, face: str, sheet: Floats | None = None) -> FaceRead:

@@ -16,7 +16,6 @@ _BURNS = """
     JOIN member ON member.id = burn.by_member
     LEFT JOIN lot ON lot.id = burn.lot_id
 """
-SCORES = ("through", "darkness", "evenness", "char", "soot")
 
 
 def add_burn(

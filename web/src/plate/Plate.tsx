@@ -2,7 +2,7 @@ import { memo, useId } from 'react'
 import type { KeyboardEvent, MouseEvent, ReactNode, Ref } from 'react'
 import type { Patch, Plate as PlateData, PlateText } from '../api/types'
 import { palette } from '../theme/palette'
-import { nearestPatch, placed, ticks } from './geometry'
+import { inDrawing, nearestPatch, placed, ticks } from './geometry'
 import { Marks } from './Marks'
 import { PhotoOfPlate } from './PhotoOfPlate'
 import { PatchFace } from './PatchFace'
@@ -44,10 +44,8 @@ export function Plate(props: PlateProps) {
   const ruler = Math.max(width, height) * 0.055
   const optionId = (id: string) => `${prefix}-${id}`
   const pickNear = (event: MouseEvent<SVGRectElement>) => {
-    const matrix = event.currentTarget.getScreenCTM()
-    if (!matrix) return
-    const at = new DOMPoint(event.clientX, event.clientY).matrixTransform(matrix.inverse())
-    const id = nearestPatch(plate.patches, mirrored ? width - at.x : at.x, height - at.y)
+    const at = inDrawing(event.currentTarget, event)
+    const id = nearestPatch(plate.patches, placed(at.x, 0, width, mirrored), height - at.y)
     if (id) onPick?.(id, event)
   }
   return (

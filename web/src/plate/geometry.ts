@@ -52,6 +52,11 @@ export function nearestPatch(patches: Patch[], x: number, y: number): string | n
   return nearest.id
 }
 
+/** Where a pointer is in the units of a drawing, or of a part of one that is moved or scaled. */
+export function inDrawing(part: SVGGraphicsElement, at: { clientX: number; clientY: number }): DOMPoint {
+  return new DOMPoint(at.clientX, at.clientY).matrixTransform(part.getScreenCTM()?.inverse())
+}
+
 /** Left edge of something `width` wide at `x`, seen from the back where the plate is turned like a page. */
 export function placed(x: number, width: number, plateWidth: number, mirrored: boolean): number {
   return mirrored ? plateWidth - x - width : x

@@ -7,10 +7,10 @@ import itertools
 import numpy as np
 from numpy.typing import NDArray
 
-from rezept.core.photo.course import course, patch_boxes
+from rezept.core.photo.course import patch_boxes
 from rezept.core.photo.laid import FoundBy, NotFound, Place, fit, together
-from rezept.core.photo.lattice import find_lattice
-from rezept.core.photo.likeness import AS_GOOD, edges_seen, explains, patches_lighter, reach_mm
+from rezept.core.photo.lattice import lattice_of, reach_mm
+from rezept.core.photo.likeness import AS_GOOD, edges_seen, explains
 from rezept.core.photo.marks import Found, find_rings
 from rezept.core.photo.pose import Pose, fitted, homography, projected
 from rezept.core.plan import Plate
@@ -69,8 +69,7 @@ def _carried(plate: Plate, grey: Grey, code: Place, size: tuple[int, int]) -> Po
     """The pose of a code, which is small, carried on outward: what is near it lies where it says, rings and edges of
     patches, and these say better where the next are."""
     middle = code[0].mean(axis=0)
-    boxes, patch = patch_boxes(plate)[plate.burn], plate.trial.patch
-    way = course(patch.shape, patch.width_mm, patch.height_mm)
+    boxes = patch_boxes(plate)[plate.burn]
     far = np.linalg.norm(boxes[:, :2] + boxes[:, 2:] / 2 - middle, axis=1)
     marks = [(float(np.hypot(*(middle - (mark.x_mm, mark.y_mm)))), mark) for mark in _ring_marks(plate)]
     known = [(code[0], code[1], CODE_WEIGHT)]
@@ -84,7 +83,7 @@ def _carried(plate: Plate, grey: Grey, code: Place, size: tuple[int, int]) -> Po
                 known.append((np.array([(mark.x_mm, mark.y_mm)]), np.array([found[0].pixels]), RING_WEIGHT))
         near = boxes[far <= reach]
         if len(near):
-            lattice = find_lattice(grey, pose, near, way, reach_mm(plate), patches_lighter(plate))
+            lattice = lattice_of(plate, grey, pose, near, reach_mm(plate))
             good = lattice.sharpness > 0
             known.append((lattice.mm[good], lattice.pixels[good], EDGE_WEIGHT))
         pose = _level(known, size, middle)

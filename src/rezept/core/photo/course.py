@@ -40,6 +40,13 @@ def patch_boxes(plate: Plate) -> Floats:
     return np.column_stack([plate.x_mm, plate.y_mm, size])
 
 
+def box_corners(boxes: Floats, beyond_mm: float = 0.0) -> Floats:
+    """``(n, 4, 2)`` corners of boxes ``(n, 4)``, counter-clockwise from the lower left, so far out from them."""
+    unit = np.array([(0.0, 0.0), (1.0, 0.0), (1.0, 1.0), (0.0, 1.0)])
+    corners: Floats = boxes[:, None, :2] + boxes[:, None, 2:] * unit + beyond_mm * (2 * unit - 1)
+    return corners
+
+
 def _evenly(loop: Floats) -> tuple[Floats, Floats]:
     """Points along a counter-clockwise loop and its outward normals, in the middles of even stretches."""
     ends = np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(loop, axis=0), axis=1))])

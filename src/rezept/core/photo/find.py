@@ -8,11 +8,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from rezept.core.photo.around_code import SHEET_WEIGHT, code_corners, laid_about
-from rezept.core.photo.course import course, patch_boxes
+from rezept.core.photo.course import patch_boxes
 from rezept.core.photo.laid import FoundBy, Laid, NotFound, Place, fit, off_mm
-from rezept.core.photo.lattice import find_lattice
-from rezept.core.photo.likeness import AS_GOOD, edges_seen, explains, patches_lighter, reach_mm, shades_alike
-from rezept.core.photo.outline import poses_by_outline, sheet_corners
+from rezept.core.photo.lattice import lattice_of, reach_mm
+from rezept.core.photo.likeness import AS_GOOD, edges_seen, explains, shades_alike
+from rezept.core.photo.outline import poses_by_outline, sheet_corners, signed_area
 from rezept.core.photo.pose import Pose, homography
 from rezept.core.plan import Plate
 from rezept.core.plan.place import to_piece
@@ -32,14 +32,12 @@ LEAST_LIKE = 0.3
 
 def _refined(plate: Plate, grey: Grey, pose: Pose, places: list[Place], found_by: FoundBy) -> Laid:
     """The pose drawn to the patches' own edges, which are spread over the whole plate."""
-    lighter = patches_lighter(plate)
-    boxes, patch = patch_boxes(plate)[plate.burn], plate.trial.patch
-    way = course(patch.shape, patch.width_mm, patch.height_mm)
+    boxes = patch_boxes(plate)[plate.burn]
     residual = float("nan")
     doubts: tuple[str, ...] = ()
     for within in (reach_mm(plate), min(reach_mm(plate), NEARLY_MM)):
         some = boxes[:: 1 + len(boxes) // ENOUGH_PATCHES] if within > NEARLY_MM else boxes
-        lattice = find_lattice(grey, pose, some, way, within, lighter)
+        lattice = lattice_of(plate, grey, pose, some, within)
         good = lattice.sharpness > 0
         drawn = list(places)
         if good.sum() >= FEWEST_PATCHES:
@@ -87,7 +85,7 @@ def by_code(plate: Plate, grey: Grey, rgb: Colours, corners_px: Floats) -> Laid:
     laid = _refined(plate, grey, pose, places, found_by)
     off = float(np.linalg.norm(laid.pose.to_mm(corners_px) - corners_mm, axis=1).max())
     doubts = ["The code is not where this plate has it; look whether it is the right one."] if off > CODE_OFF_MM else []
-    if max(shades_alike(plate, grey, laid.pose), edges_seen(plate, grey, laid.pose)) < LEAST_LIKE:
+    if all(look(plate, grey, laid.pose) < LEAST_LIKE for look in (shades_alike, edges_seen)):
         doubts.append("The patches do not look as this plate's would; look whether they lie right.")
     return replace(laid, doubts=(*doubts, *laid.doubts), sheet_mm=None if outline is None else laid.pose.to_mm(outline))
 
@@ -111,13 +109,16 @@ def by_outline(plate: Plate, grey: Grey, rgb: Colours, mirrored: bool, sheet: Fl
         raise NotFound("What lies in the picture has not the shape of this plate.")
     likely = np.array([explains(plate, grey, way) for way in ways])
     best, most = ways[int(likely.argmax())], float(likely.max())
-    over = [explains(plate, grey, way) for way in poses_by_outline(corners, lies, size, not mirrored)]
-    turned_over = max(over, default=0.0)
-    doubts: list[str] = []
     # Openings follow the dose; not so the colours of oxide, of which nothing can be said.
-    if plate.trial.process.key == "cut" and most < AS_GOOD * turned_over:
+    cut, unread = plate.trial.process.key == "cut", not mirrored and code_corners(plate) is not None
+    turned_over = 0.0
+    if cut or unread:
+        over = poses_by_outline(corners, lies, size, not mirrored)
+        turned_over = max((explains(plate, grey, way) for way in over), default=0.0)
+    doubts: list[str] = []
+    if cut and most < AS_GOOD * turned_over:
         doubts.append("It looks like the other face, or mirrored; look which it is.")
-    elif not mirrored and code_corners(plate) is not None and turned_over > AS_GOOD * most:
+    elif unread and turned_over > AS_GOOD * most:
         doubts.append("The plate's code is not to be seen; look whether this is its front.")
     elif most <= 0:
         doubts.append("The patches cannot be made out; which way up the plate lies is a guess.")
@@ -129,8 +130,7 @@ def by_outline(plate: Plate, grey: Grey, rgb: Colours, mirrored: bool, sheet: Fl
 
 def _round_counter_clockwise(corners: Floats) -> Floats:
     """The same corners counter-clockwise, from the one nearest to the lower left."""
-    x, y = corners.T
-    turned = corners if float(np.dot(x, np.roll(y, -1)) - np.dot(y, np.roll(x, -1))) > 0 else corners[::-1]
+    turned = corners if signed_area(corners) > 0 else corners[::-1]
     return np.roll(turned, -int((turned - turned.min(axis=0)).sum(axis=1).argmin()), axis=0)
 
 

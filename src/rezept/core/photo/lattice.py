@@ -8,8 +8,9 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy import ndimage
 
-from rezept.core.photo.course import Course
+from rezept.core.photo.course import Course, box_corners, course
 from rezept.core.photo.pose import Pose
+from rezept.core.plan import Plate
 
 Floats = NDArray[np.float64]
 Grey = NDArray[np.float32]
@@ -74,8 +75,23 @@ def find_lattice(grey: Grey, pose: Pose, boxes: Floats, way: Course, reach_mm: f
     usual = float(np.median(grey[::EVERY_PX, ::EVERY_PX]))
     good = (sharpness > LEAST_EDGE * max(1e-6, usual)) & (off < MOST_OFF_MM)
     # Beyond the picture its last pixels go on for ever, and seem to have edges.
-    ends = boxes[:, None, :2] + np.array([(0, 0), (1, 0), (1, 1), (0, 1)]) * boxes[:, None, 2:]
-    away = reach_mm * np.array([(-1, -1), (1, -1), (1, 1), (-1, 1)])
-    good &= pose.shows(ends + away).all(axis=1)
+    good &= pose.shows(box_corners(boxes, reach_mm)).all(axis=1)
     middles = boxes[:, :2] + boxes[:, 2:] / 2
     return Lattice(middles, pose.to_pixels(middles + found[:, :2]), np.where(good, sharpness, 0.0))
+
+
+def patches_lighter(plate: Plate) -> bool:
+    """Whether patches stand out by being lighter: marks on some materials are, openings never."""
+    return plate.trial.material.mark == "lighter" and plate.trial.process.key != "cut"
+
+
+def reach_mm(plate: Plate) -> float:
+    """How far off a patch may be seen and still be told from its neighbour."""
+    return 0.45 * min(max(plate.trial.patch.gap_mm, 0.8), 2.4)
+
+
+def lattice_of(plate: Plate, grey: Grey, pose: Pose, boxes: Floats, within_mm: float) -> Lattice:
+    """`find_lattice` for some patches of a plate."""
+    patch = plate.trial.patch
+    way = course(patch.shape, patch.width_mm, patch.height_mm)
+    return find_lattice(grey, pose, boxes, way, within_mm, patches_lighter(plate))

@@ -5,8 +5,8 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from rezept.core.photo.course import course, patch_boxes
-from rezept.core.photo.lattice import find_lattice
+from rezept.core.photo.course import patch_boxes
+from rezept.core.photo.lattice import lattice_of, patches_lighter, reach_mm
 from rezept.core.photo.pose import Pose
 from rezept.core.plan import Plate
 
@@ -24,16 +24,6 @@ LEAST_HOLE = 0.3
 MOST_LOOKED_AT = 12
 
 
-def patches_lighter(plate: Plate) -> bool:
-    """Whether patches stand out by being lighter: marks on some materials are, openings never."""
-    return plate.trial.material.mark == "lighter" and plate.trial.process.key != "cut"
-
-
-def reach_mm(plate: Plate) -> float:
-    """How far off a patch may be seen and still be told from its neighbour."""
-    return 0.45 * min(max(plate.trial.patch.gap_mm, 0.8), 2.4)
-
-
 def _seen(grey: Grey, pose: Pose, mm: Floats) -> Floats:
     pixels = np.round(pose.to_pixels(mm)).astype(int)
     column = np.clip(pixels[..., 0], 0, grey.shape[1] - 1)
@@ -47,13 +37,11 @@ def _contrast(plate: Plate, grey: Grey, pose: Pose) -> Floats:
     boxes = patch_boxes(plate)[plate.burn]
     shares = np.array([0.3, 0.5, 0.7])
     inside = np.stack(np.meshgrid(shares, shares), axis=-1).reshape(-1, 2)
-    gap = 0.5 * plate.trial.patch.gap_mm
-    around = np.array([(-gap, 0.5), (0.5, -gap)])
-    middles = boxes[:, None, :2] + boxes[:, None, 2:] * inside
-    left = boxes[:, :2] + np.stack([np.full(len(boxes), around[0][0]), boxes[:, 3] / 2], axis=-1)
-    below = boxes[:, :2] + np.stack([boxes[:, 2] / 2, np.full(len(boxes), around[1][1])], axis=-1)
-    inner = _seen(grey, pose, middles).mean(axis=1)
-    beside = _seen(grey, pose, left), _seen(grey, pose, below)
+    corner, size, gap = boxes[:, :2], boxes[:, 2:], 0.5 * plate.trial.patch.gap_mm
+    inner = _seen(grey, pose, corner[:, None] + size[:, None] * inside).mean(axis=1)
+    # In the gaps to its left and below it.
+    places = (corner + size * (0.0, 0.5) - (gap, 0.0), corner + size * (0.5, 0.0) - (0.0, gap))
+    beside = [_seen(grey, pose, place) for place in places]
     if patches_lighter(plate):
         return 1 - np.minimum(*beside) / np.maximum(inner, 1e-4)
     return 1 - inner / np.maximum(np.maximum(*beside), 1e-4)
@@ -77,11 +65,8 @@ def shades_alike(plate: Plate, grey: Grey, pose: Pose) -> float:
 
 def edges_seen(plate: Plate, grey: Grey, pose: Pose) -> float:
     """Share of the patches that have their edges where a pose expects them; of many every so many-th is looked at."""
-    patch = plate.trial.patch
-    way = course(patch.shape, patch.width_mm, patch.height_mm)
     boxes = patch_boxes(plate)[plate.burn]
-    boxes = boxes[:: 1 + len(boxes) // MOST_LOOKED_AT]
-    lattice = find_lattice(grey, pose, boxes, way, reach_mm(plate), patches_lighter(plate))
+    lattice = lattice_of(plate, grey, pose, boxes[:: 1 + len(boxes) // MOST_LOOKED_AT], reach_mm(plate))
     return float((lattice.sharpness > 0).mean())
 
 

@@ -39,13 +39,18 @@ def _otsu(values: Floats) -> float:
     return float(middles[parts[int(between.argmax())]])
 
 
+def _border(values: NDArray[np.float32], wide: int) -> NDArray[np.float32]:
+    """``(n, 3)`` pixels along the picture's edges, so many wide."""
+    sides = (values[:wide], values[-wide:], values[:, :wide], values[:, -wide:])
+    return np.concatenate([side.reshape(-1, 3) for side in sides])
+
+
 def _masks(rgb: Colours) -> Iterator[NDArray[np.bool_]]:
     """What differs from the table, which is what the picture's edges show: by colour alone, and then, for sheets that
     are hardly lighter or darker, by what the table itself does not vary by (P. C. Mahalanobis' distance)."""
     values = rgb.astype(np.float32)
     edge = max(2, int(BORDER_SHARE * min(values.shape[:2])))
-    border = np.concatenate([values[:edge].reshape(-1, 3), values[-edge:].reshape(-1, 3),
-                             values[:, :edge].reshape(-1, 3), values[:, -edge:].reshape(-1, 3)])  # fmt: skip
+    border = _border(values, edge)
     table = np.median(border, axis=0)
     away = np.linalg.norm(values - table, axis=-1)
     mask = _largest(away > _otsu(ndimage.uniform_filter(away, 3)))
@@ -54,12 +59,11 @@ def _masks(rgb: Colours) -> Iterator[NDArray[np.bool_]]:
     if len(rim) and np.median(rim) > np.percentile(np.linalg.norm(border - table, axis=-1), 90):
         yield mask
     smooth = ndimage.uniform_filter(values, (SMOOTHED_PX, SMOOTHED_PX, 0)) - table
-    around = np.concatenate([part.reshape(-1, 3) for part in (smooth[:edge], smooth[-edge:], smooth[:, :edge],
-                                                           smooth[:, -edge:])])  # fmt: skip
+    around = _border(smooth, edge)
     spread = around.T @ around / len(around) + np.eye(3, dtype=np.float32)
     # Whitened: as far in every direction as the table goes.
-    unlike = np.linalg.norm(smooth @ np.linalg.inv(np.linalg.cholesky(spread)).T, axis=-1)
-    usual = np.linalg.norm(around @ np.linalg.inv(np.linalg.cholesky(spread)).T, axis=-1)
+    whitening = np.linalg.inv(np.linalg.cholesky(spread)).T
+    unlike, usual = (np.linalg.norm(values @ whitening, axis=-1) for values in (smooth, around))
     yield _largest(unlike > BEYOND_TABLE * float(np.percentile(usual, 99)))
 
 
@@ -159,7 +163,7 @@ def _corners_of(mask: NDArray[np.bool_]) -> Floats | None:
     rows, columns = np.nonzero(rim)
     boundary = np.column_stack([columns, rows]).astype(float)
     corners = _sides(boundary, _quad(_hull(boundary)))
-    filled = float(mask.sum()) / max(1.0, _area(corners))
+    filled = float(mask.sum()) / max(1.0, abs(signed_area(corners)))
     if not 0.93 < filled < 1.07:
         return None
     # The rim lies half a pixel inside the edge.
@@ -168,18 +172,17 @@ def _corners_of(mask: NDArray[np.bool_]) -> Floats | None:
     return grown
 
 
-def _area(corners: Floats) -> float:
+def signed_area(corners: Floats) -> float:
+    """Of a polygon ``(n, 2)``, positive where it runs counter-clockwise with y up (clockwise as pixels run)."""
     x, y = corners.T
-    return float(abs(np.dot(x, np.roll(y, -1)) - np.dot(y, np.roll(x, -1))) / 2)
+    return float(np.dot(x, np.roll(y, -1)) - np.dot(y, np.roll(x, -1))) / 2
 
 
 def poses_by_outline(corners: Floats, sheet_mm: Floats, size: tuple[int, int], mirrored: bool) -> list[Pose]:
     """The ways a rectangular sheet ``(4, 2)`` mm (counter-clockwise from its lower left) may lie in four corners:
     turned by quarters, its sides in keeping with the picture; seen from the back it runs the other way round."""
-    x, y = corners.T
-    # Pixels run down: what is counter-clockwise on the plate is clockwise here, seen from the front.
-    clockwise = float(np.dot(x, np.roll(y, -1)) - np.dot(y, np.roll(x, -1))) > 0
-    ordered = corners if clockwise == mirrored else corners[::-1]
+    # What is counter-clockwise on the plate is so in the picture, too, seen from the back; pixels run down.
+    ordered = corners if (signed_area(corners) > 0) == mirrored else corners[::-1]
     poses = []
     for turn in range(4):
         pose = Pose(homography(sheet_mm, np.roll(ordered, turn, axis=0)), 0.0, size)

@@ -66,7 +66,6 @@ CREATE TABLE patch_figures (
     flags TEXT NOT NULL CHECK (json_valid(flags)),
     PRIMARY KEY (photo_id, patch)
 ) STRICT, WITHOUT ROWID;
-CREATE INDEX patch_by_lightness ON patch_figures (lightness);
 
 -- The scores that follow from the photographs of a burn's faces. `sure`: they count until a person says otherwise.
 CREATE TABLE photo_score (

@@ -3,6 +3,7 @@ import { useRef, useState } from 'react'
 import type { KeyboardEvent, PointerEvent } from 'react'
 import { isFound, usePointCorners } from '../../api/photos'
 import type { Photo, Plate } from '../../api/types'
+import { inDrawing, placed } from '../../plate/geometry'
 import { SvgText } from '../../plate/SvgText'
 import { Button } from '../../shared/Button'
 import { Card } from '../../shared/Parts'
@@ -121,9 +122,8 @@ function HandledPhoto({ photo, corners, held, onHold, onMove }: HandledPhotoProp
   const svg = useRef<SVGSVGElement>(null)
   const { width, height } = photo
   const unit = Math.max(width, height) / 100
-  const inPhoto = (event: PointerEvent): Point => {
-    const matrix = svg.current?.getScreenCTM()?.inverse()
-    const place = new DOMPoint(event.clientX, event.clientY).matrixTransform(matrix)
+  const inPhoto = (drawing: SVGSVGElement, event: PointerEvent): Point => {
+    const place = inDrawing(drawing, event)
     // Pixel (0, 0) is the middle of the first one here, and its corner there.
     return [place.x - 0.5, place.y - 0.5]
   }
@@ -173,7 +173,8 @@ function HandledPhoto({ photo, corners, held, onHold, onMove }: HandledPhotoProp
             event.currentTarget.focus()
           }}
           onPointerMove={(event) => {
-            if (event.currentTarget.hasPointerCapture(event.pointerId)) onMove(i, inPhoto(event))
+            if (svg.current && event.currentTarget.hasPointerCapture(event.pointerId))
+              onMove(i, inPhoto(svg.current, event))
           }}
         >
           <circle r={unit * 2.6} fill="transparent" />
@@ -247,7 +248,7 @@ function Places({ plate, places, mirrored, held }: PlacesProps) {
       {plate.patches.map((patch) => (
         <rect
           key={patch.id}
-          x={mirrored ? width - patch.x_mm - patch.width_mm : patch.x_mm}
+          x={placed(patch.x_mm, patch.width_mm, width, mirrored)}
           y={height - patch.y_mm - patch.height_mm}
           width={patch.width_mm}
           height={patch.height_mm}
@@ -255,7 +256,7 @@ function Places({ plate, places, mirrored, held }: PlacesProps) {
         />
       ))}
       {places.map(([x, y], i) => (
-        <g key={i} transform={`translate(${mirrored ? width - x : x} ${height - y})`}>
+        <g key={i} transform={`translate(${placed(x, 0, width, mirrored)} ${height - y})`}>
           <circle r={unit * 1.1} fill={i === held ? palette.ember : palette.ink} />
           <SvgText x={0} y={unit * 0.5} size={unit * 1.5} weight={700} colour={palette.card}>
             {i + 1}

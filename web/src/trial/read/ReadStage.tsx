@@ -35,7 +35,7 @@ export function ReadStage({ page }: { page: TrialPageData }) {
   const { inventory, me } = useShop()
   const navigate = useNavigate()
   const process = useProcess(page.process)
-  const { words } = useOutcomeWords(process, page.material_id)
+  const { words, question } = useOutcomeWords(process, page.material_id)
   const [face, flip] = useFace()
   const readings = useReadings(page)
   const measured = useMeasured(page.burns[0]?.id, page.photos)
@@ -200,7 +200,8 @@ export function ReadStage({ page }: { page: TrialPageData }) {
               {order.includes(active) ? (
                 <ScoreButtons
                   process={process}
-                  materialId={page.material_id}
+                  words={words}
+                  question={question}
                   scores={scores}
                   together={together.length}
                   suggested={outcomeOf(says.get(active), process)}

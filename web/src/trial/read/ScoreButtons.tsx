@@ -3,13 +3,14 @@ import { Box, Flex, Grid, Text } from '@chakra-ui/react'
 import type { ReactNode } from 'react'
 import type { Process } from '../../api/types'
 import { Key } from '../../shared/Parts'
-import { useOutcomeWords, useShop } from '../../shared/ShopContext'
+import { useShop } from '../../shared/ShopContext'
 import { LETTERS, lettersFor, withCannotTell, withDigit, withEvenness, withLetter } from './scoring'
 import type { Scores } from './scoring'
 
 interface ScoreButtonsProps {
   process: Process
-  materialId: number
+  words: string[]
+  question: string
   scores: Scores
   /** How many patches are scored at once. */
   together: number
@@ -24,7 +25,8 @@ interface ScoreButtonsProps {
 /** The same scores as the keys give, to press with a finger. */
 export function ScoreButtons({
   process,
-  materialId,
+  words,
+  question,
   scores,
   together,
   suggested,
@@ -34,7 +36,6 @@ export function ScoreButtons({
 }: ScoreButtonsProps) {
   const { inventory } = useShop()
   const cut = process.outcome === 'through'
-  const { words, question } = useOutcomeWords(process, materialId)
   const most = words.length - 1
   const chosen = scores[process.outcome]
   const letters = lettersFor(process.key, inventory.words.degrees, inventory.words.tags)
