@@ -11,10 +11,11 @@ from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from typing import Any
 
-from rezept.actions import equipment, people
+from rezept.actions import equipment, exporting, people
 from rezept.actions.open_shop import Shop, open_shop
 from rezept.actions.people import Member
 from rezept.core.plan import Plate, plan, read_trial
+from rezept.core.plan.gate import Today
 
 WREN: dict[str, Any] = {
     "name": "Wren",
@@ -96,6 +97,16 @@ def token_document(**changes: Any) -> dict[str, Any]:
 
 def planned(document: dict[str, Any]) -> Plate:
     return plan(read_trial(document))
+
+
+def own_facts(plate: Plate) -> Today:
+    """The facts a plate was planned by, as those of today."""
+    return Today(plate.trial.machine, plate.trial.material)
+
+
+def leaving(plate: Plate, kind: str = "gcode", today: Today | None = None) -> list[bytes]:
+    """The bytes of a file of a plate, through the gate."""
+    return exporting.written_files(plate, [kind], today or own_facts(plate))[kind]
 
 
 def ticking() -> Callable[[], datetime]:

@@ -8,6 +8,7 @@ import sys
 import threading
 from collections.abc import Callable
 from contextlib import AbstractContextManager, nullcontext
+from dataclasses import replace
 from functools import wraps
 from pathlib import Path
 from typing import Any
@@ -20,9 +21,13 @@ from rezept.actions import clearing, equipment, exporting, people, photos, safek
 from rezept.actions.live import LiveBurns
 from rezept.actions.open_shop import DATABASE_NAME, Shop, open_shop
 from rezept.core.errors import InvalidInput, RezeptError, SeveralErrors
+from rezept.core.fields import Fields
 from rezept.core.findings.between import between as steps_between
-from rezept.core.plan import Plate, read_trial
+from rezept.core.machine import read_machine
+from rezept.core.material import read_material
+from rezept.core.plan import Plate, Trial, read_plate, read_trial
 from rezept.core.plan import plan as plan_trial
+from rezept.core.plan.gate import Today
 from rezept.core.plan.kept_array import array_of, laid_on, read_array
 from rezept.formats.strict_json import read_json, write_json
 from rezept.formats.trial_file import read_trial_file
@@ -99,8 +104,17 @@ def _planned(trial: str, array: str | None, between: tuple[str, str] | None) -> 
 @click.option("--pdf", metavar="FILE", help="Write the settings sheet to print.")
 @click.option("--json", "json", metavar="FILE", help="Write the plate file: every patch with settings, dose, warnings.")
 @click.option("--array", metavar="FILE", help="Write the array without machine and material, to be laid on others.")
+@click.option("--machine", "machine_file", metavar="FILE", help="Judge by this machine instead of the trial's own.")
+@click.option("--material", "material_file", metavar="FILE", help="Judge by this material instead of the trial's own.")
 @_says_why
-def plan(trial: str, lay: str | None, between: tuple[str, str] | None, **files_named: str | None) -> None:
+def plan(
+    trial: str,
+    lay: str | None,
+    between: tuple[str, str] | None,
+    machine_file: str | None,
+    material_file: str | None,
+    **files_named: str | None,
+) -> None:
     """Plan TRIAL (a rezept-trial file, or - for standard input) and write its files.
 
     FILE may be - for standard output, once. Either all files are written or none. Where the machine takes only so
@@ -108,15 +122,50 @@ def plan(trial: str, lay: str | None, between: tuple[str, str] | None, **files_n
     2 and one sentence where something cannot be.
     """
     plate = _planned(trial, lay, between)
+    wanted = _wanted(files_named)
+    today, by = _today(plate.trial, machine_file, material_file)
+    files = exporting.written_files(plate, [kind for kind in wanted if kind != "array"], today)
+    if "array" in wanted:
+        files["array"] = [write_json(array_of(plate.trial, plate.trial.title or plate.trial.process.name).document())]
+    _hand_out(wanted, files)
+    if "-" not in wanted.values():
+        minutes, seconds = divmod(round(plate.total_seconds), 60)
+        click.echo(
+            f"{len(plate.order)} patches, {plate.width_mm:.1f} x {plate.height_mm:.1f} mm, {minutes}:{seconds:02d} min"
+        )
+    for warning in [*plate.warnings, *(warning for patch in plate.patch_warnings for warning in patch)]:
+        click.echo(f"{warning.level}: {warning.sentence}", err=True)
+    if wanted:
+        click.echo(by, err=True)
+
+
+def _wanted(files_named: dict[str, str | None]) -> dict[str, str]:
+    """The files asked for, by kind; at most one of them to standard output, and no two of one name."""
     wanted = {kind: file for kind, file in files_named.items() if file}
     if list(wanted.values()).count("-") > 1:
         raise InvalidInput("Only one file can go to standard output.")
     names = [Path(file).resolve() for file in wanted.values() if file != "-"]
     if len(set(names)) < len(names):
         raise InvalidInput("Two of the files have the same name.")
-    files = exporting.written_files(plate, [kind for kind in wanted if kind != "array"])
-    if "array" in wanted:
-        files["array"] = [write_json(array_of(plate.trial, plate.trial.title or plate.trial.process.name).document())]
+    return wanted
+
+
+def _today(trial: Trial, machine_file: str | None, material_file: str | None) -> tuple[Today, str]:
+    """By which facts files are judged here, where there is no shop, and the words for it."""
+    machine, material = trial.machine, trial.material
+    if machine_file is not None:
+        machine = read_machine(Fields(read_json(_read_input(machine_file), machine_file), "machine"))
+    if material_file is not None:
+        material = read_material(Fields(read_json(_read_input(material_file), material_file), "material"))
+    sources = [
+        f"{what} {name} as {f'{file} says' if file else 'the plan says'}"
+        for what, name, file in (("machine", machine.name, machine_file), ("material", material.title, material_file))
+    ]
+    return Today(machine, material), f"judged by: {' and '.join(sources)}"
+
+
+def _hand_out(wanted: dict[str, str], files: dict[str, list[bytes]]) -> None:
+    """Write all files or none, and print the one that goes to standard output."""
     printed = next((parts for kind, parts in files.items() if wanted[kind] == "-"), [])
     if len(printed) > 1:
         raise InvalidInput(f"This file comes in {len(printed)} parts; name it, standard output takes one.")
@@ -130,14 +179,41 @@ def plan(trial: str, lay: str | None, between: tuple[str, str] | None, **files_n
     )
     for data in printed:
         sys.stdout.buffer.write(data)
-    warnings = [*plate.warnings, *(warning for patch in plate.patch_warnings for warning in patch)]
-    if "-" not in wanted.values():
-        minutes, seconds = divmod(round(plate.total_seconds), 60)
-        click.echo(
-            f"{len(plate.order)} patches, {plate.width_mm:.1f} x {plate.height_mm:.1f} mm, {minutes}:{seconds:02d} min"
-        )
-    for warning in warnings:
-        click.echo(f"{warning.level}: {warning.sentence}", err=True)
+
+
+@main.command()
+@click.argument("plate")
+@click.option("--without-lettering", is_flag=True, help="Only the patches, exactly where they were.")
+@click.option("--machine", "machine_file", metavar="FILE", help="Judge by this machine instead of the plate's own.")
+@click.option("--material", "material_file", metavar="FILE", help="Judge by this material instead of the plate's own.")
+@click.option("--svg", metavar="FILE", help="Write the plate as a drawing.")
+@click.option("--dxf", metavar="FILE", help="Write the plate as a drawing with a layer for each setting.")
+@click.option("--gcode", metavar="FILE", help="Write the plate as a program.")
+@click.option("--trace", metavar="FILE", help="Write the program that shows the outline at harmless power.")
+@click.option("--csv", metavar="FILE", help="Write the settings sheet.")
+@click.option("--pdf", metavar="FILE", help="Write the settings sheet to print.")
+@click.option("--json", "json", metavar="FILE", help="Write the plate file again.")
+@_says_why
+def files(
+    plate: str,
+    without_lettering: bool,
+    machine_file: str | None,
+    material_file: str | None,
+    **files_named: str | None,
+) -> None:
+    """Write the files of PLATE (a rezept-plate file, or - for standard input) from what it says; nothing is planned.
+
+    A plate file of an older Rezept does not say how its lettering was drawn; --without-lettering leaves it out.
+    """
+    wanted = _wanted(files_named)
+    if not wanted:
+        raise InvalidInput("Name a file to write: --gcode, --svg, --dxf, --csv, --pdf, --trace or --json.")
+    frozen = read_plate(read_json(_read_input(plate), plate))
+    if without_lettering:
+        frozen = replace(frozen, drawn=(), drawn_known=True, texts=())
+    today, by = _today(frozen.trial, machine_file, material_file)
+    _hand_out(wanted, exporting.written_files(frozen, list(wanted), today))
+    click.echo(by, err=True)
 
 
 _passphrase_option = click.option(
@@ -399,7 +475,7 @@ def read(plate: str, front: str | None, back: str | None, json: str | None) -> N
     named = {face: file for face, file in (("front", front), ("back", back)) if file}
     if not named:
         raise InvalidInput("Name a photo: --front, --back or both.")
-    planned = photo_reading.plate_from(read_json(_read_input(plate), plate))
+    planned = read_plate(read_json(_read_input(plate), plate))
     document, missed = photo_reading.read_plate(planned, {face: _read_input(file) for face, file in named.items()})
     if json == "-":
         sys.stdout.buffer.write(write_json(document))

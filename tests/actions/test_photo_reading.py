@@ -13,10 +13,11 @@ import jsonschema
 import numpy as np
 from PIL import Image
 
-from rezept.actions.photo_reading import plate_from, read_face, read_plate
+from rezept.actions.photo_reading import read_face, read_plate
 from rezept.core.colour_difference import ciede2000
 from rezept.core.errors import InvalidInput
 from rezept.core.photo.course import box_corners, patch_boxes
+from rezept.core.plan import read_plate as read_plate_file
 from rezept.formats.plate_file import write_plate_file
 from tests.made import planned, trial_document
 from tests.photographed import (
@@ -276,7 +277,7 @@ class CommandTest(ReadingCase):
                 file.write_bytes(photo_of(side, 31)[0].jpeg)
             plate = Path(folder) / "plate.json"
             plate.write_bytes(write_plate_file(self.plate))
-            self.assertEqual(plate_from(json.loads(plate.read_text())).ids, self.plate.ids)
+            self.assertEqual(read_plate_file(json.loads(plate.read_text())).ids, self.plate.ids)
 
             def run(*words):
                 return subprocess.run(

@@ -12,7 +12,7 @@ from rezept.core.errors import InvalidInput, NotFound, Refused, SeveralErrors, U
 from rezept.demo.builder import founded
 from rezept.demo.stock import MATERIALS
 from rezept.store.errors import Stale
-from tests.made import ShopCase, planned, trial_document
+from tests.made import ShopCase, own_facts, planned, trial_document
 
 
 class TypedTest(unittest.TestCase):
@@ -81,7 +81,7 @@ class DraftTest(ShopCase):
     def test_preview_stores_nothing(self):
         trial, page = self.new()
         axes = [{**page["design"]["axes"][0], "count": "3"}, page["design"]["axes"][1]]
-        plate, _ = planning.preview(self.shop, trial, {**page["design"], "axes": axes}, {})
+        plate, *_ = planning.preview(self.shop, trial, {**page["design"], "axes": axes}, {})
         self.assertEqual(len(plate.ids), 15)
         self.assertEqual(views.trial_page(self.shop, trial)["design"], page["design"])
 
@@ -166,9 +166,23 @@ class DraftTest(ShopCase):
         trial, page = self.new()
         exporting.freeze_latest(self.shop, self.member, trial, page["edit"])
         before = exporting.file_of(self.shop, trial, 1, "gcode")[2]
-        with self.shop.database.writing() as db:
-            db.execute("UPDATE machine SET facts = json_set(facts, '$.s_at_full_power', 255.0) WHERE name = 'Wren'")
+        self.change_wren("$.acceleration_mm_s2", 1500.0)
         self.assertEqual(exporting.file_of(self.shop, trial, 1, "gcode")[2], before)
+
+    def test_a_program_in_other_words_than_the_machine_has_now_stays_in_the_house(self):
+        """S850 was 85 % of 1000; where 255 is full power it would be three times what the source bears."""
+        trial, page = self.new()
+        exporting.freeze_latest(self.shop, self.member, trial, page["edit"])
+        drawing = exporting.file_of(self.shop, trial, 1, "svg")[2]
+        exporting.file_of(self.shop, trial, 1, "gcode")
+        self.change_wren("$.s_at_full_power", 255.0)
+        with self.assertRaisesRegex(Refused, "S at full power was 1000 and is 255"):
+            exporting.file_of(self.shop, trial, 1, "gcode")
+        self.assertEqual(exporting.file_of(self.shop, trial, 1, "svg")[2], drawing)
+
+    def change_wren(self, path, value):
+        with self.shop.database.writing() as db:
+            db.execute("UPDATE machine SET facts = json_set(facts, ?, ?) WHERE name = 'Wren'", (path, value))
 
     def test_numbers_count_up(self):
         self.assertEqual([self.new()[1]["number"] for _ in range(3)], [1, 2, 3])
@@ -243,7 +257,7 @@ class NewcomerTest(unittest.TestCase):
                     self.assertEqual(len(plate.order), 25)
                     self.assertEqual(plate.refusals(), [])
                     found = {warning.kind for patch in plate.patch_warnings for warning in patch}
-                    self.assertEqual(found - {"hot_end", "corner_heat"}, set())
+                    self.assertEqual(found - {"hot_end", "corner_heat"}, set(), page["reason"])
                     self.assertIsNone(next(file for file in page["files"] if file["kind"] == "gcode")["refused"])
                     widths = {width.ns: width for width in plate.trial.machine.pulse_widths or ()}
                     if widths:
@@ -300,8 +314,8 @@ class WriteAllTest(unittest.TestCase):
     def test_a_plate_that_cannot_be_one_kind_is_none(self):
         plate = planned(trial_document(hold={"focus_offset_mm": 1}))
         with self.assertRaisesRegex(Refused, "focus offset"):
-            exporting.written_files(plate, ["svg", "gcode"])
-        self.assertEqual(set(exporting.written_files(plate, ["svg", "csv"])), {"svg", "csv"})
+            exporting.written_files(plate, ["svg", "gcode"], own_facts(plate))
+        self.assertEqual(set(exporting.written_files(plate, ["svg", "csv"], own_facts(plate))), {"svg", "csv"})
 
 
 class HazardTest(ShopCase):
@@ -368,7 +382,7 @@ class PieceTest(ShopCase):
         # Its own burned revision is history; planned anew it would lie on its own ground.
         again = planning.preview(self.shop, first, design, {})[0]
         self.assertEqual(self.on_burned_ground(again), list(again.ids))
-        burned = exporting.plate_of(views.trial_page(self.shop, first)["burned"])
+        burned = views.trial_page(self.shop, first)["planned_burned"]
         self.assertEqual((burned.ids, self.on_burned_ground(burned)), (plate.ids, []))
 
     def test_a_piece_that_is_not_there(self):

@@ -202,7 +202,7 @@ class ScheduleTest(ShopCase):
         photo = photos.bring_in(self.shop, self.member, data.getvalue(), burn, "front", read=False)
         with self.shop.database.writing() as db:
             db.execute("DROP VIEW reading_now")
-            for table in ("photo_score", "patch_figures", "plate_photo"):
+            for table in ("photo_score", "patch_figures", "plate_photo", "revision_ways", "kept_file"):
                 db.execute(f"DROP TABLE {table}")
             for column in ("kerf_mm", "depth_mm"):
                 db.execute(f"ALTER TABLE reading DROP COLUMN {column}")

@@ -96,7 +96,7 @@ class MachineLimitTest(unittest.TestCase):
     def test_labels_are_checked_too(self):
         labels = {"on": True, "settings": {"speed_mm_s": 900, "power_pct": 5}}
         found = {(w.level, w.path) for w in planned(trial_document(labels=labels)).warnings}
-        expected = {("refusal", "labels.settings.speed_mm_s"), ("warning", "labels.settings.power_pct")}
+        expected = {("refusal", "labels.settings.speed_mm_s"), ("refusal", "labels.settings.power_pct")}
         self.assertEqual(found, expected)
 
 

@@ -9,7 +9,8 @@ from numpy.testing import assert_allclose
 
 from rezept.core.fields import Fields
 from rezept.core.machine import read_machine
-from rezept.core.path.hatch import begins_row, hatch_loops, hatch_shape, line_count
+from rezept.core.path.figure import Figure
+from rezept.core.path.hatch import begins_row, hatch_figure, hatch_loops, line_count
 from rezept.core.path.motion import (
     corner_heat,
     corner_speeds,
@@ -42,7 +43,7 @@ def stepped_trapezoid(length, speed, acceleration, step=1e-5):
 class HatchTest(unittest.TestCase):
     def test_lines_of_a_plain_patch(self):
         """8 x 6 mm at 0.1 mm: 60 lines of 8 mm, line k at (k + 1/2) 0.1, every second backward."""
-        lines = hatch_shape("rectangle", 8, 6, 0.1, 0)
+        lines = hatch_figure(Figure([rectangle(8, 6)]), 0.1, 0)
         self.assertEqual(lines.shape, (60, 2, 2))
         assert_allclose(lines[:, 0, 1], (np.arange(60) + 0.5) * 0.1)
         assert_allclose(lines[0], [[0, 0.05], [8, 0.05]])
@@ -50,12 +51,12 @@ class HatchTest(unittest.TestCase):
 
     def test_spacing_is_fitted_to_the_height(self):
         """1 mm at 0.3: three lines 1/3 mm apart; 0.04 mm at 0.1: still one line in the middle."""
-        assert_allclose(hatch_shape("rectangle", 5, 1, 0.3, 0)[:, 0, 1], [1 / 6, 1 / 2, 5 / 6])
-        assert_allclose(hatch_shape("rectangle", 5, 0.04, 0.1, 0)[:, 0, 1], [0.02])
+        assert_allclose(hatch_figure(Figure([rectangle(5, 1)]), 0.3, 0)[:, 0, 1], [1 / 6, 1 / 2, 5 / 6])
+        assert_allclose(hatch_figure(Figure([rectangle(5, 0.04)]), 0.1, 0)[:, 0, 1], [0.02])
         self.assertEqual(line_count(0.25, 0.1), 2)
 
     def test_right_angle_runs_along_y(self):
-        lines = hatch_shape("rectangle", 8, 6, 0.5, 90)
+        lines = hatch_figure(Figure([rectangle(8, 6)]), 0.5, 90)
         self.assertEqual(len(lines), 16)
         assert_allclose(lines[:, 0, 0], lines[:, 1, 0])
         assert_allclose(np.abs(lines[:, 1, 1] - lines[:, 0, 1]), 6)
@@ -63,7 +64,7 @@ class HatchTest(unittest.TestCase):
     @given(st.floats(0.5, 50), st.floats(0.5, 50), st.floats(0.02, 2), st.floats(-360, 360))
     def test_any_angle_fills_the_patch(self, width, height, spacing, angle):
         """No line leaves the patch, and lines times true spacing cover its area."""
-        lines = hatch_shape("rectangle", width, height, spacing, angle)
+        lines = hatch_figure(Figure([rectangle(width, height)]), spacing, angle)
         self.assertTrue((lines >= -1e-9).all())
         self.assertTrue((lines <= np.array([width, height]) + 1e-9).all())
         extent = abs(width * np.sin(np.deg2rad(angle))) + abs(height * np.cos(np.deg2rad(angle)))
@@ -139,12 +140,12 @@ class MotionTest(unittest.TestCase):
 
     def test_hatch_time_worked_example(self):
         """Two 8 mm lines at 200 mm/s: 2 x (0.04 s + 2 x 0.05 s run-up), and one turn of 0.1 mm, 2 sqrt(0.1/4000)."""
-        lines = hatch_shape("rectangle", 8, 0.2, 0.1, 0)
+        lines = hatch_figure(Figure([rectangle(8, 0.2)]), 0.1, 0)
         assert_allclose(hatch_seconds(self.wren, lines, 200), 2 * (0.04 + 0.1) + 2 * np.sqrt(0.1 / 4000))
 
     def test_galvo_pays_its_delays_for_each_jump(self):
         """Two 6 mm lines at 600 mm/s and one jump of 0.1 mm at 4000 mm/s with 500 us of delays."""
-        lines = hatch_shape("rectangle", 6, 0.2, 0.1, 0)
+        lines = hatch_figure(Figure([rectangle(6, 0.2)]), 0.1, 0)
         assert_allclose(hatch_seconds(self.heron, lines, 600), 2 * 0.01 + 0.1 / 4000 + 500e-6)
 
     def test_no_way_takes_no_time(self):

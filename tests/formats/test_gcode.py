@@ -7,7 +7,7 @@ from numpy.testing import assert_allclose
 from rezept.core.errors import Refused
 from rezept.formats.gcode import write_gcode
 from tests.formats.gcode_reader import read_gcode
-from tests.made import HERON, WREN, area_document, planned, token_document, trial_document
+from tests.made import HERON, WREN, area_document, leaving, planned, token_document, trial_document
 
 LABELS = {"on": True, "height_mm": 2.0, "settings": {"speed_mm_s": 100, "power_pct": 20, "passes": 2}}
 
@@ -102,7 +102,7 @@ class CarryTest(unittest.TestCase):
 
     def refused(self, document, name):
         with self.assertRaises(Refused) as caught:
-            write_gcode(planned(document))
+            leaving(planned(document))
         self.assertIn(name, caught.exception.sentence)
 
     def test_refusals(self):

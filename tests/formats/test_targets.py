@@ -17,14 +17,15 @@ from rezept.core.errors import Refused
 from rezept.core.path.hatch import line_count
 from rezept.core.plan.distinct import distinct_settings, split
 from rezept.core.plan.place import to_program
+from rezept.core.plan.traced import trace_speed_mm_s
 from rezept.formats.dxf import write_dxf
 from rezept.formats.gcode import write_gcode
 from rezept.formats.sheet import write_printed_sheet, write_sheet
 from rezept.formats.svg import write_svg
 from rezept.formats.targets import TARGETS, numbered_suffix, parts_of
-from rezept.formats.trace import trace_speed_mm_s, write_trace
+from rezept.formats.trace import write_trace
 from tests.formats.gcode_reader import read_gcode
-from tests.made import HERON, POWER, WREN, area_document, planned, token_document, trial_document
+from tests.made import HERON, POWER, WREN, area_document, leaving, planned, token_document, trial_document
 
 LABELS = {"on": True, "height_mm": 2.0, "settings": {"speed_mm_s": 100, "power_pct": 20}}
 CUT_OUT = {"cut_out": True, "hang_hole_mm": 4, "cut_settings": {"speed_mm_s": 10, "power_pct": 80}}
@@ -164,7 +165,7 @@ class SplitTest(unittest.TestCase):
 class ProgramWordsTest(unittest.TestCase):
     def test_what_no_word_says_travels_as_a_comment_or_not_at_all(self):
         with self.assertRaisesRegex(Refused, "frequency"):
-            write_gcode(planned(token_document()))
+            leaving(planned(token_document()))
         plate = planned(token_document(machine={**HERON, "hears_settings": True}))
         lines = write_gcode(plate).decode().splitlines()
         told: dict[str, str] = {}
@@ -196,7 +197,7 @@ class ProgramWordsTest(unittest.TestCase):
         self.assertIn("Z up is away", text)
         self.assertTrue(text.rstrip().endswith("G0Z0S0\nG0X0Y0S0\nM5S0\nM2"))
         with self.assertRaisesRegex(Refused, "focus"):
-            write_gcode(planned({**document, "machine": WREN}))
+            leaving(planned({**document, "machine": WREN}))
 
     def test_power_that_follows_the_speed(self):
         text = write_gcode(planned(trial_document(machine={**WREN, "power_mode": "follows_speed"}))).decode()
@@ -228,9 +229,9 @@ class TraceTest(unittest.TestCase):
     def test_where_it_would_mark_it_is_refused(self):
         plate = planned(trial_document(machine={**WREN, "trace_power_pct": 20}, labels=LABELS))
         with self.assertRaisesRegex(Refused, "would leave a line"):
-            write_trace(plate)
+            leaving(plate, "trace")
         with self.assertRaisesRegex(Refused, "no trace power"):
-            write_trace(planned(trial_document()))
+            leaving(planned(trial_document()), "trace")
 
 
 @st.composite

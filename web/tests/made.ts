@@ -72,6 +72,7 @@ export const wren: Head = {
     power_mode: 'constant' as const,
     focus_by_z: false,
     hears_settings: false,
+    dwells_with_beam: true,
     beam_drops_at_rest: false,
     distinct_settings: null,
     takes: null,

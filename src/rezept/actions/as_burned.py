@@ -7,9 +7,14 @@ from collections.abc import Mapping
 from dataclasses import replace
 from typing import Any
 
-from rezept.core.burned import Received, Share, received
+import numpy as np
+
+from rezept.actions.frozen import frozen_plate
+from rezept.core.burned import Share, received
 from rezept.core.plan import Plate
+from rezept.store import burns as burn_table
 from rezept.store import runs as run_table
+from rezept.store import trials as trial_table
 
 # What burns at this moment is counted when it is known how it ended.
 REACHED = ("done", "uncertain")
@@ -28,55 +33,37 @@ def _shares(db: sqlite3.Connection, burn_id: int) -> tuple[bool, dict[str, list[
     return not any(run["kind"] == "whole" for run in runs), shares
 
 
-def _received(
-    db: sqlite3.Connection, burn_id: int, planned: Mapping[str, tuple[Mapping[str, float], float]]
-) -> dict[str, Received]:
-    """What the patches got that did not get just what was planned; `planned` holds settings and dose."""
-    by_hand, shares = _shares(db, burn_id)
-    changed = {}
-    for patch, got in shares.items():
-        if patch in planned:
-            settings, dose = planned[patch]
-            whole = [Share(settings["passes"]), *got] if by_hand else got
-            if whole != [Share(settings["passes"])]:
-                changed[patch] = received(settings, dose, whole)
-    return changed
-
-
 def as_burned(db: sqlite3.Connection, burn_id: int, plate: Mapping[str, Any]) -> dict[str, Any]:
-    """A plate document with the settings and doses its patches really got; `mixed` where no setting says it."""
-    dose_key = next((key for key in ("dose_j_mm", "dose_j_mm2") if key in plate["patches"][0]), "dose_j_mm")
-    planned = {patch["id"]: (patch["settings"], patch[dose_key]) for patch in plate["patches"]}
-    changed = _received(db, burn_id, planned)
-    if not changed:
+    """A plate document with the settings and doses its patches really got; `mixed` where no setting says it.
+
+    The one way from a plate and its runs to what was burned: screens, margins, finer steps and recipes all go it.
+    """
+    by_hand, shares = _shares(db, burn_id)
+    if not shares:
         return dict(plate)
-    return {
-        **plate,
-        "patches": [
-            {
-                **patch,
-                "settings": changed[patch["id"]].settings,
-                dose_key: changed[patch["id"]].dose,
-                "mixed": changed[patch["id"]].mixed,
-            }
-            if patch["id"] in changed
-            else patch
-            for patch in plate["patches"]
-        ],
-    }
+    dose_key = next((key for key in ("dose_j_mm", "dose_j_mm2") if key in plate["patches"][0]), "dose_j_mm")
+    patches = []
+    for patch in plate["patches"]:
+        planned = Share(patch["settings"]["passes"])
+        got = shares.get(patch["id"], [])
+        whole = [planned, *got] if by_hand and got else got
+        if whole and whole != [planned]:
+            really = received(patch["settings"], patch[dose_key], whole)
+            patch = {**patch, "settings": really.settings, dose_key: really.dose, "mixed": really.mixed}
+        patches.append(patch)
+    return {**plate, "patches": patches}
 
 
-def plate_as_burned(db: sqlite3.Connection, burn_id: int, plate: Plate) -> Plate:
-    """The same for a plate of the core."""
-    planned = {patch: (plate.settings_of(i), float(plate.dose[i])) for i, patch in enumerate(plate.ids)}
-    changed = _received(db, burn_id, planned)
-    if not changed:
-        return plate
-    settings = {key: column.copy() for key, column in plate.settings.items()}
-    dose = plate.dose.copy()
-    for i, patch in enumerate(plate.ids):
-        if patch in changed:
-            dose[i] = changed[patch].dose
-            for key, value in changed[patch].settings.items():
-                settings.setdefault(key, dose * 0.0)[i] = value
-    return replace(plate, settings=settings, dose=dose)
+def plate_as_burned(db: sqlite3.Connection, burn_id: int) -> Plate:
+    """The same as a plate of the core, its mixed patches named."""
+    revision_id = burn_table.burn(db, burn_id)["revision_id"]
+    plate = frozen_plate(db, revision_id)
+    burned = as_burned(db, burn_id, trial_table.plate_of_revision(db, revision_id)["plate"])
+    # A focus nudged while it burned is a setting the plan did not have.
+    keys = dict.fromkeys([*plate.settings, *(key for patch in burned["patches"] for key in patch["settings"])])
+    return replace(
+        plate,
+        settings={key: np.array([patch["settings"].get(key, 0.0) for patch in burned["patches"]]) for key in keys},
+        dose=np.array([patch[plate.trial.process.dose_key] for patch in burned["patches"]]),
+        mixed=frozenset(patch["id"] for patch in burned["patches"] if patch.get("mixed")),
+    )

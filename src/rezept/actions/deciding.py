@@ -9,11 +9,9 @@ from numpy.typing import NDArray
 
 from rezept.actions.as_burned import plate_as_burned
 from rezept.actions.open_shop import Shop
-from rezept.actions.planning import plate_of
 from rezept.core.findings.margin import margins
 from rezept.core.plan import Plate
 from rezept.store import burns as burn_table
-from rezept.store import trials as trial_table
 from rezept.store.rows import Row
 
 
@@ -30,11 +28,9 @@ def outcomes(plate: Plate, readings: list[Row], not_burned: list[str]) -> NDArra
 def decision(shop: Shop, burn_id: int) -> dict[str, Any]:
     """The margins of every patch of a burn that has an outcome."""
     with shop.database.reading() as db:
-        burn = burn_table.burn(db, burn_id)
-        frozen = trial_table.plate_of_revision(db, burn["revision_id"])
         readings = burn_table.readings(db, burn_id)
         not_burned = burn_table.patches_not_burned(db, burn_id)
-        plate = plate_as_burned(db, burn_id, plate_of(frozen["plate"]))
+        plate = plate_as_burned(db, burn_id)
     outcome = outcomes(plate, readings, not_burned)
     return {
         "margins": {

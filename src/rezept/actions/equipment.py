@@ -14,6 +14,7 @@ from rezept.core.colour import read_hex
 from rezept.core.errors import InvalidInput, Refused
 from rezept.core.fields import Fields
 from rezept.core.machine import Machine, read_machine
+from rezept.core.machine_facts import refuse_beyond_bounds
 from rezept.core.material import FAMILIES, Material, read_material
 from rezept.core.process import PROCESSES
 from rezept.store import changes, search
@@ -25,7 +26,7 @@ from rezept.store.rows import Row
 
 # Who may add and change what.
 LEAST = {"machine": "technician", "head": "technician", "material": "technician", "lot": "member", "piece": "member"}
-_LINK = re.compile(r"/dev/[\w./-]+|COM\d{1,3}|socket://[\w.-]+:\d{1,5}")
+_LINK = re.compile(r"/dev/[\w./-]+|COM\d{1,3}|socket://[\w.-]+:\d{1,5}", re.ASCII)
 MATERIAL_KEYS = ("name", "family", "thickness_mm", "mark", "hazards", "ground_lab")
 HARDNESS = ("very soft", "soft", "middling", "hard", "very hard")
 
@@ -50,6 +51,7 @@ def _machine(_db: sqlite3.Connection, document: Row) -> Row:
     if link and not _LINK.fullmatch(link):
         raise InvalidInput("A live link is a serial line, like /dev/ttyUSB0, or socket://host:port.", "link", link)
     machine = read_machine(Fields(facts))
+    refuse_beyond_bounds(machine)
     stored = machine.document()
     stored.pop("head")
     return {"name": clean_name(machine.name), "facts": stored, "note": note, "link": link}
@@ -62,7 +64,9 @@ def _head(db: sqlite3.Connection, document: Row) -> Row:
     machine = equipment_table.one(db, "machine", machine_id)
     # Read as part of its machine, so that a figure the machine cannot have is found; paths are the head's own.
     try:
-        head = read_machine(Fields({**machine["facts"], "head": facts})).head
+        whole = read_machine(Fields({**machine["facts"], "head": facts}))
+        head = whole.head
+        refuse_beyond_bounds(whole)
     except InvalidInput as error:
         raise type(error)(error.sentence, error.path.removeprefix("head."), error.value, error.limit) from error
     return {"machine_id": machine_id, "name": head.name.strip(), "facts": head.document()}

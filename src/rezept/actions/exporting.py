@@ -8,11 +8,14 @@ from collections.abc import Mapping
 from pathlib import Path
 from typing import Any
 
+from rezept.actions.frozen import frozen_plate
 from rezept.actions.open_shop import Shop
 from rezept.actions.people import Member, require
-from rezept.actions.planning import log_trial, plan_design, plate_of
+from rezept.actions.planning import log_trial, plan_design
+from rezept.actions.today import today_of
 from rezept.core.errors import NotFound, Refused, RezeptError
 from rezept.core.plan import Plate
+from rezept.core.plan.gate import Today, gate, refuse
 from rezept.formats.targets import (
     TARGETS,
     Target,
@@ -23,7 +26,8 @@ from rezept.formats.targets import (
     targets_of,
 )
 from rezept.store import trials as trial_table
-from rezept.store.errors import Stale
+from rezept.store.errors import NotSaved, Stale
+from rezept.store.rows import Row
 
 
 class CannotWrite(RezeptError):
@@ -36,13 +40,13 @@ def target_named(key: str) -> Target:
     return TARGETS[key]
 
 
-def offered(plate: Plate) -> list[dict[str, Any]]:
+def offered(plate: Plate, today: Today) -> list[dict[str, Any]]:
     """Every kind of file the machine takes, with the sentence why not where this plate cannot be written as it."""
     files = []
     for target in targets_of(plate):
         refused = None
         try:
-            check_target(target, plate)
+            check_target(target, plate, today)
         except Refused as error:
             refused = error.sentence
         count = 1 if refused else len(parts_of(target, plate))
@@ -70,7 +74,8 @@ def freeze_latest(shop: Shop, by: Member, trial_id: int, edit: int) -> int:
         if latest["frozen_at"] is None:
             plate = plan_design(db, shop, trial, latest["number"], latest["design"])
             refuse_unresolved(plate)
-            trial_table.freeze(db, latest["id"], plate.document(), by.id, shop.now())
+            refuse(gate(plate, today_of(db, trial), "drawing"))
+            trial_table.freeze(db, latest["id"], plate.seen(), plate.ways(), by.id, shop.now())
             log_trial(db, shop, by, trial, "fixed the plan of")
         return int(latest["number"])
 
@@ -80,20 +85,37 @@ def file_of(shop: Shop, trial_id: int, revision: int, kind: str, part: int = 1) 
     target = target_named(kind)
     with shop.database.reading() as db:
         frozen = trial_table.revision(db, trial_id, revision)
-    if frozen["plate"] is None:
-        raise NotFound("There are no files of a draft; get the files first.", "revision")
-    plate = plate_of(frozen["plate"])
-    check_target(target, plate)
-    parts = parts_of(target, plate)
-    if not 1 <= part <= len(parts):
-        raise NotFound(f"There is no part {part} of this file; it has {len(parts)}.", "part")
-    return f"{plate.trial.code}{numbered_suffix(target, part, len(parts))}", target, target.write(parts[part - 1])
+        if frozen["plate"] is None:
+            raise NotFound("There are no files of a draft; get the files first.", "revision")
+        plate = frozen_plate(db, frozen["id"])
+        today = today_of(db, trial_table.trial(db, trial_id))
+        kept = trial_table.kept_file(db, frozen["id"], kind, part)
+    check_target(target, plate, today)
+    if kept is None:
+        parts = parts_of(target, plate)
+        if not 1 <= part <= len(parts):
+            raise NotFound(f"There is no part {part} of this file; it has {len(parts)}.", "part")
+        kept = _kept(shop, frozen["id"], kind, part, len(parts), target.write(parts[part - 1]))
+    return f"{plate.trial.code}{numbered_suffix(target, part, kept['parts'])}", target, kept["bytes"]
 
 
-def written_files(plate: Plate, kinds: list[str]) -> dict[str, list[bytes]]:
+def _kept(shop: Shop, revision_id: int, kind: str, part: int, parts: int, data: bytes) -> Row:
+    """Keep a file so that whoever fetches it later gets the same bytes; what was kept meanwhile counts.
+
+    Where the records cannot be written just now, it is handed out all the same.
+    """
+    try:
+        with shop.database.writing() as db:
+            trial_table.keep_file(db, revision_id, kind, part, parts, data, shop.now())
+            return trial_table.kept_file(db, revision_id, kind, part) or {"parts": parts, "bytes": data}
+    except NotSaved:
+        return {"parts": parts, "bytes": data}
+
+
+def written_files(plate: Plate, kinds: list[str], today: Today) -> dict[str, list[bytes]]:
     """The bytes of several files of one plate, part by part, or the refusal of the first that cannot be."""
     for kind in kinds:
-        check_target(target_named(kind), plate)
+        check_target(target_named(kind), plate, today)
     targets = {kind: target_named(kind) for kind in kinds}
     return {kind: [target.write(part) for part in parts_of(target, plate)] for kind, target in targets.items()}
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import itertools
 import secrets
 import sqlite3
 import threading
@@ -10,21 +9,27 @@ from collections.abc import Callable, Collection, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
+from rezept.actions.as_burned import plate_as_burned
 from rezept.actions.burn_job import SERVER_GONE
 from rezept.actions.burning import add_burn
 from rezept.actions.exporting import freeze_latest
+from rezept.actions.frozen import frozen_plate
 from rezept.actions.jobs import Job
 from rezept.actions.live_run import LiveRun, PlannedPart
 from rezept.actions.open_shop import Shop
 from rezept.actions.people import Member, require
-from rezept.actions.planning import log_trial, plate_of
+from rezept.actions.planning import log_trial
+from rezept.actions.today import today_of
 from rezept.core.errors import InvalidInput, NotFound, Refused
 from rezept.core.parameters import PARAMETERS
 from rezept.core.plan import Plate
 from rezept.core.plan.again import only
+from rezept.core.plan.gate import Today, gate, gate_of_trace, judged_correction, refuse
+from rezept.core.plan.moves import moves_of
 from rezept.formats.gcode import ProgramPart, lines_to_send, program_parts
-from rezept.formats.targets import TARGETS, check_target
+from rezept.formats.targets import refuse_unknown_lettering
 from rezept.formats.trace import write_trace
+from rezept.link.stream import CORRECTION_STEP
 from rezept.store import burns as burn_table
 from rezept.store import equipment as equipment_table
 from rezept.store import runs as run_table
@@ -56,6 +61,7 @@ class LiveBurns:
         self.shop = shop
         self._lock = threading.Lock()
         self._runs: dict[str, LiveRun] = {}
+        self._plates: dict[str, Plate] = {}
         self._jobs: dict[str, Job] = {}
         # Told of every run that begins and ends; the demo's bench lays sheets and takes photos by it.
         self.on_begin: list[Callable[[LiveRun, Plate], None]] = []
@@ -92,6 +98,11 @@ class LiveBurns:
         with self._lock:
             return self._jobs[key]
 
+    def plate_of(self, key: str) -> Plate:
+        """What a run burns: the plate, the rest of it, or some of it again."""
+        with self._lock:
+            return self._plates[key]
+
     # --- beginning ------------------------------------------------------------------------------------------
 
     def begin(self, run: LiveRun, order: _Order, url: str) -> None:
@@ -101,8 +112,8 @@ class LiveBurns:
             if busy is not None:
                 raise Refused(f"{order.plate.trial.machine.name} is at work: {busy.title}.", "machine")
             for old in [r for r in self._runs.values() if r.trial_id == run.trial_id and r.over]:
-                del self._runs[old.key], self._jobs[old.key]
-            self._runs[run.key] = run
+                del self._runs[old.key], self._jobs[old.key], self._plates[old.key]
+            self._runs[run.key], self._plates[run.key] = run, order.plate
         for told in self.on_begin:
             told(run, order.plate)
         message = {
@@ -142,23 +153,6 @@ class LiveBurns:
 # --- what the link can do -----------------------------------------------------------------------------------
 
 
-def refuse_what_the_link_cannot_do(plate: Plate) -> None:
-    """Raise `Refused` where streaming this plate could leave the beam on with nobody to turn it off."""
-    machine = plate.trial.machine
-    if machine.power_mode != "follows_speed" and not machine.beam_drops_at_rest:
-        raise Refused(
-            f"If the connection broke, the beam of {machine.name} could stay on where the head stands. Burn the file"
-            " instead, or say in the Shop that its controller puts the beam off at rest.",
-            "machine.beam_drops_at_rest",
-        )
-    if "pierce_dwell_ms" in plate.settings and bool((plate.settings["pierce_dwell_ms"][plate.burn] > 0).any()):
-        raise Refused(
-            "A pierce dwell burns while the head stands, which a live link does not do. Burn the file instead, or"
-            " leave the dwell out.",
-            "hold.pierce_dwell_ms",
-        )
-
-
 def _link_of(db: sqlite3.Connection, head_id: int) -> tuple[str, int]:
     head = equipment_table.head(db, head_id)
     if not head["link"]:
@@ -171,11 +165,13 @@ def _standing_there(at_machine: bool) -> None:
         raise InvalidInput("Nobody starts a laser from elsewhere: confirm that you stand at the machine.", "at_machine")
 
 
-def _parts(plate: Plate, how: str) -> list[ProgramPart]:
-    check_target(TARGETS["gcode"], plate)
-    refuse_what_the_link_cannot_do(plate)
+def _parts(plate: Plate, how: str, today: Today) -> list[ProgramPart]:
+    """What is streamed, once the gate has nothing against it."""
+    refuse_unknown_lettering(plate)
     if how == "outline":
+        refuse(gate_of_trace(plate, today, "stream"))
         return [ProgramPart("outline", "outline", lines_to_send(write_trace(plate)))]
+    refuse(gate(plate, today, "stream"))
     return program_parts(plate, dark=how == "dark")
 
 
@@ -229,8 +225,9 @@ def try_out(live: LiveBurns, by: Member, trial_id: int, edit: int, how: str, at_
     with live.shop.database.reading() as db:
         trial = trial_table.trial(db, trial_id)
         url, machine_id = _link_of(db, trial["head_id"])
-        plate = plate_of(trial_table.revision(db, trial_id, revision)["plate"])
-    parts = _parts(plate, how)
+        plate = frozen_plate(db, trial_table.revision(db, trial_id, revision)["id"])
+        today = today_of(db, trial)
+    parts = _parts(plate, how, today)
     return _begin(live, by, _Order(how, plate, None, None, parts), trial, url, machine_id)
 
 
@@ -247,8 +244,8 @@ def start(
         url, machine_id = _link_of(db, trial["head_id"])
         _refuse_busy(live, machine_id)
         frozen = trial_table.revision(db, trial_id, revision)
-        plate = plate_of(frozen["plate"])
-        parts = _parts(plate, "whole")
+        plate = frozen_plate(db, frozen["id"])
+        parts = _parts(plate, "whole", today_of(db, trial))
         burn_id = add_burn(db, shop, by, trial, frozen["id"], conditions)
         run_id = run_table.add_run(db, burn_id, "whole", "link", _rows(parts, plate), by.id, shop.now())
     return _begin(live, by, _Order("whole", plate, burn_id, run_id, parts), trial, url, machine_id)
@@ -263,7 +260,7 @@ def _refuse_busy(live: LiveBurns, machine_id: int) -> None:
 def _burned_plate(db: sqlite3.Connection, burn_id: int) -> tuple[Row, Plate]:
     burn = burn_table.burn(db, burn_id)
     trial = trial_table.trial(db, burn["trial_id"])
-    return trial, plate_of(trial_table.plate_of_revision(db, burn["revision_id"])["plate"])
+    return trial, frozen_plate(db, burn["revision_id"])
 
 
 def carry_on(live: LiveBurns, by: Member, burn_id: int, uncertain: str, at_machine: bool) -> LiveRun:
@@ -293,19 +290,37 @@ def carry_on(live: LiveBurns, by: Member, burn_id: int, uncertain: str, at_machi
         if not left and not labels and not cuts:
             raise Refused("Nothing of this plate is left to burn.", "burn")
         rest = only(plate, left, labels=labels, cuts=cuts)
-        parts = _parts(rest, "rest")
+        parts = _parts(rest, "rest", today_of(db, trial))
         run_id = run_table.add_run(db, burn_id, "rest", "link", _rows(parts, rest), by.id, shop.now())
         log_trial(db, shop, by, trial, "carried on burning")
     return _begin(live, by, _Order("rest", rest, burn_id, run_id, parts), trial, url, machine_id)
 
 
-def _again(db: sqlite3.Connection, burn_id: int, patches: Collection[str], passes: int) -> tuple[Row, Plate]:
+def _again(
+    db: sqlite3.Connection, burn_id: int, asked: Collection[str], passes: int
+) -> tuple[Row, Plate, dict[str, int]]:
+    """The trial of a burn, its plate as if only these patches burned, and how many passes each gets now.
+
+    A patch that is named twice is burned once. With what they have got already no patch gets more than `MOST_PASSES`.
+    """
+    patches = dict.fromkeys(asked, passes)
     if not patches:
         raise InvalidInput("Choose the patches that are to be burned again.", "patches")
     if not 1 <= passes <= MOST_PASSES:
         raise InvalidInput(f"Extra passes are 1 to {MOST_PASSES}.", "passes", passes, MOST_PASSES)
     trial, plate = _burned_plate(db, burn_id)
-    return trial, only(plate, patches, dict(zip(patches, itertools.repeat(passes))))
+    again = only(plate, patches, patches)
+    burned = plate_as_burned(db, burn_id)
+    for patch in patches:
+        had = burned.settings["passes"][burned.ids.index(patch)]
+        if had + passes > MOST_PASSES:
+            raise InvalidInput(
+                f"{patch} has had {had:g} passes; with {passes} more it would be over {MOST_PASSES} in all.",
+                "passes",
+                passes,
+                MOST_PASSES - had,
+            )
+    return trial, again, patches
 
 
 def again_in_place(
@@ -316,10 +331,10 @@ def again_in_place(
     _standing_there(at_machine)
     shop = live.shop
     with shop.database.writing() as db:
-        trial, plate = _again(db, burn_id, patches, passes)
+        trial, plate, _ = _again(db, burn_id, patches, passes)
         url, machine_id = _link_of(db, trial["head_id"])
         _refuse_busy(live, machine_id)
-        parts = _parts(plate, "again")
+        parts = _parts(plate, "again", today_of(db, trial))
         run_id = run_table.add_run(db, burn_id, "again", "link", _rows(parts, plate), by.id, shop.now())
         log_trial(db, shop, by, trial, "burned again in place patches of")
     return _begin(live, by, _Order("again", plate, burn_id, run_id, parts), trial, url, machine_id)
@@ -329,8 +344,8 @@ def again_by_hand(shop: Shop, by: Member, burn_id: int, patches: Collection[str]
     """Log that some patches got more passes in place, burned without the link."""
     require(by, "member", "burn")
     with shop.database.writing() as db:
-        trial, _ = _again(db, burn_id, patches, passes)
-        parts = [{"name": patch, "kind": "patch", "passes": passes} for patch in patches]
+        trial, _, each = _again(db, burn_id, patches, passes)
+        parts = [{"name": patch, "kind": "patch", "passes": more} for patch, more in each.items()]
         run_table.add_run(db, burn_id, "again", "hand", parts, by.id, shop.now())
         log_trial(db, shop, by, trial, "burned again in place patches of")
 
@@ -383,10 +398,26 @@ def correct(live: LiveBurns, by: Member, key: str, what: str, steps: int) -> Non
     _holding(run, by)
     if what not in run.takes:
         raise Refused(f"This machine takes no correction of {what} while it burns.", "what", what)
+    _refuse_correction(live, run, what, steps)
     live.job_of(key).send({"do": "correct", "what": what, "steps": steps})
     where = f" at {run.current}" if run.current else ""
     amount = f"{steps / 10:+.1f} mm" if what == "focus" else f"{2 * steps:+d} %"
     run.say(f"{what} {amount}{where}")
+
+
+def _refuse_correction(live: LiveBurns, run: LiveRun, what: str, steps: int) -> None:
+    """Raise `Refused` where any part still to come would leave the machine's limits with this correction in force."""
+    if what == "focus":
+        return
+    if run.how == "outline":
+        raise Refused("The outline is shown at trace power; turned up or slowed down it could mark.", "what", what)
+    plate = live.plate_of(run.key)
+    left = {part.name for part in run.parts} - set(run.done)
+    turned = {**run.corrections, what: steps}
+    factors = [1 + turned[key] * CORRECTION_STEP[key] / 100 for key in ("power", "speed")]
+    with live.shop.database.reading() as db:
+        today = today_of(db, trial_table.trial(db, run.trial_id))
+    refuse(judged_correction(plate.trial, moves_of(plate).named(left), today, *factors))
 
 
 def take_control(live: LiveBurns, by: Member, key: str) -> None:

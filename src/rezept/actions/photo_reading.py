@@ -17,7 +17,7 @@ from rezept.core.photo.find import by_code, by_corners, by_outline
 from rezept.core.photo.laid import Laid, NotFound
 from rezept.core.photo.measure import measure
 from rezept.core.photo.readings import FaceRead, readings
-from rezept.core.plan import Plate, plan, read_trial
+from rezept.core.plan import Plate
 from rezept.core.plan.marks import code_text
 from rezept.formats.flat_picture import flattened
 from rezept.formats.photo_file import Code, Picture, read_photo
@@ -25,13 +25,6 @@ from rezept.formats.photo_file import Code, Picture, read_photo
 Floats = NDArray[np.float64]
 OUR_CODES = "REZEPT:"
 LEAST_PIXELS = 120_000
-
-
-def plate_from(document: Any) -> Plate:
-    """The plate of a plate file, planned again from the trial inside it."""
-    if not isinstance(document, dict) or document.get("format") != "rezept-plate" or "trial" not in document:
-        raise InvalidInput("This is not a plate file: its format should be 'rezept-plate'.", "format")
-    return plan(read_trial(document["trial"]))
 
 
 def plate_codes(picture: Picture) -> list[Code]:

@@ -13,9 +13,10 @@ from functools import lru_cache
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
+from rezept.actions.frozen import frozen_plate
 from rezept.actions.open_shop import Shop
 from rezept.actions.people import Member, require
-from rezept.actions.planning import log_trial, plate_code, plate_of
+from rezept.actions.planning import log_trial, plate_code
 from rezept.core.errors import InvalidInput, NotFound
 from rezept.core.fields import Fields
 from rezept.core.plan import Plate
@@ -149,7 +150,7 @@ def _face_without_code(shop: Shop, burn_id: int) -> str:
 
 def _plate_of_burn(db: sqlite3.Connection, burn_id: int) -> Plate:
     burn = burn_table.burn(db, burn_id)
-    return plate_of(trial_table.plate_of_revision(db, burn["revision_id"])["plate"])
+    return frozen_plate(db, burn["revision_id"])
 
 
 def read_photo_of(

@@ -6,18 +6,22 @@ import sqlite3
 from collections.abc import Mapping
 from typing import Any
 
+from rezept.actions.as_burned import plate_as_burned
 from rezept.actions.comparing import against_the_one_before
 from rezept.actions.equipment import machine_of, material_of
 from rezept.actions.open_shop import Shop
 from rezept.actions.people import Member, require
 from rezept.actions.pieces import piece_from_the_shelf
 from rezept.actions.starting import dose_that_cuts, start_from_book
+from rezept.actions.today import is_linked, today_of, warned_today
 from rezept.actions.typed import Units, resolved
 from rezept.core.errors import InvalidInput, Refused, UnknownKey
 from rezept.core.findings.between import between
 from rezept.core.findings.start import STEPS, usual_hold
 from rezept.core.material import NEVER_BURN
 from rezept.core.plan import Plate, plan, read_trial
+from rezept.core.plan.gate import Today
+from rezept.core.plan.parts import CUT_SETTINGS
 from rezept.core.plan.trial import FORMAT, VERSION
 from rezept.core.process import PROCESSES, known_process
 from rezept.store import book as book_table
@@ -97,13 +101,18 @@ def next_revision(latest: Row) -> int:
     return int(latest["number"]) + (1 if latest["frozen_at"] else 0)
 
 
-def preview(shop: Shop, trial_id: int, design: Mapping[str, Any], units: Units) -> tuple[Plate, dict[str, Any] | None]:
-    """The plate a typed design would give, and what else it changes since the trial before; nothing is stored."""
+def preview(
+    shop: Shop, trial_id: int, design: Mapping[str, Any], units: Units
+) -> tuple[Plate, Today, dict[str, Any] | None]:
+    """The plate a typed design would give, by which facts it is judged, and what else it changes since the trial
+    before; nothing is stored."""
     plain = resolved(design, units)
     with shop.database.reading() as db:
         trial = trial_table.trial(db, trial_id)
         plate = plan_design(db, shop, trial, next_revision(trial_table.latest_number(db, trial_id)), plain)
-        return plate, against_the_one_before(db, trial, plate)
+        today = today_of(db, trial)
+        plate = warned_today(plate, today, is_linked(db, trial))
+        return plate, today, against_the_one_before(db, trial, plate)
 
 
 def change_draft(shop: Shop, by: Member, trial_id: int, edit: int, design: Mapping[str, Any], units: Units) -> Plate:
@@ -130,6 +139,16 @@ def _label_settings(db: sqlite3.Connection, material: Row, head: Row) -> dict[st
         if mark["standing"] in ("proven", "tried") and len(mark["steps"]) == 1:
             settings = mark["steps"][0]["settings"]
             return {key: settings[key] for key in ("speed_mm_s", "power_pct")}
+    return None
+
+
+def proven_cut(db: sqlite3.Connection, material: Row, head: Row) -> Row | None:
+    """The proven cut of this sheet on this head, as settings for the plate's own cuts, and the recipe it is from."""
+    cuts = book_table.known_recipes(db, head_id=head["id"], material_id=material["id"], process="cut")
+    for cut in cuts:
+        if cut["standing"] == "proven" and len(cut["steps"]) == 1:
+            settings = cut["steps"][0]["settings"]
+            return {"recipe": cut["id"], "settings": {key: settings[key] for key in CUT_SETTINGS if key in settings}}
     return None
 
 
@@ -162,6 +181,9 @@ def first_design(db: sqlite3.Connection, process: str, material: Row, head: Row)
         "order": "weakest_first" if kind.key == "cut" else "rows",
         "off": [],
     }
+    cut = proven_cut(db, material, head)
+    if cut is not None:
+        design["cut_settings"] = cut["settings"]
     if start.dose is not None:
         design[f"starting_{kind.dose_key}"] = float(f"{start.dose:.4g}")
     return design, start.reason
@@ -195,19 +217,13 @@ def new_trial(shop: Shop, by: Member, process: str, material_id: int, head_id: i
         return trial_id
 
 
-def plate_of(document: Mapping[str, Any]) -> Plate:
-    """The plate of a frozen plate document, planned again from the trial inside it."""
-    return plan(read_trial(document["trial"]))
-
-
 def finer_trial(shop: Shop, by: Member, burn_id: int, failed: str, worked: str) -> int:
     """Begin the finer array between a patch that failed and one that worked; returns the new trial's id."""
     require(by, "member", "plan arrays")
     with shop.database.writing() as db:
         burn = burn_table.burn(db, burn_id)
         before = trial_table.trial(db, burn["trial_id"])
-        frozen = trial_table.plate_of_revision(db, burn["revision_id"])["plate"]
-        plate = plate_of(frozen)
+        plate = plate_as_burned(db, burn_id)
         axes, hold = between(plate, failed, worked)
         material = equipment_table.material(db, before["material_id"])
         _refuse_never_burn(by, material, equipment_table.head(db, before["head_id"]))

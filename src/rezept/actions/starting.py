@@ -7,8 +7,9 @@ import sqlite3
 from rezept.actions.equipment import machine_of
 from rezept.core.dose import line_dose, power_w
 from rezept.core.findings.nearest import Known, Neighbour, Sheet, nearest
-from rezept.core.findings.start import Start, start_around, start_blind
+from rezept.core.findings.start import Start, start_around, start_blind, start_usual
 from rezept.core.process import PROCESSES
+from rezept.core.typical import typical_dose
 from rezept.store import book as book_table
 from rezept.store import equipment as equipment_table
 from rezept.store.rows import Row
@@ -79,9 +80,13 @@ def _reason(neighbour: Neighbour, material: Row) -> str:
 def start_from_book(
     db: sqlite3.Connection, process: str, material: Row, head: Row, near: list[Neighbour] | None = None
 ) -> Start:
-    """A starting point around the nearest recipe that was tried here, else a blind one; doubtful ones do not count."""
+    """A starting point around the nearest recipe that was tried here, else about what such work usually takes,
+    else a blind one; doubtful ones do not count."""
     machine = machine_of(head)
     for neighbour in neighbours(db, process, material, head) if near is None else near:
         if neighbour.known.standing in ("proven", "tried"):
             return start_around(machine, PROCESSES[process], neighbour.settings, _reason(neighbour, material))
+    usual = typical_dose(process, material["family"], material["thickness_mm"])
+    if usual is not None:
+        return start_usual(machine, PROCESSES[process], usual, material["family"])
     return start_blind(machine, PROCESSES[process])

@@ -9,11 +9,14 @@ from rezept.actions.as_burned import as_burned
 from rezept.actions.comparing import against_the_one_before
 from rezept.actions.equipment import machine_of, material_of
 from rezept.actions.exporting import offered
+from rezept.actions.frozen import frozen_plate
 from rezept.actions.open_shop import Shop
-from rezept.actions.planning import plan_design, plate_code, plate_of
+from rezept.actions.planning import plan_design, plate_code, proven_cut
+from rezept.actions.today import is_linked, today_of, warned_today
 from rezept.core.checklist import checklist
 from rezept.core.errors import RezeptError
 from rezept.core.plan import Plate
+from rezept.core.plan.cautions import fire_words
 from rezept.core.process import PROCESSES
 from rezept.core.reading import deciding_face
 from rezept.store import book as book_table
@@ -77,15 +80,20 @@ def _stage(latest: Row, burns: list[Row], planned: int, scored: int, kept: int) 
     return "kept" if kept else "decide"
 
 
+def _warned(db: Tables, trial: Row, plate: Plate) -> Plate:
+    return warned_today(plate, today_of(db, trial), is_linked(db, trial))
+
+
 def _drawn_plate(
     db: Tables, shop: Shop, trial: Row, latest: Row
 ) -> tuple[dict[str, Any] | None, Plate | None, Row | None]:
     """The plate of the latest revision as document and plan, or the reason why a draft cannot be planned."""
     try:
         if latest["plate"] is not None:
-            return latest["plate"], plate_of(latest["plate"]), None
-        plate = plan_design(db, shop, trial, latest["number"], latest["design"])
-        return plate.document(), plate, None
+            plate = _warned(db, trial, frozen_plate(db, latest["id"]))
+            return plate.seen(), plate, None
+        plate = _warned(db, trial, plan_design(db, shop, trial, latest["number"], latest["design"]))
+        return plate.seen(), plate, None
     except RezeptError as error:
         return latest["plate"], None, {"path": error.path, "detail": error.sentence}
 
@@ -130,7 +138,7 @@ def trial_list(
             if burned and not burns:
                 continue
             # A frozen plate is there already; only a draft has to be planned to be drawn.
-            plate = _burned_plate(db, burns) or latest["plate"] or _drawn_plate(db, shop, trial, latest)[0]
+            plate = _burned_picture(db, burns) or latest["plate"] or _drawn_plate(db, shop, trial, latest)[0]
             progress = _progress(db, trial, latest, burns, plate)
             if stages and progress["stage"] not in stages:
                 continue
@@ -156,12 +164,22 @@ def _checklist(db: Tables, trial: Row, plate: Plate | None) -> list[Row]:
     """What to see to before this trial is burned."""
     head = equipment_table.head(db, trial["head_id"])
     material = material_of(equipment_table.material(db, trial["material_id"]))
-    hold = dict(plate.trial.hold) if plate else {}
-    return [dict(vars(check)) for check in checklist(machine_of(head), material, hold, head["link"] != "")]
+    hold: dict[str, float] = dict(plate.trial.hold) if plate else {}
+    varied = plate.varied() if plate else []
+    fire = fire_words(plate) if plate else None
+    checks = checklist(machine_of(head), material, hold, varied, fire, head["link"] != "")
+    return [dict(vars(check)) for check in checks]
 
 
 def _burned_plate(db: Tables, burns: list[Row]) -> dict[str, Any] | None:
     """The plate that was burned last, with what its patches really got."""
+    if not burns:
+        return None
+    return as_burned(db, burns[0]["id"], frozen_plate(db, burns[0]["revision_id"]).seen())
+
+
+def _burned_picture(db: Tables, burns: list[Row]) -> dict[str, Any] | None:
+    """The same for a wall of plates, where the document as it was kept says all that is drawn."""
     if not burns:
         return None
     return as_burned(db, burns[0]["id"], trial_table.plate_of_revision(db, burns[0]["revision_id"])["plate"])
@@ -181,7 +199,7 @@ def trial_page(shop: Shop, trial_id: int) -> Row:
         document, plate, problem = _drawn_plate(db, shop, trial, latest)
         burned = _burned_plate(db, burns)
         just_burned = bool(burns) and burns[0]["revision_id"] == latest["id"]
-        planned_burned = plate if just_burned else plate_of(burned) if burned else None
+        planned_burned = plate if just_burned else frozen_plate(db, burns[0]["revision_id"]) if burned else None
         progress = _progress(db, trial, latest, burns, burned or document)
         photos = photo_table.photos_of(db, burns[0]["id"]) if burns else []
         conditions = burn_table.last_conditions(db, trial["head_id"], trial["material_id"])
@@ -201,12 +219,13 @@ def trial_page(shop: Shop, trial_id: int) -> Row:
             "planned_burned": planned_burned,
             "burns": burns,
             "photos": photos,
-            "files": offered(plate) if plate else [],
+            "files": offered(plate, today_of(db, trial)) if plate else [],
             "last_conditions": conditions,
             "runs": [run for burn in burns[:1] for run in run_table.runs_of_burn(db, burn["id"])],
             "remarks": run_table.remarks(db, burns[0]["id"]) if burns else [],
             "checklist": _checklist(db, trial, plate),
             "link": heads[trial["head_id"]]["link"] != "",
+            "proven_cut": proven_cut(db, materials[trial["material_id"]], heads[trial["head_id"]]),
             "face": deciding_face(PROCESSES[trial["process"]]),
         }
 

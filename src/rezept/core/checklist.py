@@ -2,10 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection, Mapping
 from dataclasses import dataclass
 
 from rezept.core.machine import Machine
 from rezept.core.material import Material
+from rezept.core.plan.words import told_by_word
+
+_FREE = "The head is free to move over the whole plate."
 
 
 @dataclass(frozen=True)
@@ -26,18 +30,52 @@ def _eyewear(machine: Machine) -> Check:
     )
 
 
-def _air(machine: Machine, air_level: float | None, air_kpa: float | None) -> Check | None:
+def _air(machine: Machine, hold: Mapping[str, float], varied: Collection[str]) -> Check | None:
     if machine.air == "none":
         return None
-    if machine.air == "pressure":
-        return Check("air", f"Air at {air_kpa:g} kPa." if air_kpa is not None else "Air pressure as noted.")
-    if air_level is None:
-        return Check("air", "Nobody has said whether the air is on: set it yourself.")
-    return Check("air", ("Air off.", "Air on.", "Air on, high.")[int(air_level)])
+    key = "air_kpa" if machine.air == "pressure" else "air_level"
+    if key in varied:
+        if told_by_word(key, machine):
+            return Check("air", "The program switches the air patch by patch: its valve open.")
+        return Check("air", "The air differs from patch to patch: set it by hand as the settings sheet says.")
+    if key not in hold:
+        return Check("air", "Nobody has said how the air is: set it yourself.")
+    if key == "air_kpa":
+        return Check("air", f"Air at {hold[key]:g} kPa.")
+    return Check("air", ("Air off.", "Air on.", "Air on, high.")[int(hold[key])])
 
 
-def checklist(machine: Machine, material: Material, hold: dict[str, float], live: bool) -> list[Check]:
-    """Everything to see to, the gravest first; `live`: Rezept will drive the machine."""
+def _focus(machine: Machine, hold: Mapping[str, float], varied: Collection[str]) -> Check:
+    """The offset with its sign, in words that leave no doubt which way it goes."""
+    if "focus_offset_mm" in varied:
+        if told_by_word("focus_offset_mm", machine):
+            words = "Focus set on the surface; the program moves it from patch to patch."
+        else:
+            words = "The focus differs from patch to patch: set it by hand as the settings sheet says."
+        return Check("focus", f"{words} {_FREE}")
+    offset = hold.get("focus_offset_mm", 0.0)
+    if offset == 0:
+        return Check("focus", f"Focus set on the surface. {_FREE}")
+    where = f"{abs(offset):g} mm {'above' if offset > 0 else 'below'} the surface"
+    if told_by_word("focus_offset_mm", machine):
+        return Check("focus", f"Focus set on the surface; the program moves it by {offset:+g} mm, {where}. {_FREE}")
+    return Check("focus", f"Focus offset {offset:+g} mm: the focus lies {where}. {_FREE}")
+
+
+def checklist(
+    machine: Machine,
+    material: Material,
+    hold: Mapping[str, float],
+    varied: Collection[str],
+    fire: str | None,
+    live: bool,
+) -> list[Check]:
+    """Everything to see to, the gravest first.
+
+    varied : keys of the settings that differ from patch to patch
+    fire : what the plan says of patches that may catch fire
+    live : Rezept will drive the machine
+    """
     checks: list[Check | None] = [
         _eyewear(machine),
         Check("never_alone", "Somebody stays beside the machine until the last patch has cooled.", grave=True),
@@ -53,8 +91,9 @@ def checklist(machine: Machine, material: Material, hold: dict[str, float], live
         if material.can_burn
         else None,
         Check("extraction", "Extraction on." + (" The smoke is harmful." if "fumes" in material.hazards else "")),
-        _air(machine, hold.get("air_level"), hold.get("air_kpa")),
-        Check("focus", "Focus set, and the head free to move over the whole plate."),
+        None if fire is None else Check("hot_patches", fire, grave=True),
+        _air(machine, hold, varied),
+        _focus(machine, hold, varied),
         Check(
             "stop",
             "Know where the emergency stop is. Stop on this screen is no emergency stop: it goes through a computer"

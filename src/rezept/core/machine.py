@@ -95,6 +95,7 @@ class Machine:
     focus_by_z: bool
     hears_settings: bool
     beam_drops_at_rest: bool
+    dwells_with_beam: bool
     distinct_settings: int | None
     takes: tuple[str, ...] | None
     shows: tuple[tuple[str, float], ...]
@@ -249,6 +250,7 @@ def read_machine(fields: Fields) -> Machine:
         focus_by_z=fields.flag("focus_by_z", False),
         hears_settings=fields.flag("hears_settings", False),
         beam_drops_at_rest=fields.flag("beam_drops_at_rest", False),
+        dwells_with_beam=fields.flag("dwells_with_beam", False),
         distinct_settings=fields.whole("distinct_settings", None, at_least=1),
         takes=_takes(fields),
         shows=_shows(fields.inner("shows", {})),

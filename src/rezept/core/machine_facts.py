@@ -5,6 +5,10 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any, Literal
 
+from rezept.core.errors import InvalidInput, SeveralErrors
+from rezept.core.fields import plain
+from rezept.core.machine import Machine
+
 
 @dataclass(frozen=True)
 class Fact:
@@ -13,6 +17,7 @@ class Fact:
     Parameters
     ----------
     quantity : a key of `units.UNITS`; what people may type
+    least, most : what such a figure can be at all; beyond it somebody has mistyped
     needed : a machine cannot be without it
     motion : only machines that move that way have it; empty for all
     of : whose it is; a head may differ from its machine in those marked `both`
@@ -22,6 +27,8 @@ class Fact:
     name: str
     unit: str
     quantity: str
+    least: float
+    most: float
     help: str = ""
     needed: bool = False
     motion: Literal["", "gantry", "galvo"] = ""
@@ -29,42 +36,62 @@ class Fact:
 
 
 FACTS = (
-    Fact("rated_power_w", "rated power", "W", "watts", "optical power at 100 %", needed=True),
-    Fact("wavelength_nm", "wavelength", "nm", "wavelength"),
-    Fact("field_width_mm", "field width", "mm", "length", needed=True, of="both"),
-    Fact("field_height_mm", "field depth", "mm", "length", needed=True, of="both"),
-    Fact("max_speed_mm_s", "top speed", "mm/s", "speed", "while burning", needed=True, of="both"),
-    Fact("travel_speed_mm_s", "travel speed", "mm/s", "speed", "with the beam off", of="both"),
-    Fact("acceleration_mm_s2", "acceleration", "mm/s²", "acceleration", motion="gantry", of="both"),
+    Fact("rated_power_w", "rated power", "W", "watts", 0.001, 100_000.0, "optical power at 100 %", needed=True),
+    Fact("wavelength_nm", "wavelength", "nm", "wavelength", 100.0, 100_000.0),
+    Fact("field_width_mm", "field width", "mm", "length", 1.0, 20_000.0, needed=True, of="both"),
+    Fact("field_height_mm", "field depth", "mm", "length", 1.0, 20_000.0, needed=True, of="both"),
+    Fact("max_speed_mm_s", "top speed", "mm/s", "speed", 0.1, 100_000.0, "while burning", needed=True, of="both"),
+    Fact("travel_speed_mm_s", "travel speed", "mm/s", "speed", 0.1, 100_000.0, "with the beam off", of="both"),
+    Fact("acceleration_mm_s2", "acceleration", "mm/s²", "acceleration", 1.0, 1_000_000.0, motion="gantry", of="both"),
     Fact(
         "corner_jump_mm_s",
         "jump at corners",
         "mm/s",
         "speed",
+        0.001,
+        10_000.0,
         "how much the velocity may jump at a corner without slowing",
         motion="gantry",
     ),
-    Fact("jump_delay_us", "jump delay", "µs", "delay", motion="galvo"),
-    Fact("settle_us", "settling time", "µs", "delay", "after a jump", motion="galvo"),
+    Fact("jump_delay_us", "jump delay", "µs", "delay", 0.0, 1_000_000.0, motion="galvo"),
+    Fact("settle_us", "settling time", "µs", "delay", 0.0, 1_000_000.0, "after a jump", motion="galvo"),
     Fact(
-        "polygon_delay_us", "polygon delay", "µs", "delay", "for turning back; a corner costs its share", motion="galvo"
+        "polygon_delay_us",
+        "polygon delay",
+        "µs",
+        "delay",
+        0.0,
+        1_000_000.0,
+        "for turning back; a corner costs its share",
+        motion="galvo",
     ),
-    Fact("firing_floor_pct", "fires from", "%", "percent", "below this power nothing comes out"),
-    Fact("max_power_pct", "power ceiling", "%", "percent", "what the source can bear for long"),
-    Fact("trace_power_pct", "trace power", "%", "percent", "shows the outline without marking"),
-    Fact("s_at_full_power", "S at full power", "", "count", "the S number that means 100 %", motion="gantry"),
+    Fact("firing_floor_pct", "fires from", "%", "percent", 0.0, 100.0, "below this power nothing comes out"),
+    Fact("max_power_pct", "power ceiling", "%", "percent", 0.0, 100.0, "what the source can bear for long"),
+    Fact("trace_power_pct", "trace power", "%", "percent", 0.0, 100.0, "shows the outline without marking"),
+    Fact(
+        "s_at_full_power",
+        "S at full power",
+        "",
+        "count",
+        0.01,
+        10_000_000.0,
+        "the S number that means 100 %",
+        motion="gantry",
+    ),
     Fact(
         "distinct_settings",
         "settings a file",
         "",
         "count",
+        1.0,
+        100_000.0,
         "how many different ones a file holds; empty for any number",
     ),
-    Fact("shows.speed_mm_s", "steps of speed", "mm/s", "speed", "the finest its control shows"),
-    Fact("shows.power_pct", "steps of power", "%", "percent", "the finest its control shows"),
-    Fact("spot_mm", "spot", "mm", "spacing", "width of a single line in focus", of="head"),
-    Fact("m2", "beam quality M²", "", "count", of="head"),
-    Fact("focal_mm", "focal length", "mm", "length", of="head"),
+    Fact("shows.speed_mm_s", "steps of speed", "mm/s", "speed", 0.0001, 1000.0, "the finest its control shows"),
+    Fact("shows.power_pct", "steps of power", "%", "percent", 0.0001, 50.0, "the finest its control shows"),
+    Fact("spot_mm", "spot", "mm", "spacing", 0.001, 50.0, "width of a single line in focus", of="head"),
+    Fact("m2", "beam quality M²", "", "count", 1.0, 1000.0, of="head"),
+    Fact("focal_mm", "focal length", "mm", "length", 1.0, 10_000.0, of="head"),
 )
 
 # Where a form starts for each kind of source: middling figures to be checked against the machine's own papers.
@@ -78,3 +105,57 @@ START_VALUES: dict[str, dict[str, Any]] = {
     "uv": {"motion": "galvo", "max_power_pct": 95, "air": "none", "frequency_khz": [20, 150], "spot_mm": 0.03},
     "ir_diode": {"motion": "gantry", "firing_floor_pct": 5, "max_power_pct": 100, "air": "none", "spot_mm": 0.08},
 }
+
+
+def _figures(machine: Machine, fact: Fact) -> list[tuple[str, float | None]]:
+    """Where a fact stands in a machine's document, and what it is there."""
+    head = dict(machine.head.overrides)
+    if fact.of == "head":
+        return [(f"head.{fact.key}", getattr(machine.head, fact.key))]
+    if fact.key.startswith("shows."):
+        return [(fact.key, machine.finest(fact.key.removeprefix("shows.")))]
+    return [(fact.key, getattr(machine, fact.key)), (f"head.{fact.key}", head.get(fact.key))]
+
+
+def _pulse_figures(machine: Machine) -> list[tuple[str, str, str, float, tuple[float, float]]]:
+    """Path, name, unit, figure and bounds of everything about pulses, which no row of the table holds."""
+    khz, ns = (1e-4, 1e5), (1e-3, 1e7)
+    pairs = [
+        (f"frequency_khz[{i}]", "frequency", "kHz", value, khz) for i, value in enumerate(machine.frequency_khz or ())
+    ]
+    for i, width in enumerate(machine.pulse_widths or ()):
+        at = f"pulse_widths[{i}]"
+        pairs.append((f"{at}.ns", "pulse width", "ns", width.ns, ns))
+        for key, value in (("frequency_khz[0]", width.low_khz), ("frequency_khz[1]", width.high_khz)):
+            pairs.append((f"{at}.{key}", "frequency", "kHz", value, khz))
+        pairs.append((f"{at}.full_power_from_khz", "frequency", "kHz", width.full_power_from_khz, khz))
+    return pairs
+
+
+def beyond_bounds(machine: Machine) -> list[InvalidInput]:
+    """Every figure of a machine and its head that cannot be, with its path: a slip of the finger, or nonsense."""
+    figures = [
+        (path, fact.name, fact.unit, value, (fact.least, fact.most))
+        for fact in FACTS
+        for path, value in _figures(machine, fact)
+        if value is not None
+    ]
+    return [
+        InvalidInput(
+            f"{plain(value)} {unit}".strip()
+            + f" cannot be {name} of {machine.name}: it lies between {plain(least)} and"
+            f" {plain(most)}.",
+            path,
+            value,
+            least if value < least else most,
+        )
+        for path, name, unit, value, (least, most) in [*figures, *_pulse_figures(machine)]
+        if not least <= value <= most
+    ]
+
+
+def refuse_beyond_bounds(machine: Machine) -> None:
+    """Raise where a figure of a machine cannot be; asked wherever a machine is entered."""
+    errors = beyond_bounds(machine)
+    if errors:
+        raise errors[0] if len(errors) == 1 else SeveralErrors(list(errors))

@@ -109,6 +109,8 @@ _SPELLINGS = {
     "w": "W",
 }
 
+# A comma before three digits: thousands to some, a decimal comma to others. What begins with 0 is no thousand.
+_THOUSANDS = re.compile(r"[-+]?[1-9]\d{0,2},\d{3}")
 _TYPED = re.compile(r"\s*([-+]?(?:\d+(?:[.,]\d*)?|[.,]\d+)(?:[eE][-+]?\d+)?)\s*([^\d\s].*?)?\s*")
 
 
@@ -127,7 +129,7 @@ def read_quantity(text: str, quantity: str, path: str = "", name: str = "The val
 
     Parameters
     ----------
-    text : such as ``"1700 mm/min"``; a decimal comma is understood
+    text : such as ``"1700 mm/min"``; a decimal comma is understood, but before three digits it is asked about
     quantity : a key of `UNITS`
     bare : symbol of the unit a bare number is in; the inside unit when empty
 
@@ -140,6 +142,11 @@ def read_quantity(text: str, quantity: str, path: str = "", name: str = "The val
     example = f"28 {inside.symbol}".strip()
     if match is None:
         raise InvalidInput(f"{name} is not a number I can read: {text.strip()!r}. Try {example}.", path, text)
+    if _THOUSANDS.fullmatch(match.group(1)):
+        plain, part = match.group(1).replace(",", ""), match.group(1).replace(",", ".")
+        raise InvalidInput(
+            f"{name}: {match.group(1)} could be {plain} or {part}. Write {plain}, or {part} with a point.", path, text
+        )
     number = float(match.group(1).replace(",", "."))
     symbol = (match.group(2) or "").strip()
     unit = unit_named(quantity, symbol or bare or inside.symbol)

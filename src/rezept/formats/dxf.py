@@ -10,9 +10,9 @@ from __future__ import annotations
 import io
 import re
 
+from rezept.core.path.figure import is_closed
 from rezept.core.plan import Plate
 from rezept.core.plan.distinct import distinct_settings
-from rezept.core.plan.patches import is_closed, patch_ways
 from rezept.formats.naming import distinct_colours, settings_name
 
 APPLICATION = "REZEPT"
@@ -55,7 +55,7 @@ def write_dxf(plate: Plate) -> bytes:
         name = layer(layer_name(kind.number, settings_name(kind.settings)), colours[kind.number])
         for index in kind.patches:
             corner = (plate.x_mm[index], plate.y_mm[index])
-            for way in patch_ways(plate.trial.patch):
+            for way in plate.figure.ways:
                 points = (way[:-1] if is_closed(way) else way) + corner
                 outline = space.add_lwpolyline(points.tolist(), close=is_closed(way), dxfattribs={"layer": name})
                 outline.set_xdata(APPLICATION, [(1000, plate.ids[index])])

@@ -16,53 +16,17 @@ import numpy as np
 from numpy.typing import NDArray
 
 from rezept import __version__
-from rezept.core.errors import Refused
 from rezept.core.machine import Machine
-from rezept.core.parameters import PARAMETERS
 from rezept.core.plan import Plate
 from rezept.core.plan.lettering import writable
+from rezept.core.plan.moves import PART_OF
 from rezept.core.plan.place import work_zero
 from rezept.core.plan.program import Burn, burns
+from rezept.core.plan.words import WRITTEN_DECIMALS, per_word, told_by_word
 
 LINES_A_BLOCK = 4000
 MOST_KNOWN = 4096
 Texts = dict[bytes, list[str]]
-# Said by the words of the program or drawn into its lines.
-_CARRIED = frozenset(
-    ("speed_mm_s", "power_pct", "passes", "line_spacing_mm", "hatch_angle_deg", "hatch_turn_deg", "pierce_dwell_ms")
-)
-
-
-def told_by_word(key: str, machine: Machine) -> bool:
-    """Whether a word of the program, or the lines it draws, say a setting."""
-    return (
-        key in _CARRIED
-        or (key == "focus_offset_mm" and machine.focus_by_z)
-        or (key == "air_level" and machine.air in ("none", "on_off"))
-    )
-
-
-def _cannot_say(key: str, values: NDArray[np.float64], machine: Machine) -> bool:
-    """Whether these values of a setting would be burned differently from what the plan says."""
-    if told_by_word(key, machine) or machine.hears_settings:
-        return False
-    varies = bool(np.ptp(values) > 0)
-    if key in ("focus_offset_mm", "step_down_mm", "on_delay_us", "off_delay_us", "air_kpa", "air_level"):
-        # Left at nothing, they are what the machine does by itself.
-        return varies or bool(np.any(values != 0))
-    return True
-
-
-def refuse_what_gcode_cannot_say(plate: Plate) -> None:
-    """Raise `Refused`, naming the setting, where a program would not burn what the plan says."""
-    for key, values in plate.settings.items():
-        if _cannot_say(key, values[plate.burn], plate.trial.machine):
-            name = PARAMETERS[key].name
-            how = "varies" if np.ptp(values[plate.burn]) > 0 else "is set"
-            raise Refused(
-                f"G-code has no word for {name}, which {how} here. Use the settings sheet, or leave {name} out.",
-                f"hold.{key}" if key in plate.trial.hold else "axes",
-            )
 
 
 def _plain_comment(text: str) -> str:
@@ -75,7 +39,7 @@ def _comment(text: str) -> str:
 
 
 def number(value: float) -> str:
-    return f"{value:.3f}".rstrip("0").rstrip(".")
+    return f"{value:.{WRITTEN_DECIMALS}f}".rstrip("0").rstrip(".")
 
 
 def _texts(column: NDArray[np.float64], known: Texts) -> list[str]:
@@ -143,8 +107,8 @@ class ProgramPart:
 
 
 def _burn(burn: Burn, machine: Machine, z: bool, known: Texts) -> Iterator[str]:
-    feed = number(burn.settings["speed_mm_s"] * 60)
-    power = number(burn.settings["power_pct"] / 100 * machine.s_at_full_power)
+    feed = number(burn.settings["speed_mm_s"] * per_word("speed_mm_s", machine))
+    power = number(burn.settings["power_pct"] * per_word("power_pct", machine))
     told = " ".join([f"{key}={value:.10g}" for key, value in burn.settings.items()])
     yield f"; {burn.kind} {_plain_comment(burn.name)}: {told}\n"
     yield _told(burn, machine)
@@ -182,13 +146,7 @@ def header(plate: Plate, what: str) -> list[str]:
 
 
 def write_gcode(plate: Plate) -> bytes:
-    """The program of a plate.
-
-    Raises
-    ------
-    Refused : a setting varies, or is held at a value that matters, and G-code has no word for it
-    """
-    refuse_what_gcode_cannot_say(plate)
+    """The program of a plate that has passed the gate."""
     said = [*header(plate, "plate"), _comment(f"{len(plate.order)} patches, about {plate.total_seconds:.0f} s")]
     body = chain.from_iterable(texts for _, texts in _burned(plate))
     return "".join([*said, _PREAMBLE, *body, _ending(plate)]).encode("ascii")
@@ -224,15 +182,10 @@ def program_parts(plate: Plate, dark: bool = False) -> list[ProgramPart]:
     """The program of a plate part by part, without what it says to people; see `docs/formats/stream.md`.
 
     dark : every S is 0, for a run with the beam off
-
-    Raises
-    ------
-    Refused : as `write_gcode`
     """
-    refuse_what_gcode_cannot_say(plate)
     texts: dict[tuple[str, str], list[str]] = {}
     for burn, text in _burned(plate):
-        part = ("patch", burn.name) if burn.kind == "patch" else (_PART_OF[burn.kind], _PART_OF[burn.kind])
+        part = ("patch", burn.name) if burn.kind == "patch" else (PART_OF[burn.kind], PART_OF[burn.kind])
         texts.setdefault(part, []).extend(text)
     parts = [(kind, name, "".join(text)) for (kind, name), text in texts.items()]
     kind, name, first = parts[0]
@@ -242,7 +195,6 @@ def program_parts(plate: Plate, dark: bool = False) -> list[ProgramPart]:
     return [ProgramPart(name, kind, lines_to_send(text.encode("ascii"), dark)) for kind, name, text in parts]
 
 
-_PART_OF = {"label": "labels", "mark": "labels", "outline": "outline"}
 _POWER_WORD = re.compile(rb"S[0-9.]+")
 
 

@@ -97,8 +97,8 @@ def write_printed_sheet(plate: Plate) -> bytes:
     words = [Paragraph(escape("Settings of " + (plate.trial.code or "a plate without code")), styles["Heading2"])]
     words.append(Paragraph(escape(" · ".join(title_words(plate.trial)[1:])), small))
     words.append(table)
-    for what, settings in (("Labels", plate.trial.labels.settings), ("Cut out", plate.trial.cut_out.settings)):
-        if any(part.settings is settings for part in plate.drawn):
+    for what, last in (("Labels", False), ("Cut out", True)):
+        for settings in [part.settings for part in plate.drawn if part.last == last][:1]:
             amounts = zip(settings, _amounts(plate.trial.machine, settings), strict=True)
             said = ", ".join(f"{_heading(plate.trial.machine, key)}: {amount}" for key, amount in amounts)
             words.append(Paragraph(escape(f"{what}: {said}"), small))

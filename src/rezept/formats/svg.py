@@ -16,7 +16,6 @@ from numpy.typing import NDArray
 from rezept.core.plan import Plate
 from rezept.core.plan.distinct import distinct_settings
 from rezept.core.plan.drawn import Drawn
-from rezept.core.plan.patches import patch_ways
 from rezept.formats.naming import distinct_colours, settings_name
 
 _STROKE_MM = 0.1
@@ -65,7 +64,7 @@ def write_svg(plate: Plate) -> bytes:
     for index in plate.order.tolist():
         kind = kind_of[index]
         patch, colour, name = plate.ids[index], colours[kind.number], escape(settings_name(kind.settings))
-        ways = [way + (plate.x_mm[index], plate.y_mm[index]) for way in patch_ways(trial.patch)]
+        ways = [way + (plate.x_mm[index], plate.y_mm[index]) for way in plate.figure.ways]
         shape = "".join(_path(way, height) for way in ways)
         paint = (
             f'fill="none" stroke="{colour}" stroke-width="{_STROKE_MM}"'

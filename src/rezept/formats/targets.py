@@ -8,23 +8,20 @@ from dataclasses import dataclass
 from rezept.core.errors import Refused
 from rezept.core.plan import Plate
 from rezept.core.plan.distinct import split
+from rezept.core.plan.gate import Refusal, Today, Via, gate, gate_of_trace, refuse
 from rezept.formats.dxf import write_dxf
-from rezept.formats.gcode import refuse_what_gcode_cannot_say, write_gcode
+from rezept.formats.gcode import write_gcode
 from rezept.formats.plate_file import write_plate_file
 from rezept.formats.sheet import write_printed_sheet, write_sheet
 from rezept.formats.svg import write_svg
-from rezept.formats.trace import refuse_a_trace_that_marks, write_trace
-
-
-def _carries_all(_plate: Plate) -> None:
-    """A target that carries every setting has nothing to refuse."""
+from rezept.formats.trace import write_trace
 
 
 @dataclass(frozen=True)
 class Target:
     """One kind of file.
 
-    burns : a machine or a person burns from it
+    via : by which way it burns, None where nobody burns from it
     takes : which of a machine's kinds of files it is; empty for what no machine is given
     numbered : it holds only as many distinct settings as the machine takes, and comes in numbered files
     """
@@ -33,10 +30,10 @@ class Target:
     name: str
     suffix: str
     media_type: str
-    burns: bool
+    via: Via | None
     write: Callable[[Plate], bytes]
     takes: str
-    check: Callable[[Plate], None] = _carries_all
+    judge: Callable[[Plate, Today, Via], list[Refusal]] = gate
     numbered: bool = False
 
 
@@ -44,22 +41,22 @@ _GCODE, _CSV = "text/plain", "text/csv"
 TARGETS: dict[str, Target] = {
     target.key: target
     for target in (
-        Target("gcode", "Program (G-code)", ".gcode", _GCODE, True, write_gcode, "gcode", refuse_what_gcode_cannot_say),
+        Target("gcode", "Program (G-code)", ".gcode", _GCODE, "program", write_gcode, "gcode"),
         Target(
             "trace",
             "Outline first (G-code)",
             ".outline.gcode",
             _GCODE,
-            True,
+            "program",
             write_trace,
             "gcode",
-            refuse_a_trace_that_marks,
+            gate_of_trace,
         ),
-        Target("svg", "Drawing (SVG)", ".svg", "image/svg+xml", True, write_svg, "svg", numbered=True),
-        Target("dxf", "Drawing (DXF)", ".dxf", "image/vnd.dxf", True, write_dxf, "dxf", numbered=True),
-        Target("pdf", "Settings sheet (PDF)", ".pdf", "application/pdf", True, write_printed_sheet, "sheet"),
-        Target("csv", "Settings sheet (CSV)", ".csv", _CSV, True, write_sheet, "sheet"),
-        Target("json", "Plate file (JSON)", ".plate.json", "application/json", False, write_plate_file, ""),
+        Target("svg", "Drawing (SVG)", ".svg", "image/svg+xml", "drawing", write_svg, "svg", numbered=True),
+        Target("dxf", "Drawing (DXF)", ".dxf", "image/vnd.dxf", "drawing", write_dxf, "dxf", numbered=True),
+        Target("pdf", "Settings sheet (PDF)", ".pdf", "application/pdf", "drawing", write_printed_sheet, "sheet"),
+        Target("csv", "Settings sheet (CSV)", ".csv", _CSV, "drawing", write_sheet, "sheet"),
+        Target("json", "Plate file (JSON)", ".plate.json", "application/json", None, write_plate_file, ""),
     )
 }
 
@@ -70,14 +67,31 @@ def refuse_unresolved(plate: Plate) -> None:
     if refusals:
         first, more = refusals[0], len(refusals) - 1
         rest = f" ({more} more like this.)" if more else ""
-        raise Refused(f"{first.sentence}{rest} Mend it first; there are no files until then.", first.path, first.value)
+        raise Refused(
+            f"{first.sentence}{rest} Mend it first; there are no files until then.",
+            first.path,
+            first.value,
+            first.limit,
+        )
 
 
-def check_target(target: Target, plate: Plate) -> None:
-    """Raise `Refused` where this file would burn something else than the plan, or something dangerous."""
-    if target.burns:
-        refuse_unresolved(plate)
-    target.check(plate)
+def check_target(target: Target, plate: Plate, today: Today) -> None:
+    """Raise `Refused` where the gate has something against this file, or where nobody knows how its lettering was."""
+    if target.via is None:
+        return
+    refuse_unresolved(plate)
+    refuse_unknown_lettering(plate)
+    refuse(target.judge(plate, today, target.via))
+
+
+def refuse_unknown_lettering(plate: Plate) -> None:
+    """A plate read from a file that does not say how it is drawn is not drawn anew by guess."""
+    if not plate.drawn_known:
+        raise Refused(
+            "This plate does not say how its lettering, marks and cuts were drawn. Its patches can be written exactly"
+            " where they were, without the rest: rezept files --without-lettering.",
+            "drawn",
+        )
 
 
 def parts_of(target: Target, plate: Plate) -> list[Plate]:

@@ -4,15 +4,18 @@ from __future__ import annotations
 
 import sqlite3
 import threading
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import closing, contextmanager
 from importlib import resources
 from pathlib import Path
 
 from rezept.store.errors import NotSaved, TooNew, Unreadable
+from rezept.store.plates_before import fill_ways
 
 BUSY_MS = 15_000
 CLOSE_WAIT_S = 10.0
+# What a migration does beyond its SQL, in the same transaction.
+_BEYOND_SQL: dict[int, Callable[[sqlite3.Connection], None]] = {8: fill_ways}
 
 
 def migrations() -> list[tuple[int, str]]:
@@ -87,6 +90,8 @@ class Database:
                 with self.writing() as db:
                     for statement in _statements(script):
                         db.execute(statement)
+                    if number in _BEYOND_SQL:
+                        _BEYOND_SQL[number](db)
                     db.execute(f"PRAGMA user_version = {number:d}")
 
     @contextmanager

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import sqlite3
+import zlib
 from typing import Any
 
 from rezept.core.errors import NotFound
@@ -30,6 +31,15 @@ def found(row: sqlite3.Row | None, what: str, path: str = "") -> sqlite3.Row:
 
 def as_json(value: Any) -> str:
     return json.dumps(value, ensure_ascii=False, allow_nan=False, separators=(",", ":"))
+
+
+def packed(value: Any) -> bytes:
+    """A value as compressed JSON."""
+    return zlib.compress(as_json(value).encode(), 9)
+
+
+def unpacked(data: bytes) -> Any:
+    return json.loads(zlib.decompress(data))
 
 
 def changed_once(changed: int, what: str, current: Row, yours: Row) -> None:

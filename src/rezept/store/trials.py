@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import json
 import sqlite3
+import zlib
 from functools import lru_cache
 from typing import Any
 
 from rezept.core.errors import NotFound
-from rezept.store.rows import Row, as_json, changed_once, found, plain_row
+from rezept.store.rows import Row, as_json, changed_once, found, packed, plain_row
 
 _TRIALS = """
     SELECT trial.id, trial.number, trial.process, trial.head_id, trial.material_id, trial.reason, trial.edit,
@@ -131,11 +132,48 @@ def change_draft(db: sqlite3.Connection, trial_id: int, edit: int, design: Row, 
         add_revision(db, trial_id, latest["number"] + 1, design)
 
 
-def freeze(db: sqlite3.Connection, revision_id: int, plate: dict[str, Any], by: int, at: str) -> None:
-    """Keep the plate of a draft for good; from now on an edit begins a new revision."""
+def freeze(
+    db: sqlite3.Connection, revision_id: int, plate: dict[str, Any], ways: dict[str, Any], by: int, at: str
+) -> None:
+    """Keep the plate of a draft for good, with how it is drawn; from now on an edit begins a new revision."""
     db.execute(
         "UPDATE revision SET plate = ?, frozen_at = ?, frozen_by = ? WHERE id = ?",
         (as_json(plate), at, by, revision_id),
+    )
+    db.execute("INSERT INTO revision_ways (revision_id, ways) VALUES (?, ?)", (revision_id, packed(ways)))
+
+
+def frozen(db: sqlite3.Connection, revision_id: int) -> tuple[str, bytes | None]:
+    """The document of a frozen plate as it was kept, and, packed, how it is drawn (None where nobody knows)."""
+    row = db.execute(
+        """
+        SELECT revision.plate, revision_ways.ways
+        FROM revision LEFT JOIN revision_ways ON revision_ways.revision_id = revision.id WHERE revision.id = ?
+        """,
+        (revision_id,),
+    ).fetchone()
+    found(row, f"revision {revision_id}")
+    if row["plate"] is None:
+        raise NotFound("This revision is still a draft.")
+    return row["plate"], row["ways"]
+
+
+def kept_file(db: sqlite3.Connection, revision_id: int, kind: str, part: int) -> Row | None:
+    """A file of a frozen revision as it was handed out first, and how many parts it comes in."""
+    row = db.execute(
+        "SELECT parts, bytes FROM kept_file WHERE revision_id = ? AND kind = ? AND part = ?", (revision_id, kind, part)
+    ).fetchone()
+    return None if row is None else {"parts": row["parts"], "bytes": zlib.decompress(row["bytes"])}
+
+
+def keep_file(db: sqlite3.Connection, revision_id: int, kind: str, part: int, parts: int, data: bytes, at: str) -> None:
+    """Keep a file that is about to be handed out, unless somebody was faster."""
+    db.execute(
+        """
+        INSERT INTO kept_file (revision_id, kind, part, parts, bytes, at) VALUES (?, ?, ?, ?, ?, ?)
+        ON CONFLICT DO NOTHING
+        """,
+        (revision_id, kind, part, parts, zlib.compress(data, 9), at),
     )
 
 

@@ -2111,6 +2111,10 @@ export interface components {
             help: string;
             /** Key */
             key: string;
+            /** Least */
+            least: number;
+            /** Most */
+            most: number;
             /**
              * Motion
              * @enum {string}
@@ -2592,6 +2596,8 @@ export interface components {
             corner_jump_mm_s: number;
             /** Distinct Settings */
             distinct_settings: number | null;
+            /** Dwells With Beam */
+            dwells_with_beam: boolean;
             /** Field Height Mm */
             field_height_mm: number;
             /** Field Width Mm */
@@ -3376,6 +3382,18 @@ export interface components {
             toolpath: "outline" | "hatch";
             /** Verb */
             verb: string;
+        };
+        /**
+         * ProvenCut
+         * @description The proven cut of this sheet on this head, for the plate's own cuts.
+         */
+        ProvenCut: {
+            /** Recipe */
+            recipe: number;
+            /** Settings */
+            settings: {
+                [key: string]: number;
+            };
         };
         /** PulseWidthOut */
         PulseWidthOut: {
@@ -4172,6 +4190,7 @@ export interface components {
             process: "cut" | "line" | "area" | "deep" | "surface" | "photo";
             /** Process Name */
             process_name: string;
+            proven_cut: components["schemas"]["ProvenCut"] | null;
             /** Readings */
             readings: components["schemas"]["ReadingOut"][];
             /** Reason */

@@ -11,6 +11,9 @@ export function minutes(seconds: number): string {
   return h > 0 ? `${h}:${String(m).padStart(2, '0')}:${s}` : `${m}:${s}`
 }
 
+/** The unit of what `minutes` says. */
+export const clockUnit = (seconds: number) => (Math.round(seconds) >= 3600 ? 'h' : 'min')
+
 const MONTHS = ['Jan', 'Feb', 'Mar', 'Apr', 'May', 'Jun', 'Jul', 'Aug', 'Sep', 'Oct', 'Nov', 'Dec']
 
 /** `19 Nov`, with the year where it is not this one. */

@@ -144,6 +144,11 @@ export function machineFields(inventory: Inventory, source: string, motion: stri
       kind: 'flag',
     },
     {
+      key: 'dwells_with_beam',
+      label: 'It may burn while the head stands: a pierce dwell, in a file',
+      kind: 'flag',
+    },
+    {
       key: 'link',
       label: 'Live link',
       kind: 'text',

@@ -2,14 +2,18 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping
 from dataclasses import dataclass
 
 from rezept.core.dose import area_dose, line_dose, power_w
 from rezept.core.machine import Machine
 from rezept.core.process import Process
+from rezept.core.typical import DOING
 
 STEPS = 5
+# From the middle of a range about what is usual to its ends: power gives another 1.5.
+USUAL_REACH = 1.8
 
 
 @dataclass(frozen=True)
@@ -73,6 +77,30 @@ def usual_hold(machine: Machine, process: Process) -> dict[str, float]:
     elif machine.frequency_khz is not None:
         hold["frequency_khz"] = machine.frequency_khz[0]
     return hold
+
+
+def start_usual(machine: Machine, process: Process, usual: float, of: str) -> Start:
+    """Nothing is known here but what such work usually takes (`core.typical`): about as far up as down from it.
+
+    The doses reach from a third of it to less than three times it. Where that would be faster than the machine goes,
+    the power is taken down instead, as far as the source fires.
+    """
+    top, floor, most = machine.of_head("max_speed_mm_s"), machine.firing_floor_pct, machine.max_power_pct
+    low, high = floor + 0.3 * (most - floor), 0.8 * most
+    spacing = usual_hold(machine, process).get("line_spacing_mm", 0.1) if process.toolpath == "hatch" else 1.0
+    speed = machine.rated_power_w * math.sqrt(low * high) / 100.0 / (usual * spacing)
+    if speed * USUAL_REACH > top:
+        least = max(1.1 * floor, 1.0)
+        share = top / (speed * USUAL_REACH)
+        low, high = max(low * share, least), max(high * share, 1.5 * least)
+        speed = top / USUAL_REACH
+    return Start(
+        speed_mm_s=even_range(speed / USUAL_REACH, speed * USUAL_REACH, top),
+        power_pct=even_range(low, min(high, most), most),
+        centre=None,
+        dose=rounded(usual),
+        reason=f"Nothing is known here yet: a range about what {DOING[process.key]} {of} usually takes.",
+    )
 
 
 def start_blind(machine: Machine, process: Process) -> Start:

@@ -13,7 +13,7 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
-from rezept.core.path.outlines import outlines
+from rezept.core.path.figure import Figure
 
 Floats = NDArray[np.float64]
 
@@ -81,8 +81,8 @@ def hatch_loops(loops: Sequence[Floats], spacing_mm: float, angle_deg: float) ->
 
 
 @lru_cache(maxsize=512)
-def hatch_shape(shape: str, width_mm: float, height_mm: float, spacing_mm: float, angle_deg: float) -> Floats:
-    """Lines ``(N, 2, 2)`` that fill a patch shape; read-only, since they are shared."""
-    lines = hatch_loops(outlines(shape, width_mm, height_mm), spacing_mm, angle_deg)
+def hatch_figure(figure: Figure, spacing_mm: float, angle_deg: float) -> Floats:
+    """Lines ``(N, 2, 2)`` that fill a figure; read-only, since they are shared."""
+    lines = hatch_loops(figure.ways, spacing_mm, angle_deg)
     lines.flags.writeable = False
     return lines

@@ -43,6 +43,6 @@ def only(
         order=plate.order[burn[plate.order]],
         settings=settings,
         dose=patch_dose(plate.trial, settings),
-        seconds=patch_seconds(plate.trial, settings),
+        seconds=patch_seconds(plate.trial, plate.figure, settings),
         drawn=drawn,
     )

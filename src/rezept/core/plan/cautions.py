@@ -12,7 +12,9 @@ from numpy.typing import NDArray
 from rezept.core.dose import line_dose, power_w
 from rezept.core.plan.ground import overlaps
 from rezept.core.plan.place import to_piece
+from rezept.core.plan.plate import Plate
 from rezept.core.plan.trial import Trial
+from rezept.core.typical import DOING, FAR_OVER, LONG_S, OVER, typical_dose
 
 Floats = NDArray[np.float64]
 Mask = NDArray[np.bool_]
@@ -27,7 +29,8 @@ CORNERS_FROM_RISE = 3.0
 class Finding:
     """One check's result over all patches. `sentence` gets the patch's value and completes its name.
 
-    `unburned` : it is about patches that do not burn, which otherwise cannot go wrong
+    unburned : it is about patches that do not burn, which otherwise cannot go wrong
+    once : it is said once for all of them, not patch by patch
     """
 
     kind: str
@@ -38,15 +41,17 @@ class Finding:
     limit: Floats
     sentence: Callable[[float, float], str]
     unburned: bool = False
+    once: bool = False
 
 
-def hot_end_finding(trial: Trial, dose: Floats, burn: Mask) -> Finding | None:
+def hot_end_finding(trial: Trial, dose: Floats) -> Finding | None:
     """The slow-and-strong end of the array, on materials that can burn.
 
     With a starting dose, everything above 2.2 times it. Without one, the top tenth of the patches (at least
-    one; equals of the last one too) where the doses span more than 4 : 1.
+    one; equals of the last one too) where the doses span more than 4 : 1; patches that are left out count among
+    them, so that leaving the hot end out settles it.
     """
-    if not trial.material.can_burn or not burn.any():
+    if not trial.material.can_burn:
         return None
     material, unit = trial.material.title, trial.process.dose_unit
     if trial.starting_dose is not None:
@@ -61,11 +66,10 @@ def hot_end_finding(trial: Trial, dose: Floats, burn: Mask) -> Finding | None:
             )
 
     else:
-        burned = dose[burn]
-        if burned.max() <= HOT_SPAN * burned.min():
+        if dose.max() <= HOT_SPAN * dose.min():
             return None
-        count = max(1, math.ceil(HOT_SHARE * len(burned) - 1e-9))
-        limit = float(np.sort(burned)[-count])
+        count = max(1, math.ceil(HOT_SHARE * len(dose) - 1e-9))
+        limit = float(np.sort(dose)[-count])
         bad = dose >= limit * (1 - 1e-9)
 
         def sentence(value: float, _limit: float) -> str:
@@ -75,6 +79,49 @@ def hot_end_finding(trial: Trial, dose: Floats, burn: Mask) -> Finding | None:
             )
 
     return Finding("hot_end", "warning", "dose", bad, dose, np.full(len(dose), limit), sentence)
+
+
+def fire_finding(trial: Trial, dose: Floats, seconds: Floats) -> Finding | None:
+    """Doses out of all proportion to what such work usually takes, whatever the rest of the plate has.
+
+    `FAR_OVER` times what is usual (`core.typical`); `OVER` times it where a patch is burned for `LONG_S` or longer.
+    """
+    material, process = trial.material, trial.process
+    usual = typical_dose(process.key, material.family, material.thickness_mm)
+    if usual is None:
+        return None
+    bad = (dose > FAR_OVER * usual) | ((dose > OVER * usual) & (seconds >= LONG_S))
+    danger = f"{material.title} may catch fire" if material.can_burn else "look at these figures again"
+
+    def sentence(value: float, limit: float) -> str:
+        return (
+            f"{danger}: {value:.3g} {process.dose_unit} is {value / limit:.2g} times what {DOING[process.key]}"
+            f" {material.family} usually takes (about {limit:.2g}). Leave it out, or go faster there."
+        )
+
+    return Finding("fire", "warning", "dose", bad, dose, np.full(len(dose), usual), sentence)
+
+
+FIRE_KINDS = ("fire", "hot_end")
+
+
+def fire_words(plate: Plate) -> str | None:
+    """The plan's warnings of fire in a sentence: the gravest patch in full, and how many more."""
+    found = [
+        (index, warning)
+        for index, warnings in enumerate(plate.patch_warnings)
+        for warning in warnings
+        if warning.kind in FIRE_KINDS and plate.burn[index]
+    ]
+    if not found:
+        return None
+    _, worst = max(found, key=lambda one: float(plate.dose[one[0]]))
+    more = len(found) - 1
+    return (
+        worst.sentence
+        if more == 0
+        else f"{worst.sentence} {more} more {'patch is' if more == 1 else 'patches are'} like it."
+    )
 
 
 def dropped(trial: Trial, dose: Floats) -> Mask:

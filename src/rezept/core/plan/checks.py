@@ -6,6 +6,7 @@ Each check works on arrays over the patches and gives a mask, the values and a s
 from __future__ import annotations
 
 import math
+from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -17,6 +18,7 @@ from rezept.core.plan.cautions import (
     burned_ground_finding,
     corner_finding,
     dropped_finding,
+    fire_finding,
     hot_end_finding,
     stripes_finding,
 )
@@ -33,15 +35,20 @@ def patch_findings(
     trial: Trial,
     settings: Settings,
     dose: NDArray[np.float64],
-    burn: NDArray[np.bool_],
+    seconds: NDArray[np.float64],
     corners: NDArray[np.float64],
     plate_mm: tuple[float, float],
     corner_heat: tuple[NDArray[np.float64], NDArray[np.float64]],
 ) -> list[Finding]:
     """What the machine can do and one may still not want."""
+    fire, hot = fire_finding(trial, dose, seconds), hot_end_finding(trial, dose)
+    if fire is not None and hot is not None:
+        # One sentence about fire is enough for a patch: the graver one.
+        hot = replace(hot, bad=hot.bad & ~fire.bad)
     found = [
         dropped_finding(trial, dose),
-        hot_end_finding(trial, dose, burn),
+        fire,
+        hot,
         burn_through_finding(trial, settings),
         stripes_finding(trial, settings),
         burned_ground_finding(trial, corners, plate_mm),
@@ -77,17 +84,13 @@ def plate_warnings(trial: Trial, settings: Settings) -> list[Warning]:
     warnings = [
         Warning(
             "hazard",
-            "warning" if hazard in trial.accepted_hazards else "refusal",
-            f"{trial.material.title} {NEVER_BURN[hazard]}. "
-            + (
-                "A technician answers for it; extraction on, nobody beside the smoke."
-                if hazard in trial.accepted_hazards
-                else "It must not be burned."
-            ),
+            "warning",
+            f"{trial.material.title} {NEVER_BURN[hazard]}. A technician answers for it; extraction on, nobody beside"
+            " the smoke.",
             "material.hazards",
         )
         for hazard in trial.material.hazards
-        if hazard in NEVER_BURN
+        if hazard in trial.accepted_hazards
     ]
     warnings += [*_label_warnings(trial), *rounding_warnings(trial)]
     machine = trial.machine
@@ -121,10 +124,10 @@ def plate_warnings(trial: Trial, settings: Settings) -> list[Warning]:
 def _label_warnings(trial: Trial) -> list[Warning]:
     if not (trial.labels.on or trial.labels.marks or trial.labels.qr):
         return []
-    machine, settings = trial.machine, trial.labels.settings
+    machine = trial.machine
     legible = LEGIBLE_SPOTS * (machine.head.spot_mm or 0.0)
     height = trial.labels.height_mm
-    illegible = [
+    return [
         Warning(
             "labels",
             "warning",
@@ -135,32 +138,4 @@ def _label_warnings(trial: Trial) -> list[Warning]:
             legible,
         )
         for _ in range(int(trial.labels.on and height < legible))
-    ]
-    checks = (
-        (
-            "speed_mm_s",
-            settings["speed_mm_s"] > machine.of_head("max_speed_mm_s"),
-            "refusal",
-            f"The labels are faster than {machine.name} can go; slow them down.",
-            machine.of_head("max_speed_mm_s"),
-        ),
-        (
-            "power_pct",
-            settings["power_pct"] > machine.max_power_pct,
-            "refusal",
-            f"The labels ask for more power than {machine.name} should give; take less.",
-            machine.max_power_pct,
-        ),
-        (
-            "power_pct",
-            settings["power_pct"] < machine.firing_floor_pct,
-            "warning",
-            f"{machine.name} does not fire below {machine.firing_floor_pct:g} %; labels would stay bare. Take more.",
-            machine.firing_floor_pct,
-        ),
-    )
-    return illegible + [
-        Warning("labels", level, sentence, f"labels.settings.{key}", settings[key], limit)
-        for key, bad, level, sentence, limit in checks
-        if bad
     ]

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -15,7 +16,8 @@ from rezept.core.plan.marks import QR_SIDE, USUAL_SPOT_MM, code_lines, code_modu
 from rezept.core.plan.trial import Trial
 
 Floats = NDArray[np.float64]
-_NO_LINES = np.zeros((0, 2, 2))
+BASELINE_KEYS = ("x_mm", "y_mm", "height_mm")
+NO_LINES = np.zeros((0, 2, 2))
 
 
 @dataclass(frozen=True)
@@ -27,6 +29,7 @@ class Drawn:
     ways : polylines ``(k, 2)``, each gone along `passes` times before the next
     lines : hatch lines ``(N, 2, 2)``, all of them again for every pass
     last : burned after the patches
+    baseline : for lettering, where its baseline begins and how high its capitals are: x, y, height in mm
     """
 
     name: str
@@ -37,6 +40,7 @@ class Drawn:
     begins: NDArray[np.bool_]
     lines: Floats
     last: bool = False
+    baseline: tuple[float, float, float] | None = None
 
     @property
     def ways(self) -> list[Floats]:
@@ -56,20 +60,53 @@ class Drawn:
     def passes(self) -> int:
         return int(self.settings["passes"])
 
+    def document(self) -> dict[str, Any]:
+        """As it stands in a plate file."""
+        document: dict[str, Any] = {
+            "name": self.name,
+            "kind": self.kind,
+            "role": self.role,
+            "when": "after_patches" if self.last else "before_patches",
+            "settings": dict(self.settings),
+            "ways": [way.tolist() for way in self.ways],
+            "lines": self.lines.tolist(),
+        }
+        if self.baseline is not None:
+            document |= dict(zip(BASELINE_KEYS, self.baseline, strict=True))
+        return document
 
-def _of_ways(name: str, kind: str, role: str, settings: Mapping[str, float], ways: list[Floats]) -> Drawn:
+
+def of_ways(name: str, kind: str, role: str, settings: Mapping[str, float], ways: list[Floats]) -> Drawn:
+    """A drawn part of polylines only."""
     begins = np.concatenate([np.arange(len(way)) == 0 for way in ways])
-    return Drawn(name, kind, role, settings, np.concatenate(ways), begins, _NO_LINES, kind == "outline")
+    return Drawn(name, kind, role, settings, np.concatenate(ways), begins, NO_LINES, kind == "outline")
+
+
+def _with_air(settings: Mapping[str, float], trial: Trial, unsaid: float | None) -> Mapping[str, float]:
+    """Settings with the air the patches are burned with, where they do not say their own; `unsaid` where that is
+    varied, or nobody has said it, on a machine whose program switches it."""
+    key = "air_kpa" if trial.machine.air == "pressure" else "air_level"
+    if not settings or trial.machine.air == "none" or key in settings:
+        return settings
+    held = trial.hold.get(key)
+    if held is None and key == "air_level":
+        held = unsaid
+    return settings if held is None else {**settings, key: held}
 
 
 def label_ways(trial: Trial, layout: Layout) -> tuple[Drawn, ...]:
     """Everything of a plate that is not a patch, in burn order."""
-    labels, cut_out = trial.labels, trial.cut_out
+    labels = replace(trial.labels, settings=_with_air(trial.labels.settings, trial, None))
+    # A cut without air chars, and may burn.
+    cut_out = replace(trial.cut_out, settings=_with_air(trial.cut_out.settings, trial, 1.0))
     drawn: list[Drawn] = []
     for text in layout.texts:
         points, begins = text.points()
         if len(points):
-            drawn.append(Drawn(text.text, "label", text.kind, labels.settings, points, begins, _NO_LINES))
+            baseline = (text.x_mm, text.y_mm, text.height_mm)
+            drawn.append(
+                Drawn(text.text, "label", text.kind, labels.settings, points, begins, NO_LINES, baseline=baseline)
+            )
     for mark in layout.marks:
         if mark.kind == "qr":
             spacing = trial.machine.head.spot_mm or USUAL_SPOT_MM
@@ -80,15 +117,15 @@ def label_ways(trial: Trial, layout: Layout) -> tuple[Drawn, ...]:
             nothing = np.zeros((0, 2)), np.zeros(0, bool)
             drawn.append(Drawn("code", "mark", "qr", labels.settings, *nothing, lines + corner))
         else:
-            drawn.append(_of_ways(f"mark {mark.kind}", "mark", mark.kind, labels.settings, list(corner_mark(mark))))
+            drawn.append(of_ways(f"mark {mark.kind}", "mark", mark.kind, labels.settings, list(corner_mark(mark))))
     if layout.hang_hole is not None:
         radius = cut_out.hang_hole_mm / 2
         ring = arc(layout.hang_hole, (radius, radius), -90.0, 270.0, 0.02)
         ring[-1] = ring[0]
-        drawn.append(_of_ways("hang hole", "outline", "hang-hole", cut_out.settings, [ring]))
+        drawn.append(of_ways("hang hole", "outline", "hang-hole", cut_out.settings, [ring]))
     if cut_out.on:
         around = rectangle(layout.width_mm, layout.height_mm)
-        drawn.append(_of_ways("cut-out", "outline", "cut-out", cut_out.settings, [around]))
+        drawn.append(of_ways("cut-out", "outline", "cut-out", cut_out.settings, [around]))
     return tuple(drawn)
 
 

@@ -69,13 +69,15 @@ def read_hold(fields: Fields, machine: Machine, process: Process, varied: set[st
     return hold
 
 
-def read_line_settings(fields: Fields, machine: Machine, allowed: tuple[str, ...], what: str) -> dict[str, float]:
+def read_line_settings(
+    fields: Fields, machine: Machine, process: str, allowed: tuple[str, ...], what: str
+) -> dict[str, float]:
     """Settings of lines beside the patches, such as lettering; speed and power are needed once they are `needed`."""
     settings: dict[str, float] = {}
     for key in fields.data:
         if key in PARAMETERS and key not in allowed:
             raise InvalidInput(f"{what} are lines; they take {', '.join(allowed)}.", fields.at(str(key)), key)
-        row = setting_row(fields, str(key), machine, "line")
+        row = setting_row(fields, str(key), machine, process)
         settings[row.key] = row.checked(fields.data[key], fields.at(row.key))
     return settings
 

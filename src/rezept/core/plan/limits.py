@@ -1,12 +1,8 @@
-"""What a machine cannot or does not do with a setting: limits, and what its control can show."""
+"""What a machine's control can show, and steps that fall between."""
 
 from __future__ import annotations
 
-import math
-from collections.abc import Callable
-
 import numpy as np
-from numpy.typing import NDArray
 
 from rezept.core.parameters import PARAMETERS
 from rezept.core.plan.axes import stepped
@@ -14,94 +10,6 @@ from rezept.core.plan.cautions import Finding
 from rezept.core.plan.patches import Settings
 from rezept.core.plan.plate import Warning
 from rezept.core.plan.trial import Trial
-
-
-def _against(
-    kind: str,
-    level: str,
-    path: str,
-    value: NDArray[np.float64],
-    low: float,
-    high: float,
-    sentence: Callable[[float, float], str],
-) -> Finding:
-    limit = np.where(value < low, low, high)
-    slack = 1e-9 * np.maximum(1.0, np.abs(limit))
-    bad = (value < low - slack) | (value > high + slack)
-    return Finding(kind, level, path, bad, value, limit, sentence)
-
-
-def limit_findings(trial: Trial, settings: Settings) -> list[Finding]:
-    """Speed, power floor and ceiling, pulse width, frequency: what the machine cannot or does not do."""
-    machine, name = trial.machine, trial.machine.name
-    findings = [
-        _against(
-            "speed",
-            "refusal",
-            "speed_mm_s",
-            settings["speed_mm_s"],
-            0.0,
-            machine.of_head("max_speed_mm_s"),
-            lambda v, lim: f"{v:.4g} mm/s is faster than {name} can go ({lim:.4g} mm/s); go slower.",
-        ),
-        _against(
-            "max_power",
-            "refusal",
-            "power_pct",
-            settings["power_pct"],
-            0.0,
-            machine.max_power_pct,
-            lambda v, lim: f"{v:.4g} % is more than {name} should give ({lim:.4g} %); take less.",
-        ),
-        _against(
-            "firing_floor",
-            "warning",
-            "power_pct",
-            settings["power_pct"],
-            machine.firing_floor_pct,
-            math.inf,
-            lambda v, lim: f"{name} does not fire below {lim:.4g} %; at {v:.4g} % it stays bare. Take more.",
-        ),
-    ]
-    count = len(settings["speed_mm_s"])
-    widths = settings.get("pulse_width_ns")
-    if widths is not None and machine.pulse_widths is not None:
-        offered = np.array([width.ns for width in machine.pulse_widths])
-        nearest = offered[np.abs(widths[:, None] - offered[None, :]).argmin(axis=1)]
-        findings.append(
-            Finding(
-                "pulse_width",
-                "refusal",
-                "pulse_width_ns",
-                np.abs(widths - nearest) > 1e-6,
-                widths,
-                nearest,
-                lambda v, lim: f"{name} has no pulse width of {v:.4g} ns; the nearest it has is {lim:.4g} ns.",
-            )
-        )
-    frequency = settings.get("frequency_khz")
-    if frequency is not None:
-        ranges = [
-            machine.frequency_range(None if widths is None else float(widths[i])) or (0.0, math.inf)
-            for i in range(count)
-        ]
-        low, high = np.array(ranges).T
-        below, above = frequency < low - 1e-9, frequency > high + 1e-9
-        findings.append(
-            Finding(
-                "frequency",
-                "refusal",
-                "frequency_khz",
-                below | above,
-                frequency,
-                np.where(below, low, high),
-                lambda v, lim: (
-                    f"{name} would ignore {v:.4g} kHz: here it goes "
-                    + (f"no lower than {lim:.4g} kHz." if v < lim else f"no higher than {lim:.4g} kHz.")
-                ),
-            )
-        )
-    return findings
 
 
 def unshown_findings(trial: Trial, settings: Settings) -> list[Finding]:

@@ -9,6 +9,7 @@ from typing import Any
 from rezept.core.errors import InvalidInput
 from rezept.core.fields import Fields
 from rezept.core.machine import Machine
+from rezept.core.parameters import PARAMETERS
 from rezept.core.plan.holding import need_speed_and_power, read_line_settings
 from rezept.core.plan.lettering import writable
 from rezept.core.process import Process
@@ -16,8 +17,9 @@ from rezept.core.process import Process
 SHAPES = ("rectangle", "disc", "coupon", "lettering")
 LATER_SHAPES = ("outline",)
 FITS = ("as_given", "more_patches", "smaller_patches")
-LABEL_SETTINGS = ("speed_mm_s", "power_pct", "passes", "air_level", "frequency_khz", "pulse_width_ns")
-CUT_SETTINGS = (*LABEL_SETTINGS, "pierce_dwell_ms")
+LABEL_SETTINGS = ("speed_mm_s", "power_pct", "passes", "air_level", "air_kpa", "frequency_khz", "pulse_width_ns")
+# Every setting a cut has; what fills an area means nothing to it.
+CUT_SETTINGS = tuple(key for key, row in PARAMETERS.items() if "cut" in row.processes)
 LETTERS = "Ag5"
 
 
@@ -120,7 +122,7 @@ def read_patch(fields: Fields, process: Process) -> PatchShape:
 def read_labels(fields: Fields, machine: Machine) -> Labels:
     on = fields.flag("on", False)
     inner = fields.inner("settings", {})
-    settings = read_line_settings(inner, machine, LABEL_SETTINGS, "Labels")
+    settings = read_line_settings(inner, machine, "line", LABEL_SETTINGS, "Labels")
     qr, marks = fields.flag("qr", False), fields.flag("marks", False)
     if on or qr or marks:
         settings = need_speed_and_power(inner, settings, "Labels are on" if on else "Code or marks are on")
@@ -134,7 +136,7 @@ def read_cut_out(fields: Fields, machine: Machine) -> CutOut:
     on = fields.flag("cut_out", False)
     hole = fields.number("hang_hole_mm", 0.0, at_least=0.0, at_most=100.0)
     inner = fields.inner("cut_settings", {})
-    settings = read_line_settings(inner, machine, CUT_SETTINGS, "The plate's own cuts")
+    settings = read_line_settings(inner, machine, "cut", CUT_SETTINGS, "The plate's own cuts")
     if on or hole > 0:
         settings = need_speed_and_power(inner, settings, "The plate's own cuts are on")
     return CutOut(on, hole, settings)

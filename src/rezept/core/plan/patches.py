@@ -9,8 +9,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from rezept.core.dose import area_dose, line_dose, power_w
+from rezept.core.machine import Machine
 from rezept.core.parameters import PARAMETERS
-from rezept.core.path.hatch import hatch_shape
+from rezept.core.path.figure import Figure, is_closed
+from rezept.core.path.hatch import hatch_figure
 from rezept.core.path.motion import hatch_seconds, loop_seconds, travel_seconds, way_seconds
 from rezept.core.path.outlines import outlines
 from rezept.core.plan.lettering import text_points, text_width
@@ -48,26 +50,22 @@ def patch_dose(trial: Trial, settings: Settings) -> Floats:
 
 
 @lru_cache(maxsize=64)
-def patch_ways(patch: PatchShape) -> tuple[Floats, ...]:
-    """The ways ``(k, 2)`` the beam follows in one patch, its lower left the origin: closed outlines, or strokes.
+def patch_figure(patch: PatchShape) -> Figure:
+    """What the beam follows or fills in one patch.
 
     Lettering stands as large as the patch allows, in its middle.
     """
     if patch.shape != "lettering":
-        return outlines(patch.shape, patch.width_mm, patch.height_mm)
+        return Figure(outlines(patch.shape, patch.width_mm, patch.height_mm))
     assert patch.text
     height = min(patch.height_mm, patch.width_mm / text_width(patch.text, 1.0))
     left = (patch.width_mm - text_width(patch.text, height)) / 2
     points, begins = text_points(patch.text, height, left, (patch.height_mm - height) / 2)
-    return tuple(np.split(points, np.flatnonzero(begins)[1:]))
+    return Figure(np.split(points, np.flatnonzero(begins)[1:]))
 
 
-def is_closed(way: Floats) -> bool:
-    return len(way) > 2 and bool(np.all(way[0] == way[-1]))
-
-
-def _outline_seconds(trial: Trial, settings: Settings) -> Floats:
-    machine, ways = trial.machine, patch_ways(trial.patch)
+def _outline_seconds(machine: Machine, figure: Figure, settings: Settings) -> Floats:
+    ways = figure.ways
     kinds, kind = np.unique(np.column_stack([settings["speed_mm_s"], settings["passes"]]), axis=0, return_inverse=True)
     speed, passes = kinds.T
     seconds = np.zeros(len(kinds))
@@ -87,30 +85,23 @@ def _outline_seconds(trial: Trial, settings: Settings) -> Floats:
     return total
 
 
-def pass_lines(patch: PatchShape, settings: dict[str, float]) -> list[Floats]:
+def pass_lines(figure: Figure, settings: dict[str, float]) -> list[Floats]:
     """Hatch lines of each pass: pass k is turned by ``hatch_angle + k hatch_turn``."""
     return [
-        hatch_shape(
-            patch.shape,
-            patch.width_mm,
-            patch.height_mm,
-            settings["line_spacing_mm"],
-            settings["hatch_angle_deg"] + k * settings["hatch_turn_deg"],
-        )
+        hatch_figure(figure, settings["line_spacing_mm"], settings["hatch_angle_deg"] + k * settings["hatch_turn_deg"])
         for k in range(int(settings["passes"]))
     ]
 
 
-def _hatch_seconds(trial: Trial, settings: Settings) -> Floats:
+def _hatch_seconds(machine: Machine, figure: Figure, settings: Settings) -> Floats:
     """Patches that share their lines differ in speed only, so each set of lines is timed once."""
-    machine = trial.machine
     geometry = np.column_stack([settings[key] for key in HATCH_GEOMETRY])
     kinds, kind = np.unique(geometry, axis=0, return_inverse=True)
     seconds = np.zeros(len(geometry))
     for i, values in enumerate(kinds):
         members = kind.ravel() == i
         speed = settings["speed_mm_s"][members]
-        passes = pass_lines(trial.patch, dict(zip(HATCH_GEOMETRY, values.tolist(), strict=True)))
+        passes = pass_lines(figure, dict(zip(HATCH_GEOMETRY, values.tolist(), strict=True)))
         for lines in passes:
             seconds[members] += hatch_seconds(machine, lines, speed)
         for before, after in pairwise(passes):
@@ -118,21 +109,22 @@ def _hatch_seconds(trial: Trial, settings: Settings) -> Floats:
     return seconds
 
 
-def patch_seconds(trial: Trial, settings: Settings) -> Floats:
+def patch_seconds(trial: Trial, figure: Figure, settings: Settings) -> Floats:
     """Time in s that each patch burns, all passes, with the moves inside the patch."""
-    return (_outline_seconds if trial.process.toolpath == "outline" else _hatch_seconds)(trial, settings)
+    seconds = _outline_seconds if trial.process.toolpath == "outline" else _hatch_seconds
+    return seconds(trial.machine, figure, settings)
 
 
-def entry_and_exit(trial: Trial, settings: Settings) -> tuple[Floats, Floats]:
+def entry_and_exit(trial: Trial, figure: Figure, settings: Settings) -> tuple[Floats, Floats]:
     """``(n, 2)`` offsets within a patch where its burn begins and ends."""
     count = len(settings["speed_mm_s"])
     if trial.process.toolpath == "outline":
-        ways = patch_ways(trial.patch)
+        ways = figure.ways
         return np.tile(ways[0][0], (count, 1)), np.tile(ways[-1][-1], (count, 1))
     kinds, kind = np.unique(np.column_stack([settings[key] for key in HATCH_GEOMETRY]), axis=0, return_inverse=True)
     ends = []
     for values in kinds:
-        passes = pass_lines(trial.patch, dict(zip(HATCH_GEOMETRY, values.tolist(), strict=True)))
+        passes = pass_lines(figure, dict(zip(HATCH_GEOMETRY, values.tolist(), strict=True)))
         ends.append((passes[0][0, 0], passes[-1][-1, 1]))
     chosen = np.array(ends)[kind.ravel()]
     return chosen[:, 0], chosen[:, 1]

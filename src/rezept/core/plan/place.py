@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
+from rezept.core.machine import Machine
 from rezept.core.plan.trial import Piece, Place, Trial
 
 Points = NDArray[np.float64]
@@ -42,6 +43,11 @@ def to_program(points: Points, trial: Trial, width_mm: float, height_mm: float) 
     if trial.machine.motion == "galvo":
         placed = placed - np.array([trial.piece.width_mm, trial.piece.height_mm]) / 2
     return placed
+
+
+def field_mm(machine: Machine) -> Points:
+    """``(2,)`` width and height of the field under the machine's head."""
+    return np.array([machine.of_head("field_width_mm"), machine.of_head("field_height_mm")])
 
 
 def beyond_piece(trial: Trial, width_mm: float, height_mm: float) -> float:

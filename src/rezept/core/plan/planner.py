@@ -8,8 +8,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from rezept.core.errors import InvalidInput
+from rezept.core.path.figure import Figure
 from rezept.core.path.motion import corner_heat, travel_seconds
-from rezept.core.plan import checks, limits, reach
+from rezept.core.plan import checks, gate, reach
 from rezept.core.plan.cautions import dropped
 from rezept.core.plan.distinct import distinct_warning
 from rezept.core.plan.drawn import Drawn, drawn_seconds, label_ways
@@ -17,18 +18,18 @@ from rezept.core.plan.fit import fitted
 from rezept.core.plan.ground import placed_clear
 from rezept.core.plan.layout import lay_out
 from rezept.core.plan.marks import USUAL_SPOT_MM
+from rezept.core.plan.moves import moves_of
 from rezept.core.plan.order import Cooling, burn_order, cooling
 from rezept.core.plan.patches import (
     Settings,
     entry_and_exit,
-    is_closed,
     patch_dose,
+    patch_figure,
     patch_seconds,
     patch_settings,
-    patch_ways,
 )
 from rezept.core.plan.place import to_program
-from rezept.core.plan.plate import Plate
+from rezept.core.plan.plate import Plate, Warning
 from rezept.core.plan.trial import Piece, Trial
 
 Floats = NDArray[np.float64]
@@ -36,6 +37,7 @@ Floats = NDArray[np.float64]
 
 def _hops(
     trial: Trial,
+    figure: Figure,
     settings: Settings,
     corner: Floats,
     order: NDArray[np.int64],
@@ -43,7 +45,7 @@ def _hops(
     plate_mm: tuple[float, float],
 ) -> Floats:
     """``(k,)`` seconds of every move between the parts of a plate: from work zero to the first, and so on, and back."""
-    entry, leave = entry_and_exit(trial, settings)
+    entry, leave = entry_and_exit(trial, figure, settings)
     first = [part for part in drawn if not part.last]
     last = [part for part in drawn if part.last]
     stops = [np.stack([part.start, part.end]) for part in first]
@@ -60,10 +62,10 @@ def _cooling(trial: Trial, order: NDArray[np.int64], seconds: Floats, hops: Floa
     return cooling(order, trial.grid.line, trial.grid.place, end - seconds[order], end)
 
 
-def _corner_heat(trial: Trial, settings: Settings) -> tuple[Floats, Floats]:
+def _corner_heat(trial: Trial, figure: Figure, settings: Settings) -> tuple[Floats, Floats]:
     """Rise of dose at the sharpest corner of each patch, and how far before it the head slows."""
     count = len(settings["speed_mm_s"])
-    loops = [way for way in patch_ways(trial.patch) if is_closed(way)] if trial.process.toolpath == "outline" else []
+    loops = figure.loops if trial.process.toolpath == "outline" else ()
     if not loops or trial.machine.power_mode == "follows_speed":
         return np.ones(count), np.zeros(count)
     spot = trial.machine.head.spot_mm or USUAL_SPOT_MM
@@ -118,16 +120,14 @@ def plan(trial: Trial) -> Plate:
     trial = placed_clear(trial, *plate_mm)
     if trial.piece is None:
         trial = replace(trial, piece=Piece("rectangle", *plate_mm, 0.0))
+    figure = patch_figure(trial.patch)
     order = burn_order(trial.order, grid.line, grid.place, dose, burn)
     drawn = label_ways(trial, layout)
-    seconds = patch_seconds(trial, settings)
-    hops = _hops(trial, settings, np.column_stack([layout.x_mm, layout.y_mm]), order, drawn, plate_mm)
-    reached = reach.patch_reach(trial, settings, layout.x_mm, layout.y_mm, plate_mm)
-    findings = [*limits.limit_findings(trial, settings), reach.field_finding(trial, reached)]
-    heat = _corner_heat(trial, settings)
+    seconds = patch_seconds(trial, figure, settings)
+    hops = _hops(trial, figure, settings, np.column_stack([layout.x_mm, layout.y_mm]), order, drawn, plate_mm)
+    heat = _corner_heat(trial, figure, settings)
     corners = reach.patch_corners(trial, layout.x_mm, layout.y_mm)
-    findings += checks.patch_findings(trial, settings, dose, burn, corners, plate_mm, heat)
-    code = reach.drawn_reach(trial, drawn, plate_mm)
+    findings = checks.patch_findings(trial, settings, dose, seconds, corners, plate_mm, heat)
     plate = Plate(
         trial=trial,
         width_mm=layout.width_mm,
@@ -136,6 +136,7 @@ def plan(trial: Trial) -> Plate:
         row=grid.row + 1,
         column=grid.column + 1,
         block=None if grid.blocks is None else grid.block + 1,
+        figure=figure,
         x_mm=layout.x_mm,
         y_mm=layout.y_mm,
         burn=burn,
@@ -152,8 +153,33 @@ def plan(trial: Trial) -> Plate:
         drawn=drawn,
         label_seconds=drawn_seconds(trial, drawn),
         travel_seconds=float(hops.sum()),
-        warnings=(*checks.plate_warnings(trial, settings), *reach.place_warnings(trial, reached, code, plate_mm)),
+        warnings=(),
         patch_warnings=checks.per_patch(grid.ids, burn, findings),
     )
+    return _warned(plate)
+
+
+def _warned(plate: Plate) -> Plate:
+    """The plate with what the gate would say of it today, and all there is to say of it as a whole."""
+    trial = plate.trial
+    moves = moves_of(plate)
+    refusals = gate.judged(gate.Asked(trial, moves, gate.Today(trial.machine, trial.material), "drawing"))
+    of_patch: dict[str, list[Warning]] = {}
+    for refusal in refusals:
+        if refusal.is_patch:
+            of_patch.setdefault(refusal.part, []).append(refusal.warning)
     many = distinct_warning(plate)
-    return plate if many is None else replace(plate, warnings=(*plate.warnings, many))
+    return replace(
+        plate,
+        warnings=(
+            *(refusal.warning for refusal in refusals if not refusal.is_patch),
+            *gate.against_a_program(trial, moves),
+            *checks.plate_warnings(trial, plate.settings),
+            *reach.place_warnings(trial, moves, (plate.width_mm, plate.height_mm)),
+            *([] if many is None else [many]),
+        ),
+        patch_warnings=tuple(
+            (*of_patch.get(patch, ()), *warnings)
+            for patch, warnings in zip(plate.ids, plate.patch_warnings, strict=True)
+        ),
+    )

@@ -8,6 +8,8 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from rezept import __version__
+from rezept.core.path.figure import Figure
 from rezept.core.plan.drawn import Drawn
 from rezept.core.plan.layout import Text
 from rezept.core.plan.marks import Mark
@@ -17,6 +19,8 @@ from rezept.core.plan.trial import Trial
 FORMAT = "rezept-plate"
 VERSION = 1
 LEVELS = ("note", "warning", "refusal")
+# The one figure all patches of a plate have, until a plate can have several.
+FIGURE = "patch"
 
 
 @dataclass(frozen=True)
@@ -39,8 +43,12 @@ class Plate:
     """The plan of a trial, as parallel arrays over its patches in the order of rows.
 
     ``settings`` holds one ``(n,)`` array for each setting key; ``dose`` is J/mm or J/mm2 by process;
-    ``block`` is None without block axes; ``order`` lists indices of the patches that burn, first to last;
-    ``corner_rise`` is the dose at a patch's sharpest corner over that on its straights.
+    ``figure`` is what is burned in each of them; ``block`` is None without block axes;
+    ``order`` lists indices of the patches that burn, first to last;
+    ``corner_rise`` is the dose at a patch's sharpest corner over that on its straights. ``drawn_known`` is False for a
+    plate read from a file that does not say how its lettering, marks and cuts were drawn; ``planned_by`` is the
+    version of Rezept whose planner made it. ``mixed`` names patches of a plate as it was burned of which no single
+    setting says what they got.
     """
 
     trial: Trial
@@ -50,6 +58,7 @@ class Plate:
     row: NDArray[np.int64]
     column: NDArray[np.int64]
     block: NDArray[np.int64] | None
+    figure: Figure
     x_mm: NDArray[np.float64]
     y_mm: NDArray[np.float64]
     burn: NDArray[np.bool_]
@@ -68,6 +77,9 @@ class Plate:
     travel_seconds: float
     warnings: tuple[Warning, ...]
     patch_warnings: tuple[tuple[Warning, ...], ...]
+    planned_by: str = __version__
+    drawn_known: bool = True
+    mixed: frozenset[str] = frozenset()
 
     @property
     def total_seconds(self) -> float:
@@ -82,13 +94,34 @@ class Plate:
     def settings_of(self, index: int) -> dict[str, float]:
         return {key: float(column[index]) for key, column in self.settings.items()}
 
+    def varied(self) -> list[str]:
+        """Keys of the settings that differ between patches that burn."""
+        return [key for key, column in self.settings.items() if np.ptp(column[self.burn]) > 0]
+
     def refusals(self) -> list[Warning]:
         """Everything that must be resolved before there are files."""
         everything = [*self.warnings, *(warning for patch in self.patch_warnings for warning in patch)]
         return [warning for warning in everything if warning.level == "refusal"]
 
+    def ways(self) -> dict[str, Any]:
+        """How everything is drawn: what of the document only burning and files need, and screens do not."""
+        return {
+            "planned_by": self.planned_by,
+            "figures": [{"id": FIGURE, "ways": [way.tolist() for way in self.figure.ways]}],
+            "drawn": [part.document() for part in self.drawn],
+        }
+
     def document(self) -> dict[str, Any]:
-        """The plate as house format `rezept-plate`, version 1."""
+        """The plate as house format `rezept-plate`, version 1: all that is burned."""
+        seen = self.seen()
+        process = self.trial.process.key
+        for patch in seen["patches"]:
+            patch["figure"] = FIGURE
+            patch["steps"] = [{"process": process, "settings": patch["settings"]}]
+        return {**seen, **self.ways()} if self.drawn_known else seen
+
+    def seen(self) -> dict[str, Any]:
+        """The plate's document without what is burned where it can be worked out of the rest: for screens."""
         keys = list(self.settings)
         columns = [column.tolist() for column in self.settings.values()]
         dose_key = self.trial.process.dose_key

@@ -13,13 +13,13 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
+from rezept.core.path.figure import Figure, is_closed
 from rezept.core.path.hatch import begins_row
 from rezept.core.path.motion import run_up_mm
 from rezept.core.plan.drawn import Drawn
-from rezept.core.plan.patches import HATCH_GEOMETRY, is_closed, pass_lines, patch_ways
+from rezept.core.plan.patches import HATCH_GEOMETRY, pass_lines
 from rezept.core.plan.place import to_program
 from rezept.core.plan.plate import Plate
-from rezept.core.plan.trial import PatchShape
 
 Floats = NDArray[np.float64]
 
@@ -43,17 +43,17 @@ class Burn:
 
 
 @lru_cache(maxsize=64)
-def _hatch_frame(patch: PatchShape, geometry: tuple[tuple[str, float], ...]) -> tuple[Floats, Floats]:
-    """All lines of a patch at the origin ``(N, 4, 2)`` without run-up, and the way one mm of run-up moves them.
+def hatch_frame(figure: Figure, geometry: tuple[tuple[str, float], ...]) -> tuple[Floats, Floats]:
+    """All lines of a figure at the origin ``(N, 4, 2)`` without run-up, and the way one mm of run-up moves them.
 
     Patches of a plate mostly share their lines and differ in speed alone, which is what the second array is for.
     """
-    passes = pass_lines(patch, dict(geometry))
-    frames = [_framed(lines) for lines in passes]
+    passes = pass_lines(figure, dict(geometry))
+    frames = [framed(lines) for lines in passes]
     return np.concatenate([lines for lines, _ in frames]), np.concatenate([outward for _, outward in frames])
 
 
-def _framed(lines: Floats) -> tuple[Floats, Floats]:
+def framed(lines: Floats) -> tuple[Floats, Floats]:
     """Lines ``(N, 4, 2)`` and the way one mm of run-up moves their points.
 
     Stretches of one row are gone along at one speed: only its first has a run-up and only its last a run-out, and
@@ -83,7 +83,7 @@ def _patch_burn(plate: Plate, index: int) -> Burn:
     if trial.process.toolpath == "outline":
         passes = int(settings["passes"])
         ways = []
-        for way in patch_ways(trial.patch):
+        for way in plate.figure.ways:
             if is_closed(way):
                 # All passes in one unbroken way: the end of a loop is the start of the next.
                 ways.append(np.concatenate([way, *[way[1:]] * (passes - 1)]))
@@ -93,7 +93,7 @@ def _patch_burn(plate: Plate, index: int) -> Burn:
             name, "patch", settings, tuple(to_program(corner + way, trial, *plate_mm) for way in ways), _NO_HATCH
         )
     run = float(run_up_mm(trial.machine, settings["speed_mm_s"]))
-    frame, outward = _hatch_frame(trial.patch, tuple((key, settings[key]) for key in HATCH_GEOMETRY))
+    frame, outward = hatch_frame(plate.figure, tuple((key, settings[key]) for key in HATCH_GEOMETRY))
     return Burn(name, "patch", settings, (), to_program(frame + (run * outward + corner), trial, *plate_mm))
 
 
@@ -103,7 +103,7 @@ def _drawn_burn(plate: Plate, part: Drawn) -> Burn:
     ways = tuple(to_program(way, trial, *plate_mm) for way in part.ways for _ in range(part.passes))
     hatch = _NO_HATCH
     if len(part.lines):
-        frame, outward = _framed(part.lines)
+        frame, outward = framed(part.lines)
         once = frame + float(run_up_mm(trial.machine, part.settings["speed_mm_s"])) * outward
         hatch = to_program(np.concatenate([once] * part.passes), trial, *plate_mm)
     return Burn(part.name, part.kind, part.settings, ways, hatch)

@@ -9,6 +9,7 @@ from flask_openapi3 import APIBlueprint
 
 from rezept.actions import burning, exporting, planning, views
 from rezept.core.plan import Plate
+from rezept.core.plan.gate import Today
 from rezept.core.plan.lettering import text_path
 from rezept.server import shapes
 from rezept.server.here import live, me, shop
@@ -31,11 +32,11 @@ def _page(trial_id: int) -> dict[str, Any]:
     return page
 
 
-def _preview(plate: Plate, against: dict[str, Any] | None) -> dict[str, Any]:
+def _preview(plate: Plate, today: Today, against: dict[str, Any] | None) -> dict[str, Any]:
     return {
-        "plate": plate.document(),
+        "plate": plate.seen(),
         "texts": _texts(plate),
-        "files": exporting.offered(plate),
+        "files": exporting.offered(plate, today),
         "against": against,
     }
 

@@ -48,6 +48,7 @@ class MachineFacts(Shape):
     focus_by_z: bool
     hears_settings: bool
     beam_drops_at_rest: bool
+    dwells_with_beam: bool
     distinct_settings: int | None
     takes: list[str] | None
     shows: dict[str, float]
@@ -154,6 +155,8 @@ class FactOut(Shape):
     name: str
     unit: str
     quantity: str
+    least: float
+    most: float
     help: str
     needed: bool
     motion: Literal["", "gantry", "galvo"]

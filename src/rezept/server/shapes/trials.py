@@ -138,6 +138,13 @@ class PreviewOut(Shape):
     against: Against | None
 
 
+class ProvenCut(Shape):
+    """The proven cut of this sheet on this head, for the plate's own cuts."""
+
+    recipe: int
+    settings: dict[str, float]
+
+
 class TrialPage(TrialRow):
     revision: int
     frozen: bool
@@ -157,6 +164,7 @@ class TrialPage(TrialRow):
     remarks: list[RemarkOut]
     checklist: list[CheckOut]
     link: bool
+    proven_cut: ProvenCut | None
     live: LiveOut | None
     face: Face
     readings: list[ReadingOut]

@@ -6,7 +6,7 @@ import type { Plate, TrialPageData } from '../../api/types'
 import { KeysHelp } from '../../shared/KeysHelp'
 import { Card, Numeral } from '../../shared/Parts'
 import { useShop } from '../../shared/ShopContext'
-import { minutes } from '../../shared/words'
+import { clockUnit, minutes } from '../../shared/words'
 import { useNotBurned } from '../useNotBurned'
 import { AgainCard } from './AgainCard'
 import { BurnForm } from './BurnForm'
@@ -93,7 +93,7 @@ function Burning({ page, plate, fresh }: { page: TrialPageData; plate: Plate; fr
         {running && <RunningCard page={page} plate={plate} run={running} actions={actions} />}
         {!running && (
           <Flex gap="6">
-            <Numeral size="m" value={minutes(plate.seconds)} unit="min" />
+            <Numeral size="m" value={minutes(plate.seconds)} unit={clockUnit(plate.seconds)} />
             <Numeral size="m" value={String(plate.order.length)} unit="patches" />
           </Flex>
         )}

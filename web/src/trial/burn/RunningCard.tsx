@@ -6,7 +6,7 @@ import { doseOf } from '../../plate/DoseRail'
 import { Card, Key, Numeral, Section } from '../../shared/Parts'
 import { useParameter, useProcess, useShop } from '../../shared/ShopContext'
 import { shown } from '../../shared/units'
-import { minutes } from '../../shared/words'
+import { clockUnit, minutes } from '../../shared/words'
 import { Confirm } from './Checklist'
 import { correctionWords } from './liveRun'
 import type { BurnActions } from './useLiveRun'
@@ -48,7 +48,7 @@ export function RunningCard({ page, plate, run, actions }: RunningProps) {
               : `${HOW[run.how]}, time left`}
         </Text>
         <Flex align="baseline" gap="5" wrap="wrap">
-          <Numeral size="l" value={minutes(run.seconds_left)} unit="min" />
+          <Numeral size="l" value={minutes(run.seconds_left)} unit={clockUnit(run.seconds_left)} />
           {patches.length > 0 && (
             <Numeral
               size="m"

@@ -4,7 +4,7 @@ import { memo } from 'react'
 import type { Design, Plate } from '../../api/types'
 import { Button } from '../../shared/Button'
 import { Choice } from '../../shared/Fields'
-import { minutes } from '../../shared/words'
+import { clockUnit, minutes } from '../../shared/words'
 import type { Change } from './useDesign'
 
 interface BurnOrderProps {
@@ -54,7 +54,7 @@ export const BurnOrder = memo(function BurnOrder({
           Neighbours wait {shortTime(wait)} at least
           {apart !== null && `, ${apart} ${apart === 1 ? 'patch' : 'patches'} apart`}
           {order === 'scattered' && best !== null && ` of ${best} possible`}. Ways between: {minutes(travel)}{' '}
-          min.
+          {clockUnit(travel)}.
         </Text>
       )}
     </Box>
@@ -62,5 +62,5 @@ export const BurnOrder = memo(function BurnOrder({
 })
 
 function shortTime(seconds: number): string {
-  return seconds < 100 ? `${Number(seconds.toPrecision(2))} s` : `${minutes(seconds)} min`
+  return seconds < 100 ? `${Number(seconds.toPrecision(2))} s` : `${minutes(seconds)} ${clockUnit(seconds)}`
 }

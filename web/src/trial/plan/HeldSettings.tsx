@@ -2,8 +2,8 @@ import { Box, CloseButton, Flex, SimpleGrid, Text } from '@chakra-ui/react'
 import { memo } from 'react'
 import type { Design, Head, Parameter } from '../../api/types'
 import { useShop } from '../../shared/ShopContext'
-import { SelectField } from '../../shared/Fields'
-import { AIR_LEVELS, unitOf, unitSign } from '../../shared/units'
+import { unitOf, unitSign } from '../../shared/units'
+import { AirPick } from './AirPick'
 import { firstRange } from './design'
 import { TypedField } from './TypedField'
 import type { Change } from './useDesign'
@@ -65,18 +65,11 @@ export const HeldSettings = memo(function HeldSettings(props: HeldSettingsProps)
                 )}
               </Flex>
               {parameter.key === 'air_level' ? (
-                <SelectField
+                <AirPick
                   label="air"
-                  hideLabel
-                  compact
                   value={String(hold[parameter.key])}
+                  head={head}
                   onPick={(level) => set(parameter.key, Number(level))}
-                  options={AIR_LEVELS.slice(0, head.machine_facts.air === 'low_high' ? 3 : 2).map(
-                    (word, level) => ({
-                      value: String(level),
-                      label: word,
-                    }),
-                  )}
                 />
               ) : (
                 <TypedField

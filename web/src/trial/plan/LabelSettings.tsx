@@ -1,7 +1,7 @@
 import { Box, Flex, Text } from '@chakra-ui/react'
 import { memo } from 'react'
 import type { Design, Parameter } from '../../api/types'
-import { minutes } from '../../shared/words'
+import { clockUnit, minutes } from '../../shared/words'
 import { FigureField } from './FigureField'
 import { LENGTH } from './lengths'
 import { Sentences } from './Sentences'
@@ -51,7 +51,7 @@ export const LabelSettings = memo(function LabelSettings(props: LabelSettingsPro
         ))}
         {drawn && (
           <Text color="ink2" fontSize="14px" ml="auto">
-            {minutes(seconds)} min, {share} %
+            {minutes(seconds)} {clockUnit(seconds)}, {share} %
           </Text>
         )}
       </Flex>

@@ -7,6 +7,7 @@ import { grouped } from './warnings'
 
 const TITLES: Record<string, string> = {
   hot_end: 'may catch fire (slow and strong, hatched)',
+  fire: 'get far more than is usual (hatched)',
   firing_floor: 'stay bare (too little power)',
   speed: 'too fast for the machine',
   max_power: 'too strong for the machine',
@@ -19,6 +20,9 @@ const TITLES: Record<string, string> = {
   corner_heat: 'hot at the corners',
   unshown: 'cannot be set as planned',
   pulse_width: 'with a pulse width the machine does not have',
+  corner_power: 'with a corner power the machine should not have',
+  dwell: 'would burn while the head stands',
+  unwritable: 'cannot be written as planned',
 }
 
 interface LookOutProps {

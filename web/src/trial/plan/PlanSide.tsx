@@ -20,6 +20,10 @@ import type { DesignHandle } from './useDesign'
 import { WhatElseChanged } from './WhatElseChanged'
 import { WhatVaries } from './WhatVaries'
 
+// What decides how a cut comes out beside speed, power and passes; more is shown where it is set.
+const CUT_SHOWN = new Set(['speed_mm_s', 'power_pct', 'passes'])
+const CUT_ALSO = new Set(['air_level', 'air_kpa', 'frequency_khz', 'pulse_width_ns'])
+
 interface PlanSideProps {
   page: TrialPageData
   handle: DesignHandle
@@ -46,6 +50,15 @@ export const PlanSide = memo(function PlanSide(props: PlanSideProps) {
   const labelExtras = useMemo(
     () => choices.filter((choice) => choice.key === 'frequency_khz' || choice.key === 'pulse_width_ns'),
     [choices],
+  )
+  const cut = useProcess('cut')
+  const ofCuts = useFittingParameters(cut, head)
+  const cutExtras = useMemo(
+    () =>
+      ofCuts.filter(
+        ({ key }) => !CUT_SHOWN.has(key) && (CUT_ALSO.has(key) || key in (design.cut_settings ?? {})),
+      ),
+    [ofCuts, design.cut_settings],
   )
   const leaveOut = useCallback(
     (ids: string[]) => change((now) => ({ ...now, off: [...new Set([...now.off, ...ids])] })),
@@ -144,6 +157,9 @@ export const PlanSide = memo(function PlanSide(props: PlanSideProps) {
             on={design.cut_out ?? false}
             hole={design.hang_hole_mm}
             settings={design.cut_settings}
+            more={cutExtras}
+            proven={page.proven_cut}
+            head={head}
             parameter={parameter}
             errors={errors}
             change={change}

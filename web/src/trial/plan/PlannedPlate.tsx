@@ -164,7 +164,7 @@ function PlannedPatch({ patch, colour, coupon }: { patch: Patch; colour: string;
   const grave = patch.warnings.some((warning) => warning.level === 'refusal')
   return (
     <>
-      {(kinds.has('hot_end') || grave) && <Danger {...box} />}
+      {(kinds.has('hot_end') || kinds.has('fire') || grave) && <Danger {...box} />}
       {kinds.has('firing_floor') && <Crossed {...box} />}
       {patch.corner_rise >= HOT_CORNERS && <HotCorners {...box} sharp={coupon ? 'lower left' : 'all'} />}
       {patch.set_by_hand.length > 0 && <ByHand {...box} />}

@@ -1,7 +1,7 @@
 import { Flex, Text } from '@chakra-ui/react'
 import { memo } from 'react'
 import type { Design } from '../../api/types'
-import { minutes } from '../../shared/words'
+import { clockUnit, minutes } from '../../shared/words'
 import type { Change } from './useDesign'
 
 const SMALLEST_MM = 2
@@ -36,7 +36,7 @@ export const SizeSlider = memo(function SizeSlider(props: SizeSliderProps) {
       <input
         type="range"
         aria-label="Patch size"
-        aria-valuetext={`${width} mm, burns for ${minutes(seconds)} min`}
+        aria-valuetext={`${width} mm, burns for ${minutes(seconds)} ${clockUnit(seconds)}`}
         min={SMALLEST_MM}
         max={Math.max(LARGEST_MM, Math.ceil(width))}
         step={0.5}
@@ -47,7 +47,7 @@ export const SizeSlider = memo(function SizeSlider(props: SizeSliderProps) {
         onBlur={settle}
       />
       <Text whiteSpace="nowrap" fontVariantNumeric="tabular-nums">
-        {minutes(seconds)} min · {footprint} mm
+        {minutes(seconds)} {clockUnit(seconds)} · {footprint} mm
       </Text>
     </Flex>
   )

@@ -11,7 +11,7 @@ import { Failure, Numeral } from '../../shared/Parts'
 import { useParameter, useShop } from '../../shared/ShopContext'
 import { TwoVersions } from '../../shared/TwoVersions'
 import { sayFailed } from '../../shared/toast'
-import { minutes, trialName } from '../../shared/words'
+import { clockUnit, minutes, trialName } from '../../shared/words'
 import { designDifferences } from './designDifferences'
 import type { DesignHandle } from './useDesign'
 
@@ -56,6 +56,7 @@ export function Totals({ page, good, handle }: TotalsProps) {
     >
       <Figures
         time={minutes(plate.seconds)}
+        timeUnit={clockUnit(plate.seconds)}
         footprint={`${Math.ceil(plate.plate.width_mm)} x ${Math.ceil(plate.plate.height_mm)}`}
       />
       <Flex gap="2" mt="3" align="center">
@@ -78,9 +79,15 @@ export function Totals({ page, good, handle }: TotalsProps) {
   )
 }
 
-const Figures = memo(function Figures({ time, footprint }: { time: string; footprint: string }) {
+interface FiguresProps {
+  time: string
+  timeUnit: string
+  footprint: string
+}
+
+const Figures = memo(function Figures({ time, timeUnit, footprint }: FiguresProps) {
   const figures = [
-    { name: 'Burns for', value: time, unit: 'min' },
+    { name: 'Burns for', value: time, unit: timeUnit },
     { name: 'Footprint', value: footprint, unit: 'mm' },
   ]
   return (

@@ -1,0 +1,121 @@
+"""Trials of every kind there is, by a seed: most can be burned, many break a rule or two."""
+
+from __future__ import annotations
+
+from random import Random
+from typing import Any
+
+from tests.made import BLANK, HERON, POPLAR, WREN, trial_document
+
+GANTRY: dict[str, Any] = {
+    **WREN,
+    "beam_drops_at_rest": True,
+    "dwells_with_beam": True,
+    "trace_power_pct": 1.0,
+    "head": {"name": "lens", "spot_mm": 0.2},
+}
+GALVO: dict[str, Any] = {
+    **HERON,
+    "hears_settings": True,
+    "beam_drops_at_rest": True,
+    "trace_power_pct": 1.0,
+    "head": {"name": "110", "spot_mm": 0.05},
+}
+
+
+def _axis(random: Random, key: str, along: str, low: float, high: float) -> dict[str, Any]:
+    count = random.randint(1, 3)
+    values = sorted({round(random.uniform(low, high), 2) for _ in range(count)})
+    return {"parameter": key, "along": along, "values": values}
+
+
+def _line(random: Random, galvo: bool, wild: float) -> dict[str, float]:
+    settings: dict[str, float] = {
+        "speed_mm_s": random.uniform(20, 300) * (50 if random.random() < wild else 1),
+        "power_pct": random.uniform(12, 80) if random.random() > wild else random.choice([5.0, 90.0, 100.0]),
+    }
+    if random.random() < 0.3:
+        settings["passes"] = random.randint(1, 2)
+    if galvo and random.random() < 0.4:
+        settings |= {"pulse_width_ns": random.choice([20, 200]), "frequency_khz": random.choice([60.0, 90.0, 2000.0])}
+    return settings
+
+
+def machine_of(random: Random, galvo: bool) -> dict[str, Any]:
+    machine = dict(GALVO if galvo else GANTRY)
+    machine["s_at_full_power"] = random.choice([1000.0, 255.0, 100.0, 1.0])
+    machine["power_mode"] = random.choice(["constant", "follows_speed"])
+    return machine
+
+
+def random_trial(seed: int, wild: float = 0.15) -> dict[str, Any]:
+    """A trial document; `wild` is how likely each figure is one that a machine should not be given."""
+    random = Random(seed)
+    galvo = random.random() < 0.4
+    machine = machine_of(random, galvo)
+    process = random.choice(["surface", "deep", "line"] if galvo else ["cut", "line", "area", "deep"])
+    hatched = process in ("surface", "area", "deep")
+    shape = random.choice(["rectangle", "disc", "coupon"] if hatched else ["rectangle", "disc", "coupon", "lettering"])
+    size = round(random.uniform(3, 6), 2)
+    top, ceiling = (3500, 85) if galvo else (480, 84)
+    hold: dict[str, float] = {
+        "speed_mm_s": random.uniform(20, top) * (3 if random.random() < wild else 1),
+        "power_pct": random.uniform(10, ceiling) if random.random() > wild else random.choice([0.05, 5.0, 95.0]),
+    }
+    if hatched:
+        hold |= {"line_spacing_mm": 0.5, "hatch_angle_deg": random.choice([0, 45, 90, 17])}
+        hold["hatch_turn_deg"] = random.choice([0, 60])
+    if galvo and random.random() < 0.6:
+        hold |= {
+            "pulse_width_ns": random.choice([20, 200]),
+            "frequency_khz": random.choice([60.0, 100.0, 30.0, 1000.0]),
+        }
+    if process == "cut" and random.random() < 0.3:
+        hold["pierce_dwell_ms"] = 100
+    if not galvo:
+        hold["air_level"] = random.choice([0, 1])
+        if not hatched and random.random() < wild:
+            hold["corner_power_pct"] = random.choice([5.0, 30.0, 100.0])
+    axes = [_axis(random, "passes", "block_x", 1, 3)] if random.random() < 0.3 else []
+    for axis in axes:
+        axis["values"] = sorted({round(value) for value in axis["values"]})
+    for key, along, low, high in (("speed_mm_s", "x", 20, top), ("power_pct", "y", 10, ceiling)):
+        # Blocks need an axis inside them.
+        if random.random() < 0.7 or (axes and along == "y" and len(axes) == 1):
+            axes.append(_axis(random, key, along, low, high))
+            hold.pop(key)
+    labels: dict[str, Any] = {"on": random.random() < 0.4, "qr": random.random() < 0.15, "marks": random.random() < 0.3}
+    if any(labels.values()):
+        labels |= {"height_mm": 2.0, "settings": _line(random, galvo, wild)}
+    document = trial_document(
+        machine=machine,
+        material=BLANK if galvo else POPLAR,
+        process=process,
+        hold=hold,
+        axes=axes or [{"parameter": "passes", "along": "x", "values": [1, 2]}],
+        patch={
+            "shape": shape,
+            "width_mm": size,
+            "height_mm": size,
+            "gap_mm": 2.0,
+            **({"text": "Ag5"} if shape == "lettering" else {}),
+        },
+        labels=labels,
+        code="7K3Q-T014.2",
+        order=random.choice(["rows", "weakest_first", "scattered"]),
+        place={
+            "at": random.choice(["corner", "centre"]),
+            "x_mm": random.choice([0, 5, 300]) if random.random() < wild else 0,
+            "y_mm": 0,
+            "turn_deg": random.choice([0, 90, 17]),
+        },
+    )
+    if document["hold"].get("passes") is None and not any(axis["parameter"] == "passes" for axis in document["axes"]):
+        document["hold"]["passes"] = random.randint(1, 2)
+    if galvo and document["place"]["at"] == "corner":
+        document["place"]["at"] = "centre"
+    if random.random() < 0.25:
+        document |= {"cut_out": True, "hang_hole_mm": random.choice([0, 4]), "cut_settings": _line(random, galvo, wild)}
+    if random.random() < 0.3:
+        document["piece"] = {"width_mm": 100, "height_mm": 100}
+    return document

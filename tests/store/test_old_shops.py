@@ -1,0 +1,162 @@
+"""Shops written by every released version of the records, opened by this one."""
+
+import gzip
+import hashlib
+import json
+import sqlite3
+import tempfile
+import unittest
+from contextlib import closing
+from importlib import resources
+from pathlib import Path
+
+import numpy as np
+
+from rezept.actions import exporting, planning, views
+from rezept.actions.as_burned import plate_as_burned
+from rezept.actions.equipment import machine_of, material_of
+from rezept.actions.frozen import frozen_plate
+from rezept.actions.open_shop import DATABASE_NAME, open_shop
+from rezept.actions.people import first_keeper
+from rezept.actions.today import today_of
+from rezept.core.plan import read_plate
+from rezept.core.plan.gate import gate
+from rezept.formats.gcode import write_gcode
+from rezept.formats.svg import write_svg
+from rezept.store import book as book_table
+from rezept.store import equipment as equipment_table
+from rezept.store import trials as trial_table
+from rezept.store.database import migrations
+from rezept.store.plates_before import ways_as_planned
+from tests.made import planned, trial_document
+
+GOLDEN = Path(__file__).parents[1] / "golden"
+# What has gone out to shops is never edited again: a new migration is a new file, and a new line here.
+RELEASED = {
+    "0001_shop.sql": "7fc737fb46d6167e",
+    "0002_people.sql": "7e3b9b2e6fcafb2f",
+    "0003_equipment.sql": "86975a47cc925bda",
+    "0004_book.sql": "a42add3580d16481",
+    "0005_arrays.sql": "db8ee07d260e0c08",
+    "0006_live.sql": "b2a93baa4b5bbcc2",
+    "0007_photos.sql": "cf1e317181d043b4",
+    "0008_plates.sql": "b94dea3020ea4e8b",
+}
+COUNTED = ("member", "machine", "head", "material", "lot", "trial", "revision", "burn", "reading", "recipe")
+
+
+class ReleasedTest(unittest.TestCase):
+    def test_released_migrations_are_as_they_were(self):
+        folder = resources.files("rezept.store") / "migrations"
+        files = {file.name: file.read_bytes() for file in folder.iterdir() if file.name.endswith(".sql")}
+        self.assertEqual({name: hashlib.sha256(data).hexdigest()[:16] for name, data in files.items()}, RELEASED)
+
+
+class OldShopCase(unittest.TestCase):
+    def opened(self, version):
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        file = Path(folder.name) / DATABASE_NAME
+        file.write_bytes(gzip.decompress((GOLDEN / "shops" / f"version-{version}.sqlite3.gz").read_bytes()))
+        with closing(sqlite3.connect(file)) as db:
+            self.assertEqual(db.execute("PRAGMA user_version").fetchone(), (version,))
+            counted = {table: db.execute(f"SELECT count(*) FROM {table}").fetchone()[0] for table in COUNTED}
+            plates = dict(db.execute("SELECT id, plate FROM revision WHERE plate IS NOT NULL").fetchall())
+        shop = open_shop(Path(folder.name))
+        self.addCleanup(shop.close)
+        return shop, counted, plates
+
+
+class OldShopTest(OldShopCase):
+    def test_everything_is_there_and_can_be_shown(self):
+        for version in (1, 3, 4, 5, 6, 7):
+            with self.subTest(version=version):
+                shop, counted, _ = self.opened(version)
+                with shop.database.reading() as db:
+                    after = {table: db.execute(f"SELECT count(*) FROM {table}").fetchone()[0] for table in COUNTED}
+                    version_now = db.execute("PRAGMA user_version").fetchone()[0]
+                    trials = [row["id"] for row in trial_table.trials(db)]
+                self.assertEqual((after, version_now), (counted, migrations()[-1][0]))
+                for trial in trials:
+                    page = views.trial_page(shop, trial)
+                    self.assertEqual((page["problem"], page["id"]), (None, trial))
+
+    def test_frozen_plates_stay_where_they_were_and_leave_the_house(self):
+        """Their documents untouched, their ways added, places and settings read; the gate has nothing against them."""
+        for version in (1, 3, 4, 5, 6, 7):
+            with self.subTest(version=version):
+                shop, _, plates = self.opened(version)
+                self.assertGreater(len(plates), 5)
+                with shop.database.reading() as db:
+                    for revision, text in plates.items():
+                        kept, ways = trial_table.frozen(db, revision)
+                        self.assertEqual(kept, text)
+                        self.assertIsNotNone(ways)
+                        plate, document = frozen_plate(db, revision), json.loads(text)
+                        places = [(patch["x_mm"], patch["y_mm"]) for patch in document["patches"]]
+                        np.testing.assert_array_equal(np.column_stack([plate.x_mm, plate.y_mm]), places)
+                        for i, patch in enumerate(document["patches"]):
+                            self.assertEqual(plate.settings_of(i), patch["settings"])
+                        trial = trial_table.trial(db, trial_table.plate_of_revision(db, revision)["trial_id"])
+                        # The galvo of before version 5 was told its pulses by hand.
+                        via = "drawing" if version < 5 and plate.trial.machine.motion == "galvo" else "program"
+                        self.assertEqual(gate(plate, today_of(db, trial), via), [])
+
+    def test_a_burn_of_then_is_decided_now(self):
+        shop, _, _ = self.opened(1)
+        with shop.database.reading() as db:
+            for row in db.execute("SELECT id FROM burn").fetchall():
+                self.assertEqual(plate_as_burned(db, row["id"]).mixed, frozenset())
+        keeper = first_keeper(shop)
+        before = views.trial_list(shop, None, None)[-1]
+        trial = planning.new_trial(shop, keeper, before["process"], before["material_id"], before["head_id"])
+        page = views.trial_page(shop, trial)
+        revision = exporting.freeze_latest(shop, keeper, page["id"], page["edit"])
+        self.assertIn(b"G21", exporting.file_of(shop, page["id"], revision, "gcode")[2])
+
+
+class ProvenTest(OldShopCase):
+    """What a shop has proven is no fire to Rezept; ten times as much is."""
+
+    def fire(self, db, recipe, settings):
+        head, material = (
+            equipment_table.head(db, recipe["head_id"]),
+            equipment_table.material(db, recipe["material_id"]),
+        )
+        document = trial_document(
+            machine=machine_of(head).document(),
+            material=material_of(material).document(),
+            process=recipe["process"],
+            hold={key: value for key, value in settings.items() if key != "speed_mm_s"},
+            axes=[{"parameter": "speed_mm_s", "along": "x", "values": [settings["speed_mm_s"]]}],
+        )
+        return "fire" in {warning.kind for warning in planned(document).patch_warnings[0]}
+
+    def test_proven_recipes(self):
+        shop, _, _ = self.opened(7)
+        with shop.database.reading() as db:
+            proven = [recipe for recipe in book_table.known_recipes(db) if recipe["standing"] == "proven"]
+            self.assertGreaterEqual(len(proven), 5)
+            for recipe in proven:
+                settings = recipe["steps"][0]["settings"]
+                self.assertFalse(self.fire(db, recipe, settings), recipe["purpose"])
+                slow = {**settings, "speed_mm_s": settings["speed_mm_s"] / 10}
+                self.assertTrue(self.fire(db, recipe, slow), recipe["purpose"])
+
+
+class GoldenPlatesTest(unittest.TestCase):
+    """Plates as the released Rezept wrote them: read, not planned, they give the same files to the byte."""
+
+    def test_to_the_byte(self):
+        golden = json.loads(gzip.decompress((GOLDEN / "plates.json.gz").read_bytes()))
+        self.assertGreaterEqual(len(golden), 9)
+        for name, one in golden.items():
+            with self.subTest(name):
+                plate = read_plate({**one["plate"], **ways_as_planned(one["plate"])})
+                for kind, write in (("gcode", write_gcode), ("svg", write_svg)):
+                    if kind in one["sha256"]:
+                        self.assertEqual(hashlib.sha256(write(plate)).hexdigest(), one["sha256"][kind], kind)
+
+
+if __name__ == "__main__":
+    unittest.main()
