@@ -18,8 +18,8 @@ import platformdirs
 
 from rezept import __version__
 from rezept.actions import clearing, equipment, exporting, people, photos, safekeeping, signing_in
-from rezept.actions.live import LiveBurns
-from rezept.actions.open_shop import DATABASE_NAME, Shop, open_shop
+from rezept.actions.live_burns import LiveBurns
+from rezept.actions.open_shop import DATABASE_NAME, Shop, open_shop, served_here
 from rezept.core.errors import InvalidInput, RezeptError, SeveralErrors
 from rezept.core.fields import Fields
 from rezept.core.findings.between import between as steps_between
@@ -324,6 +324,18 @@ def _serve(
     beside: Callable[[Shop, LiveBurns], AbstractContextManager[None]] | None = None,
 ) -> None:
     """Serve a shop until somebody ends it, with what runs `beside` it."""
+    with served_here(shop.folder):
+        _serve_alone(shop, port, host, names, schedule, beside)
+
+
+def _serve_alone(
+    shop: Shop,
+    port: int,
+    host: str,
+    names: list[str] | None,
+    schedule: safekeeping.Schedule | None,
+    beside: Callable[[Shop, LiveBurns], AbstractContextManager[None]] | None,
+) -> None:
     from waitress.server import create_server
 
     from rezept.server import create_app
@@ -549,7 +561,8 @@ def demo(data: Path, fresh: bool, build_only: bool, port: int) -> None:
     if data.exists() and not done.exists() and any(data.iterdir()) and not clearing.belongs_to_demo(data):
         raise InvalidInput(f"{data} holds something else than a demo shop; choose another folder with --data.")
     if data.exists() and (fresh or not done.exists()):
-        shutil.rmtree(data)
+        with served_here(data):
+            shutil.rmtree(data)
     if not done.exists():
         data.mkdir(parents=True)
         (data / clearing.DEMO_BEGUN).touch()

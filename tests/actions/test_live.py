@@ -4,10 +4,9 @@ import os
 import signal
 import time
 import unittest
-from unittest import mock
 
 from rezept.actions import burning, deciding, equipment, keeping, live, planning, reading, views
-from rezept.actions.live import LiveBurns
+from rezept.actions.live_burns import LiveBurns
 from rezept.core.errors import InvalidInput, NotFound, Refused
 from tests.bench_port import link, start_bench
 from tests.made import WREN, ShopCase
@@ -55,6 +54,7 @@ class LiveCase(ShopCase):
         """Wait until the run is over and its process gone, so that everything is in the records."""
         self.wait(run, "done", "stopped", "interrupted")
         self.burns.job_of(run.key).join(20)
+        self.assertTrue(self.burns.wait_until_over(run.key, 20))
         return run
 
     def states(self, run=-1):
@@ -102,17 +102,6 @@ class WholeTest(LiveCase):
         live.stop(self.burns, self.technician, run.key)
         self.assertEqual(self.ended(run).reason, "by Tess")
         self.assertEqual(self.page()["runs"][0]["state"], "stopped")
-
-    def test_two_who_start_at_the_same_moment(self):
-        """Both have seen the machine free; the second one's burn is kept as never begun."""
-        self.link(speed_up=20)
-        with mock.patch.object(live, "_refuse_busy"):
-            run = self.start()
-            with self.assertRaisesRegex(Refused, "at work"):
-                self.start(self.technician)
-        self.assertEqual(self.page()["runs"][0]["state"], "interrupted")
-        self.assertIn("nothing of this", self.page()["runs"][0]["reason"])
-        self.assertEqual(self.ended(run).state, "done")
 
     def test_a_dry_run_and_the_outline_burn_nothing_and_are_not_recorded(self):
         self.link()

@@ -202,8 +202,9 @@ class ScheduleTest(ShopCase):
         photo = photos.bring_in(self.shop, self.member, data.getvalue(), burn, "front", read=False)
         with self.shop.database.writing() as db:
             db.execute("DROP VIEW reading_now")
-            for table in ("photo_score", "patch_figures", "plate_photo", "revision_ways", "kept_file"):
+            for table in ("photo_score", "patch_figures", "plate_photo", "revision_ways", "kept_file", "run_line"):
                 db.execute(f"DROP TABLE {table}")
+            db.execute("ALTER TABLE burn_run DROP COLUMN log")
             for column in ("kerf_mm", "depth_mm"):
                 db.execute(f"ALTER TABLE reading DROP COLUMN {column}")
             db.execute("CREATE TABLE face_photo (burn_id INTEGER, face TEXT, sha256 TEXT, by_member INTEGER, at TEXT)")

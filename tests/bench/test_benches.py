@@ -16,7 +16,7 @@ from PIL import Image
 
 from rezept.actions import live, people, views
 from rezept.actions import photos as photo_actions
-from rezept.actions.live import LiveBurns
+from rezept.actions.live_burns import LiveBurns
 from rezept.actions.open_shop import open_shop
 from rezept.bench.camera import Shot
 from rezept.bench.room import Room

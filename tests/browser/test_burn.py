@@ -63,21 +63,31 @@ class BurnTest(AxeCase):
 
     def hold_remark_correct(self, page):
         expect(page.locator('[aria-label$=", burned"]').first).to_be_visible(timeout=40_000)
-        page.get_by_role("listbox").focus()
+        # Space holds, whatever has the focus: even the button that would stop.
+        page.get_by_role("button", name="Stop").focus()
         page.keyboard.press("Space")
         expect(page.get_by_text("Held, beam off")).to_be_visible()
         page.keyboard.press("f")
         self.check_both_themes(page, "held")
         log = page.get_by_role("list").filter(has_text="holds it")
         expect(log).to_contain_text("flame")
-        page.get_by_role("button", name="power up").click()
+        page.get_by_role("button", name="speed up").click()
         expect(page.get_by_text("+2 %").first).to_be_visible()
+        # The button keeps the focus after the click; a remark is one key all the same.
+        page.keyboard.press("s")
+        expect(log).to_contain_text("smoke")
         go_on = page.get_by_role("button", name="Go on")
         expect(go_on).to_be_disabled()
         page.get_by_label("I stand at Wren, and it may go on").check()
-        go_on.click()
+        # A second press of space never lights the beam again.
+        go_on.focus()
+        page.keyboard.press("Space")
+        page.keyboard.press("Space")
+        page.wait_for_timeout(500)
+        expect(page.get_by_text("Held, beam off")).to_be_visible()
+        page.keyboard.press("Enter")
         expect(page.get_by_role("button", name="Hold")).to_be_visible()
-        expect(log).to_contain_text("power +2 %")
+        expect(log).to_contain_text("speed +2 %")
 
     def stop(self, page):
         page.keyboard.press("Escape")
@@ -105,7 +115,8 @@ class BurnTest(AxeCase):
         expect(page.locator('[aria-label$=", burned"]')).to_have_count(25)
         expect(page.get_by_text("Held down by: steel bars")).to_be_visible()
         page.get_by_role("button", name=re.compile("Take back: flame")).click()
-        expect(page.get_by_role("button", name=re.compile("Take back"))).to_have_count(0)
+        expect(page.get_by_role("button", name=re.compile("Take back: flame"))).to_have_count(0)
+        expect(page.get_by_role("button", name=re.compile("Take back"))).to_have_count(1)
 
     def again(self, page):
         """Choose a patch with the keyboard, log two more passes by hand; the plate says three."""

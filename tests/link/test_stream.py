@@ -112,7 +112,7 @@ class FaultTest(StreamCase):
     def test_an_acknowledgement_lost_on_the_way_is_no_patch_done(self):
         bench = start_bench(self, "lost_ok@65")
         stream = self.stream(bench, planned(trial_document()))
-        threading.Timer(3.0, stream.stop).start()
+        threading.Timer(3.0, stream.commands.stop).start()
         ending = stream.run()
         self.assertEqual(ending.state, "stopped")
         self.assertEqual(ending.uncertain, [part.name for part in self.parts][len(self.heard.done)])
@@ -135,12 +135,12 @@ class ByHandTest(StreamCase):
 
         def on_begin(key):
             if key == "A2":
-                stream.hold()
+                stream.commands.hold()
 
         def on_status(status):
             if status.state == "hold" and not held.is_set():
                 held.set()
-                threading.Timer(0.8, stream.go_on).start()
+                threading.Timer(0.8, stream.commands.go_on).start()
 
         self.heard.on_begin, self.heard.on_status = on_begin, on_status
         self.assertEqual(stream.run().state, "done")
@@ -153,7 +153,7 @@ class ByHandTest(StreamCase):
     def test_stop(self):
         bench = start_bench(self, speed_up=20)
         stream = self.stream(bench)
-        self.heard.on_begin = lambda key: key == "A3" and stream.stop("by Tess")
+        self.heard.on_begin = lambda key: key == "A3" and stream.commands.stop("by Tess")
         ending = stream.run()
         self.assertEqual((ending.state, ending.reason, ending.uncertain), ("stopped", "by Tess", "A3"))
         time.sleep(0.3)
@@ -162,7 +162,7 @@ class ByHandTest(StreamCase):
     def test_a_correction_is_kept_from_the_patch_on_where_it_took_effect(self):
         bench = start_bench(self, speed_up=30)
         stream = self.stream(bench)
-        self.heard.on_begin = lambda key: key == "A2" and stream.correct("power", 5)
+        self.heard.on_begin = lambda key: key == "A2" and stream.commands.correct("power", 5)
         self.assertEqual(stream.run().state, "done")
         names = [part.name for part in self.parts]
         self.assertIn("A2", self.heard.mixed)

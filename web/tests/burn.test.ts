@@ -38,6 +38,7 @@ const run = (states: Record<string, Run['parts'][number]['state']>, kind: Run['k
   at: '',
   ended_at: '',
   by_name: 'Moss',
+  lines: [],
   parts: Object.entries(states).map(([name, state]) => ({
     name,
     kind: 'patch',
@@ -120,10 +121,14 @@ describe('words', () => {
     expect(correctionWords('power', 0)).toBe('±0')
   })
   it('puts run and remarks into one log, the latest first', () => {
-    const log = logOf(live({ log: [{ at: '2026-11-25T09:00:00Z', sentence: 'begins' }] }), [
-      { id: 4, kind: 'flame', patch: 'A2', note: '', at: '2026-11-25T09:00:05Z', by_name: 'Moss' },
-    ])
-    expect(log.map((entry) => entry.sentence)).toEqual(['flame at A2, Moss', 'begins'])
+    const begins = { at: '2026-11-25T09:00:00Z', sentence: 'begins' }
+    const before = { at: '2026-11-24T09:00:00Z', sentence: 'stopped: by Tess' }
+    const log = logOf(
+      live({ log: [begins] }),
+      [{ lines: [before] }, { lines: [begins] }],
+      [{ id: 4, kind: 'flame', patch: 'A2', note: '', at: '2026-11-25T09:00:05Z', by_name: 'Moss' }],
+    )
+    expect(log.map((entry) => entry.sentence)).toEqual(['flame at A2, Moss', 'begins', 'stopped: by Tess'])
     expect(log[0]?.remark).toBe(4)
   })
 })

@@ -1,8 +1,9 @@
 """The process that streams one program: ``python -m rezept.actions.burn_job``.
 
-The first line on standard input is the order; each line after it a command. Every line on standard output is an
-event. When standard input ends, the server is gone: the machine is stopped and the run is kept as interrupted. What
-became of each part is written to the shop's records here, so that it is known whoever dies.
+The first line on standard input is the order; each line after it a command, which is obeyed also while the machine is
+still being reached. Every line on standard output is an event. When standard input ends, the server is gone: the
+machine is stopped. What became of each part is written to the run's own log first (`run_log`), so that it is known
+whoever dies; into the records the server takes it, and only when there is none any more, the job itself.
 """
 
 from __future__ import annotations
@@ -10,19 +11,21 @@ from __future__ import annotations
 import json
 import sys
 import threading
-from collections.abc import Sequence
+import time
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import asdict
 from pathlib import Path
-from typing import Any
+from typing import Any, TextIO
 
 from rezept.actions.open_shop import DATABASE_NAME, wall_clock
+from rezept.actions.recording import fold, received
+from rezept.actions.run_log import RunLog, events_in, log_path
 from rezept.core.errors import RezeptError
-from rezept.link.port import LinkError, SerialPort
-from rezept.link.stream import CORRECTION_STEP, Ending, Part, Reports, Status, Stream
-from rezept.store import runs as run_table
-from rezept.store.database import Database
+from rezept.link.port import LinkError, Port, SerialPort
+from rezept.link.stream import CORRECTION_STEP, Commands, Ending, Part, Reports, Status, Stream
 
 SERVER_GONE = "Rezept was ended while it burned."
+NOT_LOGGED = "What was burned could not be kept, so the beam was put off."
 
 
 def _now() -> str:
@@ -30,88 +33,115 @@ def _now() -> str:
 
 
 class _Keeping(Reports):
-    """Tells the server what happens and keeps it; a run that burns nothing (dark, outline) keeps nothing."""
+    """Keeps what happens in the run's log and tells the server; a run that burns nothing (dark, outline) has no log."""
 
-    def __init__(self, database: Database, run_id: int | None) -> None:
-        self._database = database
-        self._run_id = run_id
+    def __init__(self, log: RunLog | None, out: TextIO, commands: Commands) -> None:
+        self._log, self._out, self._commands = log, out, commands
         self._telling = threading.Lock()
 
     def tell(self, event: str, said: Any) -> None:
         try:
             with self._telling:
-                sys.stdout.write(json.dumps({event: said}) + "\n")
-                sys.stdout.flush()
+                self._out.write(json.dumps({event: said}) + "\n")
+                self._out.flush()
         except (BrokenPipeError, ValueError):
-            # The server is gone; what matters is in the records.
-            sys.stdout = open("/dev/null", "w")  # noqa: SIM115
+            # The server is gone; what matters is in the log.
+            self._out = open("/dev/null", "w")  # noqa: SIM115
+
+    def _keep(self, event: str, **said: Any) -> dict[str, Any]:
+        kept = {"event": event, "at": _now(), **said}
+        if self._log is not None:
+            try:
+                self._log.write(kept)
+            except OSError as error:
+                self._commands.stop(f"{NOT_LOGGED} ({error.strerror})", by_hand=False)
+        return kept
 
     def connected(self, corrections: Sequence[str]) -> None:
         self.tell("connected", list(corrections))
 
     def began(self, key: str) -> None:
-        if self._run_id is not None:
-            with self._database.writing() as db:
-                run_table.part_began(db, self._run_id, key, _now())
-        self.tell("began", key)
+        self.tell("began", self._keep("began", name=key))
 
     def finished(self, key: str, mixed: bool, corrections: dict[str, int]) -> None:
-        if self._run_id is not None:
-            received = {
-                "power": 1 + corrections["power"] * CORRECTION_STEP["power"] / 100,
-                "speed": 1 + corrections["speed"] * CORRECTION_STEP["speed"] / 100,
-                "focus_mm": round(corrections["focus"] * CORRECTION_STEP["focus"], 6),
-                "mixed": int(mixed),
-            }
-            with self._database.writing() as db:
-                run_table.part_done(db, self._run_id, key, received, _now())
-        self.tell("finished", {"name": key, "mixed": mixed})
+        self.tell("finished", self._keep("finished", name=key, received=received(mixed, corrections, CORRECTION_STEP)))
 
     def status(self, status: Status) -> None:
         self.tell("status", asdict(status))
 
     def ended(self, ending: Ending) -> None:
-        if self._run_id is not None:
-            with self._database.writing() as db:
-                run_table.end_run(db, self._run_id, ending.state, ending.reason, _now())
-        self.tell("ended", asdict(ending))
+        kept = self._keep("ended", state=ending.state, reason=ending.reason)
+        self.tell("ended", {**kept, "uncertain": ending.uncertain})
 
 
-def _listen(stream: Stream) -> None:
+def _listen(lines: Iterable[str], commands: Commands, gone: threading.Event) -> None:
     """Commands until the server is gone."""
-    for line in sys.stdin:
+    for line in lines:
         order = json.loads(line)
         what = order["do"]
         try:
             if what == "hold":
-                stream.hold()
+                commands.hold()
             elif what == "go_on":
-                stream.go_on()
+                commands.go_on()
             elif what == "stop":
-                stream.stop(order["reason"], by_hand=order["by_hand"])
+                commands.stop(order["reason"], by_hand=order["by_hand"])
             elif what == "correct":
-                stream.correct(order["what"], order["steps"])
+                commands.correct(order["what"], order["steps"])
         except RezeptError as error:
             sys.stderr.write(f"{error}\n")
-    stream.stop(SERVER_GONE, by_hand=False)
+    gone.set()
+    commands.stop(SERVER_GONE, by_hand=False)
 
 
-def main() -> None:
-    order = json.loads(sys.stdin.readline())
-    keeping = _Keeping(Database(Path(order["folder"]) / DATABASE_NAME), order["run_id"])
+def _fold_alone(folder: Path, run_id: int, name: str) -> None:
+    """Take the log into the records without a server; what cannot be written waits for the next one."""
+    # Only where it is needed: the records' part of the house takes a while to import.
+    from rezept.store.database import Database
+    from rezept.store.errors import NotSaved
+
+    try:
+        database = Database(folder / DATABASE_NAME)
+        with database.writing() as db:
+            fold(db, run_id, events_in(log_path(folder, name)))
+        database.close()
+    except (NotSaved, RezeptError) as error:
+        sys.stderr.write(f"{error}\n")
+
+
+def run_job(
+    lines: Iterable[str],
+    out: TextIO,
+    open_port: Callable[[str], Port] = SerialPort,
+    clock: Callable[[], float] = time.monotonic,
+) -> None:
+    """Do one job: the order and the commands as lines, events as lines, on a wire and a clock that are handed in."""
+    coming = iter(lines)
+    first = next(coming, None)
+    if first is None:
+        return
+    order = json.loads(first)
+    folder, name = Path(order["folder"]), order["log"]
+    commands, gone = Commands(), threading.Event()
+    log = RunLog(log_path(folder, name)) if name else None
+    keeping = _Keeping(log, out, commands)
+    listening = threading.Thread(target=_listen, args=(coming, commands, gone), daemon=True)
+    listening.start()
     parts = [Part(part["name"], tuple(line.encode("ascii") for line in part["lines"])) for part in order["parts"]]
     try:
-        port = SerialPort(order["url"])
+        port = open_port(order["url"])
     except LinkError as error:
-        keeping.ended(Ending("interrupted", error.sentence, None))
-        return
-    stream = Stream(port, parts, keeping)
-    threading.Thread(target=_listen, args=(stream,), daemon=True).start()
-    ending = stream.run()
-    # The wire is let go before anybody is told: whoever hears of the end may connect at once.
-    port.close()
+        ending = Ending("interrupted", error.sentence, None)
+    else:
+        ending = Stream(port, parts, keeping, commands, clock).run()
+        # The wire is let go before anybody is told: whoever hears of the end may connect at once.
+        port.close()
     keeping.ended(ending)
+    if log is not None:
+        if gone.is_set():
+            _fold_alone(folder, order["run_id"], name)
+        log.close()
 
 
 if __name__ == "__main__":
-    main()
+    run_job(sys.stdin, sys.stdout)

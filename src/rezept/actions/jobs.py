@@ -6,22 +6,25 @@ import json
 import subprocess
 import sys
 import threading
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from typing import Any
 
 
 class Job:
     """A Python module run as a process: an order in, events out, commands in between.
 
-    `on_event` and, once, `on_end` are called from a thread of the job's own.
+    It does nothing before `begin`; one that is closed before has done nothing. `on_event` and, once, `on_end` are
+    called from a thread of the job's own.
+
+    files : open files the process holds on to
     """
 
     def __init__(
         self,
         module: str,
-        order: Mapping[str, Any],
         on_event: Callable[[str, Any], None],
         on_end: Callable[[], None],
+        files: Sequence[int] = (),
     ) -> None:
         self._process = subprocess.Popen(
             [sys.executable, "-m", module],
@@ -31,32 +34,43 @@ class Job:
             encoding="utf-8",
             # Ctrl+C ends the server, which then tells its jobs; it must not kill them at the same moment.
             start_new_session=True,
+            pass_fds=tuple(files),
         )
         self._writing = threading.Lock()
+        self._begun = False
+        self._early: list[str] = []
         self._on_event, self._on_end = on_event, on_end
-        self._thread = threading.Thread(target=self._follow, args=(json.dumps(order),), daemon=True)
+        self._thread = threading.Thread(target=self._follow, daemon=True)
         self._thread.start()
 
     @property
     def pid(self) -> int:
         return self._process.pid
 
-    def send(self, command: Mapping[str, Any]) -> None:
-        """Give it a command; one that is over hears nothing any more."""
-        self._write(json.dumps(command))
-
-    def _write(self, line: str) -> None:
-        assert self._process.stdin is not None
+    def begin(self, order: Mapping[str, Any]) -> None:
+        """Give it its order, and what it was told already."""
         with self._writing:
-            try:
-                self._process.stdin.write(line + "\n")
-                self._process.stdin.flush()
-            except (BrokenPipeError, ValueError):
-                return
+            self._begun = True
+            self._put("\n".join([json.dumps(order), *self._early]))
 
-    def _follow(self, order: str) -> None:
+    def send(self, command: Mapping[str, Any]) -> None:
+        """Give it a command, at once or behind its order; one that is over hears nothing any more."""
+        with self._writing:
+            if self._begun:
+                self._put(json.dumps(command))
+            else:
+                self._early.append(json.dumps(command))
+
+    def _put(self, text: str) -> None:
+        assert self._process.stdin is not None
+        try:
+            self._process.stdin.write(text + "\n")
+            self._process.stdin.flush()
+        except (BrokenPipeError, ValueError):
+            return
+
+    def _follow(self) -> None:
         assert self._process.stdout is not None and self._process.stdin is not None
-        self._write(order)
         for line in self._process.stdout:
             for event, said in json.loads(line).items():
                 self._on_event(event, said)

@@ -2,25 +2,22 @@
 
 from __future__ import annotations
 
-import secrets
 import sqlite3
-import threading
 from collections.abc import Callable, Collection, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
 from rezept.actions.as_burned import plate_as_burned
-from rezept.actions.burn_job import SERVER_GONE
 from rezept.actions.burning import add_burn
 from rezept.actions.exporting import freeze_latest
 from rezept.actions.frozen import frozen_plate
-from rezept.actions.jobs import Job
+from rezept.actions.live_burns import LiveBurns
 from rezept.actions.live_run import LiveRun, PlannedPart
 from rezept.actions.open_shop import Shop
 from rezept.actions.people import Member, require
 from rezept.actions.planning import log_trial
 from rezept.actions.today import today_of
-from rezept.core.errors import InvalidInput, NotFound, Refused
+from rezept.core.errors import InvalidInput, Refused
 from rezept.core.parameters import PARAMETERS
 from rezept.core.plan import Plate
 from rezept.core.plan.again import only
@@ -36,128 +33,7 @@ from rezept.store import runs as run_table
 from rezept.store import trials as trial_table
 from rezept.store.rows import Row
 
-JOB = "rezept.actions.burn_job"
-NEVER_BEGAN = "It could not be started; nothing of this was burned."
-JOB_DIED = "The program that speaks to the machine ended by itself."
 MOST_PASSES = int(PARAMETERS["passes"].high)
-Ended = Callable[[LiveRun], None]
-
-
-@dataclass(frozen=True)
-class _Order:
-    """What a job is started with."""
-
-    how: str
-    plate: Plate
-    burn_id: int | None
-    run_id: int | None
-    parts: Sequence[ProgramPart]
-
-
-class LiveBurns:
-    """The runs of this server's life: one at a time on each machine, and the latest of each trial."""
-
-    def __init__(self, shop: Shop) -> None:
-        self.shop = shop
-        self._lock = threading.Lock()
-        self._runs: dict[str, LiveRun] = {}
-        self._plates: dict[str, Plate] = {}
-        self._jobs: dict[str, Job] = {}
-        # Told of every run that begins and ends; the demo's bench lays sheets and takes photos by it.
-        self.on_begin: list[Callable[[LiveRun, Plate], None]] = []
-        self.on_end: list[Ended] = []
-        self._settle_left_over()
-
-    def _settle_left_over(self) -> None:
-        """Runs that went on when the server died: whatever their job wrote last is what is known."""
-        with self.shop.database.writing() as db:
-            for run_id in run_table.running(db):
-                run_table.end_run(db, run_id, "interrupted", SERVER_GONE, self.shop.now())
-
-    # --- what is known --------------------------------------------------------------------------------------
-
-    def runs(self) -> list[LiveRun]:
-        with self._lock:
-            return list(self._runs.values())
-
-    def run(self, key: str) -> LiveRun:
-        with self._lock:
-            run = self._runs.get(key)
-        if run is None:
-            raise NotFound("There is no such run, or it was before Rezept was started.", "key")
-        return run
-
-    def of_trial(self, trial_id: int) -> LiveRun | None:
-        """The latest run of a trial in this server's life."""
-        return next((run for run in reversed(self.runs()) if run.trial_id == trial_id), None)
-
-    def version(self) -> int:
-        return sum(run.version for run in self.runs())
-
-    def job_of(self, key: str) -> Job:
-        with self._lock:
-            return self._jobs[key]
-
-    def plate_of(self, key: str) -> Plate:
-        """What a run burns: the plate, the rest of it, or some of it again."""
-        with self._lock:
-            return self._plates[key]
-
-    # --- beginning ------------------------------------------------------------------------------------------
-
-    def begin(self, run: LiveRun, order: _Order, url: str) -> None:
-        """Start the job of a run, unless its machine is at work already."""
-        with self._lock:
-            busy = next((r for r in self._runs.values() if r.machine_id == run.machine_id and not r.over), None)
-            if busy is not None:
-                raise Refused(f"{order.plate.trial.machine.name} is at work: {busy.title}.", "machine")
-            for old in [r for r in self._runs.values() if r.trial_id == run.trial_id and r.over]:
-                del self._runs[old.key], self._jobs[old.key], self._plates[old.key]
-            self._runs[run.key], self._plates[run.key] = run, order.plate
-        for told in self.on_begin:
-            told(run, order.plate)
-        message = {
-            "folder": str(self.shop.folder),
-            "run_id": order.run_id,
-            "url": url,
-            "parts": [
-                {"name": part.name, "lines": [line.decode("ascii") for line in part.lines]} for part in order.parts
-            ],
-        }
-        try:
-            job = Job(JOB, message, run.event, lambda: self._ended(run, order.run_id))
-        except OSError:
-            run.end("interrupted", NEVER_BEGAN, None)
-            raise
-        with self._lock:
-            self._jobs[run.key] = job
-
-    def _ended(self, run: LiveRun, run_id: int | None) -> None:
-        """The job's process is gone. One that could not say how it ended was killed."""
-        if run_id is not None:
-            with self.shop.database.writing() as db:
-                run_table.end_run(db, run_id, "interrupted", JOB_DIED, self.shop.now())
-        run.end("interrupted", JOB_DIED, run.current)
-        for told in self.on_end:
-            told(run)
-
-    def close(self) -> None:
-        """Stop what goes on; the jobs see it themselves when the server is gone."""
-        for run in self.runs():
-            if not run.over:
-                job = self.job_of(run.key)
-                job.send({"do": "stop", "reason": SERVER_GONE, "by_hand": False})
-                job.join(5.0)
-
-
-# --- what the link can do -----------------------------------------------------------------------------------
-
-
-def _link_of(db: sqlite3.Connection, head_id: int) -> tuple[str, int]:
-    head = equipment_table.head(db, head_id)
-    if not head["link"]:
-        raise Refused(f"{head['machine']} has no live link; a technician can set one in the Shop.", "machine.link")
-    return str(head["link"]), int(head["machine_id"])
 
 
 def _standing_there(at_machine: bool) -> None:
@@ -175,7 +51,7 @@ def _parts(plate: Plate, how: str, today: Today) -> list[ProgramPart]:
     return program_parts(plate, dark=how == "dark")
 
 
-def _planned(plate: Plate, parts: Sequence[ProgramPart], how: str) -> list[PlannedPart]:
+def _planned(plate: Plate, parts: Sequence[ProgramPart]) -> list[PlannedPart]:
     """How long each part should take: its own time, and its share of the ways between."""
     seconds = dict(zip(plate.ids, plate.seconds.tolist(), strict=True))
     between = plate.travel_seconds / max(1, len(parts))
@@ -190,31 +66,67 @@ def _rows(parts: Sequence[ProgramPart], plate: Plate) -> list[Row]:
     return [{"name": part.name, "kind": part.kind, "passes": int(passes.get(part.name, 1))} for part in parts]
 
 
-def _begin(live: LiveBurns, by: Member, order: _Order, db_row: Row, url: str, machine_id: int) -> LiveRun:
+def _begin(
+    live: LiveBurns,
+    by: Member,
+    trial: Row,
+    how: str,
+    plate: Plate,
+    standing: _Standing,
+    record: Callable[[sqlite3.Connection, str, Sequence[Row]], tuple[int, int]] | None,
+) -> LiveRun:
+    """Begin a run, or leave nothing behind: first the gate, the link, room for the log and a process; then, in one
+    transaction, the records; only then is anything sent.
+
+    record : writes burn and run into the records and returns their ids; None for what burns nothing
+    """
     shop = live.shop
+    parts = _parts(plate, how, standing.today)
+    busy = live.busy(standing.machine_id)
+    if busy is not None:
+        raise Refused(f"{plate.trial.machine.name} is at work: {busy.title}.", "machine")
+    taken = live.take(standing.url, len(parts), record is not None)
+    try:
+        burn_id = run_id = None
+        if record is not None:
+            with shop.database.writing() as db:
+                burn_id, run_id = record(db, taken.key, _rows(parts, plate))
+    except BaseException:
+        live.drop(taken)
+        raise
     run = LiveRun(
-        key=secrets.token_hex(8),
-        trial_id=db_row["id"],
-        machine_id=machine_id,
-        title=f"T-{db_row['number']:03d}",
-        how=order.how,
-        burn_id=order.burn_id,
-        parts=_planned(order.plate, order.parts, order.how),
+        key=taken.key,
+        trial_id=trial["id"],
+        machine_id=standing.machine_id,
+        title=f"T-{trial['number']:03d}",
+        how=how,
+        burn_id=burn_id,
+        parts=_planned(plate, parts),
         holder=by,
         announce=shop.database.announce,
         now=shop.now,
+        clock=live.clock,
     )
+    live.go(taken, run, plate, parts, run_id)
     words = {"dark": "a dry run with the beam off", "outline": "the outline", "rest": "the rest", "again": "again"}
-    run.say(f"{by.name} stands at the machine and starts {words.get(order.how, 'the plate')}")
-    try:
-        live.begin(run, order, url)
-    except (Refused, OSError):
-        # Somebody else was faster, or no process could be started: nothing of this run will ever be sent.
-        if order.run_id is not None:
-            with shop.database.writing() as db:
-                run_table.end_run(db, order.run_id, "interrupted", NEVER_BEGAN, shop.now())
-        raise
+    run.say(f"{by.name} stands at the machine and starts {words.get(how, 'the plate')}")
     return run
+
+
+@dataclass(frozen=True)
+class _Standing:
+    """What a run is begun by: where its machine is reached, and the facts of today."""
+
+    url: str
+    machine_id: int
+    today: Today
+
+
+def _standing_of(db: sqlite3.Connection, trial: Row) -> _Standing:
+    head = equipment_table.head(db, trial["head_id"])
+    if not head["link"]:
+        raise Refused(f"{head['machine']} has no live link; a technician can set one in the Shop.", "machine.link")
+    return _Standing(str(head["link"]), int(head["machine_id"]), today_of(db, trial))
 
 
 def try_out(live: LiveBurns, by: Member, trial_id: int, edit: int, how: str, at_machine: bool) -> LiveRun:
@@ -224,11 +136,9 @@ def try_out(live: LiveBurns, by: Member, trial_id: int, edit: int, how: str, at_
     revision = freeze_latest(live.shop, by, trial_id, edit)
     with live.shop.database.reading() as db:
         trial = trial_table.trial(db, trial_id)
-        url, machine_id = _link_of(db, trial["head_id"])
+        standing = _standing_of(db, trial)
         plate = frozen_plate(db, trial_table.revision(db, trial_id, revision)["id"])
-        today = today_of(db, trial)
-    parts = _parts(plate, how, today)
-    return _begin(live, by, _Order(how, plate, None, None, parts), trial, url, machine_id)
+    return _begin(live, by, trial, how, plate, standing, None)
 
 
 def start(
@@ -239,22 +149,17 @@ def start(
     _standing_there(at_machine)
     shop = live.shop
     revision = freeze_latest(shop, by, trial_id, edit)
-    with shop.database.writing() as db:
+    with shop.database.reading() as db:
         trial = trial_table.trial(db, trial_id)
-        url, machine_id = _link_of(db, trial["head_id"])
-        _refuse_busy(live, machine_id)
+        standing = _standing_of(db, trial)
         frozen = trial_table.revision(db, trial_id, revision)
         plate = frozen_plate(db, frozen["id"])
-        parts = _parts(plate, "whole", today_of(db, trial))
+
+    def record(db: sqlite3.Connection, log: str, rows: Sequence[Row]) -> tuple[int, int]:
         burn_id = add_burn(db, shop, by, trial, frozen["id"], conditions)
-        run_id = run_table.add_run(db, burn_id, "whole", "link", _rows(parts, plate), by.id, shop.now())
-    return _begin(live, by, _Order("whole", plate, burn_id, run_id, parts), trial, url, machine_id)
+        return burn_id, run_table.add_run(db, burn_id, "whole", "link", rows, by.id, shop.now(), log)
 
-
-def _refuse_busy(live: LiveBurns, machine_id: int) -> None:
-    busy = next((run for run in live.runs() if run.machine_id == machine_id and not run.over), None)
-    if busy is not None:
-        raise Refused(f"The machine is at work: {busy.title}.", "machine")
+    return _begin(live, by, trial, "whole", plate, standing, record)
 
 
 def _burned_plate(db: sqlite3.Connection, burn_id: int) -> tuple[Row, Plate]:
@@ -272,28 +177,27 @@ def carry_on(live: LiveBurns, by: Member, burn_id: int, uncertain: str, at_machi
     require(by, "member", "burn")
     _standing_there(at_machine)
     shop = live.shop
-    with shop.database.writing() as db:
+    # An uncertain part that stayed bare is among the rest.
+    counts = ("done", "burning") if uncertain == "bare" else ("done", "uncertain", "burning")
+    with shop.database.reading() as db:
         trial, plate = _burned_plate(db, burn_id)
-        url, machine_id = _link_of(db, trial["head_id"])
-        _refuse_busy(live, machine_id)
+        standing = _standing_of(db, trial)
+        runs = run_table.runs_of_burn(db, burn_id)
+    reached = {part["name"] for run in runs for part in run["parts"] if part["state"] in counts}
+    left = [plate.ids[index] for index in plate.order.tolist() if plate.ids[index] not in reached]
+    labels = any(not part.last for part in plate.drawn) and "labels" not in reached
+    cuts = any(part.last for part in plate.drawn) and "outline" not in reached
+    if not left and not labels and not cuts:
+        raise Refused("Nothing of this plate is left to burn.", "burn")
+    rest = only(plate, left, labels=labels, cuts=cuts)
+
+    def record(db: sqlite3.Connection, log: str, rows: Sequence[Row]) -> tuple[int, int]:
         if uncertain != "unknown":
             run_table.settle_uncertain(db, burn_id, uncertain == "burned", shop.now())
-        reached = {
-            part["name"]
-            for run in run_table.runs_of_burn(db, burn_id)
-            for part in run["parts"]
-            if part["state"] in ("done", "uncertain", "burning")
-        }
-        left = [plate.ids[index] for index in plate.order.tolist() if plate.ids[index] not in reached]
-        labels = any(not part.last for part in plate.drawn) and "labels" not in reached
-        cuts = any(part.last for part in plate.drawn) and "outline" not in reached
-        if not left and not labels and not cuts:
-            raise Refused("Nothing of this plate is left to burn.", "burn")
-        rest = only(plate, left, labels=labels, cuts=cuts)
-        parts = _parts(rest, "rest", today_of(db, trial))
-        run_id = run_table.add_run(db, burn_id, "rest", "link", _rows(parts, rest), by.id, shop.now())
         log_trial(db, shop, by, trial, "carried on burning")
-    return _begin(live, by, _Order("rest", rest, burn_id, run_id, parts), trial, url, machine_id)
+        return burn_id, run_table.add_run(db, burn_id, "rest", "link", rows, by.id, shop.now(), log)
+
+    return _begin(live, by, trial, "rest", rest, standing, record)
 
 
 def _again(
@@ -330,14 +234,15 @@ def again_in_place(
     require(by, "member", "burn")
     _standing_there(at_machine)
     shop = live.shop
-    with shop.database.writing() as db:
+    with shop.database.reading() as db:
         trial, plate, _ = _again(db, burn_id, patches, passes)
-        url, machine_id = _link_of(db, trial["head_id"])
-        _refuse_busy(live, machine_id)
-        parts = _parts(plate, "again", today_of(db, trial))
-        run_id = run_table.add_run(db, burn_id, "again", "link", _rows(parts, plate), by.id, shop.now())
+        standing = _standing_of(db, trial)
+
+    def record(db: sqlite3.Connection, log: str, rows: Sequence[Row]) -> tuple[int, int]:
         log_trial(db, shop, by, trial, "burned again in place patches of")
-    return _begin(live, by, _Order("again", plate, burn_id, run_id, parts), trial, url, machine_id)
+        return burn_id, run_table.add_run(db, burn_id, "again", "link", rows, by.id, shop.now(), log)
+
+    return _begin(live, by, trial, "again", plate, standing, record)
 
 
 def again_by_hand(shop: Shop, by: Member, burn_id: int, patches: Collection[str], passes: int) -> None:
@@ -370,7 +275,7 @@ def hold(live: LiveBurns, by: Member, key: str) -> None:
     """Let the head come to rest with the beam off. Anybody who watches may."""
     require(by, "member", "hold a burn")
     run = _at_work(live, key)
-    live.job_of(key).send({"do": "hold"})
+    live.send(key, {"do": "hold"})
     run.say(f"{by.name} holds it")
 
 
@@ -378,7 +283,7 @@ def stop(live: LiveBurns, by: Member, key: str) -> None:
     """End the run. Anybody who watches may."""
     require(by, "member", "stop a burn")
     _at_work(live, key)
-    live.job_of(key).send({"do": "stop", "reason": f"by {by.name}", "by_hand": True})
+    live.send(key, {"do": "stop", "reason": f"by {by.name}", "by_hand": True})
 
 
 def go_on(live: LiveBurns, by: Member, key: str, at_machine: bool) -> None:
@@ -387,7 +292,7 @@ def go_on(live: LiveBurns, by: Member, key: str, at_machine: bool) -> None:
     _standing_there(at_machine)
     run = _at_work(live, key)
     _holding(run, by)
-    live.job_of(key).send({"do": "go_on"})
+    live.send(key, {"do": "go_on"})
     run.say(f"{by.name} stands at the machine and lets it go on")
 
 
@@ -399,7 +304,7 @@ def correct(live: LiveBurns, by: Member, key: str, what: str, steps: int) -> Non
     if what not in run.takes:
         raise Refused(f"This machine takes no correction of {what} while it burns.", "what", what)
     _refuse_correction(live, run, what, steps)
-    live.job_of(key).send({"do": "correct", "what": what, "steps": steps})
+    live.send(key, {"do": "correct", "what": what, "steps": steps})
     where = f" at {run.current}" if run.current else ""
     amount = f"{steps / 10:+.1f} mm" if what == "focus" else f"{2 * steps:+d} %"
     run.say(f"{what} {amount}{where}")

@@ -12,7 +12,6 @@ from typing import Any
 from rezept.actions.people import Member
 
 ANNOUNCE_EVERY_S = 0.3
-LOG_LINES = 40
 
 
 @dataclass(frozen=True)
@@ -41,6 +40,8 @@ class LiveRun:
     holder: Member | None
     announce: Callable[[], None]
     now: Callable[[], str]
+    clock: Callable[[], float] = time.monotonic
+    keep: Callable[[dict[str, Any]], None] = lambda line: None
     state: str = "connecting"
     reason: str = ""
     done: list[str] = field(default_factory=list)
@@ -65,9 +66,11 @@ class LiveRun:
         return self.state in ("done", "stopped", "interrupted")
 
     def say(self, sentence: str) -> None:
-        """A line of the run's own log."""
+        """A line of the run's own log, shown and kept."""
         with self._lock:
-            self.log = [*self.log, {"at": self.now(), "sentence": sentence}][-LOG_LINES:]
+            line = {"at": self.now(), "sentence": sentence}
+            self.log = [*self.log, line]
+            self.keep({"event": "said", "number": len(self.log), **line})
             self._changed(at_once=True)
 
     def event(self, what: str, said: Any) -> None:
@@ -77,16 +80,16 @@ class LiveRun:
             self._changed(at_once=what in ("ended", "connected"))
 
     def _take(self, what: str, said: Any) -> None:
-        clock = time.monotonic()
+        clock = self.clock()
         if what == "connected":
             self.state, self.takes, self._began, self._part_began = "running", list(said), clock, clock
             self.say("the machine answers, the program begins")
         elif what == "began":
-            self.current, self._part_began = said, clock
+            self.current, self._part_began = said["name"], clock
         elif what == "finished":
             self.done.append(said["name"])
             self.current = None
-            if said["mixed"]:
+            if said["received"]["mixed"]:
                 self.mixed.append(said["name"])
         elif what == "status":
             self.head = (said["x_mm"], said["y_mm"])
@@ -116,7 +119,7 @@ class LiveRun:
 
     def _changed(self, at_once: bool) -> None:
         self.version += 1
-        clock = time.monotonic()
+        clock = self.clock()
         if at_once or clock - self._announced > ANNOUNCE_EVERY_S:
             self._announced = clock
             self.announce()
@@ -126,7 +129,7 @@ class LiveRun:
         planned = {part.name: part.seconds for part in self.parts}
         whole = sum(planned.values()) or 1.0
         behind = sum(planned[name] for name in self.done)
-        clock = self._held_at if self._held_at is not None else time.monotonic()
+        clock = self._held_at if self._held_at is not None else self.clock()
         gone = max(0.0, clock - self._began - self._still) if self._began else 0.0
         before = max(0.0, self._part_began - self._began - self._still)
         pace = before / behind if behind > 0 and before > 0 else 1.0

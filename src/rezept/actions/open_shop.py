@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+import os
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from pathlib import Path
@@ -11,6 +13,11 @@ from rezept.core.errors import RezeptError
 from rezept.store import search
 from rezept.store.database import Database
 from rezept.store.photo_files import PhotoFiles
+
+try:
+    import fcntl
+except ImportError:  # pragma: no cover
+    fcntl = None  # type: ignore[assignment]
 
 DATABASE_NAME = "rezept.sqlite3"
 PHOTOS_NAME = "photos"
@@ -43,6 +50,37 @@ class Shop:
 
     def close(self) -> None:
         self.database.close()
+
+
+SERVING = "serving.lock"
+
+
+class Served(RezeptError):
+    """Another server works on this folder."""
+
+
+@contextmanager
+def served_here(folder: Path) -> Iterator[None]:
+    """Be the one server of a data folder for as long as this lasts; what only reads or adds may run beside it.
+
+    Raises
+    ------
+    Served : there is one already
+    """
+    folder.mkdir(parents=True, exist_ok=True)
+    file = os.open(folder / SERVING, os.O_RDWR | os.O_CREAT, 0o600)
+    try:
+        if fcntl is not None:
+            try:
+                fcntl.flock(file, fcntl.LOCK_EX | fcntl.LOCK_NB)
+            except BlockingIOError as error:
+                raise Served(
+                    f"{folder} is served by another Rezept already, which burns and keeps for everybody. Use that one,"
+                    " or end it first."
+                ) from error
+        yield
+    finally:
+        os.close(file)
 
 
 def open_shop(folder: Path, clock: Clock = wall_clock) -> Shop:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import hashlib
 import hmac
 import secrets
+from contextlib import suppress
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 
@@ -13,6 +14,7 @@ from rezept.actions.people import Member, member_of, require
 from rezept.core.errors import InvalidInput, NotFound, Refused, RezeptError
 from rezept.store import changes
 from rezept.store import people as people_table
+from rezept.store.errors import NotSaved
 from rezept.store.rows import Row
 
 SHORTEST_SECRET = 6
@@ -145,9 +147,14 @@ def session_of(shop: Shop, token: str) -> Session | None:
             return None
         member = member_of(people_table.member(db, row["member_id"]))
     if now - datetime.fromisoformat(row["seen_at"]) > SEEN_EVERY:
-        with shop.database.writing() as db:
-            people_table.seen(db, row["id"], shop.now())
+        _note_seen(shop, row["id"])
     return Session(row["id"], member, token)
+
+
+def _note_seen(shop: Shop, session_id: int) -> None:
+    """Note that a session is in use, if the records are free this moment; a request never waits for it, nor fails."""
+    with suppress(NotSaved), shop.database.writing(patience_s=0.0) as db:
+        people_table.seen(db, session_id, shop.now())
 
 
 def sign_out(shop: Shop, session: Session) -> None:

@@ -220,6 +220,9 @@ class Controller:
             self.answers.append("ok")
 
     def _begin(self, drain: bool) -> bool:
+        if self.holding and self.setup.mechanics.galvo:
+            # A mirror has nothing to slow: it stands at the end of the line it is in.
+            self._speed = 0.0
         if self.alarmed or (self.holding and self._speed == 0.0):
             return False
         if self._blocks:

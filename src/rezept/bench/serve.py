@@ -52,11 +52,13 @@ class BenchServer:
         speed_up: float = 60.0,
         faults: Iterable[Fault] = (),
         on_idle: Callable[[], None] = lambda: None,
+        clock: Callable[[], float] = time.monotonic,
     ) -> None:
         self.controller = controller
         self.speed_up = speed_up
         self.faults = list(faults)
         self._on_idle = on_idle
+        self._clock = clock
         self._listening = socket.create_server((host, port))
         self.port: int = self._listening.getsockname()[1]
         self._over = threading.Event()
@@ -95,14 +97,14 @@ class BenchServer:
         pending = {fault: fault.line + begin for fault in self.faults}
         silent = False
         lose = 0
-        last = heard = time.monotonic()
+        last = heard = self._clock()
         out = bytearray()
         while not self._over.is_set():
             ends = controller.next_event_s()
             wait = LONGEST_WAIT_S if ends is None else (ends - controller.clock) / self.speed_up
             wait = min(max(wait, SHORTEST_WAIT_S), LONGEST_WAIT_S)
             readable, _, _ = select.select([client], [client] if out else [], [], 0 if controller.answers else wait)
-            now = time.monotonic()
+            now = self._clock()
             if readable:
                 data = client.recv(4096)
                 if not data:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import select
 import time
 from typing import Any, Protocol
@@ -32,7 +33,9 @@ class SerialPort:
 
         self._lost: tuple[type[Exception], ...] = (serial.SerialException, OSError)
         try:
-            self._port: Any = serial.serial_for_url(url, baudrate=baud, timeout=0, write_timeout=5)
+            # A device is opened for this program alone, where the system can do that; a socket knows no such thing.
+            alone = {} if "://" in url or os.name != "posix" else {"exclusive": True}
+            self._port: Any = serial.serial_for_url(url, baudrate=baud, timeout=0, write_timeout=5, **alone)
         except (*self._lost, ValueError) as error:
             raise LinkError(
                 f"The machine at {url} cannot be reached. Is it on, and nobody else connected to it?"

@@ -11,7 +11,7 @@ import queue
 import re
 import time
 from collections import deque
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 from typing import Literal
 
@@ -28,6 +28,8 @@ BARRIER = (b"M5S0", b"G4P0.02")
 GREETING_S, GREET_AGAIN_S = 6.0, 2.0
 ASK_EVERY_S = 0.25
 SILENT_S = 4.0
+# A controller that has done everything and still owes an acknowledgement: it was lost on the way.
+LOST_OK_S = 4.0
 _GREETING = re.compile(r"rezept-stream 1 buffer (\d+) corrections ([a-z ]+)")
 _STATUS = re.compile(
     r"= (idle|run|hold|alarm) x(-?[\d.]+) y(-?[\d.]+) z(-?[\d.]+) line \d+ clock ([\d.]+)"
@@ -105,14 +107,57 @@ class _Flight:
         self.bytes -= self.sizes.popleft()
 
 
-class Stream:
-    """One program on its way to one machine. `run` blocks; `commands` come from other threads."""
+class Commands:
+    """What people ask of a stream, from any thread; they may ask before there is one."""
 
-    def __init__(self, port: Port, parts: Sequence[Part], reports: Reports | None = None) -> None:
+    def __init__(self) -> None:
+        self._asked: queue.SimpleQueue[tuple[str, object]] = queue.SimpleQueue()
+
+    def hold(self) -> None:
+        self._asked.put(("hold", None))
+
+    def go_on(self) -> None:
+        self._asked.put(("go_on", None))
+
+    def stop(self, reason: str = "", by_hand: bool = True) -> None:
+        """End it: by hand it is stopped, else interrupted."""
+        self._asked.put(("stop" if by_hand else "break", reason))
+
+    def correct(self, what: str, steps: int) -> None:
+        """Set a correction to so many steps from what the program says."""
+        if what not in CORRECTION_BASE or not -MOST_STEPS <= steps <= MOST_STEPS:
+            raise Refused(f"A correction is power, speed or focus, {MOST_STEPS} steps at most.", "correction", steps)
+        self._asked.put((what, steps))
+
+    def put_back(self, asked: tuple[str, object]) -> None:
+        self._asked.put(asked)
+
+    def next(self) -> tuple[str, object] | None:
+        try:
+            return self._asked.get_nowait()
+        except queue.Empty:
+            return None
+
+
+class Stream:
+    """One program on its way to one machine. `run` blocks; `commands` come from other threads.
+
+    clock : seconds that only go forward; the link's own time, by which everything is waited for
+    """
+
+    def __init__(
+        self,
+        port: Port,
+        parts: Sequence[Part],
+        reports: Reports | None = None,
+        commands: Commands | None = None,
+        clock: Callable[[], float] = time.monotonic,
+    ) -> None:
         self._port = port
         self._parts = parts
         self._reports = reports or Reports()
-        self._commands: queue.SimpleQueue[tuple[str, object]] = queue.SimpleQueue()
+        self.commands = commands or Commands()
+        self._clock = clock
         self._text = bytearray()
         self._flight = _Flight()
         self._window = 0
@@ -123,32 +168,15 @@ class Stream:
         self._corrections: tuple[str, ...] = ()
         self._held = False
         self._heard = self._asked = 0.0
-
-    # --- what people ask for, from any thread -----------------------------------------------------------
-
-    def hold(self) -> None:
-        self._commands.put(("hold", None))
-
-    def go_on(self) -> None:
-        self._commands.put(("go_on", None))
-
-    def stop(self, reason: str = "", by_hand: bool = True) -> None:
-        """End it: by hand it is stopped, else interrupted."""
-        self._commands.put(("stop" if by_hand else "break", reason))
-
-    def correct(self, what: str, steps: int) -> None:
-        """Set a correction to so many steps from what the program says."""
-        if what not in CORRECTION_BASE or not -MOST_STEPS <= steps <= MOST_STEPS:
-            raise Refused(f"A correction is power, speed or focus, {MOST_STEPS} steps at most.", "correction", steps)
-        self._commands.put((what, steps))
-
-    # --- the stream -------------------------------------------------------------------------------------
+        # Since when the controller says it has nothing to do although not everything was acknowledged.
+        self._owing: float | None = None
 
     def run(self) -> Ending:
         """Greet the controller, send everything, and tell how it ended."""
         try:
             self._greet()
             for part in self._parts:
+                self._obey()
                 self._send(part)
         except _StopAsked as asked:
             return self._give_up("stopped", str(asked))
@@ -169,16 +197,17 @@ class Stream:
     def _greet(self) -> None:
         """A reset brings every controller into a known state and makes it say what it is; the answer to a question
         asked right behind it tells that no other greeting is on its way."""
-        deadline = time.monotonic() + GREETING_S
+        deadline = self._clock() + GREETING_S
         asked_again = -1
         settled = False
         while not settled:
-            if time.monotonic() > deadline:
+            if self._clock() > deadline:
                 raise _Broken("The machine does not answer as a controller of this stream would.")
             self._port.write(STOP + ASK)
             asked_again += 1
-            patience = time.monotonic() + GREET_AGAIN_S
-            while not settled and time.monotonic() < patience:
+            patience = self._clock() + GREET_AGAIN_S
+            while not settled and self._clock() < patience:
+                self._refuse_to_begin()
                 for line in self._lines(0.05):
                     found = _GREETING.fullmatch(line)
                     if found:
@@ -187,8 +216,21 @@ class Stream:
                     settled = self._window > 0 and _STATUS.fullmatch(line) is not None
         while asked_again and self._lines(0.3):
             """What a machine that was slow to wake still answers to the first questions."""
-        self._heard = time.monotonic()
+        self._heard = self._clock()
         self._reports.connected(self._corrections)
+
+    def _refuse_to_begin(self) -> None:
+        """Somebody asks for the stop before the machine has answered; all else can wait until it has."""
+        waiting = []
+        while (asked := self.commands.next()) is not None:
+            what, value = asked
+            if what == "stop":
+                raise _StopAsked(str(value))
+            if what == "break":
+                raise _Broken(str(value))
+            waiting.append(asked)
+        for asked in waiting:
+            self.commands.put_back(asked)
 
     def _send(self, part: Part) -> None:
         lines = [line + b"\n" for line in (*part.lines, *BARRIER)]
@@ -215,17 +257,19 @@ class Stream:
         for line in self._lines(wait_s):
             self._answer(line)
         self._obey()
-        now = time.monotonic()
+        now = self._clock()
         if now - self._asked > ASK_EVERY_S:
             self._asked = now
             self._port.write(ASK)
         if now - self._heard > SILENT_S:
             raise _Broken("The machine has not answered any more.")
+        if self._owing is not None and now - self._owing > LOST_OK_S:
+            raise _Broken("The machine has done everything, and an acknowledgement is missing: it was lost on the way.")
 
     def _lines(self, wait_s: float) -> list[str]:
         data = self._port.read(wait_s)
         if data:
-            self._heard = time.monotonic()
+            self._heard = self._clock()
             self._text += data
         *whole, rest = self._text.split(b"\n")
         self._text = bytearray(rest)
@@ -236,6 +280,7 @@ class Stream:
             if not self._flight.sizes:
                 raise _Broken("The machine acknowledged more than it was sent.")
             self._flight.landed()
+            self._owing = None
         elif line.startswith("error:"):
             raise _Broken(f"The machine refused a line: {line[6:].strip()}.")
         elif line.startswith("alarm:"):
@@ -250,6 +295,10 @@ class Stream:
         if not found:
             raise _Broken("The machine answered something that makes no sense; the line may be disturbed.")
         state, x, y, z, clock, *steps = found.groups()
+        if state != "idle" or not self._flight.sizes:
+            self._owing = None
+        elif self._owing is None:
+            self._owing = self._clock()
         said = dict(zip(("power", "speed", "focus"), map(int, steps), strict=True))
         if said != self._confirmed:
             self._mixed = True
@@ -257,11 +306,8 @@ class Stream:
         self._reports.status(Status(state, float(x), float(y), float(z), float(clock), said))
 
     def _obey(self) -> None:
-        while True:
-            try:
-                what, value = self._commands.get_nowait()
-            except queue.Empty:
-                return
+        while (asked := self.commands.next()) is not None:
+            what, value = asked
             if what == "stop":
                 raise _StopAsked(str(value))
             if what == "break":

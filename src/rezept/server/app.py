@@ -8,7 +8,7 @@ from collections.abc import Sequence
 from flask_openapi3 import Info, OpenAPI
 
 from rezept import __version__
-from rezept.actions.live import LiveBurns
+from rezept.actions.live_burns import LiveBurns
 from rezept.actions.open_shop import Shop
 from rezept.actions.safekeeping import Schedule
 from rezept.formats.photo_file import LARGEST_BYTES

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from flask import current_app, g
 
-from rezept.actions.live import LiveBurns
+from rezept.actions.live_burns import LiveBurns
 from rezept.actions.open_shop import Shop
 from rezept.actions.people import Member
 from rezept.server.identity import current_member

@@ -117,25 +117,41 @@ class Database:
                 self._left.notify_all()
 
     @contextmanager
-    def writing(self) -> Iterator[sqlite3.Connection]:
-        with self._write_lock:
+    def writing(self, patience_s: float = BUSY_MS / 1000) -> Iterator[sqlite3.Connection]:
+        """The writing connection in a transaction; `patience_s` is how long others may be waited for.
+
+        Raises
+        ------
+        NotSaved : somebody else is writing, or what was written cannot be kept
+        """
+        if not self._write_lock.acquire(timeout=patience_s):
+            raise NotSaved("This could not be saved (somebody else is writing). Nothing was changed.")
+        try:
             self._must_be_open()
-            db = self._writer
-            try:
-                db.execute("BEGIN IMMEDIATE")
-            except sqlite3.OperationalError as error:
-                raise NotSaved(f"This could not be saved ({error}). Nothing was changed.") from error
-            try:
+            with self._transaction(patience_s) as db:
                 yield db
-                db.execute("COMMIT")
-            except BaseException as error:
-                # SQLite ends the transaction itself when the disk is full; a commit that failed may leave it open.
-                if db.in_transaction:
-                    db.execute("ROLLBACK")
-                if isinstance(error, sqlite3.OperationalError):
-                    raise NotSaved(f"This could not be saved ({error}). Nothing was changed.") from error
-                raise
-            self.announce()
+        finally:
+            self._write_lock.release()
+        self.announce()
+
+    @contextmanager
+    def _transaction(self, patience_s: float) -> Iterator[sqlite3.Connection]:
+        db = self._writer
+        try:
+            db.execute(f"PRAGMA busy_timeout = {int(patience_s * 1000)}")
+            db.execute("BEGIN IMMEDIATE")
+        except sqlite3.OperationalError as error:
+            raise NotSaved(f"This could not be saved ({error}). Nothing was changed.") from error
+        try:
+            yield db
+            db.execute("COMMIT")
+        except BaseException as error:
+            # SQLite ends the transaction itself when the disk is full; a commit that failed may leave it open.
+            if db.in_transaction:
+                db.execute("ROLLBACK")
+            if isinstance(error, sqlite3.OperationalError):
+                raise NotSaved(f"This could not be saved ({error}). Nothing was changed.") from error
+            raise
 
     def announce(self) -> None:
         """Wake those who wait for news: something was committed, or happens without a line in the records."""

@@ -12,13 +12,23 @@ _END = "UPDATE burn_run SET state = :state, reason = :reason, ended_at = :at WHE
 _UNSURE = "UPDATE run_part SET state = 'uncertain', at = :at WHERE run_id = :run AND state = 'burning'"
 
 
-def add_run(db: sqlite3.Connection, burn_id: int, kind: str, via: str, parts: Sequence[Row], by: int, at: str) -> int:
-    """A run with its parts in burn order; one logged by hand is done already."""
+def add_run(
+    db: sqlite3.Connection,
+    burn_id: int,
+    kind: str,
+    via: str,
+    parts: Sequence[Row],
+    by: int,
+    at: str,
+    log: str = "",
+) -> int:
+    """A run with its parts in burn order; one logged by hand is done already. `log` names the file it is kept in
+    while it burns."""
     live = via == "link"
     cursor = db.execute(
         """
-        INSERT INTO burn_run (burn_id, kind, via, state, by_member, at, ended_at)
-        VALUES (:burn, :kind, :via, :state, :by, :at, :ended)
+        INSERT INTO burn_run (burn_id, kind, via, state, by_member, at, ended_at, log)
+        VALUES (:burn, :kind, :via, :state, :by, :at, :ended, :log)
         """,
         {
             "burn": burn_id,
@@ -28,6 +38,7 @@ def add_run(db: sqlite3.Connection, burn_id: int, kind: str, via: str, parts: Se
             "by": by,
             "at": at,
             "ended": None if live else at,
+            "log": log,
         },
     )
     run_id = int(cursor.lastrowid or 0)
@@ -45,7 +56,11 @@ def add_run(db: sqlite3.Connection, burn_id: int, kind: str, via: str, parts: Se
 
 
 def part_began(db: sqlite3.Connection, run_id: int, name: str, at: str) -> None:
-    db.execute("UPDATE run_part SET state = 'burning', at = ? WHERE run_id = ? AND name = ?", (at, run_id, name))
+    """The first line of a part was sent; one of which more is known already stays as it is."""
+    db.execute(
+        "UPDATE run_part SET state = 'burning', at = ? WHERE run_id = ? AND name = ? AND state = 'waiting'",
+        (at, run_id, name),
+    )
 
 
 def part_done(db: sqlite3.Connection, run_id: int, name: str, received: Row, at: str) -> None:
@@ -54,7 +69,7 @@ def part_done(db: sqlite3.Connection, run_id: int, name: str, received: Row, at:
         """
         UPDATE run_part SET state = 'done', power = :power, speed = :speed, focus_mm = :focus_mm, mixed = :mixed,
                at = :at
-        WHERE run_id = :run AND name = :name
+        WHERE run_id = :run AND name = :name AND state IN ('waiting', 'burning', 'uncertain')
         """,
         {**received, "run": run_id, "name": name, "at": at},
     )
@@ -69,8 +84,18 @@ def end_run(db: sqlite3.Connection, run_id: int, state: str, reason: str, at: st
     return True
 
 
-def running(db: sqlite3.Connection) -> list[int]:
-    return [row["id"] for row in db.execute("SELECT id FROM burn_run WHERE state = 'running' ORDER BY id")]
+def running(db: sqlite3.Connection) -> list[Row]:
+    """Runs that have not ended, with the name of their log."""
+    rows = db.execute("SELECT id, log FROM burn_run WHERE state = 'running' ORDER BY id")
+    return [dict(row) for row in rows]
+
+
+def add_line(db: sqlite3.Connection, run_id: int, number: int, sentence: str, at: str) -> None:
+    """A line of a run's log; one that is there already is left as it is."""
+    db.execute(
+        "INSERT INTO run_line (run_id, number, sentence, at) VALUES (?, ?, ?, ?) ON CONFLICT DO NOTHING",
+        (run_id, number, sentence, at),
+    )
 
 
 def settle_uncertain(db: sqlite3.Connection, burn_id: int, burned: bool, at: str) -> list[str]:
@@ -110,6 +135,8 @@ def runs_of_burn(db: sqlite3.Connection, burn_id: int) -> list[Row]:
                 (run["id"],),
             )
         ]
+        lines = db.execute("SELECT at, sentence FROM run_line WHERE run_id = ? ORDER BY number", (run["id"],))
+        run["lines"] = [dict(row) for row in lines]
     return runs
 
 

@@ -3736,6 +3736,8 @@ export interface components {
              * @enum {string}
              */
             kind: "whole" | "rest" | "again";
+            /** Lines */
+            lines: components["schemas"]["LogLine"][];
             /** Parts */
             parts: components["schemas"]["RunPartOut"][];
             /** Reason */

@@ -12,7 +12,7 @@ from flask_openapi3 import APIBlueprint
 from werkzeug.exceptions import ServiceUnavailable
 
 from rezept.actions import equipment, following
-from rezept.actions.live import LiveBurns
+from rezept.actions.live_burns import LiveBurns
 from rezept.actions.open_shop import Shop
 from rezept.actions.signing_in import Session, session_of
 from rezept.server import shapes

@@ -120,6 +120,7 @@ class RunOut(Shape):
     at: str
     ended_at: str | None
     by_name: str
+    lines: list[LogLine]
     parts: list[RunPartOut]
 
 

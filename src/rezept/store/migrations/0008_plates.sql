@@ -27,3 +27,15 @@ BEGIN SELECT RAISE(ABORT, 'a file that was handed out never changes'); END;
 
 -- A machine says from now on whether its beam may burn while the head stands; those that are there burned so.
 UPDATE machine SET facts = json_set(facts, '$.dwells_with_beam', json('true'));
+
+-- The file beside the records in which a run is kept while it burns; empty for those that were logged by hand.
+ALTER TABLE burn_run ADD COLUMN log TEXT NOT NULL DEFAULT '';
+
+-- What was said of a run while it went on: who started it, held it, turned what.
+CREATE TABLE run_line (
+    run_id INTEGER NOT NULL REFERENCES burn_run (id),
+    number INTEGER NOT NULL,
+    sentence TEXT NOT NULL,
+    at TEXT NOT NULL,
+    PRIMARY KEY (run_id, number)
+) STRICT;

@@ -60,8 +60,11 @@ function Burning({ page, plate, fresh }: { page: TrialPageData; plate: Plate; fr
       if (running && me.may_write) actions.tell({ url: `/api/live/${running.key}/${what}`, body: {} })
     }
     if (running && key === 'Escape') tell('stop')
-    else if (running && key === ' ' && running.state !== 'held') tell('hold')
-    else if (remark && remarkable) actions.remark({ kind: remark.kind, patch: about })
+    // Held already: a second press changes nothing, and surely lights no beam.
+    else if (running && key === ' ') {
+      if (running.state === 'held') return false
+      tell('hold')
+    } else if (remark && remarkable) actions.remark({ kind: remark.kind, patch: about })
     else if (!running && burned && key === 'o' && active) toggle(active)
     else if (!running && burned && key === 'a' && active) choose(active)
     else return false
@@ -70,7 +73,7 @@ function Burning({ page, plate, fresh }: { page: TrialPageData; plate: Plate; fr
   useBurnKeys(onKey)
 
   const fromFile = !burned || again
-  const entries = logOf(live, burned || running ? page.remarks : [])
+  const entries = logOf(live, burned || running ? page.runs : [], burned || running ? page.remarks : [])
   return (
     <Grid
       templateColumns={{ base: '1fr', lg: 'minmax(0, 1fr) 392px' }}
@@ -148,7 +151,7 @@ function Burning({ page, plate, fresh }: { page: TrialPageData; plate: Plate; fr
 
 const KEYS = [
   { keys: ['← → ↑ ↓'], does: 'walk over the patches' },
-  { keys: ['space'], does: 'hold while it burns' },
+  { keys: ['space'], does: 'hold while it burns; to go on takes the button' },
   { keys: ['esc'], does: 'stop it' },
   ...REMARKS.map(({ key, label }) => ({ keys: [key], does: `note: ${label}` })),
   { keys: ['o'], does: 'not burned, or burned after all' },

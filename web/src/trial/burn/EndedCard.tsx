@@ -26,6 +26,7 @@ export function EndedCard({ page, burn, states, actions, active, onToggle }: End
   const last = page.runs.at(-1)
   const broken = last && last.state !== 'done' && last.state !== 'running' ? last : null
   const waiting = [...states].filter(([, state]) => state === 'waiting').map(([id]) => id)
+  const uncertain = [...states].filter(([, state]) => state === 'uncertain').map(([id]) => id)
   const skipped = active !== null && page.not_burned.includes(active)
   return (
     <>
@@ -36,7 +37,7 @@ export function EndedCard({ page, burn, states, actions, active, onToggle }: End
             {dayAndTime(burn.at)}, {burn.by_name}
           </Text>
           <Conditions burn={burn} />
-          <Text mt="2">{bareWords(page, waiting)}</Text>
+          <Text mt="2">{bareWords(page, waiting, uncertain)}</Text>
           <Flex gap="2" mt="3" wrap="wrap">
             <Button asChild look={broken && waiting.length > 0 ? 'quiet' : 'ember'} size="lg">
               <RouterLink to={`/trials/${page.id}/read`}>Read the plate</RouterLink>
@@ -53,7 +54,11 @@ export function EndedCard({ page, burn, states, actions, active, onToggle }: End
   )
 }
 
-function bareWords(page: TrialPageData, waiting: string[]): string {
+function bareWords(page: TrialPageData, waiting: string[], uncertain: string[]): string {
+  if (uncertain.length > 0) {
+    const rest = waiting.length > 0 ? ` ${waiting.length} patches were not reached.` : ''
+    return `Nobody knows whether ${uncertain.join(', ')} was burned whole.${rest}`
+  }
   if (waiting.length > 0) return `${waiting.length} patches were not reached.`
   if (page.not_burned.length === 0) return 'Every patch was burned. If one was not, choose it on the plate.'
   return `Not burned: ${page.not_burned.join(', ')}.`

@@ -35,8 +35,6 @@ export function RemarkButtons({ patch, onRemark }: RemarkButtonsProps) {
   )
 }
 
-const SHOWN = 5
-
 const clock = (at: string) => {
   const date = new Date(at)
   return [date.getHours(), date.getMinutes(), date.getSeconds()]
@@ -56,9 +54,15 @@ export function BurnLog({
   return (
     <Card p="3">
       <Section title="Log">
-        <Box as="ul" listStyleType="none" aria-live="polite">
-          {entries.slice(0, SHOWN).map((entry) => (
-            <Flex as="li" key={`${entry.at} ${entry.sentence}`} gap="2" fontSize="14.5px" align="baseline">
+        <Box as="ul" listStyleType="none" aria-live="polite" maxH="340px" overflowY="auto" tabIndex={0}>
+          {entries.map((entry, index) => (
+            <Flex
+              as="li"
+              key={`${entries.length - index} ${entry.at}`}
+              gap="2"
+              fontSize="14.5px"
+              align="baseline"
+            >
               <Text as="span" color="ink2" fontVariantNumeric="tabular-nums">
                 {clock(entry.at)}
               </Text>

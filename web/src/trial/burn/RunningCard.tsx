@@ -224,7 +224,7 @@ export function Controls({
             disabled={!there || !mine}
             onClick={() => tell('go-on', { at_machine: there })}
           >
-            Go on <Key>space</Key>
+            Go on
           </Button>
         ) : (
           <Button
@@ -232,7 +232,7 @@ export function Controls({
             flex="1"
             height="56px"
             fontSize="17px"
-            disabled={!me.may_write || run.state === 'connecting'}
+            disabled={!me.may_write}
             onClick={() => tell('hold')}
           >
             Hold <Key>space</Key>

@@ -81,12 +81,20 @@ export interface LogEntry {
   remark: number | null
 }
 
-/** The run's own lines and what people remarked, the latest first. */
+/** Every line of a burn's runs, of the one that goes on, and what people remarked, the latest first. */
 export function logOf(
   live: LiveRun | null,
+  runs: Pick<Run, 'lines'>[],
   remarks: { id: number; kind: string; patch: string | null; note: string; at: string; by_name: string }[],
 ): LogEntry[] {
-  const said: LogEntry[] = (live?.log ?? []).map((line) => ({ ...line, remark: null }))
+  // What the run on the screen has said already may stand in the records, too.
+  const lines = new Map(
+    [...runs.flatMap((run) => run.lines), ...(live?.log ?? [])].map((line) => [
+      `${line.at} ${line.sentence}`,
+      line,
+    ]),
+  )
+  const said: LogEntry[] = [...lines.values()].map((line) => ({ ...line, remark: null }))
   const remarked = remarks.map((remark) => ({
     at: remark.at,
     sentence: `${remark.kind === 'note' ? remark.note : remark.kind}${remark.patch ? ` at ${remark.patch}` : ''}, ${remark.by_name}`,
