@@ -40,7 +40,7 @@ RELEASED = {
     "0005_arrays.sql": "db8ee07d260e0c08",
     "0006_live.sql": "b2a93baa4b5bbcc2",
     "0007_photos.sql": "cf1e317181d043b4",
-    "0008_plates.sql": "c1a549f16955d1f1",
+    "0008_plates.sql": "f4c06df4a63957f0",
 }
 COUNTED = ("member", "machine", "head", "material", "lot", "trial", "revision", "burn", "reading", "recipe")
 

@@ -13,8 +13,9 @@ from rezept.actions.open_shop import Shop
 from rezept.actions.people import Member, clean_name, require
 from rezept.actions.planning import log_trial
 from rezept.actions.typed import read_length
-from rezept.core.errors import InvalidInput
+from rezept.core.errors import InvalidInput, NotFound, Refused
 from rezept.core.fields import Fields
+from rezept.store import book as book_table
 from rezept.store import burns as burn_table
 from rezept.store import equipment as equipment_table
 from rezept.store import runs as run_table
@@ -59,19 +60,66 @@ def mark_burned(shop: Shop, by: Member, trial_id: int, edit: int, document: Any)
 
 def add_burn(db: sqlite3.Connection, shop: Shop, by: Member, trial: Row, revision_id: int, document: Any) -> int:
     """A burn of a frozen revision with its conditions, inside the caller's transaction."""
-    conditions = _conditions(document)
-    conditions["lot_id"] = None
+    conditions = _with_lot(db, shop, by, trial, _conditions(document))
+    log_trial(db, shop, by, trial, "burned")
+    return burn_table.add_burn(db, revision_id, conditions, by.id, shop.now())
+
+
+def _with_lot(db: sqlite3.Connection, shop: Shop, by: Member, trial: Row, conditions: Row) -> Row:
+    """Conditions with the lot they name, which is added to the material where it is new."""
+    with_lot = {key: value for key, value in conditions.items() if key != "lot"} | {"lot_id": None}
     if conditions["lot"]:
         name = clean_name(conditions["lot"], "lot")
         known = equipment_table.lot_named(db, trial["material_id"], name)
-        conditions["lot_id"] = (
+        with_lot["lot_id"] = (
             known["id"]
             if known
             else equipment.added_lot(db, shop, by, trial["material_id"], name, conditions["measured_mm"])
         )
-    del conditions["lot"]
-    log_trial(db, shop, by, trial, "burned")
-    return burn_table.add_burn(db, revision_id, conditions, by.id, shop.now())
+    return with_lot
+
+
+def _to_put_right(db: sqlite3.Connection, by: Member, burn_id: int, what: str) -> tuple[Row, Row]:
+    """A burn and its trial, for whoever noted it or a technician.
+
+    Raises
+    ------
+    Refused : something was kept from it
+    """
+    burn = burn_table.burn(db, burn_id)
+    if burn["by_member"] != by.id:
+        require(by, "technician", f"{what} what others noted")
+    if burn["taken_back_at"] is not None:
+        raise NotFound("This burn was taken back.", "burn")
+    kept = book_table.recipes_of_burn(db, burn_id)
+    if kept:
+        raise Refused(f"A recipe was kept from this burn ({kept[0]['patch']}), so it stays as it is.", "burn")
+    return burn, trial_table.trial(db, burn["trial_id"])
+
+
+def correct_burn(shop: Shop, by: Member, burn_id: int, document: Any) -> None:
+    """Put right how a plate was burned, while nothing was kept from it; the burn says since when and by whom."""
+    require(by, "member", "burn")
+    with shop.database.writing() as db:
+        _, trial = _to_put_right(db, by, burn_id, "put right")
+        conditions = _with_lot(db, shop, by, trial, _conditions(document))
+        burn_table.correct(db, burn_id, conditions, by.id, shop.now())
+        log_trial(db, shop, by, trial, "put right the burn of")
+
+
+def take_back_burn(shop: Shop, by: Member, burn_id: int) -> int:
+    """Say that a plate was not burned after all, while nothing was kept from it; returns the trial's id.
+
+    Its readings and photos rest with it. What went over the live link did happen and stays.
+    """
+    require(by, "member", "burn")
+    with shop.database.writing() as db:
+        _, trial = _to_put_right(db, by, burn_id, "take back")
+        if any(run["via"] == "link" for run in run_table.runs_of_burn(db, burn_id)):
+            raise Refused("This was burned over the live link: it did happen. Put right how, if that is wrong.", "burn")
+        burn_table.take_back(db, burn_id, by.id, shop.now())
+        log_trial(db, shop, by, trial, "took back the burn of")
+        return int(trial["id"])
 
 
 def patch_of_burn(db: sqlite3.Connection, burn_id: int, patch: str) -> tuple[Row, Row]:

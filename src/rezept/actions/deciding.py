@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from rezept.actions.as_burned import plate_as_burned
 from rezept.actions.open_shop import Shop
-from rezept.core.findings.margin import margins
+from rezept.core.findings.margin import failed_beside, margins
 from rezept.core.plan import Plate
 from rezept.store import burns as burn_table
 from rezept.store.rows import Row
@@ -19,22 +19,28 @@ def outcomes(plate: Plate, readings: list[Row], not_burned: list[str]) -> NDArra
     """The deciding score of each patch, NaN where there is none."""
     key = plate.trial.process.outcome
     by_patch = {reading["patch"]: reading[key] for reading in readings if reading[key] is not None}
-    skipped = set(not_burned)
+    # What got several things at once, or nobody knows whether it got all, says nothing of a setting.
+    skipped = {*not_burned, *plate.mixed}
     return np.array(
         [by_patch.get(patch, np.nan) if patch not in skipped else np.nan for patch in plate.ids], dtype=np.float64
     )
 
 
 def decision(shop: Shop, burn_id: int) -> dict[str, Any]:
-    """The margins of every patch of a burn that has an outcome."""
+    """Of every patch of a burn that has an outcome: its margins, and the patches that did not come out as it did."""
     with shop.database.reading() as db:
         readings = burn_table.readings(db, burn_id)
         not_burned = burn_table.patches_not_burned(db, burn_id)
         plate = plate_as_burned(db, burn_id)
     outcome = outcomes(plate, readings, not_burned)
+    known = np.flatnonzero(~np.isnan(outcome)).tolist()
+    key = plate.trial.process.outcome
     return {
         "margins": {
-            plate.ids[index]: [neighbour.document() for neighbour in margins(plate, outcome, index)]
-            for index in np.flatnonzero(~np.isnan(outcome)).tolist()
-        }
+            plate.ids[index]: [neighbour.document() for neighbour in margins(plate, outcome, index)] for index in known
+        },
+        "failed": {
+            plate.ids[index]: [plate.ids[other] for other in failed_beside(key, outcome, index).tolist()]
+            for index in known
+        },
     }

@@ -15,6 +15,7 @@ from rezept.actions.typed import Units, resolved
 from rezept.core.errors import InvalidInput, Refused
 from rezept.core.fields import Fields
 from rezept.core.parameters import NEVER_DEFAULTED, parameter, unfit_reason
+from rezept.core.plan.holding import why_not
 from rezept.core.process import PROCESSES, known_process
 from rezept.core.reading import deciding_face
 from rezept.core.recipe import STANDINGS, STANDINGS_BY_MEMBERS, STANDINGS_WITHOUT_PLATE, standing_after
@@ -43,6 +44,8 @@ def _links(fields: Fields) -> list[dict[str, str]]:
     for i, item in enumerate(fields.items("links", [])):
         one = Fields(item, f"links[{i}]")
         url = one.text("url", longest=500).strip()
+        if any(letter.isspace() or ord(letter) < 32 for letter in url):
+            raise InvalidInput("A link is one word without spaces or line breaks.", f"links[{i}].url", url)
         parts = urlsplit(url)
         if parts.scheme not in ("http", "https") or not parts.netloc:
             raise InvalidInput("A link begins with http:// or https://.", f"links[{i}].url", url)
@@ -106,7 +109,9 @@ def keep_recipe(shop: Shop, by: Member, burn_id: int, patch: str, document: Any)
             "burn_id": burn_id,
             "patch": patch,
         }
-        step = {"name": process.name, "process": process.key, "settings": planned["settings"]}
+        head = equipment_table.head(db, frozen["head_id"])
+        settings = _that_can_be(planned["settings"], process.key, head, patch)
+        step = {"name": process.name, "process": process.key, "settings": settings}
         return _added(db, shop, by, recipe, step, "kept")
 
 
@@ -114,6 +119,39 @@ def _added(db: sqlite3.Connection, shop: Shop, by: Member, recipe: Row, step: Ro
     recipe_id = book_table.add_recipe(db, recipe, [step], by.id, shop.now())
     log_recipe(db, shop, by, {**recipe, "id": recipe_id}, verb)
     return recipe_id
+
+
+def _that_can_be(settings: Mapping[str, float], process: str, head: Row, patch: str) -> dict[str, float]:
+    """The settings a patch really got, each one that a recipe can have.
+
+    Raises
+    ------
+    Refused : corrections or passes in place added up to what no program could be given again
+    """
+    machine = machine_of(head)
+    for key, value in settings.items():
+        row = parameter(key, f"settings.{key}")
+        try:
+            row.checked(value, row.key)
+        except InvalidInput as error:
+            raise Refused(
+                f"{patch} got what no plan could ask for again: {error.sentence} It can be noted, but not kept.",
+                f"settings.{key}",
+                value,
+                error.limit,
+            ) from error
+        reason = why_not(row, value, machine, process)
+        if reason is not None:
+            raise Refused(f"{patch}: {reason} It can be noted, but not kept.", f"settings.{key}", value)
+    if settings["power_pct"] > machine.max_power_pct:
+        raise Refused(
+            f"{patch} got {settings['power_pct']:.4g} %, and {machine.name} should give {machine.max_power_pct:g} % at"
+            " most. It can be noted, but not kept.",
+            "settings.power_pct",
+            settings["power_pct"],
+            machine.max_power_pct,
+        )
+    return dict(settings)
 
 
 def _heard_settings(settings: Mapping[str, Any], units: Units, process: str, head: Row) -> dict[str, float]:

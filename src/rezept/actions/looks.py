@@ -69,6 +69,7 @@ def _found(db: sqlite3.Connection, names: tuple[dict[int, Row], dict[int, Row]],
     return {
         **where,
         **_place(row),
+        "burn_id": row["burn_id"],
         "number": row["number"],
         "photo_id": row["photo_id"],
         "photo_edit": row["photo_edit"],

@@ -17,7 +17,7 @@ from rezept.actions.frozen import frozen_plate
 from rezept.actions.open_shop import Shop
 from rezept.actions.people import Member, require
 from rezept.actions.planning import log_trial, plate_code
-from rezept.core.errors import InvalidInput, NotFound
+from rezept.core.errors import InvalidInput, NotFound, WhichOne
 from rezept.core.fields import Fields
 from rezept.core.plan import Plate
 from rezept.core.reading import SURE, deciding_face
@@ -80,7 +80,7 @@ def bring_in(
         raise InvalidInput("The photo is empty.", "photo")
     with _READING:
         picture = read_photo(data, "photo")
-        coded = _coded_burn(shop, picture) if read else None
+        coded = _coded_burn(shop, picture, burn_id) if read else None
     if burn_id is None and coded is None:
         raise InvalidInput(
             "No plate's code is to be seen in this photo. Open its trial and drop it there, or take the whole front.",
@@ -105,12 +105,15 @@ def bring_in(
         return photo_table.photo(db, photo_id) | {"trial_id": trial_id, "moved": burn_id not in (None, target)}
 
 
-def _coded_burn(shop: Shop, picture: Picture) -> int | None:
-    """The latest burn of the plate whose code is in the picture; None where there is no code.
+def _coded_burn(shop: Shop, picture: Picture, thought: int | None) -> int | None:
+    """The burn of the plate whose code is in the picture; None where there is no code.
+
+    thought : which burn it is thought to be of; a plate that was burned several times carries one code on all
 
     Raises
     ------
     InvalidInput : two plates, another shop's, or one that was never burned
+    WhichOne : it was burned several times, and nobody has said which this is
     """
     from rezept.actions.photo_reading import plate_codes
 
@@ -131,7 +134,15 @@ def _coded_burn(shop: Shop, picture: Picture) -> int | None:
     ours = [burn for burn in burns if burn["revision"] == revision]
     if not ours:
         raise InvalidInput(f"This photo shows {code}, and no burn of it was noted here.", "photo", code)
-    return int(ours[0]["id"])
+    if len(ours) == 1:
+        return int(ours[0]["id"])
+    if thought in [burn["id"] for burn in ours]:
+        return thought
+    raise WhichOne(
+        f"{code} was burned {len(ours)} times. Which of them does this photo show?",
+        "burn",
+        [{"id": burn["id"], "at": burn["at"], "by_name": burn["by_name"], "lot": burn["lot"]} for burn in ours],
+    )
 
 
 def _face_without_code(shop: Shop, burn_id: int) -> str:

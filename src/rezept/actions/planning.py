@@ -6,6 +6,8 @@ import sqlite3
 from collections.abc import Mapping
 from typing import Any
 
+import numpy as np
+
 from rezept.actions.as_burned import plate_as_burned
 from rezept.actions.comparing import against_the_one_before
 from rezept.actions.equipment import machine_of, material_of
@@ -17,6 +19,7 @@ from rezept.actions.today import is_linked, today_of, warned_today
 from rezept.actions.typed import Units, resolved
 from rezept.core.errors import InvalidInput, Refused, UnknownKey
 from rezept.core.findings.between import between
+from rezept.core.findings.margin import holds
 from rezept.core.findings.start import STEPS, usual_hold
 from rezept.core.material import NEVER_BURN
 from rezept.core.plan import Plate, plan, read_trial
@@ -217,6 +220,20 @@ def new_trial(shop: Shop, by: Member, process: str, material_id: int, head_id: i
         return trial_id
 
 
+def _refuse_what_did_not_fail(db: sqlite3.Connection, burn_id: int, plate: Plate, failed: str, worked: str) -> None:
+    """Raise where the patch that is to have failed came out as well as the one that worked."""
+    key = plate.trial.process.outcome
+    read = {one["patch"]: one[key] for one in burn_table.readings(db, burn_id) if one[key] is not None}
+    if failed not in read or worked not in read:
+        return
+    if bool(holds(key, read[worked], np.array([float(read[failed])]))[0]):
+        raise InvalidInput(
+            f"{failed} came out as well as {worked}; between them nothing fails. Choose one that did not.",
+            "failed",
+            failed,
+        )
+
+
 def finer_trial(shop: Shop, by: Member, burn_id: int, failed: str, worked: str) -> int:
     """Begin the finer array between a patch that failed and one that worked; returns the new trial's id."""
     require(by, "member", "plan arrays")
@@ -224,6 +241,15 @@ def finer_trial(shop: Shop, by: Member, burn_id: int, failed: str, worked: str) 
         burn = burn_table.burn(db, burn_id)
         before = trial_table.trial(db, burn["trial_id"])
         plate = plate_as_burned(db, burn_id)
+        for patch in (failed, worked):
+            if patch in plate.mixed:
+                raise Refused(
+                    f"Something was changed while {patch} burned, so no single setting says what it got. Choose"
+                    " another patch.",
+                    "patch",
+                    patch,
+                )
+        _refuse_what_did_not_fail(db, burn_id, plate, failed, worked)
         axes, hold = between(plate, failed, worked)
         material = equipment_table.material(db, before["material_id"])
         _refuse_never_burn(by, material, equipment_table.head(db, before["head_id"]))

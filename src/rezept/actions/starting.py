@@ -6,8 +6,10 @@ import sqlite3
 
 from rezept.actions.equipment import machine_of
 from rezept.core.dose import line_dose, power_w
+from rezept.core.errors import InvalidInput
 from rezept.core.findings.nearest import Known, Neighbour, Sheet, nearest
 from rezept.core.findings.start import Start, start_around, start_blind, start_usual
+from rezept.core.parameters import parameter
 from rezept.core.process import PROCESSES
 from rezept.core.typical import typical_dose
 from rezept.store import book as book_table
@@ -25,6 +27,18 @@ def _sheet(material: Row) -> Sheet:
         material["hardness"],
         None if ground is None else tuple(ground),
     )
+
+
+def _usable(settings: Row) -> bool:
+    """Whether a plan could begin from these settings; a book may hold some from before they were checked."""
+    if not {"speed_mm_s", "power_pct"} <= set(settings):
+        return False
+    try:
+        for key, value in settings.items():
+            parameter(key, key).checked(value, key)
+    except InvalidInput:
+        return False
+    return True
 
 
 def neighbours(db: sqlite3.Connection, process: str, material: Row, head: Row) -> list[Neighbour]:
@@ -49,7 +63,7 @@ def neighbours(db: sqlite3.Connection, process: str, material: Row, head: Row) -
             heads[recipe["head_id"]]["title"],
         )
         for recipe in recipes
-        if len(recipe["steps"]) == 1 and {"speed_mm_s", "power_pct"} <= set(recipe["steps"][0]["settings"])
+        if len(recipe["steps"]) == 1 and _usable(recipe["steps"][0]["settings"])
     ]
     return nearest(PROCESSES[process], _sheet(material), machine_of(head), head["machine_id"], head["id"], known)
 

@@ -14,7 +14,7 @@ from rezept.actions.open_shop import Shop
 from rezept.actions.planning import plan_design, plate_code, proven_cut
 from rezept.actions.today import is_linked, today_of, warned_today
 from rezept.core.checklist import checklist
-from rezept.core.errors import RezeptError
+from rezept.core.errors import NotFound, RezeptError
 from rezept.core.plan import Plate
 from rezept.core.plan.cautions import fire_words
 from rezept.core.process import PROCESSES
@@ -98,9 +98,10 @@ def _drawn_plate(
         return latest["plate"], None, {"path": error.path, "detail": error.sentence}
 
 
-def _progress(db: Tables, trial: Row, latest: Row, burns: list[Row], plate: dict[str, Any] | None) -> Row:
-    """Readings, marks and recipes of the trial's latest burn, counted."""
-    burn = burns[0] if burns else None
+def _progress(
+    db: Tables, trial: Row, latest: Row, burns: list[Row], plate: dict[str, Any] | None, burn: Row | None
+) -> Row:
+    """Readings, marks and recipes of one burn of a trial, counted."""
     readings = burn_table.readings(db, burn["id"]) if burn else []
     not_burned = burn_table.patches_not_burned(db, burn["id"]) if burn else []
     recipes = [recipe for one in burns for recipe in book_table.recipes_of_burn(db, one["id"])]
@@ -139,7 +140,7 @@ def trial_list(
                 continue
             # A frozen plate is there already; only a draft has to be planned to be drawn.
             plate = _burned_picture(db, burns) or latest["plate"] or _drawn_plate(db, shop, trial, latest)[0]
-            progress = _progress(db, trial, latest, burns, plate)
+            progress = _progress(db, trial, latest, burns, plate, burns[0] if burns else None)
             if stages and progress["stage"] not in stages:
                 continue
             skip -= 1
@@ -185,11 +186,21 @@ def _burned_picture(db: Tables, burns: list[Row]) -> dict[str, Any] | None:
     return as_burned(db, burns[0]["id"], trial_table.plate_of_revision(db, burns[0]["revision_id"])["plate"])
 
 
-def trial_page(shop: Shop, trial_id: int) -> Row:
+def _shown(burns: list[Row], burn_id: int | None) -> Row | None:
+    """The burn a page is about: the one that is asked for, else the latest."""
+    if burn_id is None:
+        return burns[0] if burns else None
+    found = next((burn for burn in burns if burn["id"] == burn_id), None)
+    if found is None:
+        raise NotFound("There is no such burn of this trial.", "burn")
+    return found
+
+
+def trial_page(shop: Shop, trial_id: int, burn_id: int | None = None) -> Row:
     """Everything the trial's page shows.
 
-    `plate` is the latest design's document, for planning; `burned` that of the latest burn, for reading and
-    deciding; `planned` and `planned_burned` are the same as the core's plates.
+    `plate` is the latest design's document, for planning; `burned` that of the burn it is about (the latest, unless
+    another is asked for), for reading and deciding; `planned` and `planned_burned` are the same as the core's plates.
     """
     with shop.database.reading() as db:
         heads, materials = titles(db)
@@ -197,11 +208,13 @@ def trial_page(shop: Shop, trial_id: int) -> Row:
         latest = trial_table.latest_revision(db, trial_id)
         burns = burn_table.burns_of_trial(db, trial_id)
         document, plate, problem = _drawn_plate(db, shop, trial, latest)
-        burned = _burned_plate(db, burns)
-        just_burned = bool(burns) and burns[0]["revision_id"] == latest["id"]
-        planned_burned = plate if just_burned else frozen_plate(db, burns[0]["revision_id"]) if burned else None
-        progress = _progress(db, trial, latest, burns, burned or document)
-        photos = photo_table.photos_of(db, burns[0]["id"]) if burns else []
+        burn = _shown(burns, burn_id)
+        about = [burn] if burn else []
+        burned = _burned_plate(db, about)
+        just_burned = burn is not None and burn["revision_id"] == latest["id"]
+        planned_burned = plate if just_burned else frozen_plate(db, burn["revision_id"]) if burn else None
+        progress = _progress(db, trial, latest, burns, burned or document, burn)
+        photos = photo_table.photos_of(db, burn["id"]) if burn else []
         conditions = burn_table.last_conditions(db, trial["head_id"], trial["material_id"])
         return {
             **named(trial, heads, materials),
@@ -217,12 +230,13 @@ def trial_page(shop: Shop, trial_id: int) -> Row:
             "problem": problem,
             "burned": burned,
             "planned_burned": planned_burned,
-            "burns": burns,
+            "burn": burn,
+            "burns": [{**one, **burn_table.counted(db, one["id"])} for one in burns],
             "photos": photos,
             "files": offered(plate, today_of(db, trial)) if plate else [],
             "last_conditions": conditions,
-            "runs": [run for burn in burns[:1] for run in run_table.runs_of_burn(db, burn["id"])],
-            "remarks": run_table.remarks(db, burns[0]["id"]) if burns else [],
+            "runs": run_table.runs_of_burn(db, burn["id"]) if burn else [],
+            "remarks": run_table.remarks(db, burn["id"]) if burn else [],
             "checklist": _checklist(db, trial, plate),
             "link": heads[trial["head_id"]]["link"] != "",
             "proven_cut": proven_cut(db, materials[trial["material_id"]], heads[trial["head_id"]]),

@@ -2,7 +2,8 @@
 
 RezeptError(ValueError)      a sentence for a person, and the path of the value it is about
 ├── InvalidInput             the value itself cannot be (not a number, negative, too many)
-│   └── UnknownKey           a key nobody here knows
+│   ├── UnknownKey           a key nobody here knows
+│   └── WhichOne             it fits several things
 ├── Refused                  the input is fine, but acting on it would burn something else
 └── NotFound                 the thing that was asked for is not there
 """
@@ -45,6 +46,17 @@ class Refused(RezeptError):
 
 class NotFound(RezeptError):
     """What was asked for is not there (any more)."""
+
+
+class WhichOne(InvalidInput):
+    """What was given fits several things; somebody has to say which.
+
+    choices : an id and words for each
+    """
+
+    def __init__(self, sentence: str, path: str, choices: list[dict[str, object]]) -> None:
+        super().__init__(sentence, path)
+        self.choices = choices
 
 
 class SeveralErrors(InvalidInput):

@@ -97,7 +97,7 @@ class Benches:
             return
         sheet = self._sheet(run, plate)
         piece = plate.trial.piece
-        if sheet is None or piece is None:
+        if piece is None:
             return
         self._job.send(
             {
@@ -111,18 +111,12 @@ class Benches:
             }
         )
 
-    def _sheet(self, run: LiveRun, plate: Plate) -> dict[str, Any] | None:
+    def _sheet(self, run: LiveRun, plate: Plate) -> dict[str, Any]:
         material = plate.trial.material
-        stocked = next(
-            (one for one in stock.MATERIALS if (one.name, one.thickness_mm) == (material.name, material.thickness_mm)),
-            None,
-        )
-        if stocked is None:
-            return None
         burn = next(iter(views.trial_page(self._shop, run.trial_id)["burns"]), None) if run.burn_id else None
         lighter = material.mark == "lighter"
         return {
-            "substance": stocked.substance,
+            "substance": stock.substance_of(material.name, material.family),
             "thickness_mm": (burn and burn["measured_mm"]) or material.thickness_mm or 1.0,
             "ground": lab_to_linear(material.ground_lab or (70.0, 0.0, 0.0)).tolist(),
             "mark": srgb_to_linear(FROSTED if lighter else CHARRED).tolist(),

@@ -136,3 +136,25 @@ MATERIALS = (
         density_kg_m3=1400.0, hardness=2, note="Came with the shop. It stays on the shelf.",
     ),
 )  # fmt: skip
+
+# What a material that somebody adds to the demo is on the bench, by its family.
+_BY_FAMILY = {
+    "wood": "beech",
+    "paper": "poplar",
+    "leather": "leather",
+    "textile": "felt",
+    "plastic": "acrylic",
+    "rubber": "rubber",
+    "linoleum": "linoleum",
+    "metal": "stainless",
+    "coated metal": "anodised",
+    "stone": "slate",
+    "glass": "slate",
+    "ceramic": "slate",
+}
+
+
+def substance_of(name: str, family: str) -> str:
+    """What a material is on the bench: one of the stock as it is there, any other like its family."""
+    stocked = next((one.substance for one in MATERIALS if one.name == name), None)
+    return stocked or _BY_FAMILY.get(family, "poplar")

@@ -69,6 +69,8 @@ ROUTES: dict[tuple[str, str], tuple[str, str]] = {
     ("DELETE", "/api/remarks/<int:id>"): ("member", "keep the burn log"),
     ("PUT", "/api/burns/<int:id>/patches/<string:patch>/not-burned"): ("member", "keep the burn log"),
     ("PUT", "/api/burns/<int:id>/patches/<string:patch>/reading"): ("member", "score"),
+    ("PUT", "/api/burns/<int:id>"): ("member", "burn"),
+    ("DELETE", "/api/burns/<int:id>"): ("member", "burn"),
     ("GET", "/api/burns/<int:id>"): ("guest", "compare plates"),
     ("GET", "/api/burns/<int:id>/comparable"): ("guest", "compare plates"),
     ("GET", "/api/burns/<int:id>/decision"): ("guest", "see margins"),

@@ -13,7 +13,7 @@ from rezept.actions.exporting import CannotWrite
 from rezept.actions.open_shop import FolderTrouble
 from rezept.actions.people import NotAllowed, who_may
 from rezept.actions.signing_in import NotSignedIn, TooManyAttempts
-from rezept.core.errors import InvalidInput, NotFound, Refused, RezeptError, SeveralErrors
+from rezept.core.errors import InvalidInput, NotFound, Refused, RezeptError, SeveralErrors, WhichOne
 from rezept.store.errors import NotSaved, Stale, Unreadable
 
 log = logging.getLogger(__name__)
@@ -26,6 +26,7 @@ STATUS: tuple[tuple[type[RezeptError], int, str], ...] = (
     (NotSignedIn, 401, "Not signed in"),
     (TooManyAttempts, 429, "Too many attempts"),
     (Refused, 422, "Refused"),
+    (WhichOne, 409, "Which one?"),
     (InvalidInput, 400, "That cannot be"),
     (NotSaved, 503, "Not saved"),
     (Unreadable, 503, "Records unreadable"),
@@ -56,7 +57,11 @@ def describe(error: RezeptError) -> Response:
     each = error.errors if isinstance(error, SeveralErrors) else [error]
     sentence = f"{error.sentence}{_who_can(error)}"
     errors = [{"path": one.path, "detail": one.sentence} for one in each]
-    more = {"current": error.current, "yours": error.yours} if isinstance(error, Stale) else {}
+    more: dict[str, Any] = {}
+    if isinstance(error, Stale):
+        more = {"current": error.current, "yours": error.yours}
+    elif isinstance(error, WhichOne):
+        more = {"choices": error.choices}
     return problem(status, title, sentence, errors, **more)
 
 

@@ -10,12 +10,16 @@ from rezept.store.runs import never_burned
 _BURNS = """
     SELECT burn.id, burn.revision_id, revision.number AS revision, revision.trial_id, burn.lot_id, lot.name AS lot,
            burn.measured_mm, burn.focus, burn.air, burn.cleaning, burn.hold_down, burn.note, burn.at,
-           member.name AS by_name
+           burn.by_member, member.name AS by_name, corrector.name AS corrected_by, burn.corrected_at,
+           burn.taken_back_at
     FROM burn
     JOIN revision ON revision.id = burn.revision_id
     JOIN member ON member.id = burn.by_member
+    LEFT JOIN member AS corrector ON corrector.id = burn.corrected_by
     LEFT JOIN lot ON lot.id = burn.lot_id
 """
+# A burn that was taken back never was, to everything but the log.
+_COUNTS = " AND burn.taken_back_at IS NULL"
 
 
 def add_burn(
@@ -41,7 +45,7 @@ def burn(db: sqlite3.Connection, burn_id: int) -> Row:
 
 def burns_of_trial(db: sqlite3.Connection, trial_id: int) -> list[Row]:
     """Burns of a trial, the latest first."""
-    rows = db.execute(_BURNS + " WHERE revision.trial_id = ? ORDER BY burn.id DESC", (trial_id,))
+    rows = db.execute(_BURNS + f" WHERE revision.trial_id = ?{_COUNTS} ORDER BY burn.id DESC", (trial_id,))
     return [dict(row) for row in rows]
 
 
@@ -51,7 +55,7 @@ def burns_of_process(db: sqlite3.Connection, process: str, material_id: int, mos
         _BURNS
         + """
         JOIN trial ON trial.id = revision.trial_id
-        WHERE trial.process = ?
+        WHERE trial.process = ? AND burn.taken_back_at IS NULL
         ORDER BY trial.material_id = ? DESC, burn.id DESC LIMIT ?
         """,
         (process, material_id, most),
@@ -69,7 +73,7 @@ def last_conditions(db: sqlite3.Connection, head_id: int, material_id: int) -> R
         JOIN revision ON revision.id = burn.revision_id
         JOIN trial ON trial.id = revision.trial_id
         LEFT JOIN lot ON lot.id = burn.lot_id
-        WHERE trial.head_id = :head
+        WHERE trial.head_id = :head AND burn.taken_back_at IS NULL
         ORDER BY trial.material_id = :material DESC, burn.id DESC LIMIT 1
         """,
         {"head": head_id, "material": material_id},
@@ -81,6 +85,34 @@ def last_conditions(db: sqlite3.Connection, head_id: int, material_id: int) -> R
         # Another sheet has another lot and thickness; focus and air stay with the machine.
         conditions.update(lot=None, measured_mm=None)
     return conditions
+
+
+def correct(db: sqlite3.Connection, burn_id: int, conditions: Row, by: int, at: str) -> None:
+    """Put right how it was burned."""
+    db.execute(
+        """
+        UPDATE burn SET lot_id = :lot_id, measured_mm = :measured_mm, focus = :focus, air = :air,
+               cleaning = :cleaning, hold_down = :hold_down, note = :note, corrected_by = :by, corrected_at = :at
+        WHERE id = :burn
+        """,
+        {**conditions, "burn": burn_id, "by": by, "at": at},
+    )
+
+
+def take_back(db: sqlite3.Connection, burn_id: int, by: int, at: str) -> None:
+    db.execute("UPDATE burn SET taken_back_by = ?, taken_back_at = ? WHERE id = ?", (by, at, burn_id))
+
+
+def counted(db: sqlite3.Connection, burn_id: int) -> Row:
+    """How many patches of a burn were read, and how many photos it has."""
+    row = db.execute(
+        """
+        SELECT (SELECT count(DISTINCT patch) FROM reading_now WHERE burn_id = :burn) AS scored,
+               (SELECT count(*) FROM plate_photo WHERE burn_id = :burn AND NOT removed) AS photos
+        """,
+        {"burn": burn_id},
+    )
+    return dict(row.fetchone())
 
 
 def mark_not_burned(db: sqlite3.Connection, burn_id: int, patch: str, not_burned: bool, by: int, at: str) -> None:

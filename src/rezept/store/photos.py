@@ -181,7 +181,7 @@ def looks(db: sqlite3.Connection, head_id: int | None, material_id: int | None, 
         JOIN revision ON revision.id = burn.revision_id
         JOIN trial ON trial.id = revision.trial_id
         WHERE plate_photo.face = 'front' AND NOT plate_photo.removed AND patch_figures.lightness IS NOT NULL
-            AND trial.process <> 'cut'
+            AND trial.process <> 'cut' AND burn.taken_back_at IS NULL
             AND (:head IS NULL OR trial.head_id = :head)
             AND (:material IS NULL OR trial.material_id = :material)
             AND (:process IS NULL OR trial.process = :process)

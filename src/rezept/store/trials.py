@@ -182,7 +182,7 @@ def burned_on_piece(db: sqlite3.Connection, piece_id: int, trial_id: int, revisi
     rows = db.execute(
         """
         SELECT DISTINCT revision.id, revision.plate FROM revision JOIN burn ON burn.revision_id = revision.id
-        WHERE json_extract(revision.design, '$.piece_id') = :piece
+        WHERE json_extract(revision.design, '$.piece_id') = :piece AND burn.taken_back_at IS NULL
               AND NOT (revision.trial_id = :trial AND revision.number = :revision)
         ORDER BY revision.id
         """,

@@ -9,6 +9,8 @@ export class ProblemError extends Error {
     readonly errors: ErrorAt[],
     readonly current: Record<string, unknown> | null,
     readonly yours: Record<string, unknown> | null = null,
+    /** What one may choose from, where it fits several things. */
+    readonly choices: Record<string, unknown>[] | null = null,
   ) {
     super(detail)
   }
@@ -32,6 +34,7 @@ async function asProblem(response: Response): Promise<ProblemError> {
       body.errors ?? [],
       body.current ?? null,
       body.yours ?? null,
+      body.choices ?? null,
     )
   } catch {
     return new ProblemError(response.status, fallback, fallback, [], null)

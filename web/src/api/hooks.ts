@@ -5,10 +5,10 @@ import type {
   Answer,
   BookMap,
   BookPageData,
+  Decision,
   Door,
   Inventory,
   Me,
-  Neighbour,
   Photo,
   ProcessKey,
   Recipe,
@@ -105,14 +105,16 @@ export function useTrialWall(filter: TrialFilter) {
 
 export const isBeingRead = (photo: Photo) => photo.matrix === null && photo.trouble === ''
 
+/** All that is known of a trial; the page of each of its burns stands below it. */
 export const trialKey = (id: number) => ['trial', id] as const
+export const pageKey = (id: number, burn: number | null) => ['trial', id, burn ?? 'latest'] as const
 
 export const liveKey = (trial: number) => ['live', trial] as const
 
-export function useTrial(id: number) {
+export function useTrial(id: number, burn: number | null) {
   return useQuery({
-    queryKey: trialKey(id),
-    queryFn: ({ signal }) => get<TrialPageData>(`/api/trials/${id}`, signal),
+    queryKey: pageKey(id, burn),
+    queryFn: ({ signal }) => get<TrialPageData>(`/api/trials/${id}?${query({ burn })}`, signal),
     // A photo that is being read is there within seconds.
     refetchInterval: ({ state }) => (state.data?.photos.some(isBeingRead) ? 1500 : false),
   })
@@ -130,10 +132,7 @@ export function useNewTrial() {
 export function useDecision(burn: number | null, readings: unknown) {
   return useQuery({
     queryKey: ['decision', burn, readings],
-    queryFn: ({ signal }) =>
-      get<{ margins: Record<string, Neighbour[]> }>(`/api/burns/${burn}/decision`, signal).then(
-        (answer) => answer.margins,
-      ),
+    queryFn: ({ signal }) => get<Decision>(`/api/burns/${burn}/decision`, signal),
     enabled: burn !== null,
     placeholderData: (previous) => previous,
   })

@@ -94,8 +94,8 @@ export function usePointCorners() {
     mutationFn: ({ photo, corners }: { photo: Photo; corners: Corner[] }) =>
       put<BroughtPhoto>(`/api/plate-photos/${photo.id}/corners`, { edit: photo.edit, corners }),
     onSuccess: async (photo) => {
-      client.setQueryData<TrialPageData>(
-        trialKey(photo.trial_id),
+      client.setQueriesData<TrialPageData>(
+        { queryKey: trialKey(photo.trial_id) },
         (before) =>
           before && {
             ...before,

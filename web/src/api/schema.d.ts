@@ -134,9 +134,11 @@ export interface paths {
         };
         /** One burn with its plate, photos and readings. */
         get: operations["burns_get_burn_burns__int_id__get"];
-        put?: never;
+        /** Put right how it was burned. */
+        put: operations["burns_put_burn_burns__int_id__put"];
         post?: never;
-        delete?: never;
+        /** Take back that it was burned. */
+        delete: operations["burns_delete_burn_burns__int_id__delete"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1225,7 +1227,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** A trial with its plate, burns and readings. */
+        /** A trial with its plate, burns, and the readings of one of them: the latest, unless `burn` says which. */
         get: operations["trials_get_trial__int_id__get"];
         put?: never;
         post?: never;
@@ -1583,16 +1585,68 @@ export interface components {
             /** Width */
             width: number;
         };
+        /**
+         * BurnListed
+         * @description A burn among the others of its plate: how many patches were read, and how many photos there are.
+         */
+        BurnListed: {
+            /** Air */
+            air: string;
+            /** At */
+            at: string;
+            /** By Member */
+            by_member: number;
+            /** By Name */
+            by_name: string;
+            /** Cleaning */
+            cleaning: string;
+            /** Corrected At */
+            corrected_at: string | null;
+            /** Corrected By */
+            corrected_by: string | null;
+            /** Focus */
+            focus: string;
+            /** Hold Down */
+            hold_down: string;
+            /** Id */
+            id: number;
+            /** Lot */
+            lot: string | null;
+            /** Lot Id */
+            lot_id: number | null;
+            /** Measured Mm */
+            measured_mm: number | null;
+            /** Note */
+            note: string;
+            /** Photos */
+            photos: number;
+            /** Revision */
+            revision: number;
+            /** Revision Id */
+            revision_id: number;
+            /** Scored */
+            scored: number;
+            /** Taken Back At */
+            taken_back_at: string | null;
+            /** Trial Id */
+            trial_id: number;
+        };
         /** BurnOut */
         BurnOut: {
             /** Air */
             air: string;
             /** At */
             at: string;
+            /** By Member */
+            by_member: number;
             /** By Name */
             by_name: string;
             /** Cleaning */
             cleaning: string;
+            /** Corrected At */
+            corrected_at: string | null;
+            /** Corrected By */
+            corrected_by: string | null;
             /** Focus */
             focus: string;
             /** Hold Down */
@@ -1611,6 +1665,8 @@ export interface components {
             revision: number;
             /** Revision Id */
             revision_id: number;
+            /** Taken Back At */
+            taken_back_at: string | null;
             /** Trial Id */
             trial_id: number;
         };
@@ -1629,7 +1685,10 @@ export interface components {
             readings: components["schemas"]["ReadingOut"][];
             trial: components["schemas"]["TrialName"];
         };
-        /** Burned */
+        /**
+         * Burned
+         * @description I burned it.
+         */
         Burned: {
             /**
              * Air
@@ -1933,6 +1992,10 @@ export interface components {
         };
         /** Decision */
         Decision: {
+            /** Failed */
+            failed: {
+                [key: string]: string[];
+            };
             /** Margins */
             margins: {
                 [key: string]: components["schemas"]["NeighbourOut"][];
@@ -2306,6 +2369,47 @@ export interface components {
             y_mm: number;
         };
         /**
+         * HowBurned
+         * @description How a plate was burned, as it is noted.
+         */
+        HowBurned: {
+            /**
+             * Air
+             * @default
+             */
+            air?: string;
+            /**
+             * Cleaning
+             * @default
+             */
+            cleaning?: string;
+            /**
+             * Focus
+             * @default
+             */
+            focus?: string;
+            /**
+             * Hold Down
+             * @default
+             */
+            hold_down?: string;
+            /**
+             * Lot
+             * @default
+             */
+            lot?: string;
+            /**
+             * Measured Mm
+             * @default null
+             */
+            measured_mm?: number | string | null;
+            /**
+             * Note
+             * @default
+             */
+            note?: string;
+        };
+        /**
          * Inventory
          * @description Everything the interface needs to begin: the shop, and the tables of the core.
          */
@@ -2513,6 +2617,8 @@ export interface components {
          */
         LookOut: {
             box: components["schemas"]["Box"];
+            /** Burn Id */
+            burn_id: number;
             /** Card */
             card: boolean;
             /** Difference */
@@ -3326,9 +3432,16 @@ export interface components {
         };
         /**
          * Problem
-         * @description RFC 9457. `current` and `yours` come with a stale edit.
+         * @description RFC 9457. `current` and `yours` come with a stale edit, `choices` where somebody has to say which.
          */
         Problem: {
+            /**
+             * Choices
+             * @default null
+             */
+            choices?: {
+                [key: string]: unknown;
+            }[] | null;
             /**
              * Current
              * @default null
@@ -4136,11 +4249,12 @@ export interface components {
             at: string;
             /** Author */
             author: string;
+            burn: components["schemas"]["BurnOut"] | null;
             burned: components["schemas"]["PlateOut"] | null;
             /** Burned Texts */
             burned_texts: components["schemas"]["TextOut"][];
             /** Burns */
-            burns: components["schemas"]["BurnOut"][];
+            burns: components["schemas"]["BurnListed"][];
             /** Changed At */
             changed_at: string;
             /** Changed By */
@@ -4654,6 +4768,68 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["BurnPage"];
                 };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+        };
+    };
+    burns_put_burn_burns__int_id__put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HowBurned"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+        };
+    };
+    burns_delete_burn_burns__int_id__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Bad Request */
             400: {
@@ -6994,7 +7170,9 @@ export interface operations {
     };
     trials_get_trial__int_id__get: {
         parameters: {
-            query?: never;
+            query?: {
+                burn?: number | null;
+            };
             header?: never;
             path: {
                 id: number;

@@ -166,7 +166,7 @@ function LookCard({ look, darknessOnly }: { look: Look; darknessOnly: boolean })
       <Text fontSize="14.5px" mt="1">
         {look.material}, {look.process_name.toLowerCase()} on {look.head}:{' '}
         <RouterLink
-          to={`/trials/${look.trial_id}/read?patch=${look.patch}`}
+          to={`/trials/${look.trial_id}/read?burn=${look.burn_id}&patch=${look.patch}`}
           style={{ textDecoration: 'underline' }}
         >
           {look.patch} of {trialName(look.number)}

@@ -62,7 +62,9 @@ export function RecipeCard({ recipe, children }: { recipe: RecipeCardData; child
             </Box>
             {recipe.trial_id !== null && recipe.trial_number !== null && (
               <Link asChild fontSize="14.5px" color="ink2" textDecoration="underline">
-                <RouterLink to={`/trials/${recipe.trial_id}/decide?patch=${recipe.patch}`}>
+                <RouterLink
+                  to={`/trials/${recipe.trial_id}/decide?burn=${recipe.burn_id}&patch=${recipe.patch}`}
+                >
                   Plate {trialName(recipe.trial_number)}, patch {recipe.patch}
                 </RouterLink>
               </Link>

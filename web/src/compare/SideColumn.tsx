@@ -143,7 +143,9 @@ function Head({ side, held, onRemove, photo }: SideColumnProps & { photo: Return
     <Box mb="2" minH="64px">
       <Flex justify="space-between" gap="2">
         <Text fontWeight="700">
-          <RouterLink to={`/trials/${side.trial.id}/read`}>{trialName(side.trial.number)}</RouterLink>
+          <RouterLink to={`/trials/${side.trial.id}/read?burn=${side.burn.id}`}>
+            {trialName(side.trial.number)}
+          </RouterLink>
           <Text as="span" fontWeight="400" color="ink2">
             {' '}
             {day(side.burn.at)}

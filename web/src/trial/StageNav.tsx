@@ -1,5 +1,6 @@
 import { NavLink } from 'react-router'
 import type { TrialPageData } from '../api/types'
+import { burnQuery, useShownBurn } from './shownBurn'
 import './stages.css'
 
 export const STAGES = ['plan', 'burn', 'read', 'decide'] as const
@@ -15,6 +16,7 @@ export function reached(page: Pick<TrialPageData, 'stage'>): number {
 /** Plan, Burn, Read, Decide: the names of the stages are the buttons. */
 export function StageNav({ page, stage }: { page: TrialPageData; stage: StageName }) {
   const done = reached(page)
+  const shown = useShownBurn()
   return (
     <nav className="stages" aria-label="Stages">
       {STAGES.map((name, i) => {
@@ -24,7 +26,7 @@ export function StageNav({ page, stage }: { page: TrialPageData; stage: StageNam
         return open ? (
           <NavLink
             key={name}
-            to={`/trials/${page.id}/${name}`}
+            to={`/trials/${page.id}/${name}${burnQuery(shown)}`}
             className={className}
             aria-current={name === stage ? 'step' : undefined}
           >

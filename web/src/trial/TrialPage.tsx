@@ -9,6 +9,8 @@ import { BurnStage } from './burn/BurnStage'
 import { DecideStage } from './decide/DecideStage'
 import { PlanStage } from './plan/PlanStage'
 import { ReadStage } from './read/ReadStage'
+import { BurnChoice } from './BurnChoice'
+import { burnQuery, useShownBurn } from './shownBurn'
 import { STAGES, StageNav } from './StageNav'
 import type { StageName } from './StageNav'
 
@@ -24,16 +26,17 @@ const FIRST_STAGE: Record<TrialPageData['stage'], StageName> = {
 export function TrialPage() {
   const params = useParams()
   const id = Number(params.id)
-  const trial = useTrial(id)
-  useAsPhotoTarget(trial.data?.burns[0]?.id)
+  const shown = useShownBurn()
+  const trial = useTrial(id, shown)
+  useAsPhotoTarget(trial.data?.burn?.id)
   if (!Number.isInteger(id)) return <Nothing>There is no such trial.</Nothing>
   if (trial.isError) return <Failure error={trial.error} retry={() => void trial.refetch()} />
   if (!trial.data) return <Waiting what="the trial" height="70vh" />
   const page = trial.data
   const stage = STAGES.find((name) => name === params.stage)
-  if (!stage) return <Navigate to={`/trials/${id}/${FIRST_STAGE[page.stage]}`} replace />
+  if (!stage) return <Navigate to={`/trials/${id}/${FIRST_STAGE[page.stage]}${burnQuery(shown)}`} replace />
   const needsBurn = stage === 'read' || stage === 'decide'
-  if (needsBurn && !page.burned) return <Navigate to={`/trials/${id}/burn`} replace />
+  if (needsBurn && !page.burned) return <Navigate to={`/trials/${id}/burn${burnQuery(shown)}`} replace />
   return (
     <Box>
       <Flex justify="space-between" align="flex-start" wrap={{ base: 'wrap', lg: 'nowrap' }} gap="3">
@@ -42,16 +45,21 @@ export function TrialPage() {
         </PageTitle>
         <StageNav page={page} stage={stage} />
       </Flex>
+      {stage !== 'plan' && (
+        <Box mb="3">
+          <BurnChoice page={page} />
+        </Box>
+      )}
       {stage === 'plan' && <PlanStage key={page.id} page={page} />}
-      {stage === 'burn' && <BurnStage page={page} />}
-      {stage === 'read' && <ReadStage page={page} />}
-      {stage === 'decide' && <DecideStage page={page} />}
+      {stage === 'burn' && <BurnStage key={page.burn?.id} page={page} />}
+      {stage === 'read' && <ReadStage key={page.burn?.id} page={page} />}
+      {stage === 'decide' && <DecideStage key={page.burn?.id} page={page} />}
     </Box>
   )
 }
 
 function Under({ page }: { page: TrialPageData }) {
-  const burn = page.burns[0]
+  const burn = page.burn
   const parts = [trialName(page.number)]
   if (page.revision > 1) parts.push(`revision ${page.revision}`)
   parts.push(

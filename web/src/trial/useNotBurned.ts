@@ -8,7 +8,7 @@ import { sayFailed } from '../shared/toast'
 export function useNotBurned(page: TrialPageData): (patch: string) => void {
   const client = useQueryClient()
   const forgetLists = useForgetLists()
-  const burn = page.burns[0]
+  const burn = page.burn
   const mark = useMutation({
     mutationFn: (patch: string) =>
       put(`/api/burns/${burn?.id}/patches/${patch}/not-burned`, {

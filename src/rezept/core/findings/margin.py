@@ -46,6 +46,22 @@ def holds(outcome_key: str, chosen: float, other: NDArray[np.float64]) -> NDArra
     return np.abs(other - chosen) <= 1.0
 
 
+def failed_beside(outcome_key: str, outcome: NDArray[np.float64], index: int) -> NDArray[np.int64]:
+    """The patches that did not come out as the chosen one did, as indices; those that were not read are not known."""
+    read = ~np.isnan(outcome)
+    held = holds(outcome_key, outcome[index], np.where(read, outcome, np.inf))
+    return np.flatnonzero(read & ~held)
+
+
+def _like_but(plate: Plate, parameter: str, index: int) -> NDArray[np.bool_]:
+    """``(n,)`` patches that were burned as the chosen one but for one setting: only they say what it alone does."""
+    alike = np.ones(len(plate.ids), bool)
+    for key, column in plate.settings.items():
+        if key != parameter:
+            alike &= np.isclose(column, column[index], rtol=1e-9, atol=1e-12)
+    return alike
+
+
 def direction_word(parameter: str, upward: bool) -> str:
     """``faster``, ``more power`` and so on."""
     if parameter == "speed_mm_s":
@@ -54,7 +70,7 @@ def direction_word(parameter: str, upward: bool) -> str:
 
 
 def margins(plate: Plate, outcome: NDArray[np.float64], index: int) -> list[Neighbour]:
-    """The neighbours of one patch along both axes.
+    """The neighbours of one patch along both axes, as far as they differ from it in nothing else.
 
     Parameters
     ----------
@@ -71,8 +87,12 @@ def margins(plate: Plate, outcome: NDArray[np.float64], index: int) -> list[Neig
         beside = np.flatnonzero(same if plate.block is None else same & (plate.block == plate.block[index]))
         beside = beside[np.argsort(line[beside])]
         here = int(np.flatnonzero(beside == index)[0])
-        value = plate.settings[axis.parameter]
+        value, alike = plate.settings[axis.parameter], _like_but(plate, axis.parameter, index)
         for way in (beside[:here][::-1], beside[here + 1 :]):
+            # A patch that got another pass in place, or was mixed, says nothing of this setting; nor does what lies
+            # beyond it, seen from here.
+            other = np.flatnonzero(~alike[way])
+            way = way[: other[0]] if len(other) else way
             if len(way):
                 found.append(_towards(plate, axis.parameter, value, outcome, chosen, index, way))
     return found

@@ -37,6 +37,20 @@ def put_readings(path: shapes.common.IdPath, body: shapes.burns.Scores) -> dict[
     return {"readings": reading.score_several(shop(), me(), path.id, said)}
 
 
+@bp.put("/burns/<int:id>", responses={"204": None})
+def put_burn(path: shapes.common.IdPath, body: shapes.burns.HowBurned) -> tuple[str, int]:
+    """Put right how it was burned."""
+    burning.correct_burn(shop(), me(), path.id, body.model_dump())
+    return "", 204
+
+
+@bp.delete("/burns/<int:id>", responses={"204": None})
+def delete_burn(path: shapes.common.IdPath) -> tuple[str, int]:
+    """Take back that it was burned."""
+    burning.take_back_burn(shop(), me(), path.id)
+    return "", 204
+
+
 @bp.get("/burns/<int:id>", responses={"200": shapes.trials.BurnPage})
 def get_burn(path: shapes.common.IdPath) -> dict[str, Any]:
     """One burn with its plate, photos and readings."""

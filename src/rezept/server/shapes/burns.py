@@ -13,7 +13,9 @@ class PatchPath(IdPath):
     patch: str = Field(max_length=12)
 
 
-class Burned(Edit):
+class HowBurned(Shape):
+    """How a plate was burned, as it is noted."""
+
     lot: str = ""
     measured_mm: float | str | None = None
     focus: str = ""
@@ -21,6 +23,10 @@ class Burned(Edit):
     cleaning: str = ""
     hold_down: str = ""
     note: str = ""
+
+
+class Burned(HowBurned, Edit):
+    """I burned it."""
 
 
 class Between(Shape):
@@ -94,7 +100,18 @@ class BurnOut(Shape):
     hold_down: str
     note: str
     at: str
+    by_member: int
     by_name: str
+    corrected_by: str | None
+    corrected_at: str | None
+    taken_back_at: str | None
+
+
+class BurnListed(BurnOut):
+    """A burn among the others of its plate: how many patches were read, and how many photos there are."""
+
+    scored: int
+    photos: int
 
 
 class Conditions(Shape):
@@ -120,3 +137,4 @@ class NeighbourOut(Shape):
 
 class Decision(Shape):
     margins: dict[str, list[NeighbourOut]]
+    failed: dict[str, list[str]]

@@ -43,7 +43,7 @@ class ErrorAt(Shape):
 
 
 class Problem(BaseModel):
-    """RFC 9457. `current` and `yours` come with a stale edit."""
+    """RFC 9457. `current` and `yours` come with a stale edit, `choices` where somebody has to say which."""
 
     type: str
     title: str
@@ -52,3 +52,4 @@ class Problem(BaseModel):
     errors: list[ErrorAt]
     current: Json | None = None
     yours: Json | None = None
+    choices: list[Json] | None = None

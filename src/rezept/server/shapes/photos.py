@@ -171,6 +171,7 @@ class LookOut(Shade):
     material: str
     process: ProcessKey
     process_name: str
+    burn_id: int
     number: int
     photo_id: int
     photo_edit: int

@@ -7,7 +7,7 @@ from typing import Literal
 from pydantic import BaseModel, ConfigDict, Field
 
 from rezept.server.shapes.book import RecipeOut
-from rezept.server.shapes.burns import BurnOut, Conditions, ReadingOut
+from rezept.server.shapes.burns import BurnListed, BurnOut, Conditions, ReadingOut
 from rezept.server.shapes.common import ErrorAt, Face, Id, IdPath, Json, ProcessKey, Shape
 from rezept.server.shapes.live import CheckOut, LiveOut, RemarkOut, RunOut
 from rezept.server.shapes.photos import PhotoOut
@@ -30,6 +30,12 @@ class TrialsQuery(Shape):
     bench: bool = False
     skip: int = Field(0, ge=0, le=2**53)
     most: int = Field(60, ge=1, le=200)
+
+
+class PageQuery(Shape):
+    """Which burn the page is about; the latest where none is named."""
+
+    burn: Id | None = None
 
 
 class NewTrial(Shape):
@@ -156,7 +162,8 @@ class TrialPage(TrialRow):
     against: Against | None
     burned: PlateOut | None
     burned_texts: list[TextOut]
-    burns: list[BurnOut]
+    burn: BurnOut | None
+    burns: list[BurnListed]
     photos: list[PhotoOut]
     files: list[FileOut]
     last_conditions: Conditions | None

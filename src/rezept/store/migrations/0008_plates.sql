@@ -39,3 +39,9 @@ CREATE TABLE run_line (
     at TEXT NOT NULL,
     PRIMARY KEY (run_id, number)
 ) STRICT;
+
+-- "I burned it" can be put right, or taken back while nothing was kept from it; its readings then say so, or rest.
+ALTER TABLE burn ADD COLUMN corrected_by INTEGER REFERENCES member (id);
+ALTER TABLE burn ADD COLUMN corrected_at TEXT;
+ALTER TABLE burn ADD COLUMN taken_back_by INTEGER REFERENCES member (id);
+ALTER TABLE burn ADD COLUMN taken_back_at TEXT;

@@ -7,6 +7,7 @@ import { KeysHelp } from '../../shared/KeysHelp'
 import { Card, Numeral } from '../../shared/Parts'
 import { useShop } from '../../shared/ShopContext'
 import { clockUnit, minutes } from '../../shared/words'
+import { useShownBurn } from '../shownBurn'
 import { useNotBurned } from '../useNotBurned'
 import { AgainCard } from './AgainCard'
 import { BurnForm } from './BurnForm'
@@ -23,8 +24,9 @@ import './burn.css'
 
 /** Burn: from the checklist to the log, live or with a file. */
 export function BurnStage({ page }: { page: TrialPageData }) {
-  const burn = page.burns[0]
-  const fresh = page.frozen && (!burn || burn.revision < page.revision)
+  const burn = page.burn
+  // Somebody who asks for an earlier burn wants that one, and not what comes next.
+  const fresh = useShownBurn() === null && page.frozen && (!burn || burn.revision < page.revision)
   const plate = fresh || !page.burned ? page.plate : page.burned
   if (!plate) return <Text>This plan cannot be drawn: {page.problem?.detail}</Text>
   return <Burning page={page} plate={plate} fresh={fresh} />
@@ -32,7 +34,7 @@ export function BurnStage({ page }: { page: TrialPageData }) {
 
 function Burning({ page, plate, fresh }: { page: TrialPageData; plate: Plate; fresh: boolean }) {
   const { me } = useShop()
-  const burn = page.burns[0]
+  const burn = page.burn
   const live = useLiveRun(page)
   const actions = useBurnActions(page)
   const skip = useNotBurned(page)
@@ -41,10 +43,10 @@ function Burning({ page, plate, fresh }: { page: TrialPageData; plate: Plate; fr
   const [chosen, setChosen] = useState<ReadonlySet<string>>(new Set())
 
   const running = live !== null && !isOver(live) ? live : null
-  const burned = burn !== undefined && !fresh
+  const burned = burn !== null && !fresh
   const ids = plate.order
   const states = patchStates(ids, burned ? page.runs : [], burned ? page.not_burned : [], burned, running)
-  const remarkable = burn !== undefined && (running ? isBurning(running) : burned) && me.may_write
+  const remarkable = burn !== null && (running ? isBurning(running) : burned) && me.may_write
   const about = running ? (running.current && ids.includes(running.current) ? running.current : null) : active
   const choose = (id: string) => {
     const next = new Set(chosen)

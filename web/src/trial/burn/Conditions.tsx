@@ -1,6 +1,6 @@
 import { Grid } from '@chakra-ui/react'
 import { useState } from 'react'
-import type { TrialPageData } from '../../api/types'
+import type { Burn, TrialPageData } from '../../api/types'
 import { TextField } from '../../shared/Fields'
 import { useShop } from '../../shared/ShopContext'
 
@@ -14,20 +14,33 @@ export interface BurnConditions {
   note: string
 }
 
-/** How it is burned: as last time on this machine, until somebody says otherwise. */
-export function useConditions(page: TrialPageData) {
+/** How a burn was noted. */
+export const noted = (burn: Burn): BurnConditions => ({
+  lot: burn.lot ?? '',
+  measured_mm: String(burn.measured_mm ?? ''),
+  focus: burn.focus,
+  air: burn.air,
+  cleaning: burn.cleaning,
+  hold_down: burn.hold_down,
+  note: burn.note,
+})
+
+/** How it is burned: as it was noted, else as last time on this machine, until somebody says otherwise. */
+export function useConditions(page: TrialPageData, before?: BurnConditions) {
   const { inventory } = useShop()
   const last = page.last_conditions
   const lots = inventory.lots.filter((lot) => lot.material_id === page.material_id && !lot.retired)
-  const [form, setForm] = useState<BurnConditions>({
-    lot: last?.lot ?? lots[0]?.name ?? '',
-    measured_mm: String(last?.measured_mm ?? lots[0]?.measured_mm ?? ''),
-    focus: last?.focus ?? '',
-    air: last?.air ?? '',
-    cleaning: last?.cleaning ?? '',
-    hold_down: last?.hold_down ?? '',
-    note: '',
-  })
+  const [form, setForm] = useState<BurnConditions>(
+    before ?? {
+      lot: last?.lot ?? lots[0]?.name ?? '',
+      measured_mm: String(last?.measured_mm ?? lots[0]?.measured_mm ?? ''),
+      focus: last?.focus ?? '',
+      air: last?.air ?? '',
+      cleaning: last?.cleaning ?? '',
+      hold_down: last?.hold_down ?? '',
+      note: '',
+    },
+  )
   return { form, setForm, lots, asLastTime: last !== null }
 }
 

@@ -7,7 +7,9 @@ import { Choice } from '../../shared/Fields'
 import { Card, Section } from '../../shared/Parts'
 import { useShop } from '../../shared/ShopContext'
 import { dayAndTime } from '../../shared/words'
+import { burnQuery, useShownBurn } from '../shownBurn'
 import { Confirm } from './Checklist'
+import { PutRight } from './PutRight'
 import type { PatchState } from './liveRun'
 import type { BurnActions } from './useLiveRun'
 
@@ -23,6 +25,7 @@ interface EndedProps {
 /** What was burned, by whom and how, and what is left to do. */
 export function EndedCard({ page, burn, states, actions, active, onToggle }: EndedProps) {
   const { me } = useShop()
+  const shown = useShownBurn()
   const last = page.runs.at(-1)
   const broken = last && last.state !== 'done' && last.state !== 'running' ? last : null
   const waiting = [...states].filter(([, state]) => state === 'waiting').map(([id]) => id)
@@ -37,10 +40,15 @@ export function EndedCard({ page, burn, states, actions, active, onToggle }: End
             {dayAndTime(burn.at)}, {burn.by_name}
           </Text>
           <Conditions burn={burn} />
+          {burn.corrected_at && (
+            <Text color="ink2" fontSize="14px">
+              Put right {dayAndTime(burn.corrected_at)} by {burn.corrected_by}.
+            </Text>
+          )}
           <Text mt="2">{bareWords(page, waiting, uncertain)}</Text>
           <Flex gap="2" mt="3" wrap="wrap">
             <Button asChild look={broken && waiting.length > 0 ? 'quiet' : 'ember'} size="lg">
-              <RouterLink to={`/trials/${page.id}/read`}>Read the plate</RouterLink>
+              <RouterLink to={`/trials/${page.id}/read${burnQuery(shown)}`}>Read the plate</RouterLink>
             </Button>
             {active && me.may_write && (
               <Button look="quiet" size="lg" onClick={() => onToggle(active)}>
@@ -48,6 +56,7 @@ export function EndedCard({ page, burn, states, actions, active, onToggle }: End
               </Button>
             )}
           </Flex>
+          <PutRight page={page} burn={burn} actions={actions} />
         </Section>
       </Card>
     </>

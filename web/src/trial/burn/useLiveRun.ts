@@ -48,7 +48,7 @@ export function useBurnActions(page: TrialPageData) {
     onSuccess: refresh,
     onError: sayFailed,
   })
-  const burn = page.burns[0]?.id
+  const burn = page.burn?.id
   const remark = useMutation({
     mutationFn: (said: { kind: string; patch: string | null; note?: string }) =>
       post<Remark>(`/api/burns/${burn}/remarks`, said),

@@ -16,6 +16,7 @@ import { useOutcomeWords, useProcess, useShop } from '../../shared/ShopContext'
 import { palette } from '../../theme/palette'
 import { PatchTitle, variedKeys } from '../PatchTitle'
 import { OutcomePlate, OutcomeRail } from '../OutcomePlate'
+import { burnQuery, useShownBurn } from '../shownBurn'
 import { useActivePatch } from '../useActivePatch'
 import { scoresOf, walk } from '../read/scoring'
 import { FinerBetween } from './FinerBetween'
@@ -26,7 +27,8 @@ export function DecideStage({ page }: { page: TrialPageData }) {
   const process = useProcess(page.process)
   const { words } = useOutcomeWords(process, page.material_id)
   const [active, go] = useActivePatch((id) => page.burned?.patches.some((one) => one.id === id) ?? false)
-  const margins = useDecision(page.burns[0]?.id ?? null, page.readings)
+  const decision = useDecision(page.burn?.id ?? null, page.readings)
+  const shown = useShownBurn()
   const plate = page.burned
   if (!plate) return null
   const patches = plate.patches
@@ -41,7 +43,9 @@ export function DecideStage({ page }: { page: TrialPageData }) {
   const outcomeOf = (id: string) => (page.not_burned.includes(id) ? null : scoresFor(id)[process.outcome])
   const burned = walk(patches, page.not_burned)
   const unread = burned.filter((id) => outcomeOf(id) === null).length
-  const kept = page.recipes.filter((recipe) => recipe.standing !== 'retired')
+  const kept = page.recipes.filter(
+    (recipe) => recipe.standing !== 'retired' && recipe.burn_id === page.burn?.id,
+  )
   const isKept = (one: Patch) => kept.some((recipe) => recipe.patch === one.id)
   const outcomes = { page, plate, process, words, scoresFor, active, onPick: go }
   return (
@@ -65,7 +69,7 @@ export function DecideStage({ page }: { page: TrialPageData }) {
           <Text fontSize="15px" color="ink2">
             {unread} {unread === 1 ? 'patch has' : 'patches have'} no score yet.{' '}
             <Link asChild color="emberOnSoft" textDecoration="underline">
-              <RouterLink to={`/trials/${page.id}/read`}>Read on</RouterLink>
+              <RouterLink to={`/trials/${page.id}/read${burnQuery(shown)}`}>Read on</RouterLink>
             </Link>
           </Text>
         )}
@@ -77,16 +81,16 @@ export function DecideStage({ page }: { page: TrialPageData }) {
                 outcome={outcomeOf(patch.id)}
                 words={words}
                 cut={process.outcome === 'through'}
-                neighbours={margins.data?.[patch.id] ?? []}
+                neighbours={decision.data?.margins[patch.id] ?? []}
               />
             </Box>
-            {outcomeOf(patch.id) !== null && page.burns[0] && (
+            {outcomeOf(patch.id) !== null && page.burn && (
               <FinerBetween
                 key={`finer ${patch.id}`}
-                burn={page.burns[0].id}
+                burn={page.burn.id}
                 patch={patch.id}
-                others={burned.filter((id) => id !== patch.id && outcomeOf(id) !== null)}
-                neighbours={margins.data?.[patch.id] ?? []}
+                failed={decision.data?.failed[patch.id] ?? []}
+                neighbours={decision.data?.margins[patch.id] ?? []}
               />
             )}
             {outcomeOf(patch.id) !== null && <KeepForm key={patch.id} page={page} patch={patch.id} />}
@@ -137,13 +141,15 @@ function KeepForm({ page, patch }: { page: TrialPageData; patch: string }) {
   const [standing, setStanding] = useState('tried')
   const keep = useMutation({
     mutationFn: () =>
-      post<{ id: number }>('/api/recipes', { burn: page.burns[0]?.id, patch, standing, purpose, note }),
+      post<{ id: number }>('/api/recipes', { burn: page.burn?.id, patch, standing, purpose, note }),
     onSuccess: async () => {
       await client.invalidateQueries({ queryKey: trialKey(page.id) })
       void forgetLists()
     },
   })
-  const kept = page.recipes.find((recipe) => recipe.patch === patch && recipe.standing !== 'retired')
+  const kept = page.recipes.find(
+    (recipe) => recipe.patch === patch && recipe.burn_id === page.burn?.id && recipe.standing !== 'retired',
+  )
   if (!me.may_write) return <Text mt="3">You are here as {me.role}; a member can keep recipes.</Text>
   return (
     <Box mt="4" pt="3" borderTopWidth="1px" borderColor="line">

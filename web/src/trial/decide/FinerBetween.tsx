@@ -14,19 +14,19 @@ interface FinerBetweenProps {
   burn: number
   /** The patch that worked. */
   patch: string
-  /** Every other patch that has been read. */
-  others: string[]
+  /** The patches that did not come out as it did. */
+  failed: string[]
   neighbours: Neighbour[]
 }
 
 /** The next array: from the last patch that failed to the first that worked. */
-export function FinerBetween({ burn, patch, others, neighbours }: FinerBetweenProps) {
+export function FinerBetween({ burn, patch, failed: failing, neighbours }: FinerBetweenProps) {
   const { me } = useShop()
   const navigate = useNavigate()
   const forgetLists = useForgetLists()
-  const failing = neighbours.find((one) => one.holds === false)?.patch
+  const nearest = neighbours.find((one) => one.holds === false)?.patch
   const [chosen, setChosen] = useState<string | null>(null)
-  const failed = chosen ?? failing ?? ''
+  const failed = chosen ?? nearest ?? ''
   const begin = useMutation({
     mutationFn: () => post<{ id: number }>(`/api/burns/${burn}/finer`, { failed, worked: patch }),
     onSuccess: ({ id }) => {
@@ -35,7 +35,7 @@ export function FinerBetween({ burn, patch, others, neighbours }: FinerBetweenPr
     },
     onError: sayFailed,
   })
-  if (!me.may_write || others.length === 0) return null
+  if (!me.may_write || failing.length === 0) return null
   return (
     <Flex mt="3" pt="3" gap="2" align="flex-end" wrap="wrap" borderTopWidth="1px" borderColor="line">
       <Text fontSize="15px" pb="1.5">
@@ -49,7 +49,7 @@ export function FinerBetween({ burn, patch, others, neighbours }: FinerBetweenPr
         onPick={setChosen}
         options={[
           ...(failed === '' ? [{ value: '', label: 'choose' }] : []),
-          ...others.map((id) => ({ value: id, label: id })),
+          ...failing.map((id) => ({ value: id, label: id })),
         ]}
       />
       <Text fontSize="15px" pb="1.5">

@@ -1,9 +1,10 @@
 import { queryOptions, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState } from 'react'
 import { ProblemError, post, put } from '../../api/client'
-import { trialKey, useForgetLists } from '../../api/hooks'
+import { pageKey, trialKey, useForgetLists } from '../../api/hooks'
 import type { Design, Preview, TrialPageData } from '../../api/types'
 import type { ChosenUnits } from '../../shared/units'
+import { useShownBurn } from '../shownBurn'
 import { settled } from './design'
 
 const SAVE_AFTER_MS = 600
@@ -52,6 +53,7 @@ export function useDesign(page: TrialPageData, units: ChosenUnits) {
   if (preview.data && preview.data !== good) setGood(preview.data)
 
   // The latest design for handlers, so that these stay the same from render to render.
+  const shown = useShownBurn()
   const current = useRef(design)
   useLayoutEffect(() => {
     current.current = design
@@ -145,7 +147,8 @@ export function useDesign(page: TrialPageData, units: ChosenUnits) {
           const body = { design, units, edit: kept.current.edit }
           const fresh = await put<TrialPageData>(`/api/trials/${page.id}/design`, body, lasting)
           keep(design, fresh.edit)
-          client.setQueryData(trialKey(page.id), fresh)
+          if (shown === null) client.setQueryData(pageKey(page.id, null), fresh)
+          else void client.invalidateQueries({ queryKey: trialKey(page.id) })
           void forgetLists()
           return fresh.edit
         } catch (error) {
@@ -156,7 +159,7 @@ export function useDesign(page: TrialPageData, units: ChosenUnits) {
       queue.current = mine.catch(() => undefined)
       return mine
     },
-    [client, forgetLists, keep, page.id, units],
+    [client, forgetLists, keep, page.id, shown, units],
   )
 
   useEffect(() => {
@@ -181,8 +184,8 @@ export function useDesign(page: TrialPageData, units: ChosenUnits) {
   )
 
   const theirs = useCallback(
-    () => client.fetchQuery<TrialPageData>({ queryKey: trialKey(page.id), staleTime: 0 }),
-    [client, page.id],
+    () => client.fetchQuery<TrialPageData>({ queryKey: pageKey(page.id, shown), staleTime: 0 }),
+    [client, page.id, shown],
   )
   /** After a stale edit: theirs replaces mine, or mine is saved over theirs. */
   const takeTheirs = useCallback(async () => {

@@ -24,7 +24,7 @@ const FOUND_BY = { marks: 'its marks', outline: 'its outline', corners: 'hand' }
 export function PhotosCard({ page, face, onLay }: PhotosCardProps) {
   const { me } = useShop()
   const bringIn = useBringIn()
-  const burn = page.burns[0]
+  const burn = page.burn
   const photos = page.photos.filter((photo) => photo.face === face)
   const chosen = readBy(page.photos, face)
   const add = (files: FileList | null) => {

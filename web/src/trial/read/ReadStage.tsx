@@ -38,7 +38,7 @@ export function ReadStage({ page }: { page: TrialPageData }) {
   const { words, question } = useOutcomeWords(process, page.material_id)
   const [face, flip] = useFace()
   const readings = useReadings(page)
-  const measured = useMeasured(page.burns[0]?.id, page.photos)
+  const measured = useMeasured(page.burn?.id, page.photos)
   const toggleNotBurned = useNotBurned(page)
   const [laying, setLaying] = useState<number | null>(null)
   const [selected, setSelected] = useState<ReadonlySet<string>>(new Set())
@@ -107,7 +107,7 @@ export function ReadStage({ page }: { page: TrialPageData }) {
     const undone = readings.undo()
     if (undone) go(undone)
   }
-  const beside = `/compare?sides=${page.burns[0]?.id}&face=${face}&patch=${active}`
+  const beside = `/compare?sides=${page.burn?.id}&face=${face}&patch=${active}`
   const onKeyDown = readKeys({
     patches,
     active,

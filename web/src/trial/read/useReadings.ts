@@ -1,9 +1,10 @@
 import { useQueryClient } from '@tanstack/react-query'
 import { useCallback, useRef, useState } from 'react'
 import { ProblemError, put } from '../../api/client'
-import { trialKey, useForgetLists } from '../../api/hooks'
+import { pageKey, trialKey, useForgetLists } from '../../api/hooks'
 import type { Reading, TrialPageData } from '../../api/types'
 import { sayFailed } from '../../shared/toast'
+import { useShownBurn } from '../shownBurn'
 import { ownScores, scoresOf } from './scoring'
 import type { Scores } from './scoring'
 
@@ -20,7 +21,8 @@ type Said = ReadonlyMap<string, Scores>
 export function useReadings(page: TrialPageData) {
   const client = useQueryClient()
   const forgetLists = useForgetLists()
-  const burn = page.burns[0]
+  const burn = page.burn
+  const shown = useShownBurn()
   const queue = useRef<Promise<void>>(Promise.resolve())
   // Scores on their way to the server; they outrank what the server said last.
   const [underWay, setUnderWay] = useState<Said>(new Map())
@@ -46,7 +48,7 @@ export function useReadings(page: TrialPageData) {
   /** Stores what was said, all of it or nothing; whether it has to be told one by one, since something clashed. */
   const send = useCallback(
     async (said: Said, burnId: number): Promise<boolean> => {
-      const key = trialKey(page.id)
+      const key = pageKey(page.id, shown)
       const known = client.getQueryData<TrialPageData>(key)?.readings ?? []
       const readings = [...said].map(([patch, scores]) => {
         const edit = known.find((reading) => reading.patch === patch)?.edit ?? 0
@@ -79,7 +81,7 @@ export function useReadings(page: TrialPageData) {
       }
       return false
     },
-    [arrived, client, page.id],
+    [arrived, client, page.id, shown],
   )
 
   const store = useCallback(
