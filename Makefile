@@ -8,7 +8,7 @@ STAMPS := .stamps
 WEB_SOURCES := $(shell find web/src web/public -type f 2>/dev/null) web/index.html web/vite.config.ts
 export PIP_DISABLE_PIP_VERSION_CHECK := 1
 
-.PHONY: help demo test check fmt bench plots screenshots build types chromium clean
+.PHONY: help demo test check fmt bench bench-long plots screenshots build types chromium clean
 
 help:
 	@echo "make demo         the demo shop in the browser (first time: installs and builds)"
@@ -16,6 +16,7 @@ help:
 	@echo "make check        ruff, mypy, import-linter, tsc, eslint, prettier, fresh API types"
 	@echo "make fmt          format and mend what can be mended"
 	@echo "make bench        speed, each figure against a reference of the same run"
+	@echo "make bench-long   the figures that take minutes: thirty people, thirty kills"
 	@echo "make screenshots  renew docs/screenshots from the demo shop"
 	@echo "make plots        renew docs/plots, the bench's laws drawn from its code"
 	@echo "make types        renew the OpenAPI document and the TypeScript types"
@@ -77,6 +78,9 @@ types: $(STAMPS)/runtime $(STAMPS)/node
 
 bench: $(STAMPS)/dev $(STAMPS)/web chromium
 	$(BIN)/python -m benchmarks
+
+bench-long: $(STAMPS)/dev $(STAMPS)/web chromium
+	$(BIN)/python -m benchmarks --long
 
 plots: $(STAMPS)/dev
 	$(BIN)/python docs/plot_bench.py

@@ -47,6 +47,47 @@ class PlanTest(CliCase):
         self.assertEqual(self.listing(), sorted([*parts, "p.pdf", "t.gcode", "trial.json"]))
         self.assertIn("3 parts", self.run_rezept("plan", self.trial(few), "--svg", "-").stderr.decode())
 
+    def test_files_from_a_plate_alone(self):
+        """The same bytes as when it was planned; of an older plate file only the patches, exactly where they were."""
+        labels = {"on": True, "height_mm": 2.0, "settings": {"speed_mm_s": 100, "power_pct": 20}}
+        trial = self.trial(trial_document(labels=labels))
+        done = self.run_rezept("plan", trial, "--json", "plate.json", "--gcode", "a.gcode", "--svg", "a.svg")
+        self.assertIn("judged by: machine Wren as the plan says", done.stderr.decode())
+        self.assertEqual(self.run_rezept("files", "plate.json", "--gcode", "b.gcode", "--svg", "b.svg").returncode, 0)
+        for kind in ("gcode", "svg"):
+            written = [(self.folder / f"{name}.{kind}").read_bytes() for name in "ab"]
+            self.assertEqual(*written)
+        plate = json.loads((self.folder / "plate.json").read_text())
+        older = {key: value for key, value in plate.items() if key not in ("planned_by", "figures", "drawn")}
+        older["patches"] = [
+            {key: value for key, value in patch.items() if key not in ("figure", "steps")} for patch in plate["patches"]
+        ]
+        (self.folder / "older.json").write_text(json.dumps(older))
+        refused = self.run_rezept("files", "older.json", "--gcode", "c.gcode")
+        self.assertEqual((refused.returncode, "--without-lettering" in refused.stderr.decode()), (2, True))
+        self.assertNotIn("c.gcode", self.listing())
+        self.run_rezept("files", "older.json", "--gcode", "c.gcode", "--without-lettering")
+        whole, bare = (read_gcode((self.folder / f"{name}.gcode").read_bytes()) for name in "ac")
+        self.assertEqual(
+            [(move.start, move.end) for move in bare.burning()],
+            [(move.start, move.end) for move in whole.burning("patch")],
+        )
+
+    def test_by_the_facts_of_another_day(self):
+        self.run_rezept("plan", self.trial(), "--json", "plate.json")
+        weaker = {**trial_document()["machine"], "max_power_pct": 50}
+        (self.folder / "wren.json").write_text(json.dumps(weaker))
+        refused = self.run_rezept("files", "plate.json", "--machine", "wren.json", "--svg", "p.svg")
+        self.assertEqual(refused.returncode, 2)
+        self.assertIn("55 % is more than Wren should give (50 %)", refused.stderr.decode())
+        vinyl = {"name": "Poplar plywood", "family": "plastic", "hazards": ["chlorine"]}
+        (self.folder / "vinyl.json").write_text(json.dumps(vinyl))
+        refused = self.run_rezept("plan", self.trial(), "--material", "vinyl.json", "--gcode", "p.gcode")
+        self.assertIn("chlorine", refused.stderr.decode())
+        self.assertEqual(self.listing(), ["plate.json", "trial.json", "vinyl.json", "wren.json"])
+        done = self.run_rezept("files", "plate.json", "--gcode", "p.gcode")
+        self.assertIn("judged by: machine Wren as the plan says and material", done.stderr.decode())
+
     def test_a_kept_array_travels_to_another_machine(self):
         """Kept from a trial round 16 mm/s and 55 %, laid on one whose own middle is 40 mm/s and 30 %."""
         self.assertEqual(self.run_rezept("plan", self.trial(), "--array", "kept.json").returncode, 0)

@@ -14,7 +14,7 @@ from pathlib import Path
 
 from PIL import Image
 
-from rezept.actions import live, people, views
+from rezept.actions import equipment, live, people, planning, views
 from rezept.actions import photos as photo_actions
 from rezept.actions.live_burns import LiveBurns
 from rezept.actions.open_shop import open_shop
@@ -38,6 +38,36 @@ def until(happened, seconds=60.0):
 
 
 class DemoBenchTest(unittest.TestCase):
+    def test_a_material_one_adds_oneself_gets_its_own_sheet_and_photographs(self):
+        """Beech of one's own, burned right after a plate of poplar on the same machine."""
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        copy_demo(Path(folder.name) / "shop")
+        shop = open_shop(Path(folder.name) / "shop")
+        self.addCleanup(shop.close)
+        burns = LiveBurns(shop)
+        benches = Benches(shop, burns, speed_up=500)
+        self.addCleanup(benches.close)
+        self.addCleanup(burns.close)
+        keeper = people.first_keeper(shop)
+        sheet = {"name": "Beech", "family": "wood", "thickness_mm": 3.0, "ground_lab": [76.0, 8.0, 22.0]}
+        beech = equipment.add_material(shop, keeper, sheet, ["area"])
+        felt = {"name": "Grey board", "family": "paper", "thickness_mm": 1.0}
+        board = equipment.add_material(shop, keeper, felt, ["area"])
+        wren = views.trial_page(shop, 6)["head_id"]
+        ends = []
+        for material in (beech, board):
+            trial = planning.new_trial(shop, keeper, "area", material, wren)
+            page = views.trial_page(shop, trial)
+            small = {**page["design"], "patch": {**page["design"]["patch"], "width_mm": 3.0, "height_mm": 3.0}}
+            planning.change_draft(shop, keeper, trial, page["edit"], small, {})
+            run = live.start(burns, keeper, trial, views.trial_page(shop, trial)["edit"], {}, True)
+            until(lambda run=run: any("are in the trial" in line["sentence"] for line in run.log))
+            self.assertEqual(run.state, "done", run.reason)
+            [photo] = views.trial_page(shop, trial)["photos"]
+            ends.append(photo["sha256"])
+        self.assertNotEqual(*ends)
+
     def test_a_burn_ends_with_photographs_of_both_faces(self):
         folder = tempfile.TemporaryDirectory()
         self.addCleanup(folder.cleanup)

@@ -42,7 +42,7 @@ class PhotosTest(AxeCase):
                   "patch": {**page["design"]["patch"], "width_mm": 8, "height_mm": 8, "gap_mm": 3}}  # fmt: skip
         planning.change_draft(shop, keeper, cls.trial, page["edit"], design, {})
         page = views.trial_page(shop, cls.trial)
-        burning.mark_burned(shop, keeper, cls.trial, page["edit"], {})
+        cls.burn = burning.mark_burned(shop, keeper, cls.trial, page["edit"], {})
         document = views.trial_page(shop, cls.trial)["burned"]["trial"]
         shop.close()
         plate = plan(read_trial({key: value for key, value in document.items() if key != "defaulted"}))
@@ -56,7 +56,7 @@ class PhotosTest(AxeCase):
     def test_from_a_dropped_photo_to_a_read_plate(self):
         page = self.go("/")
         self.drop(page, "front")
-        expect(page).to_have_url(f"{self.server.base}/trials/{self.trial}/read?face=front")
+        expect(page).to_have_url(f"{self.server.base}/trials/{self.trial}/read?burn={self.burn}&face=front")
         expect(page.get_by_text("seen from the front, found by its marks")).to_be_visible()
         expect(page.get_by_text("0 of 12 read")).to_be_visible()
         self.drop(page, "back")

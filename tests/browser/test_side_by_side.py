@@ -55,7 +55,9 @@ class SideBySideTest(AxeCase):
         expect(nearest.nth(1).get_by_role("link")).to_contain_text(alike["patch"])
         page.get_by_text("Colour and darkness").click()
         nearest.first.get_by_role("link").click()
-        expect(page).to_have_url(f"{self.server.base}/trials/{first['trial_id']}/read?patch={first['patch']}")
+        expect(page).to_have_url(
+            f"{self.server.base}/trials/{first['trial_id']}/read?burn={first['burn_id']}&patch={first['patch']}"
+        )
         page.get_by_role("link", name="Find this look").click()
         expect(nearest.first).to_contain_text("Looks the same")
 

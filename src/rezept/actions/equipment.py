@@ -47,7 +47,7 @@ def material_of(row: Row) -> Material:
 def _machine(_db: sqlite3.Connection, document: Row) -> Row:
     facts = dict(document)
     own = Fields({key: facts.pop(key, "") for key in ("note", "link")})
-    note, link = own.text("note", longest=4000), own.text("link", longest=200).strip()
+    note, link = own.text("note", longest=4000), own.text("link", longest=200).strip(" ")
     if link and not _LINK.fullmatch(link):
         raise InvalidInput("A live link is a serial line, like /dev/ttyUSB0, or socket://host:port.", "link", link)
     machine = read_machine(Fields(facts))

@@ -38,6 +38,9 @@ NEVER_BURN = {
 }
 
 
+LAB_RANGE = ((0.0, 100.0), (-200.0, 200.0), (-200.0, 200.0))
+
+
 @dataclass(frozen=True)
 class Material:
     """A sheet or blank. `mark` tells whether a mark comes out darker or lighter than the ground."""
@@ -87,4 +90,8 @@ def read_material(fields: Fields) -> Material:
         ground_lab=fields.numbers("ground_lab", 3, None),
     )
     fields.finish()
+    if material.ground_lab is not None and not all(
+        low <= value <= high for value, (low, high) in zip(material.ground_lab, LAB_RANGE, strict=True)
+    ):
+        raise InvalidInput("A colour is L* from 0 to 100, a* and b* from -200 to 200.", fields.at("ground_lab"))
     return material

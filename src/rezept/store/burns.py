@@ -104,11 +104,14 @@ def take_back(db: sqlite3.Connection, burn_id: int, by: int, at: str) -> None:
 
 
 def counted(db: sqlite3.Connection, burn_id: int) -> Row:
-    """How many patches of a burn were read, and how many photos it has."""
+    """How many patches of a burn were read, how many photos it has, and the piece from the shelf it lay on."""
     row = db.execute(
         """
         SELECT (SELECT count(DISTINCT patch) FROM reading_now WHERE burn_id = :burn) AS scored,
-               (SELECT count(*) FROM plate_photo WHERE burn_id = :burn AND NOT removed) AS photos
+               (SELECT count(*) FROM plate_photo WHERE burn_id = :burn AND NOT removed) AS photos,
+               (SELECT piece.name FROM burn JOIN revision ON revision.id = burn.revision_id
+                JOIN piece ON piece.id = json_extract(revision.design, '$.piece_id')
+                WHERE burn.id = :burn) AS piece
         """,
         {"burn": burn_id},
     )

@@ -1587,7 +1587,8 @@ export interface components {
         };
         /**
          * BurnListed
-         * @description A burn among the others of its plate: how many patches were read, and how many photos there are.
+         * @description A burn among the others of its plate: how many patches were read, how many photos there
+         *     are, and the piece from the shelf it lay on.
          */
         BurnListed: {
             /** Air */
@@ -1620,6 +1621,8 @@ export interface components {
             note: string;
             /** Photos */
             photos: number;
+            /** Piece */
+            piece: string | null;
             /** Revision */
             revision: number;
             /** Revision Id */

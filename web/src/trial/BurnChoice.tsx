@@ -4,10 +4,11 @@ import type { ListedBurn, TrialPageData } from '../api/types'
 import { SelectField } from '../shared/Fields'
 import { dayAndTime } from '../shared/words'
 
-/** What tells one burn of a plate from another: when, who, which lot, and what there is of it. */
+/** What tells one burn of a plate from another: when, who, which piece and lot, and what there is of it. */
 export function burnWords(burn: ListedBurn): string {
   const words = [`${dayAndTime(burn.at)}, ${burn.by_name}`]
   if (burn.revision > 1) words.push(`revision ${burn.revision}`)
+  if (burn.piece) words.push(burn.piece)
   if (burn.lot) words.push(burn.lot)
   words.push(burn.scored === 0 ? 'not read' : `${burn.scored} read`)
   if (burn.photos > 0) words.push(burn.photos === 1 ? '1 photo' : `${burn.photos} photos`)

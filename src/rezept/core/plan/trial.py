@@ -38,6 +38,8 @@ __all__ = ["FORMAT", "VERSION", "CutOut", "Labels", "PatchShape", "Piece", "Plac
 
 FORMAT = "rezept-trial"
 VERSION = 1
+# J/mm or J/mm2; beyond it somebody has mistyped.
+GREATEST_DOSE = 1e9
 ORDERS = ("rows", "weakest_first", "scattered")
 _PATCH_ID = re.compile(r"([1-9][0-9]{0,3}-)?[A-Z]{1,3}[1-9][0-9]{0,3}")
 _CODE = re.compile(r"[A-Za-z0-9][A-Za-z0-9 ._-]*")
@@ -156,7 +158,8 @@ def _overrides(fields: Fields, machine: Machine, process: Process, planned: set[
 
 def _dose_limits(fields: Fields, process: Process) -> tuple[float | None, float | None]:
     floor_key, ceiling_key = process.dose_limit_key("floor"), process.dose_limit_key("ceiling")
-    floor, ceiling = fields.number(floor_key, None, above=0.0), fields.number(ceiling_key, None, above=0.0)
+    floor = fields.number(floor_key, None, above=0.0, at_most=GREATEST_DOSE)
+    ceiling = fields.number(ceiling_key, None, above=0.0, at_most=GREATEST_DOSE)
     if floor is not None and ceiling is not None and floor > ceiling:
         raise InvalidInput("The least dose is more than the greatest; nothing would burn.", floor_key, floor, ceiling)
     return floor, ceiling
@@ -238,11 +241,11 @@ def read_trial(document: object) -> Trial:
         fit=fields.choice("fit", FITS, "as_given"),
         off=_off(fields),
         overrides=_overrides(fields.inner("overrides", {}), machine, process, planned),
-        starting_dose=fields.number(f"starting_{process.dose_key}", None, above=0.0),
+        starting_dose=fields.number(f"starting_{process.dose_key}", None, above=0.0, at_most=GREATEST_DOSE),
         dose_limits=_dose_limits(fields, process),
         burned_ground=_burned_ground(fields),
         accepted_hazards=_accepted(fields),
-        cuts_at=fields.number("cuts_through_j_mm", None, above=0.0),
+        cuts_at=fields.number("cuts_through_j_mm", None, above=0.0, at_most=GREATEST_DOSE),
         defaulted=tuple(dict.fromkeys([*map(str, before), *fields.defaulted])),
     )
     fields.finish()

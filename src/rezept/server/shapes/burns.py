@@ -108,10 +108,12 @@ class BurnOut(Shape):
 
 
 class BurnListed(BurnOut):
-    """A burn among the others of its plate: how many patches were read, and how many photos there are."""
+    """A burn among the others of its plate: how many patches were read, how many photos there
+    are, and the piece from the shelf it lay on."""
 
     scored: int
     photos: int
+    piece: str | None
 
 
 class Conditions(Shape):
