@@ -105,7 +105,7 @@ def random_trial(seed: int, wild: float = 0.15) -> dict[str, Any]:
         order=random.choice(["rows", "weakest_first", "scattered"]),
         place={
             "at": random.choice(["corner", "centre"]),
-            "x_mm": random.choice([0, 5, 300]) if random.random() < wild else 0,
+            "x_mm": random.choice([0, 5, 300, -40, -560]) if random.random() < 2 * wild else 0,
             "y_mm": 0,
             "turn_deg": random.choice([0, 90, 17]),
         },

@@ -38,8 +38,8 @@ def until(happened, seconds=60.0):
 
 
 class DemoBenchTest(unittest.TestCase):
-    def test_a_material_one_adds_oneself_gets_its_own_sheet_and_photographs(self):
-        """Beech of one's own, burned right after a plate of poplar on the same machine."""
+    def demo(self):
+        """A demo shop with its benches, the burns of its server, and its keeper."""
         folder = tempfile.TemporaryDirectory()
         self.addCleanup(folder.cleanup)
         copy_demo(Path(folder.name) / "shop")
@@ -49,7 +49,11 @@ class DemoBenchTest(unittest.TestCase):
         benches = Benches(shop, burns, speed_up=500)
         self.addCleanup(benches.close)
         self.addCleanup(burns.close)
-        keeper = people.first_keeper(shop)
+        return shop, burns, people.first_keeper(shop)
+
+    def test_a_material_one_adds_oneself_gets_its_own_sheet_and_photographs(self):
+        """Beech of one's own, and board of a family no stock has, burned one after the other on one machine."""
+        shop, burns, keeper = self.demo()
         sheet = {"name": "Beech", "family": "wood", "thickness_mm": 3.0, "ground_lab": [76.0, 8.0, 22.0]}
         beech = equipment.add_material(shop, keeper, sheet, ["area"])
         felt = {"name": "Grey board", "family": "paper", "thickness_mm": 1.0}
@@ -69,16 +73,7 @@ class DemoBenchTest(unittest.TestCase):
         self.assertNotEqual(*ends)
 
     def test_a_burn_ends_with_photographs_of_both_faces(self):
-        folder = tempfile.TemporaryDirectory()
-        self.addCleanup(folder.cleanup)
-        copy_demo(Path(folder.name) / "shop")
-        shop = open_shop(Path(folder.name) / "shop")
-        self.addCleanup(shop.close)
-        burns = LiveBurns(shop)
-        benches = Benches(shop, burns, speed_up=500)
-        self.addCleanup(benches.close)
-        self.addCleanup(burns.close)
-        keeper = people.first_keeper(shop)
+        shop, burns, keeper = self.demo()
         page = views.trial_page(shop, 6)
         self.assertTrue(page["link"])
         run = live.start(burns, keeper, 6, page["edit"], {"lot": "autumn delivery", "measured_mm": 5.8}, True)

@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest'
-import type { LiveRun, Plate, Run } from '../src/api/types'
+import type { ListedBurn, LiveRun, Plate, Run } from '../src/api/types'
+import { burnWords } from '../src/trial/BurnChoice'
 import { correctionWords, headOnPlate, laterRun, logOf, patchStates } from '../src/trial/burn/liveRun'
 
 const live = (more: Partial<LiveRun> = {}): LiveRun => ({
@@ -130,5 +131,36 @@ describe('words', () => {
     )
     expect(log.map((entry) => entry.sentence)).toEqual(['flame at A2, Moss', 'begins', 'stopped: by Tess'])
     expect(log[0]?.remark).toBe(4)
+  })
+})
+
+describe('burnWords', () => {
+  const burn: ListedBurn = {
+    id: 2,
+    revision_id: 1,
+    revision: 1,
+    trial_id: 3,
+    lot_id: null,
+    lot: null,
+    measured_mm: null,
+    focus: '',
+    air: '',
+    cleaning: '',
+    hold_down: '',
+    note: '',
+    at: '2026-11-19T10:42:00',
+    by_member: 1,
+    by_name: 'Moss',
+    corrected_by: null,
+    corrected_at: null,
+    taken_back_at: null,
+    scored: 0,
+    photos: 0,
+    piece: null,
+  }
+  it('says what tells one burn from another', () => {
+    expect(burnWords(burn)).toMatch(/^19 Nov.*10:42, Moss · not read$/)
+    const more = { ...burn, revision: 2, piece: 'offcut', lot: 'autumn', scored: 12, photos: 2 }
+    expect(burnWords(more)).toMatch(/Moss · revision 2 · offcut · autumn · 12 read · 2 photos$/)
   })
 })

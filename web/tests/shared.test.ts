@@ -9,7 +9,7 @@ import {
 } from '../src/ask/sentence'
 import type { Inventory } from '../src/api/types'
 import { inUnit, shown, unitOf, unitSign, written } from '../src/shared/units'
-import { capital, day, dayAndTime, minutes, otherSettings, trialName } from '../src/shared/words'
+import { capital, clockUnit, day, dayAndTime, minutes, otherSettings, trialName } from '../src/shared/words'
 import { grouped } from '../src/trial/plan/warnings'
 import { air, cut, focus, parameter, passes, patch, plate, power, speed, wren, sheet } from './made'
 
@@ -63,6 +63,7 @@ describe('units', () => {
 describe('words', () => {
   it('tells time', () => {
     expect([minutes(159.4), minutes(5), minutes(3725)]).toEqual(['2:39', '0:05', '1:02:05'])
+    expect([clockUnit(159.4), clockUnit(3599.6), clockUnit(12_707)]).toEqual(['min', 'h', 'h'])
   })
 
   it('tells days, with the year only where it is another', () => {

@@ -40,4 +40,4 @@ def warned_today(plate: Plate, today: Today, linked: bool) -> Plate:
         replace(refusal.warning, level="warning", sentence=f"Not over the live link: {refusal.warning.sentence}")
         for refusal in live
     ]
-    return replace(plate, warnings=(*more, *plate.warnings)) if more else plate
+    return plate.warned((*more, *plate.warnings)) if more else plate

@@ -92,6 +92,14 @@ class _StopAsked(Exception):
     """Somebody asked for the stop."""
 
 
+def _raise_at_the_end(what: str, value: object) -> None:
+    """What ends a stream, whoever asks for it."""
+    if what == "stop":
+        raise _StopAsked(str(value))
+    if what == "break":
+        raise _Broken(str(value))
+
+
 @dataclass
 class _Flight:
     """Lines sent and not acknowledged yet: how long each is, and whether it ends a part."""
@@ -223,11 +231,7 @@ class Stream:
         """Somebody asks for the stop before the machine has answered; all else can wait until it has."""
         waiting = []
         while (asked := self.commands.next()) is not None:
-            what, value = asked
-            if what == "stop":
-                raise _StopAsked(str(value))
-            if what == "break":
-                raise _Broken(str(value))
+            _raise_at_the_end(*asked)
             waiting.append(asked)
         for asked in waiting:
             self.commands.put_back(asked)
@@ -308,10 +312,7 @@ class Stream:
     def _obey(self) -> None:
         while (asked := self.commands.next()) is not None:
             what, value = asked
-            if what == "stop":
-                raise _StopAsked(str(value))
-            if what == "break":
-                raise _Broken(str(value))
+            _raise_at_the_end(what, value)
             if what in ("hold", "go_on"):
                 self._held = what == "hold"
                 self._port.write(HOLD if self._held else GO_ON)

@@ -307,13 +307,13 @@ def _told(asked: Asked) -> list[Finding]:
 def beyond_field(machine: Machine, low: Floats, high: Floats) -> Floats:
     """How far ``(k,)`` extents go beyond the field; not more than 0 where they fit.
 
-    A gantry's work zero is the piece's corner, which can be put where the leftmost run-up just fits; a galvo's
-    field is centred on its work zero.
+    A gantry's work zero is the piece's corner, which can be put where the leftmost run-up just fits, and to which the
+    head comes back; a galvo's field is centred on its work zero.
     """
     field = field_mm(machine)
     if machine.motion == "galvo":
         return np.maximum(high - field / 2, -field / 2 - low).max(axis=1)
-    return (high - np.minimum(0.0, low.min(axis=0)) - field).max(axis=1)
+    return (np.maximum(high, 0.0) - np.minimum(0.0, low.min(axis=0)) - field).max(axis=1)
 
 
 def _field(asked: Asked) -> list[Finding]:

@@ -133,7 +133,14 @@ def _drawn_extents(plate: Plate) -> tuple[Floats, Floats]:
 
 
 def moves_of(plate: Plate) -> Moves:
-    """All moves of a plate's program, in burn order."""
+    """All moves of a plate's program, in burn order; worked out once for a plate."""
+    if "moves" not in plate.worked_out:
+        plate.worked_out["moves"] = _moves(plate)
+    moves: Moves = plate.worked_out["moves"]
+    return moves
+
+
+def _moves(plate: Plate) -> Moves:
     first = [i for i, part in enumerate(plate.drawn) if not part.last]
     last = [i for i, part in enumerate(plate.drawn) if part.last]
     patch_low, patch_high = _patch_extents(plate)

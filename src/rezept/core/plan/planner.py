@@ -169,16 +169,15 @@ def _warned(plate: Plate) -> Plate:
         if refusal.is_patch:
             of_patch.setdefault(refusal.part, []).append(refusal.warning)
     many = distinct_warning(plate)
-    return replace(
-        plate,
-        warnings=(
+    return plate.warned(
+        (
             *(refusal.warning for refusal in refusals if not refusal.is_patch),
             *gate.against_a_program(trial, moves),
             *checks.plate_warnings(trial, plate.settings),
             *reach.place_warnings(trial, moves, (plate.width_mm, plate.height_mm)),
             *([] if many is None else [many]),
         ),
-        patch_warnings=tuple(
+        tuple(
             (*of_patch.get(patch, ()), *warnings)
             for patch, warnings in zip(plate.ids, plate.patch_warnings, strict=True)
         ),

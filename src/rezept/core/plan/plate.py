@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field, replace
 from typing import Any
 
 import numpy as np
@@ -80,6 +80,8 @@ class Plate:
     planned_by: str = __version__
     drawn_known: bool = True
     mixed: frozenset[str] = frozenset()
+    # What was worked out of this very plate, by name; a plate made from it by `replace` begins anew.
+    worked_out: dict[str, Any] = field(default_factory=dict, init=False, repr=False, compare=False)
 
     @property
     def total_seconds(self) -> float:
@@ -97,6 +99,14 @@ class Plate:
     def varied(self) -> list[str]:
         """Keys of the settings that differ between patches that burn."""
         return [key for key, column in self.settings.items() if np.ptp(column[self.burn]) > 0]
+
+    def warned(
+        self, warnings: tuple[Warning, ...], patch_warnings: tuple[tuple[Warning, ...], ...] | None = None
+    ) -> Plate:
+        """The same plate with other warnings; what was worked out of it still holds."""
+        same = replace(self, warnings=warnings, patch_warnings=patch_warnings or self.patch_warnings)
+        same.worked_out.update(self.worked_out)
+        return same
 
     def refusals(self) -> list[Warning]:
         """Everything that must be resolved before there are files."""

@@ -1,0 +1,3 @@
+from rezept.cli import main
+
+main()
