@@ -85,8 +85,26 @@ def suite_of(places: list[str]) -> unittest.TestSuite:
     )
 
 
+class Timed(unittest.TextTestResult):
+    """Remembers how long each test took: what makes the whole slow is told at the end."""
+
+    def startTest(self, test: unittest.TestCase) -> None:
+        self.began = time.monotonic()
+        super().startTest(test)
+
+    def stopTest(self, test: unittest.TestCase) -> None:
+        SECONDS[test.id()] = time.monotonic() - self.began
+        super().stopTest(test)
+
+
+SECONDS: dict[str, float] = {}
+SLOWEST = 12
+
+
 def unittests(suite: unittest.TestSuite) -> tuple[int, int]:
-    result = unittest.TextTestRunner(verbosity=1, buffer=True).run(suite)
+    result = unittest.TextTestRunner(verbosity=1, buffer=True, resultclass=Timed).run(suite)
+    for test in sorted(SECONDS, key=SECONDS.__getitem__, reverse=True)[:SLOWEST]:
+        print(f"{SECONDS[test]:7.1f} s  {test}")
     failed = len(result.failures) + len(result.errors) + len(result.unexpectedSuccesses)
     return result.testsRun - failed, failed
 
