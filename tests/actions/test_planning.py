@@ -191,6 +191,23 @@ class DraftTest(ShopCase):
 class StartTest(ShopCase):
     """What the book knows shapes the next plan."""
 
+    def test_the_plates_own_cuts_begin_as_the_book_has_proven_them(self):
+        """All settings of the cut, air among them; where nothing is proven they stay empty."""
+        self.keep(self.poplar, "cut", "tried")
+        trial = planning.new_trial(self.shop, self.member, "area", self.poplar, self.wren)
+        page = views.trial_page(self.shop, trial)
+        self.assertEqual((page["proven_cut"], page["design"].get("cut_settings")), (None, None))
+        self.keep(self.poplar, "cut", "proven")
+        trial = planning.new_trial(self.shop, self.member, "area", self.poplar, self.wren)
+        page = views.trial_page(self.shop, trial)
+        settings = page["design"]["cut_settings"]
+        self.assertEqual(settings, page["proven_cut"]["settings"])
+        self.assertLessEqual({"speed_mm_s", "power_pct", "passes", "air_level"}, set(settings))
+        plate, *_ = planning.preview(self.shop, trial, {**page["design"], "cut_out": True}, {})
+        self.assertEqual(plate.refusals(), [])
+        [cut] = [part for part in plate.drawn if part.last]
+        self.assertEqual(dict(cut.settings), settings)
+
     def keep(self, sheet, process, standing="tried", column=3, by=None):
         by = by or self.technician
         trial = planning.new_trial(self.shop, by, process, sheet, self.wren)

@@ -50,7 +50,7 @@ def read_gcode(data: bytes) -> Program:
         if comment:
             comment = comment.strip()
             program.comments.append(comment)
-            if comment.startswith(("patch ", "label ")):
+            if comment.startswith(("patch ", "label ", "mark ", "outline ")):
                 section = comment.rsplit(":", 1)[0]
         target: dict[str, float] = {}
         dwell = None

@@ -97,6 +97,42 @@ class HatchTest(unittest.TestCase):
         self.assertAlmostEqual(straight.burned_length() / turned.burned_length(), 1.0, places=4)
 
 
+class AirTest(unittest.TestCase):
+    """Lettering and the plate's own cuts have the air of the patches; a cut has air where nobody has said it."""
+
+    CUT = {"cut_out": True, "hang_hole_mm": 4, "cut_settings": {"speed_mm_s": 10, "power_pct": 80}}
+
+    def air(self, **changes):
+        """Whether the air is on while labels, patches and cuts burn."""
+        _, program = program_of(trial_document(labels=LABELS, **{**self.CUT, **changes}))
+        kinds = {"label": "label", "patch": "patch"}
+        found = {"label": set(), "patch": set(), "outline": set()}
+        for move in program.burning():
+            found[kinds.get(move.section.split()[0], "outline")].add(move.air)
+        return found
+
+    def test_as_the_patches_have_it(self):
+        self.assertEqual(set().union(*self.air(hold={"air_level": 1}).values()), {True})
+        self.assertEqual(set().union(*self.air(hold={"air_level": 0}).values()), {False})
+
+    def test_a_cut_has_air_where_it_varies_or_nobody_says(self):
+        axes = [{"parameter": "air_level", "along": "x", "values": [0, 1]}]
+        varied = self.air(axes=axes, hold={"speed_mm_s": 20, "power_pct": 60})
+        self.assertEqual((varied["patch"], varied["outline"]), ({False, True}, {True}))
+        self.assertEqual(self.air()["outline"], {True})
+
+    def test_what_is_said_counts(self):
+        cut = {**self.CUT["cut_settings"], "air_level": 0}
+        self.assertEqual(self.air(hold={"air_level": 1}, cut_settings=cut)["outline"], {False})
+
+    def test_a_cut_takes_every_setting_a_cut_has(self):
+        machine = {**WREN, "focus_by_z": True, "dwells_with_beam": True}
+        cut = {**self.CUT["cut_settings"], "focus_offset_mm": -1, "pierce_dwell_ms": 150, "passes": 2}
+        plate = planned(trial_document(machine=machine, **{**self.CUT, "cut_settings": cut}))
+        dwells = read_gcode(leaving(plate)[0].replace(b"G0Z-1S0\n", b"").replace(b"G0Z0S0\n", b"")).dwells
+        self.assertEqual({seconds for _, seconds, _ in dwells}, {0.15})
+
+
 class CarryTest(unittest.TestCase):
     """What G-code has no word for is refused with the setting's name."""
 

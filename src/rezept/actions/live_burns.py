@@ -158,8 +158,13 @@ class LiveBurns:
             ]:
                 del self._going[old]
             self._going[run.key] = _Going(run, plate, taken.job, run_id, recorder)
-        for told in self.on_begin:
-            told(run, plate)
+        try:
+            for told in self.on_begin:
+                told(run, plate)
+        except BaseException:
+            # Nothing was sent: the job ends without an order, and its end is what the records say.
+            taken.job.close()
+            raise
         taken.job.begin(
             {
                 "folder": str(self.shop.folder),

@@ -89,7 +89,7 @@ def _with_air(settings: Mapping[str, float], trial: Trial, unsaid: float | None)
     if not settings or trial.machine.air == "none" or key in settings:
         return settings
     held = trial.hold.get(key)
-    if held is None and key == "air_level":
+    if held is None and trial.machine.air == "on_off":
         held = unsaid
     return settings if held is None else {**settings, key: held}
 
