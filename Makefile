@@ -16,7 +16,7 @@ help:
 	@echo "make check        ruff, mypy, import-linter, tsc, eslint, prettier, fresh API types"
 	@echo "make fmt          format and mend what can be mended"
 	@echo "make bench        speed, each figure against a reference of the same run"
-	@echo "make bench-long   the figures that take minutes: thirty people, thirty kills"
+	@echo "make bench-long   what takes minutes: what is read right of photographs, thirty people, thirty kills"
 	@echo "make screenshots  renew docs/screenshots from the demo shop"
 	@echo "make plots        renew docs/plots, the bench's laws drawn from its code"
 	@echo "make types        renew the OpenAPI document and the TypeScript types"

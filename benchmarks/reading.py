@@ -217,7 +217,7 @@ def _grain_figures() -> list[Figure]:
     return [Figure("through wrong where sure, streaked and coarse", 100 * wrong / max(1, sure), "%", 0.5, share)]
 
 
-def _cost_figures() -> list[Figure]:
+def cost_figures() -> list[Figure]:
     """100 patches, 12 megapixels a face."""
     axes = [
         {"parameter": "speed_mm_s", "along": "x", "from": 8, "to": 32, "count": 10, "spacing": "linear"},
@@ -260,5 +260,6 @@ def _cost_figures() -> list[Figure]:
     ]
 
 
-def figures() -> list[Figure]:
-    return [*_cost_figures(), *_cut_figures(), *_grain_figures(), *_shade_figures()]
+def accuracy_figures() -> list[Figure]:
+    """What is read right, of photographs taken at the camera's full size; these take minutes."""
+    return [*_cut_figures(), *_grain_figures(), *_shade_figures()]

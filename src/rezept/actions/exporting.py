@@ -19,7 +19,6 @@ from rezept.core.plan.gate import Today, gate, refuse
 from rezept.formats.targets import (
     TARGETS,
     Target,
-    Verdicts,
     check_target,
     numbered_suffix,
     parts_of,
@@ -44,11 +43,10 @@ def target_named(key: str) -> Target:
 def offered(plate: Plate, today: Today) -> list[dict[str, Any]]:
     """Every kind of file the machine takes, with the sentence why not where this plate cannot be written as it."""
     files = []
-    known: Verdicts = {}
     for target in targets_of(plate):
         refused = None
         try:
-            check_target(target, plate, today, known)
+            check_target(target, plate, today)
         except Refused as error:
             refused = error.sentence
         count = 1 if refused else len(parts_of(target, plate))

@@ -75,23 +75,13 @@ def refuse_unresolved(plate: Plate) -> None:
         )
 
 
-Verdicts = dict[tuple[object, Via], list[Refusal]]
-
-
-def check_target(target: Target, plate: Plate, today: Today, known: Verdicts | None = None) -> None:
-    """Raise `Refused` where the gate has something against this file, or where nobody knows how its lettering was.
-
-    known : what the gate has said of this plate today already; the kinds of files share their ways out
-    """
+def check_target(target: Target, plate: Plate, today: Today) -> None:
+    """Raise `Refused` where the gate has something against this file, or where nobody knows how its lettering was."""
     if target.via is None:
         return
     refuse_unresolved(plate)
     refuse_unknown_lettering(plate)
-    verdicts: Verdicts = {} if known is None else known
-    asked = (target.judge, target.via)
-    if asked not in verdicts:
-        verdicts[asked] = target.judge(plate, today, target.via)
-    refuse(verdicts[asked])
+    refuse(target.judge(plate, today, target.via))
 
 
 def refuse_unknown_lettering(plate: Plate) -> None:

@@ -9,6 +9,7 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass, replace
+from functools import lru_cache
 from typing import Literal
 
 import numpy as np
@@ -261,11 +262,11 @@ def _written(asked: Asked) -> list[Finding]:
     return findings
 
 
-def untold(key: str, values: Floats, machine: Machine) -> Mask:
-    """``(k,)`` where a setting would be burned differently from what the plan says, since no word tells it."""
+def _untold(key: str, values: Floats) -> Mask:
+    """``(k,)`` where a setting that no word tells would be burned differently from what the plan says."""
     here = ~np.isnan(values)
-    if machine.hears_settings or told_by_word(key, machine) or not here.any():
-        return np.zeros(len(values), bool)
+    if not here.any():
+        return here
     if key in ("focus_offset_mm", "step_down_mm", "on_delay_us", "off_delay_us", "air_kpa", "air_level"):
         # Left at nothing, they are what the machine does by itself.
         varies = np.nanmin(values) != np.nanmax(values)
@@ -284,13 +285,16 @@ def _untold_finding(key: str, how: str, path: str, bad: Mask, values: Floats) ->
 
 def _told(asked: Asked) -> list[Finding]:
     """Settings that no word of the program says, of patches and of what is drawn."""
-    if asked.via == "drawing":
+    machine = asked.today.machine
+    if asked.via == "drawing" or machine.hears_settings:
         return []
     findings = []
     patches = asked.moves.of_kind("patch")
     for key, values in asked.moves.settings.items():
+        if told_by_word(key, machine):
+            continue
         for rows in (patches, ~patches):
-            bad = untold(key, np.where(rows, values, np.nan), asked.today.machine)
+            bad = _untold(key, np.where(rows, values, np.nan))
             if bad.any():
                 here = values[rows & ~np.isnan(values)]
                 how = "varies" if np.ptp(here) > 0 else "is set"
@@ -355,11 +359,17 @@ def _retired(asked: Asked) -> list[Refusal]:
     ]
 
 
-def _bounds(asked: Asked) -> list[Refusal]:
-    return [
+# A machine changes once a month and is asked about at every keystroke.
+@lru_cache(maxsize=64)
+def _beyond_bounds(machine: Machine) -> tuple[Refusal, ...]:
+    return tuple(
         _whole("facts", f"{error.sentence} Put it right in the Shop.", f"machine.{error.path}")
-        for error in beyond_bounds(asked.today.machine)
-    ]
+        for error in beyond_bounds(machine)
+    )
+
+
+def _bounds(asked: Asked) -> list[Refusal]:
+    return list(_beyond_bounds(asked.today.machine))
 
 
 def _name(key: str) -> str:
@@ -495,8 +505,11 @@ def against_a_program(trial: Trial, moves: Moves) -> list[Warning]:
 
 
 def gate(plate: Plate, today: Today, via: Via) -> list[Refusal]:
-    """What the gate has against a plate that is to leave by one way."""
-    return judged(Asked(plate.trial, moves_of(plate), today, via))
+    """What the gate has against a plate that is to leave by one way; worked out once for a plate, a day and a way."""
+    key = ("gate", today, via)
+    if key not in plate.worked_out:
+        plate.worked_out[key] = tuple(judged(Asked(plate.trial, moves_of(plate), today, via)))
+    return list(plate.worked_out[key])
 
 
 def gate_of_trace(plate: Plate, today: Today, via: Via) -> list[Refusal]:

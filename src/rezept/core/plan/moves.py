@@ -118,18 +118,19 @@ def _patch_extents(plate: Plate) -> tuple[Floats, Floats]:
 
 def _drawn_extents(plate: Plate) -> tuple[Floats, Floats]:
     """``(m, 2)`` lowest and highest of everything drawn, in its order."""
-    low, high = [], []
-    origin, turn = _turn(plate)
+    if not plate.drawn:
+        return np.zeros((0, 2)), np.zeros((0, 2))
+    points = []
     for part in plate.drawn:
-        points = [part.points @ turn]
+        points.append(part.points)
         if len(part.lines):
             lines, outward = framed(part.lines)
             run = float(run_up_mm(plate.trial.machine, part.settings["speed_mm_s"]))
-            points.append(((lines + run * outward) @ turn).reshape(-1, 2))
-        every = np.concatenate(points) + origin
-        low.append(every.min(axis=0))
-        high.append(every.max(axis=0))
-    return np.array(low).reshape(-1, 2), np.array(high).reshape(-1, 2)
+            points[-1] = np.concatenate([part.points, (lines + run * outward).reshape(-1, 2)])
+    origin, turn = _turn(plate)
+    every = np.concatenate(points) @ turn + origin
+    first = np.cumsum([0, *(len(of_part) for of_part in points[:-1])])
+    return np.minimum.reduceat(every, first), np.maximum.reduceat(every, first)
 
 
 def moves_of(plate: Plate) -> Moves:

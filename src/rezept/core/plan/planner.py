@@ -163,7 +163,7 @@ def _warned(plate: Plate) -> Plate:
     """The plate with what the gate would say of it today, and all there is to say of it as a whole."""
     trial = plate.trial
     moves = moves_of(plate)
-    refusals = gate.judged(gate.Asked(trial, moves, gate.Today(trial.machine, trial.material), "drawing"))
+    refusals = gate.gate(plate, gate.Today(trial.machine, trial.material), "drawing")
     of_patch: dict[str, list[Warning]] = {}
     for refusal in refusals:
         if refusal.is_patch:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Hashable
 from dataclasses import dataclass, field, replace
 from typing import Any
 
@@ -81,7 +82,7 @@ class Plate:
     drawn_known: bool = True
     mixed: frozenset[str] = frozenset()
     # What was worked out of this very plate, by name; a plate made from it by `replace` begins anew.
-    worked_out: dict[str, Any] = field(default_factory=dict, init=False, repr=False, compare=False)
+    worked_out: dict[Hashable, Any] = field(default_factory=dict, init=False, repr=False, compare=False)
 
     @property
     def total_seconds(self) -> float:
