@@ -55,7 +55,8 @@ def burning(page: Page) -> None:
     page.get_by_role("button", name="Start the burn").click()
     page.locator('[aria-label^="B4"][aria-label$=", burned"]').wait_for(timeout=90_000)
     page.keyboard.press("s")
-    page.get_by_role("button", name="power up").click()
+    page.get_by_role("button", name="speed up").click()
+    page.get_by_text("speed +2 %").wait_for()
 
 
 def watching(page: Page) -> None:

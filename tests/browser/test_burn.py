@@ -76,6 +76,11 @@ class BurnTest(AxeCase):
         # The button keeps the focus after the click; a remark is one key all the same.
         page.keyboard.press("s")
         expect(log).to_contain_text("smoke")
+        # What is refused says so, and lies over no button that puts the beam off.
+        self.expected_complaints = ("422 (UNPROCESSABLE ENTITY)",)
+        page.get_by_role("button", name="power up").click()
+        expect(page.get_by_text("The correction stays as it was.")).to_be_visible()
+        page.get_by_role("button", name="Stop").click(trial=True, timeout=2000)
         go_on = page.get_by_role("button", name="Go on")
         expect(go_on).to_be_disabled()
         page.get_by_label("I stand at Wren, and it may go on").check()

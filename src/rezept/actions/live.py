@@ -322,7 +322,8 @@ def _refuse_correction(live: LiveBurns, run: LiveRun, what: str, steps: int) -> 
     factors = [1 + turned[key] * CORRECTION_STEP[key] / 100 for key in ("power", "speed")]
     with live.shop.database.reading() as db:
         today = today_of(db, trial_table.trial(db, run.trial_id))
-    refuse(judged_correction(plate.trial, moves_of(plate).named(left), today, *factors))
+    refusals = judged_correction(plate.trial, moves_of(plate).named(left), today, *factors)
+    refuse(refusals, so="The correction stays as it was.")
 
 
 def take_control(live: LiveBurns, by: Member, key: str) -> None:

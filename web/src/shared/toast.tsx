@@ -1,6 +1,7 @@
 import { Toast, Toaster, createToaster } from '@chakra-ui/react'
 
-export const toaster = createToaster({ placement: 'bottom', pauseOnPageIdle: true })
+/** At the top: what one presses while a beam is on stands at the bottom, and nothing may lie over it. */
+export const toaster = createToaster({ placement: 'top', pauseOnPageIdle: true })
 
 /** Says that something failed, in the server's own sentence. */
 export function sayFailed(error: unknown) {
@@ -23,7 +24,12 @@ export function Toasts() {
   return (
     <Toaster toaster={toaster}>
       {(toast) => (
-        <Toast.Root bg={toast.type === 'error' ? 'emberOnSoft' : 'ink'} color="card" borderRadius="control">
+        <Toast.Root
+          bg={toast.type === 'error' ? 'emberOnSoft' : 'ink'}
+          color="card"
+          borderRadius="control"
+          w={{ base: 'calc(100vw - 32px)', md: '600px' }}
+        >
           <Toast.Description>{toast.description}</Toast.Description>
           {toast.action && (
             <Toast.ActionTrigger fontWeight="700" textDecoration="underline" cursor="pointer">

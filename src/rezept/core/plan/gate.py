@@ -557,10 +557,10 @@ def judged_correction(trial: Trial, moves: Moves, today: Today, power: float, sp
     return [refusal for finding in findings if finding.bad.any() for refusal in _of_moves(asked.moves, finding)]
 
 
-def refuse(refusals: Iterable[Refusal]) -> None:
-    """Raise `Refused` with the first of them, where there is one."""
+def refuse(refusals: Iterable[Refusal], so: str = "Mend it first.") -> None:
+    """Raise `Refused` with the first of them, where there is one, and what follows from it."""
     found = list(refusals)
     if found:
         first, more = found[0].warning, len(found) - 1
         rest = f" ({more} more like this.)" if more else ""
-        raise Refused(f"{first.sentence}{rest} Mend it first.", first.path, first.value, first.limit)
+        raise Refused(f"{first.sentence}{rest} {so}", first.path, first.value, first.limit)

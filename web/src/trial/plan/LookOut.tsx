@@ -25,6 +25,18 @@ const TITLES: Record<string, string> = {
   unwritable: 'cannot be written as planned',
 }
 
+/** What is said otherwise of a single patch. */
+const OF_ONE: Record<string, string> = {
+  fire: 'gets far more than is usual (hatched)',
+  firing_floor: 'stays bare (too little power)',
+  stripes: 'leaves stripes',
+}
+
+function title(kind: string, count: number): string {
+  const one = count === 1 ? OF_ONE[kind] : undefined
+  return one ?? TITLES[kind] ?? kind
+}
+
 interface LookOutProps {
   plate: Plate
   onLeaveOut: (ids: string[]) => void
@@ -72,7 +84,7 @@ export const LookOut = memo(function LookOut({ plate, onLeaveOut, onAnswerFor }:
               <Text>
                 <strong>
                   {count === 1 ? '1 patch ' : `${count} patches `}
-                  {TITLES[group.kind] ?? group.kind}.
+                  {title(group.kind, count)}.
                 </strong>{' '}
                 {group.sentence}{' '}
                 {count > 1 && (
