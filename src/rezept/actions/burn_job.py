@@ -18,11 +18,11 @@ from pathlib import Path
 from typing import Any, TextIO
 
 from rezept.actions.open_shop import DATABASE_NAME, wall_clock
-from rezept.actions.recording import fold, received
+from rezept.actions.recording import fold
 from rezept.actions.run_log import RunLog, events_in, log_path
 from rezept.core.errors import RezeptError
 from rezept.link.port import LinkError, Port, SerialPort
-from rezept.link.stream import CORRECTION_STEP, Commands, Ending, Part, Reports, Status, Stream
+from rezept.link.stream import Commands, Ending, Part, Reports, Status, Stream, in_force
 
 SERVER_GONE = "Rezept was ended while it burned."
 NOT_LOGGED = "What was burned could not be kept, so the beam was put off."
@@ -64,7 +64,7 @@ class _Keeping(Reports):
         self.tell("began", self._keep("began", name=key))
 
     def finished(self, key: str, mixed: bool, corrections: dict[str, int]) -> None:
-        self.tell("finished", self._keep("finished", name=key, received=received(mixed, corrections, CORRECTION_STEP)))
+        self.tell("finished", self._keep("finished", name=key, received={**in_force(corrections), "mixed": int(mixed)}))
 
     def status(self, status: Status) -> None:
         self.tell("status", asdict(status))

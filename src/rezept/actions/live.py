@@ -26,7 +26,7 @@ from rezept.core.plan.moves import moves_of
 from rezept.formats.gcode import ProgramPart, lines_to_send, program_parts
 from rezept.formats.targets import refuse_unknown_lettering
 from rezept.formats.trace import write_trace
-from rezept.link.stream import CORRECTION_STEP
+from rezept.link.stream import CORRECTION_STEP, in_force
 from rezept.store import burns as burn_table
 from rezept.store import equipment as equipment_table
 from rezept.store import runs as run_table
@@ -306,7 +306,7 @@ def correct(live: LiveBurns, by: Member, key: str, what: str, steps: int) -> Non
     _refuse_correction(live, run, what, steps)
     live.send(key, {"do": "correct", "what": what, "steps": steps})
     where = f" at {run.current}" if run.current else ""
-    amount = f"{steps / 10:+.1f} mm" if what == "focus" else f"{2 * steps:+d} %"
+    amount = f"{steps * CORRECTION_STEP[what]:+.1f} mm" if what == "focus" else f"{steps * CORRECTION_STEP[what]:+g} %"
     run.say(f"{what} {amount}{where}")
 
 
@@ -319,10 +319,10 @@ def _refuse_correction(live: LiveBurns, run: LiveRun, what: str, steps: int) -> 
     plate = live.plate_of(run.key)
     left = {part.name for part in run.parts} - set(run.done)
     turned = {**run.corrections, what: steps}
-    factors = [1 + turned[key] * CORRECTION_STEP[key] / 100 for key in ("power", "speed")]
+    asked = in_force(turned)
     with live.shop.database.reading() as db:
         today = today_of(db, trial_table.trial(db, run.trial_id))
-    refusals = judged_correction(plate.trial, moves_of(plate).named(left), today, *factors)
+    refusals = judged_correction(plate.trial, moves_of(plate).named(left), today, asked["power"], asked["speed"])
     refuse(refusals, so="The correction stays as it was.")
 
 

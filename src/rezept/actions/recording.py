@@ -6,7 +6,6 @@ import sqlite3
 import threading
 import time
 from collections.abc import Callable, Sequence
-from typing import Any
 
 from rezept.store import runs as run_table
 from rezept.store.database import Database
@@ -94,13 +93,3 @@ class Recorder:
             if last and not self._kept:
                 self._kept = True
                 self._on_kept()
-
-
-def received(mixed: bool, corrections: dict[str, int], steps: dict[str, float]) -> dict[str, Any]:
-    """What a part got, as the records have it: `steps` is the size of a step of each correction."""
-    return {
-        "power": 1 + corrections["power"] * steps["power"] / 100,
-        "speed": 1 + corrections["speed"] * steps["speed"] / 100,
-        "focus_mm": round(corrections["focus"] * steps["focus"], 6),
-        "mixed": int(mixed),
-    }

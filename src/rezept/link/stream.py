@@ -11,7 +11,7 @@ import queue
 import re
 import time
 from collections import deque
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Literal
 
@@ -37,6 +37,15 @@ _STATUS = re.compile(
 )
 
 End = Literal["done", "stopped", "interrupted"]
+
+
+def in_force(corrections: Mapping[str, int]) -> dict[str, float]:
+    """What so many steps of each correction come to: power and speed as factors of the program's, the focus in mm."""
+    return {
+        "power": 1 + corrections["power"] * CORRECTION_STEP["power"] / 100,
+        "speed": 1 + corrections["speed"] * CORRECTION_STEP["speed"] / 100,
+        "focus_mm": round(corrections["focus"] * CORRECTION_STEP["focus"], 6),
+    }
 
 
 @dataclass(frozen=True)
