@@ -76,6 +76,23 @@ class WholeTest(LiveCase):
         self.assertEqual((page["not_burned"], page["burns"][0]["lot"]), ([], "Autumn"))
         self.assertEqual(page["burned"]["patches"][0]["settings"]["passes"], 1)
 
+    def test_who_watches_hears_when_the_end_stands_in_the_records(self):
+        """A page fetched between the end and its being written would otherwise say "running" for ever."""
+        self.link(speed_up=20)
+        run = self.start()
+        self.wait(run, "running")
+        with self.shop.database.writing():
+            live.stop(self.burns, self.member, run.key)
+            self.wait(run, "stopped")
+            self.burns.job_of(run.key).join(20)
+            early, heard = self.page(), run.version
+            self.assertEqual(early["runs"][0]["state"], "running")
+            self.assertFalse(run.snapshot()["settled"])
+        self.ended(run)
+        self.assertGreater(run.version, heard)
+        self.assertTrue(run.snapshot()["settled"])
+        self.assertEqual(self.page()["runs"][0]["state"], "stopped")
+
     def test_nobody_starts_from_elsewhere(self):
         self.link()
         with self.assertRaisesRegex(InvalidInput, "stand at the machine"):

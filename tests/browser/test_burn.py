@@ -1,11 +1,14 @@
 """Burning live in the browser: from the checklist over hold, corrections and stop to the rest, watched on a phone."""
 
 import re
+import sqlite3
 import threading
 import unittest
+from contextlib import closing
 
 from playwright.sync_api import expect
 
+from rezept.actions.open_shop import DATABASE_NAME
 from rezept.bench.controller import Controller, Setup
 from rezept.bench.serve import BenchServer
 from tests.bench_port import link_in
@@ -18,6 +21,7 @@ TRIAL = 6  # 25 cuts in poplar 6 mm, its files fetched
 class BurnTest(AxeCase):
     @classmethod
     def prepare(cls, folder):
+        cls.folder = folder
         cls.bench = BenchServer(Controller(Setup()), speed_up=8)
         thread = threading.Thread(target=cls.bench.run, daemon=True)
         thread.start()
@@ -95,7 +99,14 @@ class BurnTest(AxeCase):
         expect(log).to_contain_text("speed +2 %")
 
     def stop(self, page):
-        page.keyboard.press("Escape")
+        # Records that somebody else is writing to take the end later than the screen hears of it.
+        with closing(sqlite3.connect(self.folder / DATABASE_NAME, isolation_level=None)) as other:
+            other.execute("BEGIN IMMEDIATE")
+            page.keyboard.press("Escape")
+            expect(
+                page.get_by_role("heading", name="What there is").or_(page.get_by_text("not reached"))
+            ).to_be_visible()
+            self.assertEqual(self.live()["settled"], False)
         expect(page.get_by_text("Stopped by Kay Example.")).to_be_visible()
         run = self.live()
         # A stop just between two patches leaves none uncertain.

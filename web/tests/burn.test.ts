@@ -1,7 +1,14 @@
 import { describe, expect, it } from 'vitest'
 import type { ListedBurn, LiveRun, Plate, Run } from '../src/api/types'
 import { burnWords } from '../src/trial/BurnChoice'
-import { correctionWords, headOnPlate, laterRun, logOf, patchStates } from '../src/trial/burn/liveRun'
+import {
+  correctionWords,
+  hasEndedSince,
+  headOnPlate,
+  laterRun,
+  logOf,
+  patchStates,
+} from '../src/trial/burn/liveRun'
 
 const live = (more: Partial<LiveRun> = {}): LiveRun => ({
   key: 'k1',
@@ -13,6 +20,7 @@ const live = (more: Partial<LiveRun> = {}): LiveRun => ({
   burn_id: 1,
   state: 'running',
   reason: '',
+  settled: false,
   parts: ['labels', 'A1', 'A2', 'A3'],
   done: [],
   mixed: [],
@@ -86,6 +94,19 @@ describe('laterRun', () => {
     expect(laterRun(live({ key: 'new' }), live({ key: 'old', state: 'done' }))?.key).toBe('new')
     expect(laterRun(live({ key: 'old', state: 'done' }), live({ key: 'new' }))?.key).toBe('new')
     expect(laterRun(null, undefined)).toBeNull()
+  })
+})
+
+describe('hasEndedSince', () => {
+  it('is asked again when the end has come into the records', () => {
+    const ended = live({ version: 5, state: 'stopped' })
+    const settled = { ...ended, version: 6, settled: true }
+    expect(hasEndedSince(live({ version: 4 }), live({ version: 5 }))).toBe(false)
+    expect(hasEndedSince(live({ version: 4 }), ended)).toBe(true)
+    expect(hasEndedSince(ended, ended)).toBe(false)
+    expect(hasEndedSince(ended, settled)).toBe(true)
+    expect(hasEndedSince(null, settled)).toBe(true)
+    expect(hasEndedSince({ ...settled, key: 'earlier' }, settled)).toBe(true)
   })
 })
 

@@ -202,6 +202,7 @@ class LiveBurns:
         run = going.run
         run.end("interrupted", JOB_DIED, run.current)
         if going.recorder is None:
+            run.settle()
             going.over.set()
         else:
             # The log knows more than was told where the process was killed between the two.
@@ -216,8 +217,8 @@ class LiveBurns:
         with self._lock:
             going = self._going.get(key)
         if going is not None:
+            going.run.settle()
             going.over.set()
-        self.shop.database.announce()
 
     def close(self) -> None:
         """Stop what goes on; the jobs see it themselves when the server is gone."""

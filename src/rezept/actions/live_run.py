@@ -28,6 +28,7 @@ class LiveRun:
     """What is known of a run now. Changed by the job's thread and by requests; `snapshot` is safe from any thread.
 
     how : whole, rest, again, dark or outline
+    settled : it is over, its process gone, and all of it that is kept stands in the records
     """
 
     key: str
@@ -52,6 +53,7 @@ class LiveRun:
     corrections: dict[str, int] = field(default_factory=lambda: {"power": 0, "speed": 0, "focus": 0})
     head: tuple[float, float] | None = None
     log: list[dict[str, str]] = field(default_factory=list)
+    settled: bool = False
     version: int = 0
     _lock: threading.RLock = field(default_factory=threading.RLock)
     _announced: float = 0.0
@@ -112,6 +114,12 @@ class LiveRun:
             words = {"done": "finished", "stopped": "stopped", "interrupted": "interrupted"}[state]
             self.say(f"{words}{': ' + reason if reason else ''}")
 
+    def settle(self) -> None:
+        """A new version, so that whoever fetched the records between the end and this looks again."""
+        with self._lock:
+            self.settled = True
+            self._changed(at_once=True)
+
     def hand_to(self, member: Member | None) -> None:
         with self._lock:
             self.holder = member
@@ -152,6 +160,7 @@ class LiveRun:
                 "burn_id": self.burn_id,
                 "state": self.state,
                 "reason": self.reason,
+                "settled": self.settled,
                 "parts": [part.name for part in self.parts],
                 "done": list(self.done),
                 "mixed": list(self.mixed),

@@ -1,4 +1,10 @@
-import { useInfiniteQuery, useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
+import {
+  type QueryClient,
+  useInfiniteQuery,
+  useMutation,
+  useQuery,
+  useQueryClient,
+} from '@tanstack/react-query'
 import { useCallback } from 'react'
 import { get, post, put, rememberToken } from './client'
 import type {
@@ -110,6 +116,12 @@ export const trialKey = (id: number) => ['trial', id] as const
 export const pageKey = (id: number, burn: number | null) => ['trial', id, burn ?? 'latest'] as const
 
 export const liveKey = (trial: number) => ['live', trial] as const
+
+/** A run of a trial has ended: what became of it is in the records, and photographs may follow. */
+export function lookUpEnded(client: QueryClient, trial: number) {
+  void client.invalidateQueries({ queryKey: trialKey(trial) })
+  void client.invalidateQueries({ queryKey: ['trials'] })
+}
 
 export function useTrial(id: number, burn: number | null) {
   return useQuery({

@@ -2547,7 +2547,8 @@ export interface components {
         };
         /**
          * LiveOut
-         * @description A run as it is now. `share` and `done` grow, `seconds_left` is corrected by the pace so far.
+         * @description A run as it is now. `share` and `done` grow, `seconds_left` is corrected by the pace so far. `settled`: it is
+         *     over, and what became of it stands in the records.
          */
         LiveOut: {
             /** Burn Id */
@@ -2584,6 +2585,8 @@ export interface components {
             seconds_gone: number;
             /** Seconds Left */
             seconds_left: number;
+            /** Settled */
+            settled: boolean;
             /** Share */
             share: number;
             /**

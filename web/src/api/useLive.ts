@@ -1,8 +1,8 @@
 import { useQueryClient } from '@tanstack/react-query'
 import { useEffect, useRef } from 'react'
-import { liveKey, trialKey } from './hooks'
+import { liveKey, lookUpEnded } from './hooks'
 import type { Change, LiveRun } from './types'
-import { isOver } from '../trial/burn/liveRun'
+import { hasEndedSince } from '../trial/burn/liveRun'
 
 type Event = Pick<Change, 'id' | 'subject' | 'subject_id' | 'by_member'>
 
@@ -58,10 +58,7 @@ export function useLive(latest: number, me: number) {
         const before = client.getQueryData<LiveRun | null>(liveKey(run.trial_id))
         client.setQueryData(liveKey(run.trial_id), run)
         // What became of it is in the records now, and photographs may follow it.
-        if (isOver(run) && before?.version !== run.version) {
-          void client.invalidateQueries({ queryKey: trialKey(run.trial_id) })
-          void client.invalidateQueries({ queryKey: ['trials'] })
-        }
+        if (hasEndedSince(before, run)) lookUpEnded(client, run.trial_id)
       })
     }
     const close = () => {

@@ -67,7 +67,9 @@ class LogLine(Shape):
 
 
 class LiveOut(Shape):
-    """A run as it is now. `share` and `done` grow, `seconds_left` is corrected by the pace so far."""
+    """A run as it is now. `share` and `done` grow, `seconds_left` is corrected by the pace so far. `settled`: it is
+    over, and what became of it stands in the records.
+    """
 
     key: str
     version: int
@@ -78,6 +80,7 @@ class LiveOut(Shape):
     burn_id: int | None
     state: State
     reason: str
+    settled: bool
     parts: list[str]
     done: list[str]
     mixed: list[str]

@@ -13,6 +13,10 @@ const OF_PART: Record<Run['parts'][number]['state'], PatchState> = {
 
 export const isOver = (run: LiveRun) => ['done', 'stopped', 'interrupted'].includes(run.state)
 
+/** Whether a run has ended, or its end has come into the records, since it was last heard of. */
+export const hasEndedSince = (before: LiveRun | null | undefined, run: LiveRun) =>
+  isOver(run) && (before?.key !== run.key || before.version !== run.version)
+
 /** Whether a run leaves anything on the piece. */
 export const isBurning = (run: LiveRun) => run.how !== 'dark' && run.how !== 'outline'
 

@@ -1,25 +1,29 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useCallback } from 'react'
 import { get, post, remove } from '../../api/client'
-import { liveKey, trialKey, useForgetLists } from '../../api/hooks'
+import { liveKey, lookUpEnded, trialKey, useForgetLists } from '../../api/hooks'
 import type { LiveRun, Remark, TrialPageData } from '../../api/types'
 import { sayFailed } from '../../shared/toast'
-import { isOver, laterRun } from './liveRun'
+import { hasEndedSince, laterRun } from './liveRun'
 
 // Where the stream of events cannot be had, the run is asked after.
 const ASK_AGAIN_MS = 2000
 
 /** The latest run of a trial, as it goes on. */
 export function useLiveRun(page: TrialPageData): LiveRun | null {
+  const client = useQueryClient()
   const heard = useQuery({
     queryKey: liveKey(page.id),
-    queryFn: ({ signal }) =>
-      get<{ runs: LiveRun[] }>('/api/live', signal).then(
-        ({ runs }) => runs.filter((run) => run.trial_id === page.id).at(-1) ?? null,
-      ),
+    queryFn: async ({ signal }) => {
+      const { runs } = await get<{ runs: LiveRun[] }>('/api/live', signal)
+      const run = runs.filter((one) => one.trial_id === page.id).at(-1) ?? null
+      if (run && hasEndedSince(client.getQueryData<LiveRun | null>(liveKey(page.id)), run))
+        lookUpEnded(client, page.id)
+      return run
+    },
     initialData: page.live,
     staleTime: Infinity,
-    refetchInterval: (query) => (query.state.data && !isOver(query.state.data) ? ASK_AGAIN_MS : false),
+    refetchInterval: ({ state: { data } }) => (data && !data.settled ? ASK_AGAIN_MS : false),
   })
   return laterRun(page.live, heard.data)
 }
