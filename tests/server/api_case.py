@@ -5,7 +5,8 @@ from __future__ import annotations
 import re
 from typing import Any
 
-from rezept.actions.signing_in import start_session
+from rezept.actions.open_shop import Shop
+from rezept.actions.signing_in import Session, start_session
 from rezept.server import create_app, shapes
 from tests.made import ShopCase
 
@@ -61,6 +62,17 @@ SHAPES: list[tuple[str, str, Any]] = [
 ]
 
 
+def carry(client: Any, shop: Shop, session: Session) -> None:
+    """Give a test client a session as a browser has it: its cookie, and the token of our own pages."""
+    client.set_cookie(cookie_of(shop), session.token, domain="localhost")
+    client.environ_base["HTTP_X_REZEPT_FORM"] = session.form_token
+
+
+def cookie_of(shop: Shop) -> str:
+    with shop.database.reading() as db:
+        return "rezept_session_" + db.execute("SELECT key FROM shop").fetchone()[0]
+
+
 class ApiCase(ShopCase):
     def setUp(self) -> None:
         super().setUp()
@@ -72,8 +84,7 @@ class ApiCase(ShopCase):
     def become(self, member: int) -> None:
         """Sign in as a member, without the slow hash."""
         session = start_session(self.shop, member, "test")
-        self.client.set_cookie("rezept_session", session.token, domain="localhost")
-        self.client.environ_base["HTTP_X_REZEPT_FORM"] = session.form_token
+        carry(self.client, self.shop, session)
 
     def call(self, method: str, url: str, status: int = 200, **kwargs: Any) -> Any:
         """The JSON of an answer, after checking its status and shape."""

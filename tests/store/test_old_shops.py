@@ -41,6 +41,7 @@ RELEASED = {
     "0006_live.sql": "b2a93baa4b5bbcc2",
     "0007_photos.sql": "cf1e317181d043b4",
     "0008_plates.sql": "f4c06df4a63957f0",
+    "0009_door.sql": "009ecbda7b0ece62",
 }
 COUNTED = ("member", "machine", "head", "material", "lot", "trial", "revision", "burn", "reading", "recipe")
 
@@ -113,6 +114,35 @@ class OldShopTest(OldShopCase):
         page = views.trial_page(shop, trial)
         revision = exporting.freeze_latest(shop, keeper, page["id"], page["edit"])
         self.assertIn(b"G21", exporting.file_of(shop, page["id"], revision, "gcode")[2])
+
+
+class NamesTest(OldShopCase):
+    def test_members_who_are_read_as_the_same_get_a_number(self):
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        file = Path(folder.name) / DATABASE_NAME
+        file.write_bytes(gzip.decompress((GOLDEN / "shops" / "version-7.sqlite3.gz").read_bytes()))
+        with closing(sqlite3.connect(file)) as db, db:
+            (most,) = db.execute("SELECT max(id) FROM member").fetchone()
+            for name in ("Robin", "ROBIN", "robin 2", "ｒobin"):
+                db.execute("INSERT INTO member (name, role, at) VALUES (?, 'member', '')", (name,))
+            referring = db.execute("SELECT count(*) FROM change WHERE by_member = 1").fetchone()
+        shop = open_shop(Path(folder.name))
+        self.addCleanup(shop.close)
+        with shop.database.reading() as db:
+            names = db.execute("SELECT name, name_key FROM member WHERE id > ? ORDER BY id", (most,)).fetchall()
+            self.assertEqual(
+                [tuple(row) for row in names],
+                [("Robin", "robin"), ("ROBIN 2", "robin 2"), ("robin 2 2", "robin 2 2"), ("ｒobin 3", "robin 3")],
+            )
+            self.assertEqual(tuple(db.execute("SELECT count(*) FROM change WHERE by_member = 1").fetchone()), referring)
+            self.assertEqual(db.execute("PRAGMA foreign_key_check").fetchall(), [])
+        with self.assertRaises(sqlite3.IntegrityError), shop.database.writing() as db:
+            db.execute(
+                "INSERT INTO session (token_sha256, member_id, device, started_at, seen_at)"
+                " VALUES (?, 999, '', '', '')",
+                ("0" * 64,),
+            )
 
 
 class ProvenTest(OldShopCase):

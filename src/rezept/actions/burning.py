@@ -10,11 +10,12 @@ from rezept.actions import equipment
 from rezept.actions.as_burned import as_burned
 from rezept.actions.exporting import freeze_latest
 from rezept.actions.open_shop import Shop
-from rezept.actions.people import Member, clean_name, require
+from rezept.actions.people import Member, require
 from rezept.actions.planning import log_trial
 from rezept.actions.typed import read_length
 from rezept.core.errors import InvalidInput, NotFound, Refused
 from rezept.core.fields import Fields
+from rezept.core.names import clean_name
 from rezept.store import book as book_table
 from rezept.store import burns as burn_table
 from rezept.store import equipment as equipment_table

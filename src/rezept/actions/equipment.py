@@ -8,7 +8,7 @@ from collections.abc import Mapping
 from typing import Any
 
 from rezept.actions.open_shop import Shop
-from rezept.actions.people import Member, clean_name, require
+from rezept.actions.people import Member, require
 from rezept.actions.typed import Units, resolved_facts
 from rezept.core.colour import read_hex
 from rezept.core.errors import InvalidInput, Refused
@@ -16,6 +16,7 @@ from rezept.core.fields import Fields
 from rezept.core.machine import Machine, read_machine
 from rezept.core.machine_facts import refuse_beyond_bounds
 from rezept.core.material import FAMILIES, Material, read_material
+from rezept.core.names import clean_name
 from rezept.core.process import PROCESSES
 from rezept.store import changes, search
 from rezept.store import equipment as equipment_table

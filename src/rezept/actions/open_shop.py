@@ -29,6 +29,11 @@ def wall_clock() -> datetime:
     return datetime.now(UTC)
 
 
+def stamp(moment: datetime) -> str:
+    """A moment as it stands in the records: UTC, ISO 8601, whole seconds."""
+    return moment.astimezone(UTC).strftime("%Y-%m-%dT%H:%M:%SZ")
+
+
 class FolderTrouble(RezeptError):
     """The data folder cannot be made or written to."""
 
@@ -43,7 +48,7 @@ class Shop:
     clock: Clock
 
     def now(self) -> str:
-        return self.clock().astimezone(UTC).strftime("%Y-%m-%dT%H:%M:%SZ")
+        return stamp(self.clock())
 
     def today(self) -> str:
         return self.now()[:10]

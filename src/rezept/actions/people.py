@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 from rezept.actions.open_shop import Shop
 from rezept.core.errors import InvalidInput, NotFound, Refused, RezeptError
+from rezept.core.names import clean_own_name, name_key
 from rezept.store import changes, search
 from rezept.store import people as people_table
 from rezept.store import shop as shop_table
@@ -63,7 +64,7 @@ def is_demo(shop: Shop) -> bool:
 def member_named(shop: Shop, name: str) -> Member:
     with shop.database.reading() as db:
         for row in _working(db):
-            if row["name"] == name:
+            if name_key(row["name"]) == name_key(name):
                 return member_of(row)
     raise NotFound(f"There is no member called {name}.", "name")
 
@@ -89,14 +90,9 @@ def who_may(shop: Shop, least: str) -> list[str]:
         return [row["name"] for row in _working(db) if member_of(row).may(least)]
 
 
-def clean_name(name: str, path: str = "name") -> str:
-    """A name for people to read: one line, not empty, not endless."""
-    cleaned = " ".join(name.split())
-    if not 1 <= len(cleaned) <= 80:
-        raise InvalidInput("A name has 1 to 80 letters.", path, len(cleaned))
-    if any(ord(letter) < 32 or letter == "\x7f" for letter in cleaned):
-        raise InvalidInput("A name holds a control character.", path)
-    return cleaned
+def must_be_unfounded(shop: Shop) -> None:
+    if shop_name(shop) is not None:
+        raise InvalidInput("This shop has been founded already.", "name")
 
 
 def found_shop(
@@ -105,13 +101,13 @@ def found_shop(
     """First run: the shop and its first member, who keeps it."""
     if len(tag) != 4 or not set(tag) <= TAG_LETTERS:
         raise InvalidInput("A shop's tag has four capital letters or digits, no I and no O.", "tag", tag)
-    keeper = clean_name(keeper, "keeper")
+    name, keeper = clean_own_name(name), clean_own_name(keeper, "keeper")
     with shop.database.writing() as db:
         if shop_table.shop(db) is not None:
             raise InvalidInput("This shop has been founded already.", "name")
-        shop_table.create_shop(db, clean_name(name), tag, demo, shop.now())
+        shop_table.create_shop(db, name, tag, demo, shop.now())
         member = Member(people_table.add_member(db, keeper, "keeper", secret_hash, shop.now()), keeper, "keeper")
-        changes.log(db, "shop", 1, "founded", clean_name(name), member.id, shop.now())
+        changes.log(db, "shop", 1, "founded", name, member.id, shop.now())
         return member
 
 
@@ -127,7 +123,7 @@ def _taken(name: str) -> InvalidInput:
 
 def add_member(shop: Shop, by: Member, name: str, role: str, secret_hash: str | None = None) -> Member:
     require(by, "keeper", "add members")
-    name, role = clean_name(name), _known_role(role)
+    name, role = clean_own_name(name), _known_role(role)
     with shop.database.writing() as db:
         try:
             member = Member(people_table.add_member(db, name, role, secret_hash, shop.now()), name, role)
@@ -146,7 +142,7 @@ def change_member(shop: Shop, by: Member, member_id: int, edit: int, name: str, 
     Stale : somebody changed this member since `edit`
     """
     require(by, "keeper", "change members")
-    name, role = clean_name(name), _known_role(role)
+    name, role = clean_own_name(name), _known_role(role)
     with shop.database.writing() as db:
         before = people_table.member(db, member_id)
         others = [row for row in _working(db) if row["role"] == "keeper" and row["id"] != member_id]

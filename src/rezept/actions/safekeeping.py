@@ -21,7 +21,7 @@ from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from typing import Any
 
-from rezept.actions.open_shop import DATABASE_NAME, PHOTOS_NAME, FolderTrouble, Shop
+from rezept.actions.open_shop import DATABASE_NAME, PHOTOS_NAME, Clock, FolderTrouble, Shop, stamp, wall_clock
 from rezept.core.errors import InvalidInput, RezeptError
 from rezept.store.database import migrations
 from rezept.store.photo_files import PhotoFiles
@@ -146,7 +146,7 @@ def _manifest(archive: zipfile.ZipFile) -> dict[str, Any]:
     return dict(manifest)
 
 
-def restore(source: Path, folder: Path) -> None:
+def restore(source: Path, folder: Path, clock: Clock = wall_clock) -> None:
     """Put the shop of a backup into `folder`, which must be empty or not there yet.
 
     Every file is held against its SHA-256 before the folder gets its name: either the whole shop is there, or
@@ -162,9 +162,9 @@ def restore(source: Path, folder: Path) -> None:
             try:
                 for name, sha256 in manifest["files"].items():
                     _extract(archive, name, sha256, staged / name)
+                _as_another_shop(staged / DATABASE_NAME, stamp(clock()))
                 if folder.exists():
                     folder.rmdir()
-                staged.chmod(0o755)
                 os.replace(staged, folder)
             finally:
                 shutil.rmtree(staged, ignore_errors=True)
@@ -172,6 +172,16 @@ def restore(source: Path, folder: Path) -> None:
         raise BadBackup(f"{source} is damaged or no backup: {error}.") from error
     except OSError as error:
         raise FolderTrouble(f"The backup could not be restored: {error.strerror or error}.") from error
+
+
+def _as_another_shop(records: Path, at: str) -> None:
+    """Nobody is signed in to a restored shop, and its cookies are not those of the shop it was copied from."""
+    with closing(sqlite3.connect(records)) as db, db:
+        tables = {row[0] for row in db.execute("SELECT name FROM sqlite_schema WHERE type = 'table'")}
+        if "session" in tables:
+            db.execute("UPDATE session SET ended_at = ? WHERE ended_at IS NULL", (at,))
+        if any(row[1] == "key" for row in db.execute("PRAGMA table_info(shop)")):
+            db.execute("UPDATE shop SET key = lower(hex(randomblob(6)))")
 
 
 def _extract(archive: zipfile.ZipFile, name: str, sha256: str, target: Path) -> None:

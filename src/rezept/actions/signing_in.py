@@ -4,30 +4,34 @@ from __future__ import annotations
 
 import hashlib
 import hmac
+import ipaddress
+import math
 import secrets
 from contextlib import suppress
 from dataclasses import dataclass
-from datetime import UTC, datetime, timedelta
+from datetime import datetime, timedelta
 
-from rezept.actions.open_shop import Shop
-from rezept.actions.people import Member, member_of, require
+from rezept.actions import people
+from rezept.actions.open_shop import Shop, stamp
+from rezept.actions.passphrases import fits, hashed, hashed_anew, is_of_today
+from rezept.actions.people import Member, found_shop, member_of, must_be_unfounded, require
 from rezept.core.errors import InvalidInput, NotFound, Refused, RezeptError
+from rezept.core.names import name_key
 from rezept.store import changes
 from rezept.store import people as people_table
 from rezept.store.errors import NotSaved
 from rezept.store.rows import Row
 
-SHORTEST_SECRET = 6
-LONGEST_SECRET = 200
 LASTS = timedelta(days=30)
 IDLE = timedelta(days=7)
 # A session's last use is written at most this often: reading a page should not cost a write.
 SEEN_EVERY = timedelta(minutes=10)
-FAILURES_WITHIN = timedelta(minutes=15)
-MOST_FAILURES_OF_NAME = 5
-MOST_FAILURES_FROM_ADDRESS = 30
-# scrypt at N = 2^15, r = 8, p = 1 takes 32 MiB and about a tenth of a second (RFC 7914).
-_N, _R, _P, _LENGTH = 2**15, 8, 1, 32
+# How long one waits after a wrong try: twice as long each time, for that name from that address. Nobody is locked out
+# by what others do elsewhere.
+FIRST_WAIT_S, LONGEST_WAIT_S = 1.0, 60.0
+FORGOTTEN_AFTER_S = 3600.0
+# More of a typed name than any name has is not looked at.
+LONGEST_TYPED = 200
 
 
 class NotSignedIn(RezeptError):
@@ -35,7 +39,15 @@ class NotSignedIn(RezeptError):
 
 
 class TooManyAttempts(RezeptError):
-    """Signing in failed too often; the sentence says how long to wait."""
+    """Signing in failed too often; the sentence says how long to wait.
+
+    seconds : until the next try is judged
+    """
+
+    def __init__(self, seconds: int) -> None:
+        unit = "second" if seconds == 1 else "seconds"
+        super().__init__(f"Signing in failed too often. Try again in {seconds} {unit}.", "secret")
+        self.seconds = seconds
 
 
 @dataclass(frozen=True)
@@ -52,56 +64,44 @@ class Session:
         return hmac.new(self.token.encode(), b"rezept form", hashlib.sha256).hexdigest()
 
 
-def _scrypt(secret: str, salt: bytes) -> bytes:
-    return hashlib.scrypt(
-        secret.encode(), salt=salt, n=_N, r=_R, p=_P, dklen=_LENGTH, maxmem=2 * 128 * _N * _R * _P + 2**20
-    )
-
-
-def hashed(secret: str, path: str = "secret") -> str:
-    """The salted slow hash of a new PIN or passphrase, after checking that it is worth having."""
-    if not SHORTEST_SECRET <= len(secret) <= LONGEST_SECRET:
-        raise InvalidInput(f"A PIN or passphrase has {SHORTEST_SECRET} to {LONGEST_SECRET} signs.", path, len(secret))
-    if len(set(secret)) == 1:
-        raise InvalidInput("One sign over and over is too easy to guess.", path)
-    salt = secrets.token_bytes(16)
-    return f"scrypt${salt.hex()}${_scrypt(secret, salt).hex()}"
-
-
-def _fits(secret: str, stored: str | None) -> bool:
-    """Whether a secret belongs to its hash; an unknown member costs the same time as a known one."""
-    salt, wanted = (b"\0" * 16, b"") if stored is None else map(bytes.fromhex, stored.split("$")[1:])
-    return hmac.compare_digest(_scrypt(secret[:LONGEST_SECRET], salt), wanted)
-
-
-def _stamp(moment: datetime) -> str:
-    return moment.astimezone(UTC).strftime("%Y-%m-%dT%H:%M:%SZ")
-
-
 def _before(shop: Shop, span: timedelta) -> str:
-    return _stamp(shop.clock() - span)
+    return stamp(shop.clock() - span)
 
 
-def _wait_for(shop: Shop, failures: list[str], most: int) -> int | None:
-    """Minutes until one may try again, or None where one may now."""
-    if len(failures) < most:
-        return None
-    free = datetime.fromisoformat(failures[-most]) + FAILURES_WITHIN
-    return max(1, -int((shop.clock() - free).total_seconds() // 60))
+def _network(address: str) -> str:
+    """Whom an address stands for: an IPv6 subscriber has a whole /64 of them (RFC 6177)."""
+    with suppress(ValueError):
+        known = ipaddress.ip_address(address.partition("%")[0])
+        if known.version == 6:
+            return str(ipaddress.ip_network((known, 64), strict=False))
+    return address
 
 
-def _refuse_too_many(shop: Shop, name: str, address: str) -> None:
-    with shop.database.reading() as db:
-        of_name, of_address = people_table.failures(db, name, address, _before(shop, FAILURES_WITHIN))
-    waits = (
-        _wait_for(shop, of_name, MOST_FAILURES_OF_NAME),
-        _wait_for(shop, of_address, MOST_FAILURES_FROM_ADDRESS),
-    )
-    minutes = max((wait for wait in waits if wait), default=0)
-    if minutes:
-        raise TooManyAttempts(
-            f"Signing in failed too often. Try again in {minutes} {'minute' if minutes == 1 else 'minutes'}.", "secret"
-        )
+def _wait_s(tries: int, last_s: float, now_s: float) -> float:
+    """Seconds until one may try again after so many wrong tries; 0 where one may now."""
+    since = now_s - last_s
+    # A clock that was set back must lock nobody out.
+    if tries == 0 or since < 0 or since > FORGOTTEN_AFTER_S:
+        return 0.0
+    return max(0.0, min(LONGEST_WAIT_S, FIRST_WAIT_S * 2.0 ** min(tries - 1, 30)) - since)
+
+
+def _count_try(shop: Shop, key: str, address: str) -> None:
+    """Count a try before it is judged: of many that are sent at once, one is.
+
+    Raises
+    ------
+    TooManyAttempts : one has to wait; this try was neither counted nor judged
+    """
+    now_s = shop.clock().timestamp()
+    with shop.database.writing() as db:
+        tries, last_s = people_table.tries(db, key, address)
+        wait = _wait_s(tries, last_s, now_s)
+        if wait <= 0:
+            forgotten = last_s > now_s or now_s - last_s > FORGOTTEN_AFTER_S
+            people_table.count_try(db, key, address, 1 if forgotten else tries + 1, now_s, FORGOTTEN_AFTER_S)
+    if wait > 0:
+        raise TooManyAttempts(math.ceil(wait))
 
 
 def sign_in(shop: Shop, name: str, secret: str, address: str, device: str) -> Session:
@@ -110,20 +110,32 @@ def sign_in(shop: Shop, name: str, secret: str, address: str, device: str) -> Se
     Raises
     ------
     NotSignedIn : no such member, or another secret; which of both is not told
-    TooManyAttempts : too many failures for that name or from that address lately
+    TooManyAttempts : wrong ones came from that address for that name, and the wait is not over
     """
-    name = " ".join(name.split())[:80]
-    _refuse_too_many(shop, name, address)
+    key, address = name_key(name[:LONGEST_TYPED]), _network(address)
+    _count_try(shop, key, address)
     with shop.database.reading() as db:
-        known = people_table.secret_of(db, name)
-    if not _fits(secret, known[1] if known else None):
-        with shop.database.writing() as db:
-            people_table.add_failure(db, name, address, shop.now())
+        known = people_table.secret_of(db, key)
+    if not fits(secret, known[1] if known else None):
         raise NotSignedIn("That name and passphrase do not fit together.", "secret")
     assert known is not None
+    fresh = None if is_of_today(known[1]) else hashed_anew(secret)
     with shop.database.writing() as db:
-        people_table.forget_failures(db, name, _before(shop, FAILURES_WITHIN))
+        people_table.forget_tries(db, key, address)
+        if fresh:
+            people_table.set_secret(db, known[0], fresh)
     return start_session(shop, known[0], device)
+
+
+def found_and_enter(shop: Shop, name: str, tag: str, keeper: str, secret: str, device: str) -> Session:
+    """First run: found the shop and sign its keeper in."""
+    return start_session(shop, found_with(shop, name, tag, keeper, secret).id, device)
+
+
+def found_with(shop: Shop, name: str, tag: str, keeper: str, secret: str, path: str = "secret") -> Member:
+    """Found the shop with a keeper who can sign in. Whether it can be founded is looked at before a slow hash."""
+    must_be_unfounded(shop)
+    return found_shop(shop, name, tag, keeper, hashed(secret, (keeper, name), path))
 
 
 def start_session(shop: Shop, member_id: int, device: str) -> Session:
@@ -187,27 +199,42 @@ def end_sessions_of(shop: Shop, by: Member, member_id: int) -> None:
 
 def change_own_secret(shop: Shop, session: Session, old: str, new: str, address: str) -> None:
     """Change one's own PIN or passphrase; every other session of this member ends."""
-    _refuse_too_many(shop, session.member.name, address)
-    fresh = hashed(new, "new")
+    key, address = name_key(session.member.name), _network(address)
+    _count_try(shop, key, address)
     with shop.database.reading() as db:
-        known = people_table.secret_of(db, session.member.name)
-    if not _fits(old, known[1] if known else None):
-        with shop.database.writing() as db:
-            people_table.add_failure(db, session.member.name, address, shop.now())
+        known = people_table.secret_of(db, key)
+    if not fits(old, known[1] if known else None):
         raise InvalidInput("That is not your passphrase.", "old")
+    with shop.database.writing() as db:
+        people_table.forget_tries(db, key, address)
+    fresh = hashed(new, _names(shop, session.member.name), "new")
     with shop.database.writing() as db:
         people_table.set_secret(db, session.member.id, fresh)
         people_table.end_sessions_of(db, session.member.id, shop.now(), but=session.id)
 
 
 def set_secret(shop: Shop, by: Member, member_id: int, secret: str) -> None:
-    """The keeper gives a member a new PIN or passphrase; the member is signed out everywhere."""
+    """The keeper gives a member a new PIN or passphrase; the member is signed out everywhere, and need not wait."""
     require(by, "keeper", "give out passphrases")
-    fresh = hashed(secret)
+    with shop.database.reading() as db:
+        name = people_table.member(db, member_id)["name"]
+    fresh = hashed(secret, _names(shop, name))
     with shop.database.writing() as db:
         member = people_table.member(db, member_id)
         if member["retired"]:
             raise Refused(f"{member['name']} is no longer here.", "member")
         people_table.set_secret(db, member_id, fresh)
+        people_table.forget_tries(db, name_key(member["name"]))
         people_table.end_sessions_of(db, member_id, shop.now())
         changes.log(db, "member", member_id, "gave a new passphrase to", member["name"], by.id, shop.now())
+
+
+def add_member(shop: Shop, by: Member, name: str, role: str, secret: str) -> Member:
+    """Add a member, with a first PIN or passphrase unless it is empty."""
+    require(by, "keeper", "add members")
+    return people.add_member(shop, by, name, role, hashed(secret, _names(shop, name)) if secret else None)
+
+
+def _names(shop: Shop, member: str) -> tuple[str, ...]:
+    """What no passphrase of that member may be."""
+    return (member, people.shop_name(shop) or "")

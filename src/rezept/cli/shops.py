@@ -36,7 +36,7 @@ _passphrase_option = click.option(
 def found(folder: Path, name: str, keeper: str, tag: str, passphrase: str) -> None:
     """Found a new shop in FOLDER. (`rezept serve` on an empty folder offers the same in the browser.)"""
     shop = open_shop(folder)
-    people.found_shop(shop, name, tag, keeper, signing_in.hashed(passphrase, "passphrase"))
+    signing_in.found_with(shop, name, tag, keeper, passphrase, "passphrase")
     click.echo(f"{name} is founded in {folder}. Add machines and materials, then: rezept serve --data {folder}")
 
 

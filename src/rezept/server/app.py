@@ -13,7 +13,7 @@ from rezept.actions.open_shop import Shop
 from rezept.actions.safekeeping import Schedule
 from rezept.formats.photo_file import LARGEST_BYTES
 from rezept.server import guard, pages, permissions, problems, shapes
-from rezept.server.identity import SESSION_COOKIE
+from rezept.server.identity import session_cookie
 from rezept.server.routes import arrays, book, burns, changes, people, photos, shop, trials
 from rezept.server.routes import live as live_routes
 
@@ -32,7 +32,7 @@ def create_app(
     app = OpenAPI(
         "rezept",
         info=Info(title="Rezept", version=__version__),
-        security_schemes={"session": {"type": "apiKey", "in": "cookie", "name": SESSION_COOKIE}},
+        security_schemes={"session": {"type": "apiKey", "in": "cookie", "name": session_cookie("KEY")}},
         doc_ui=False,
         static_folder=None,
         validation_error_status=400,

@@ -10,10 +10,23 @@ from rezept.actions.signing_in import LASTS, NotSignedIn, Session, session_of
 from rezept.core.errors import NotFound
 from rezept.store import shop as shop_table
 
-SESSION_COOKIE = "rezept_session"
-PICK_COOKIE = "rezept_member"
 FORM_TOKEN_HEADER = "X-Rezept-Form"
 A_YEAR_S = 365 * 24 * 3600
+
+
+def session_cookie(key: str) -> str:
+    """What the cookie of a session is called. Browsers keep cookies by machine and not by port: two shops on one
+    machine must not sign each other out."""
+    return f"rezept_session_{key}"
+
+
+def pick_cookie(key: str) -> str:
+    return f"rezept_member_{key}"
+
+
+def _key(shop: Shop) -> str:
+    with shop.database.reading() as db:
+        return shop_table.key(db)
 
 
 def door_state(shop: Shop) -> str:
@@ -26,19 +39,19 @@ def door_state(shop: Shop) -> str:
 def current_session(shop: Shop) -> Session | None:
     """The live session of this request, looked up once."""
     if "session" not in g:
-        token = request.cookies.get(SESSION_COOKIE, "")
+        token = request.cookies.get(session_cookie(_key(shop)), "")
         g.session = session_of(shop, token) if token and door_state(shop) == "shop" else None
     session: Session | None = g.session
     return session
 
 
 def _picked(shop: Shop) -> Member:
-    picked = request.cookies.get(PICK_COOKIE, "")
+    picked = request.cookies.get(pick_cookie(_key(shop)), "")
     if picked.isdecimal() and len(picked) < 10:
         try:
             return member_by_id(shop, int(picked))
         except NotFound:
-            pass  # a cookie from another shop on this port: fall back as if nobody was picked
+            pass  # a cookie of before the demo was made anew: fall back as if nobody was picked
     member = first_keeper(shop)
     if member is None:
         raise NotSignedIn("The demo shop has lost its members; make it again with `rezept demo --fresh`.")
@@ -70,13 +83,13 @@ def pick(shop: Shop, response: Response, member: Member) -> None:
     """Remember who one is in the demo."""
     if door_state(shop) != "demo":
         raise NotAllowed("Here one signs in; only in the demo can one pick who one is.", None, "member")
-    response.set_cookie(PICK_COOKIE, str(member.id), max_age=A_YEAR_S, httponly=True, samesite="Strict")
+    response.set_cookie(pick_cookie(_key(shop)), str(member.id), max_age=A_YEAR_S, httponly=True, samesite="Strict")
 
 
-def begin(response: Response, session: Session) -> None:
+def begin(shop: Shop, response: Response, session: Session) -> None:
     """Give the browser its session."""
     response.set_cookie(
-        SESSION_COOKIE,
+        session_cookie(_key(shop)),
         session.token,
         max_age=int(LASTS.total_seconds()),
         httponly=True,
@@ -85,5 +98,5 @@ def begin(response: Response, session: Session) -> None:
     )
 
 
-def end(response: Response) -> None:
-    response.delete_cookie(SESSION_COOKIE, httponly=True, samesite="Strict", secure=request.is_secure)
+def end(shop: Shop, response: Response) -> None:
+    response.delete_cookie(session_cookie(_key(shop)), httponly=True, samesite="Strict", secure=request.is_secure)

@@ -11,6 +11,7 @@ from werkzeug.exceptions import HTTPException
 
 from rezept.actions.exporting import CannotWrite
 from rezept.actions.open_shop import FolderTrouble
+from rezept.actions.passphrases import TooManyAtOnce
 from rezept.actions.people import NotAllowed, who_may
 from rezept.actions.signing_in import NotSignedIn, TooManyAttempts
 from rezept.core.errors import InvalidInput, NotFound, Refused, RezeptError, SeveralErrors, WhichOne
@@ -25,6 +26,7 @@ STATUS: tuple[tuple[type[RezeptError], int, str], ...] = (
     (NotAllowed, 403, "Not allowed"),
     (NotSignedIn, 401, "Not signed in"),
     (TooManyAttempts, 429, "Too many attempts"),
+    (TooManyAtOnce, 429, "Too many at once"),
     (Refused, 422, "Refused"),
     (WhichOne, 409, "Which one?"),
     (InvalidInput, 400, "That cannot be"),
@@ -62,7 +64,10 @@ def describe(error: RezeptError) -> Response:
         more = {"current": error.current, "yours": error.yours}
     elif isinstance(error, WhichOne):
         more = {"choices": error.choices}
-    return problem(status, title, sentence, errors, **more)
+    response = problem(status, title, sentence, errors, **more)
+    if isinstance(error, TooManyAttempts):
+        response.headers["Retry-After"] = str(error.seconds)
+    return response
 
 
 def describe_invalid_request(error: ValidationError) -> Response:

@@ -10,12 +10,13 @@ from importlib import resources
 from pathlib import Path
 
 from rezept.store.errors import NotSaved, TooNew, Unreadable
+from rezept.store.names_before import fill_keys
 from rezept.store.plates_before import fill_ways
 
 BUSY_MS = 15_000
 CLOSE_WAIT_S = 10.0
 # What a migration does beyond its SQL, in the same transaction.
-_BEYOND_SQL: dict[int, Callable[[sqlite3.Connection], None]] = {8: fill_ways}
+_BEYOND_SQL: dict[int, Callable[[sqlite3.Connection], None]] = {8: fill_ways, 9: fill_keys}
 
 
 def migrations() -> list[tuple[int, str]]:
@@ -85,14 +86,20 @@ class Database:
             # Whatever an update does, the records as they were before it stay.
             with closing(sqlite3.connect(self.path.with_name(f"before-update-{version}.sqlite3"))) as copy:
                 self._writer.backup(copy)
+        # A table others refer to can be rebuilt only while SQLite does not watch; what refers to nothing is counted.
+        self._writer.execute("PRAGMA foreign_keys = OFF")
         for number, script in known:
             if number > version:
                 with self.writing() as db:
+                    astray = len(db.execute("PRAGMA foreign_key_check").fetchall())
                     for statement in _statements(script):
                         db.execute(statement)
                     if number in _BEYOND_SQL:
                         _BEYOND_SQL[number](db)
+                    if len(db.execute("PRAGMA foreign_key_check").fetchall()) > astray:
+                        raise sqlite3.DatabaseError(f"update {number} would leave rows that refer to nothing")
                     db.execute(f"PRAGMA user_version = {number:d}")
+        self._writer.execute("PRAGMA foreign_keys = ON")
 
     @contextmanager
     def reading(self) -> Iterator[sqlite3.Connection]:

@@ -1,9 +1,10 @@
-"""Members, their sessions, and sign-ins that failed."""
+"""Members, their sessions, and tries to sign in."""
 
 from __future__ import annotations
 
 import sqlite3
 
+from rezept.core.names import name_key
 from rezept.store.rows import Row, changed_once, found
 
 _MEMBERS = """
@@ -16,22 +17,25 @@ def _member(row: sqlite3.Row) -> Row:
 
 
 def add_member(db: sqlite3.Connection, name: str, role: str, secret: str | None, at: str) -> int:
-    cursor = db.execute("INSERT INTO member (name, role, secret, at) VALUES (?, ?, ?, ?)", (name, role, secret, at))
+    cursor = db.execute(
+        "INSERT INTO member (name, name_key, role, secret, at) VALUES (?, ?, ?, ?, ?)",
+        (name, name_key(name), role, secret, at),
+    )
     return int(cursor.lastrowid or 0)
 
 
 def members(db: sqlite3.Connection) -> list[Row]:
-    return [_member(row) for row in db.execute(_MEMBERS + " ORDER BY id")]
+    return [_member(row) for row in db.execute(_MEMBERS + " WHERE removed_at IS NULL ORDER BY id")]
 
 
 def member(db: sqlite3.Connection, member_id: int) -> Row:
     return _member(found(db.execute(_MEMBERS + " WHERE id = ?", (member_id,)).fetchone(), f"member {member_id}"))
 
 
-def secret_of(db: sqlite3.Connection, name: str) -> tuple[int, str] | None:
-    """Id and hashed secret of the member who signs in by that name; None where nobody can."""
+def secret_of(db: sqlite3.Connection, key: str) -> tuple[int, str] | None:
+    """Id and hashed secret of the member whose name is read so; None where nobody can."""
     row = db.execute(
-        "SELECT id, secret FROM member WHERE name = ? AND secret IS NOT NULL AND retired_at IS NULL", (name,)
+        "SELECT id, secret FROM member WHERE name_key = ? AND secret IS NOT NULL AND retired_at IS NULL", (key,)
     ).fetchone()
     return None if row is None else (row["id"], row["secret"])
 
@@ -45,8 +49,8 @@ def change_member(db: sqlite3.Connection, member_id: int, edit: int, name: str, 
     """
     before = member(db, member_id)
     cursor = db.execute(
-        "UPDATE member SET name = ?, role = ?, retired_at = ?, edit = edit + 1 WHERE id = ? AND edit = ?",
-        (name, role, retired, member_id, edit),
+        "UPDATE member SET name = ?, name_key = ?, role = ?, retired_at = ?, edit = edit + 1 WHERE id = ? AND edit = ?",
+        (name, name_key(name), role, retired, member_id, edit),
     )
     yours = {"name": name, "role": role, "retired": retired is not None, "edit": edit}
     changed_once(cursor.rowcount, before["name"], before, yours)
@@ -112,17 +116,27 @@ def end_sessions_of(db: sqlite3.Connection, member_id: int, at: str, but: int | 
     )
 
 
-def add_failure(db: sqlite3.Connection, name: str, address: str, at: str) -> None:
-    db.execute("INSERT INTO sign_in_failure (name, address, at) VALUES (?, ?, ?)", (name, address, at))
+def tries(db: sqlite3.Connection, name_key: str, address: str) -> tuple[int, float]:
+    """How often signing in was tried in vain for that name from that address, and when last (seconds since 1970)."""
+    row = db.execute(
+        "SELECT tries, last_s FROM sign_in_try WHERE name_key = ? AND address = ?", (name_key, address)
+    ).fetchone()
+    return (0, 0.0) if row is None else (row["tries"], row["last_s"])
 
 
-def failures(db: sqlite3.Connection, name: str, address: str, after: str) -> tuple[list[str], list[str]]:
-    """When sign-ins failed since `after`: for that name, and from that address; oldest first."""
-    of_name = db.execute("SELECT at FROM sign_in_failure WHERE name = ? AND at > ? ORDER BY at", (name, after))
-    of_address = db.execute("SELECT at FROM sign_in_failure WHERE address = ? AND at > ? ORDER BY at", (address, after))
-    return [row["at"] for row in of_name.fetchall()], [row["at"] for row in of_address.fetchall()]
+def count_try(
+    db: sqlite3.Connection, name_key: str, address: str, tries: int, now_s: float, forgotten_after_s: float
+) -> None:
+    """Note a try, and forget everybody's that are long ago."""
+    db.execute("DELETE FROM sign_in_try WHERE last_s < ?", (now_s - forgotten_after_s,))
+    db.execute(
+        "INSERT OR REPLACE INTO sign_in_try (name_key, address, tries, last_s) VALUES (?, ?, ?, ?)",
+        (name_key, address, tries, now_s),
+    )
 
 
-def forget_failures(db: sqlite3.Connection, name: str, before: str) -> None:
-    """After a good sign-in: that name's failures, and everybody's older than `before`."""
-    db.execute("DELETE FROM sign_in_failure WHERE name = ? OR at < ?", (name, before))
+def forget_tries(db: sqlite3.Connection, name_key: str, address: str | None = None) -> None:
+    """Forget a name's tries: from an address, or from everywhere."""
+    db.execute(
+        "DELETE FROM sign_in_try WHERE name_key = ? AND (? IS NULL OR address = ?)", (name_key, address, address)
+    )

@@ -8,13 +8,22 @@ from rezept.store.rows import Row
 
 
 def create_shop(db: sqlite3.Connection, name: str, tag: str, demo: bool, at: str) -> None:
-    db.execute("INSERT INTO shop (id, name, tag, demo, at) VALUES (1, ?, ?, ?, ?)", (name, tag, int(demo), at))
+    db.execute(
+        "INSERT INTO shop (id, name, tag, demo, at, key) VALUES (1, ?, ?, ?, ?, lower(hex(randomblob(6))))",
+        (name, tag, int(demo), at),
+    )
 
 
 def shop(db: sqlite3.Connection) -> Row | None:
     """The shop, or None before its first run."""
-    row = db.execute("SELECT name, tag, demo FROM shop").fetchone()
+    row = db.execute("SELECT name, tag, demo, address FROM shop").fetchone()
     return None if row is None else {**dict(row), "demo": bool(row["demo"])}
+
+
+def key(db: sqlite3.Connection) -> str:
+    """What tells this shop from others on the same machine; empty before its first run."""
+    row = db.execute("SELECT key FROM shop").fetchone()
+    return "" if row is None else str(row["key"])
 
 
 def clear(db: sqlite3.Connection) -> list[str]:

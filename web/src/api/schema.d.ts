@@ -3994,6 +3994,8 @@ export interface components {
         };
         /** ShopOut */
         ShopOut: {
+            /** Address */
+            address: string | null;
             /** Demo */
             demo: boolean;
             /** Name */

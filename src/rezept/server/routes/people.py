@@ -33,7 +33,7 @@ def _device() -> str:
 
 def _came_in(session: Session, status: int) -> tuple[Response, int]:
     response = jsonify(_described(session.member, session))
-    identity.begin(response, session)
+    identity.begin(shop(), response, session)
     return response, status
 
 
@@ -54,8 +54,8 @@ def found(body: shapes.people.FoundShop) -> tuple[Response, int]:
     """First run: found the shop and sign its keeper in."""
     if not current_app.config["here_only"]:
         raise NotAllowed("A shop is founded at its own machine, not over the network.", None)
-    keeper = people.found_shop(shop(), body.name, body.tag, body.keeper, signing_in.hashed(body.secret))
-    return _came_in(signing_in.start_session(shop(), keeper.id, _device()), 201)
+    session = signing_in.found_and_enter(shop(), body.name, body.tag, body.keeper, body.secret, _device())
+    return _came_in(session, 201)
 
 
 @bp.post("/door/clear-demo", responses={"204": None})
@@ -79,7 +79,7 @@ def sign_out() -> tuple[Response, int]:
     if session is not None:
         signing_in.sign_out(shop(), session)
     response = jsonify(None)
-    identity.end(response)
+    identity.end(shop(), response)
     return response, 204
 
 
@@ -133,8 +133,7 @@ def delete_sessions(path: shapes.common.IdPath) -> tuple[str, int]:
 @bp.post("/members", responses={"201": shapes.common.Created})
 def add_member(body: shapes.people.NewMember) -> tuple[dict[str, Any], int]:
     """Add a member, with or without a first PIN or passphrase."""
-    secret = signing_in.hashed(body.secret) if body.secret else None
-    return {"id": people.add_member(shop(), me(), body.name, body.role, secret).id}, 201
+    return {"id": signing_in.add_member(shop(), me(), body.name, body.role, body.secret or "").id}, 201
 
 
 @bp.put("/members/<int:id>", responses={"200": shapes.people.MemberOut, "409": shapes.common.Problem})

@@ -14,6 +14,7 @@ class ShopOut(Shape):
     name: str
     tag: str
     demo: bool
+    address: str | None
 
 
 class PulseWidthOut(Shape):

@@ -1,0 +1,48 @@
+"""Names as people write them, and whether two of them are read as the same."""
+
+from __future__ import annotations
+
+import unicodedata
+
+from rezept.core.errors import InvalidInput
+
+LONGEST = 80
+# Control characters, signs that are not seen (joiners, directions), halves of signs, private and unassigned ones.
+_UNSEEN = ("Cc", "Cf", "Cs", "Co", "Cn")
+# Scripts one writing uses together (Unicode UTS 39, highly restrictive: Latin goes with them).
+_EAST_ASIAN = ("CJK", "HIRAGANA", "KATAKANA", "HANGUL", "BOPOMOFO", "KATAKANA-HIRAGANA")
+
+
+def clean_name(name: str, path: str = "name") -> str:
+    """A name for people to read: one line, not empty, not endless, nothing in it that is not seen."""
+    cleaned = " ".join(name.split())
+    if not 1 <= len(cleaned) <= LONGEST:
+        raise InvalidInput(f"A name has 1 to {LONGEST} letters.", path, len(cleaned))
+    if any(unicodedata.category(letter) in _UNSEEN for letter in cleaned):
+        raise InvalidInput("A name holds a sign that cannot be seen, such as a control character.", path)
+    return cleaned
+
+
+def clean_own_name(name: str, path: str = "name") -> str:
+    """A person's or a shop's name: nobody else's can be imitated with letters of another script."""
+    cleaned = clean_name(name, path)
+    if not _one_writing(cleaned):
+        raise InvalidInput("A name is written in one script; letters of two look alike and are not.", path)
+    return cleaned
+
+
+def _one_writing(name: str) -> bool:
+    scripts = set()
+    for letter in unicodedata.normalize("NFKC", name):
+        if unicodedata.category(letter).startswith("L"):
+            script = unicodedata.name(letter, "UNKNOWN").split()[0]
+            scripts.add("EAST ASIAN" if script in _EAST_ASIAN else script)
+    # The letters with no script of their own (ª, ʼ, µ of old) count for none.
+    scripts -= {"MODIFIER", "FEMININE", "MASCULINE", "MICRO"}
+    return len(scripts) < 2 or scripts == {"LATIN", "EAST ASIAN"}
+
+
+def name_key(name: str) -> str:
+    """What two names have in common that are read as the same: NFKC, case folded, single spaces (Unicode UAX 15)."""
+    folded = unicodedata.normalize("NFKC", name).casefold()
+    return " ".join(unicodedata.normalize("NFKC", folded).split())
