@@ -52,7 +52,7 @@ build: $(STAMPS)/runtime $(STAMPS)/web
 
 chromium:
 	@test -x /usr/bin/chromium || { apt-get update -qq && apt-get install -y -qq chromium; }
-	@for reader in rsvg-convert:librsvg2-bin ogr2ogr:gdal-bin pdftotext:poppler-utils zbarimg:zbar-tools; do \
+	@for reader in rsvg-convert:librsvg2-bin ogr2ogr:gdal-bin pdftotext:poppler-utils zbarimg:zbar-tools nginx:nginx; do \
 		command -v $${reader%%:*} >/dev/null || { apt-get update -qq && \
 			apt-get install -y -qq --no-install-recommends $${reader##*:}; }; \
 	done

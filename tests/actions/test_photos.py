@@ -83,8 +83,10 @@ class BringInTest(PhotoCase):
         data = self.photo("front")
         brought = self.bring(data, self.burn, "front")
         self.assertEqual(brought["sha256"], hashlib.sha256(data).hexdigest())
-        row, stored = photos.original(self.shop, brought["sha256"])
-        self.assertEqual((stored, row["media_type"]), (data, "image/jpeg"))
+        kept = photos.handed_out(self.shop, self.keeper, brought["sha256"], untouched=True)
+        self.assertEqual(kept, ("image/jpeg", data))
+        with self.assertRaises(NotAllowed):
+            photos.handed_out(self.shop, self.technician, brought["sha256"], untouched=True)
 
     def test_its_code_leads_it_to_its_trial_and_face(self):
         brought = self.bring(self.photo("front"))
@@ -167,7 +169,11 @@ class BringInTest(PhotoCase):
         for kind, media_type in (("WEBP", "image/webp"), ("HEIF", "image/heic")):
             with self.subTest(kind):
                 brought = self.bring(picture(kind, (640, 480)), self.burn, "front")
-                self.assertEqual(photos.original(self.shop, brought["sha256"])[0]["media_type"], media_type)
+                kept = photos.handed_out(self.shop, self.keeper, brought["sha256"], untouched=True)
+                self.assertEqual(kept[0], media_type)
+                shown, data = photos.handed_out(self.shop, self.member, brought["sha256"])
+                self.assertEqual(shown, "image/jpeg" if kind == "HEIF" else media_type)
+                self.assertEqual(Image.open(io.BytesIO(data)).size, (640, 480))
                 upright = Image.open(io.BytesIO(photos.upright(self.shop, brought["id"])))
                 self.assertEqual((upright.format, upright.size), ("JPEG", (640, 480)))
 

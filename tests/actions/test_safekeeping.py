@@ -2,6 +2,7 @@
 
 import gzip
 import json
+import os
 import sqlite3
 import tempfile
 import unittest
@@ -13,8 +14,10 @@ from unittest import mock
 
 from rezept.actions import people, safekeeping, signing_in
 from rezept.actions.open_shop import FolderTrouble, open_shop
+from rezept.actions.run_log import log_path, reserve
 from rezept.core.errors import InvalidInput
 from rezept.store import database as database_module
+from rezept.store import photos as photo_table
 from rezept.store.errors import TooNew, Unreadable
 from tests.demo_copy import copy_demo
 from tests.made import ShopCase
@@ -36,6 +39,42 @@ class BackupCase(unittest.TestCase):
             return "\n".join(db.iterdump())
         finally:
             db.close()
+
+
+@unittest.skipUnless(os.name == "posix", "owners and rights as POSIX has them")
+class PrivateTest(BackupCase):
+    """What a shop holds is its owner's alone."""
+
+    def rights(self, folder: Path) -> set[str]:
+        paths = [folder, *folder.rglob("*")]
+        return {f"{'d' if path.is_dir() else 'f'}{path.stat().st_mode & 0o777:o}" for path in paths}
+
+    def test_whatever_is_written_is_private_from_its_beginning(self):
+        before = os.umask(0o000)
+        self.addCleanup(os.umask, before)
+        shop = open_shop(self.folder / "new" / "shop")
+        self.addCleanup(shop.close)
+        people.found_shop(shop, "Ours", "0RSH", "Kay")
+        with shop.database.writing() as db:
+            sha256 = shop.photos.add(b"a photo")
+            row = {"sha256": sha256, "media_type": "image/png", "bytes": 7, "width": 1, "height": 1}
+            photo_table.add_file(db, row, 1, shop.now())
+        reserve(log_path(shop.folder, "0" * 16), 3)
+        schedule = safekeeping.Schedule(shop.folder / "backups", 1, 2)
+        made = safekeeping.backup_now(shop, schedule)
+        shop.database.copy_to(shop.folder / "copy.sqlite3")
+        self.assertEqual(self.rights(shop.folder), {"d700", "f600"})
+        safekeeping.restore(made, self.folder / "again")
+        self.assertEqual(self.rights(self.folder / "again"), {"d700", "f600"})
+
+    def test_what_an_earlier_version_left_open_is_closed(self):
+        self.shop.close()
+        folder = self.folder / "shop"
+        for path in [folder, *folder.rglob("*")]:
+            path.chmod(0o755 if path.is_dir() else 0o644)
+        again = open_shop(folder)
+        self.addCleanup(again.close)
+        self.assertEqual(self.rights(folder), {"d700", "f600"})
 
 
 class RestoreTest(BackupCase):

@@ -81,7 +81,7 @@ class DemoBenchTest(unittest.TestCase):
         self.assertEqual(run.state, "done")
         photos = {photo["face"]: photo for photo in views.trial_page(shop, 6)["photos"]}
         self.assertEqual(set(photos), {"front", "back"})
-        _, data = photo_actions.original(shop, photos["back"]["sha256"])
+        _, data = photo_actions.handed_out(shop, keeper, photos["back"]["sha256"])
         with Image.open(io.BytesIO(data)) as image:
             self.assertEqual(image.width * image.height, 12_000_000)
             # Something fell out and shows what lies below: dark, but not all of it.

@@ -14,9 +14,9 @@ from pathlib import Path
 class Server:
     """A real `rezept serve` on a free port of this machine."""
 
-    def __init__(self, folder: Path) -> None:
+    def __init__(self, folder: Path, *options: str) -> None:
         self.process = subprocess.Popen(
-            [sys.executable, "-m", "rezept.cli", "serve", "--data", str(folder), "--port", "0"],
+            [sys.executable, "-m", "rezept.cli", "serve", "--data", str(folder), "--port", "0", *options],
             stdout=subprocess.PIPE,
             stderr=subprocess.DEVNULL,
             text=True,

@@ -190,7 +190,7 @@ class BurnTest(ApiCase):
         face = self.call("PUT", url, data=data.getvalue(), content_type="image/png")
         photo = self.call("GET", f"/api/photos/{face['sha256']}")
         self.assertEqual((photo.data, photo.content_type), (data.getvalue(), "image/png"))
-        self.assertIn("immutable", photo.headers["Cache-Control"])
+        self.assertEqual(photo.headers["Cache-Control"], "private, no-cache")
         del face["trial_id"], face["moved"]
         self.assertEqual(self.call("GET", f"/api/trials/{page['id']}")["photos"], [face])
         changed = self.call("PUT", f"/api/plate-photos/{face['id']}", json={"edit": face["edit"], "cleaned": True})
@@ -205,6 +205,41 @@ class BurnTest(ApiCase):
         self.call("PUT", f"/api/burns/{burn}/photos/side", 400, data=b"x", content_type="image/png")
         self.call("GET", f"/api/photos/{'0' * 64}", 404)
         self.call("GET", "/api/photos/..%2F..%2Frezept.sqlite3", 404)
+
+    def test_a_picture_is_asked_after_each_time_and_not_made_again(self):
+        """What a browser keeps it shows only while one is signed in."""
+        _, burn = self.burned_trial()
+        data = io.BytesIO()
+        Image.new("RGB", (40, 30)).save(data, "PNG")
+        brought = self.call("PUT", f"/api/burns/{burn}/photos/front", data=data.getvalue(), content_type="image/png")
+        for url in (f"/api/photos/{brought['sha256']}", f"/api/plate-photos/{brought['id']}/upright"):
+            first = self.call("GET", url)
+            self.assertEqual(first.headers["Cache-Control"], "private, no-cache")
+            again = {"If-None-Match": first.headers["ETag"]}
+            self.assertEqual(self.client.get(url, headers=again).status_code, 304)
+            self.assertEqual(self.app.test_client().get(url, headers=again).status_code, 401)
+        untouched = f"/api/photos/{brought['sha256']}?untouched=true"
+        self.call("GET", untouched, 403)
+        self.become(self.keeper.id)
+        self.assertEqual(self.call("GET", untouched).data, data.getvalue())
+
+    def test_paths_never_tell_what_lies_outside(self):
+        """What is there and what is not are answered alike, however the way out is written."""
+        for way in ("..%2f", "%2e%2e%2f", "..%5c", "..%2f..%2f", "....//", "%2f"):
+            for before in ("/", "/assets/", "/book/", "/api/photos/"):
+                for there, nothing in (
+                    ("app.py", "nothing.py"),
+                    ("routes%2fshop.py", "routes%2fnothing.py"),
+                    ("etc%2fpasswd", "etc%2fnothing"),
+                ):
+                    one, other = (self.client.get(f"{before}{way}{name}") for name in (there, nothing))
+                    with self.subTest(before=before, way=way, there=there):
+                        self.assertEqual((one.status_code, one.content_type), (other.status_code, other.content_type))
+                        if one.status_code == 200:
+                            self.assertEqual(one.data, other.data)
+                        self.assertNotIn(b"import annotations", one.data)
+                    one.close()
+                    other.close()
 
 
 class GuardTest(ApiCase):

@@ -2,10 +2,11 @@
 
 import json
 import tempfile
-import threading
 import unittest
 import urllib.request
 from pathlib import Path
+
+from werkzeug.exceptions import ServiceUnavailable
 
 from rezept.actions import following, signing_in
 from rezept.server.routes import changes
@@ -51,7 +52,7 @@ class LogTest(ApiCase):
 
     def test_following_ends_with_the_session(self):
         session = signing_in.start_session(self.shop, self.member.id, "phone")
-        places = threading.Semaphore(1)
+        places = changes.Places()
         events = changes._Events(self.shop, self.app.extensions["rezept_live"], 0, session, places)
         self.assertIn(b"following", next(events))
         self.assertIn(b'"subject": "machine"', next(events))
@@ -59,12 +60,29 @@ class LogTest(ApiCase):
         events._batches = iter([[]])
         with self.assertRaises(StopIteration):
             next(events)
+        events.close()
+        events.close()
+        self.assertEqual(places.taken(), 0)
 
     def test_there_are_only_so_many_places(self):
         places = self.app.extensions["rezept_streams"]
-        taken = [places.acquire(blocking=False) for _ in range(changes.MOST_STREAMS)]
-        self.assertTrue(all(taken))
-        self.assertIn("48 people", self.call("GET", "/api/changes/stream?since=0", 503)["detail"])
+        for member in range(100, 100 + changes.MOST_STREAMS):
+            places.take(member)
+        self.assertIn("48 screens", self.call("GET", "/api/changes/stream?since=0", 503)["detail"])
+
+    def test_one_member_has_three_of_them_and_leaves_the_others(self):
+        places = self.app.extensions["rezept_streams"]
+        for _ in range(changes.MOST_OF_ONE):
+            places.take(self.member.id)
+        self.assertIn("3 of your", self.call("GET", "/api/changes/stream?since=0", 503)["detail"])
+        places.take(self.keeper.id)
+        places.free(self.member.id)
+        places.take(self.member.id)
+        # In the demo nobody is anybody: there all may be taken.
+        for _ in range(changes.MOST_STREAMS - 4):
+            places.take(None)
+        with self.assertRaises(ServiceUnavailable):
+            places.take(None)
 
     def test_follow_gives_a_heartbeat_when_nothing_happens(self):
         with self.shop.database.reading() as db:

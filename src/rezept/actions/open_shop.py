@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import os
 from collections.abc import Callable, Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from pathlib import Path
@@ -21,6 +21,7 @@ except ImportError:  # pragma: no cover
 
 DATABASE_NAME = "rezept.sqlite3"
 PHOTOS_NAME = "photos"
+PRIVATE_FOLDER, PRIVATE_FILE = 0o700, 0o600
 
 Clock = Callable[[], datetime]
 
@@ -72,7 +73,7 @@ def served_here(folder: Path) -> Iterator[None]:
     ------
     Served : there is one already
     """
-    folder.mkdir(parents=True, exist_ok=True)
+    folder.mkdir(PRIVATE_FOLDER, parents=True, exist_ok=True)
     file = os.open(folder / SERVING, os.O_RDWR | os.O_CREAT, 0o600)
     try:
         if fcntl is not None:
@@ -88,10 +89,26 @@ def served_here(folder: Path) -> Iterator[None]:
         os.close(file)
 
 
+def keep_private(folder: Path) -> None:
+    """Make a data folder and all in it its owner's alone, where the system knows owners. Whatever is written there
+    later is private from its beginning; this puts right what an earlier version wrote."""
+    if os.name != "posix" or folder.stat().st_mode & 0o777 == PRIVATE_FOLDER:
+        return
+    # A folder on a stick, or somebody else's, stays as it is.
+    with suppress(PermissionError, NotImplementedError):
+        for place, folders, files in os.walk(folder):
+            for name in folders:
+                Path(place, name).chmod(PRIVATE_FOLDER)
+            for name in files:
+                Path(place, name).chmod(PRIVATE_FILE)
+        folder.chmod(PRIVATE_FOLDER)
+
+
 def open_shop(folder: Path, clock: Clock = wall_clock) -> Shop:
     """Open the shop in `folder`, making the folder and an empty database where there is none."""
     try:
-        folder.mkdir(parents=True, exist_ok=True)
+        folder.mkdir(PRIVATE_FOLDER, parents=True, exist_ok=True)
+        keep_private(folder)
     except OSError as error:
         raise FolderTrouble(f"{folder} cannot be used as a data folder: {error.strerror}.") from error
     database = Database(folder / DATABASE_NAME)

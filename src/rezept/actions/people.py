@@ -55,6 +55,21 @@ def shop_name(shop: Shop) -> str | None:
     return None if here is None else str(here["name"])
 
 
+def shop_address(shop: Shop) -> str | None:
+    """Where the shop is reached, as its keeper has set it for printed codes; None where nobody has."""
+    with shop.database.reading() as db:
+        here = shop_table.shop(db)
+    return None if here is None else here["address"]
+
+
+def set_address(shop: Shop, by: Member, address: str | None) -> None:
+    """Say where the shop is reached, for the codes on printed cards; None: wherever the card is printed from."""
+    require(by, "keeper", "say where the shop is reached")
+    with shop.database.writing() as db:
+        shop_table.set_address(db, address)
+        changes.log(db, "shop", 1, "set the address of", address or "the shop", by.id, shop.now())
+
+
 def is_demo(shop: Shop) -> bool:
     with shop.database.reading() as db:
         here = shop_table.shop(db)
@@ -76,6 +91,11 @@ def member_by_id(shop: Shop, member_id: int) -> Member:
 
 def _working(db: sqlite3.Connection) -> list[Row]:
     return [row for row in people_table.members(db) if not row["retired"]]
+
+
+def other_keepers(db: sqlite3.Connection, member_id: int) -> list[Row]:
+    """Who keeps the shop beside a member."""
+    return [row for row in _working(db) if row["role"] == "keeper" and row["id"] != member_id]
 
 
 def first_keeper(shop: Shop) -> Member | None:
@@ -145,7 +165,9 @@ def change_member(shop: Shop, by: Member, member_id: int, edit: int, name: str, 
     name, role = clean_own_name(name), _known_role(role)
     with shop.database.writing() as db:
         before = people_table.member(db, member_id)
-        others = [row for row in _working(db) if row["role"] == "keeper" and row["id"] != member_id]
+        if before["removed"]:
+            raise Refused("Who was removed for good does not come back; add them anew.", "member")
+        others = other_keepers(db, member_id)
         if not others and (retired or role != "keeper") and before["role"] == "keeper" and not before["retired"]:
             raise Refused(f"{before['name']} is the only keeper. Make somebody else keeper first.", "role", role)
         try:

@@ -22,6 +22,7 @@ from rezept.core.fields import Fields
 from rezept.core.plan import Plate
 from rezept.core.reading import SURE, deciding_face
 from rezept.formats.photo_file import Picture, read_photo
+from rezept.formats.photo_traces import can_be_taken_apart, without_traces
 from rezept.store import burns as burn_table
 from rezept.store import photos as photo_table
 from rezept.store import trials as trial_table
@@ -316,10 +317,39 @@ def change(shop: Shop, by: Member, photo_id: int, edit: int, document: Any) -> R
 # --- looking ----------------------------------------------------------------------------------------------
 
 
-def original(shop: Shop, sha256: str) -> tuple[Row, bytes]:
+def handed_out(shop: Shop, by: Member, sha256: str, untouched: bool = False) -> tuple[str, bytes]:
+    """The media type and the bytes of a photo as it was taken, without where and by what; `untouched` with it, for
+    the keeper."""
+    if untouched:
+        require(by, "keeper", "see photos with what the phone wrote into them")
     with shop.database.reading() as db:
         row = photo_table.file(db, sha256)
-    return row, shop.photos.path(sha256).read_bytes()
+    data = _bytes_of(shop, sha256)
+    if untouched:
+        return row["media_type"], data
+    if can_be_taken_apart(row["media_type"]):
+        return row["media_type"], without_traces(data, row["media_type"])
+    from rezept.formats.flat_picture import upright_jpeg
+
+    # What no browser shows is shown as one that every browser does.
+    with _READING:
+        return "image/jpeg", upright_jpeg(_decoded(shop.photos.path(sha256)).rgb)
+
+
+def _bytes_of(shop: Shop, sha256: str) -> bytes:
+    try:
+        return shop.photos.path(sha256).read_bytes()
+    except OSError as error:
+        raise NotFound(
+            "This photo is missing in the data folder; the keeper can restore it from a backup.", "photo"
+        ) from error
+
+
+def version_of(shop: Shop, photo_id: int) -> str:
+    """What changes when the picture of a photo does."""
+    with shop.database.reading() as db:
+        photo = photo_table.photo(db, photo_id)
+    return f"{photo['sha256'][:16]}-{photo['edit']}"
 
 
 def flat(shop: Shop, photo_id: int) -> bytes:

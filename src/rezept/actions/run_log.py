@@ -43,7 +43,7 @@ def reserve(path: Path, parts: int) -> None:
     """
     size = BYTES_A_RUN + BYTES_A_PART * parts
     try:
-        path.parent.mkdir(exist_ok=True)
+        path.parent.mkdir(0o700, exist_ok=True)
         file = os.open(path, os.O_RDWR | os.O_CREAT | os.O_EXCL, 0o600)
         try:
             # Written, not only set aside: not every file system keeps its word about room.

@@ -21,7 +21,17 @@ from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from typing import Any
 
-from rezept.actions.open_shop import DATABASE_NAME, PHOTOS_NAME, Clock, FolderTrouble, Shop, stamp, wall_clock
+from rezept.actions.open_shop import (
+    DATABASE_NAME,
+    PHOTOS_NAME,
+    PRIVATE_FILE,
+    PRIVATE_FOLDER,
+    Clock,
+    FolderTrouble,
+    Shop,
+    stamp,
+    wall_clock,
+)
 from rezept.core.errors import InvalidInput, RezeptError
 from rezept.store.database import migrations
 from rezept.store.photo_files import PhotoFiles
@@ -174,6 +184,10 @@ def restore(source: Path, folder: Path, clock: Clock = wall_clock) -> None:
         raise FolderTrouble(f"The backup could not be restored: {error.strerror or error}.") from error
 
 
+def _private(name: str, flags: int) -> int:
+    return os.open(name, flags, PRIVATE_FILE)
+
+
 def _as_another_shop(records: Path, at: str) -> None:
     """Nobody is signed in to a restored shop, and its cookies are not those of the shop it was copied from."""
     with closing(sqlite3.connect(records)) as db, db:
@@ -185,9 +199,10 @@ def _as_another_shop(records: Path, at: str) -> None:
 
 
 def _extract(archive: zipfile.ZipFile, name: str, sha256: str, target: Path) -> None:
-    target.parent.mkdir(parents=True, exist_ok=True)
+    target.parent.parent.mkdir(PRIVATE_FOLDER, exist_ok=True)
+    target.parent.mkdir(PRIVATE_FOLDER, exist_ok=True)
     try:
-        with archive.open(name) as packed, target.open("wb") as file:
+        with archive.open(name) as packed, open(target, "wb", opener=_private) as file:
             shutil.copyfileobj(packed, file, 2**20)
             file.flush()
             os.fsync(file.fileno())
@@ -266,7 +281,7 @@ def due(shop: Shop, schedule: Schedule) -> bool:
 def backup_now(shop: Shop, schedule: Schedule) -> Path:
     """A backup into the schedule's folder; the oldest beyond those to keep goes."""
     try:
-        schedule.folder.mkdir(parents=True, exist_ok=True)
+        schedule.folder.mkdir(PRIVATE_FOLDER, parents=True, exist_ok=True)
     except OSError as error:
         raise FolderTrouble(f"{schedule.folder} cannot take backups: {error.strerror}.") from error
     made = backup(shop, schedule.folder)

@@ -9,7 +9,7 @@ import click
 
 from rezept.actions import clearing
 from rezept.actions.open_shop import open_shop, served_here
-from rezept.cli.serving import serve_shop
+from rezept.cli.serving import Where, serve_shop
 from rezept.cli.words import main, port_option, read_input, says_why
 from rezept.core.errors import InvalidInput
 from rezept.formats.strict_json import read_json
@@ -77,11 +77,11 @@ def demo(data: Path, fresh: bool, build_only: bool, port: int) -> None:
         with served_here(data):
             shutil.rmtree(data)
     if not done.exists():
-        data.mkdir(parents=True)
-        (data / clearing.DEMO_BEGUN).touch()
+        data.mkdir(0o700, parents=True)
+        (data / clearing.DEMO_BEGUN).touch(0o600)
         build_demo(data)
-        done.touch()
+        done.touch(0o600)
     if not build_only:
         from rezept.demo.benches import benches_beside
 
-        serve_shop(open_shop(data), port, beside=benches_beside)
+        serve_shop(open_shop(data), Where(port), beside=benches_beside)

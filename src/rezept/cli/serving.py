@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+import signal
 import socket
 import threading
 from collections.abc import Callable
 from contextlib import AbstractContextManager, nullcontext
+from dataclasses import dataclass, replace
 from pathlib import Path
+from typing import NoReturn
 
 import click
 
@@ -15,41 +18,62 @@ from rezept.actions.live_burns import LiveBurns
 from rezept.actions.open_shop import Shop, open_shop, served_here
 from rezept.cli.words import data_option, main, port_option, says_why
 from rezept.core.errors import InvalidInput
+from rezept.core.names import public_address
 
 HERE = "127.0.0.1"
 
 
+@dataclass(frozen=True)
+class Where:
+    """Where a shop is served.
+
+    names : what it is called there beside the machine's own name
+    proxy : address of the proxy on this machine that stands before it
+    """
+
+    port: int
+    host: str = HERE
+    names: tuple[str, ...] = ()
+    proxy: str | None = None
+
+    @property
+    def network(self) -> bool:
+        return self.host not in (HERE, "localhost")
+
+
+Beside = Callable[[Shop, LiveBurns], AbstractContextManager[None]]
+
+
 def serve_shop(
-    shop: Shop,
-    port: int,
-    host: str = HERE,
-    names: list[str] | None = None,
-    schedule: safekeeping.Schedule | None = None,
-    beside: Callable[[Shop, LiveBurns], AbstractContextManager[None]] | None = None,
+    shop: Shop, where: Where, schedule: safekeeping.Schedule | None = None, beside: Beside | None = None
 ) -> None:
     """Serve a shop until somebody ends it, with what runs `beside` it."""
     with served_here(shop.folder):
-        _serve_alone(shop, port, host, names, schedule, beside)
+        _serve_alone(shop, where, schedule, beside)
 
 
-def _serve_alone(
-    shop: Shop,
-    port: int,
-    host: str,
-    names: list[str] | None,
-    schedule: safekeeping.Schedule | None,
-    beside: Callable[[Shop, LiveBurns], AbstractContextManager[None]] | None,
-) -> None:
-    from waitress.server import create_server
+def _end(number: int, frame: object) -> NoReturn:
+    raise SystemExit(0)
 
+
+def _serve_alone(shop: Shop, where: Where, schedule: safekeeping.Schedule | None, beside: Beside | None) -> None:
     from rezept.server import create_app
+    from rezept.server.listening import listen
 
+    # Ended by the system it closes as by Ctrl+C: burns are stopped, records closed.
+    signal.signal(signal.SIGTERM, _end)
     try:
         burning = LiveBurns(shop)
-        server = create_server(create_app(shop, names, schedule, burning), host=host, port=port, threads=64)
+        app = create_app(shop, where.names, where.network, where.proxy, schedule, burning)
+        server = listen(app, where.host, where.port, where.proxy)
     except OSError as error:
-        raise InvalidInput(f"{host}:{port} cannot be used: {error.strerror}. Choose another with --port.") from error
-    click.echo(f"Rezept is at http://{HERE if host == '0.0.0.0' else host}:{server.effective_port}/  (Ctrl+C ends it)")
+        raise InvalidInput(
+            f"{where.host}:{where.port} cannot be used: {error.strerror}. Choose another with --port."
+        ) from error
+    here = f"http://{HERE if where.host == '0.0.0.0' else where.host}:{server.effective_port}/"
+    click.echo(f"Rezept is at {here}  (Ctrl+C ends it)")
+    if where.proxy:
+        click.echo(f"The proxy makes it {where.proxy}/")
     over = threading.Event()
     threading.Thread(target=_read_photos, args=(shop, over), daemon=True).start()
     keeping_safe = None
@@ -94,7 +118,10 @@ def _keep_safe(shop: Shop, schedule: safekeeping.Schedule, over: threading.Event
 @click.option(
     "--host", default=HERE, show_default=True, help="Address to listen on; 0.0.0.0 is every network of this machine."
 )
-@click.option("--name", "names", multiple=True, help="What the shop is called in its network; may be repeated.")
+@click.option("--name", "names", multiple=True, help="What this machine is called, too; may be repeated.")
+@click.option(
+    "--behind-proxy", "proxy", metavar="ADDRESS", help="A proxy on this machine makes it https://shop.example."
+)
 @click.option(
     "--backup-to", type=click.Path(path_type=Path), help="Folder for scheduled backups.  [default: DATA/backups]"
 )
@@ -108,6 +135,7 @@ def serve(
     port: int,
     host: str,
     names: tuple[str, ...],
+    proxy: str | None,
     backup_to: Path | None,
     backup_every: float,
     backup_keep: int,
@@ -116,16 +144,33 @@ def serve(
     shop = open_shop(data)
     folder = backup_to or data / "backups"
     schedule = safekeeping.Schedule(folder, backup_every, backup_keep) if backup_every else None
-    if host in (HERE, "localhost"):
-        serve_shop(shop, port, schedule=schedule)
-        return
+    where = Where(port, host, names, proxy and _proxy_address(proxy))
+    if where.network or where.proxy:
+        where = _for_others(shop, where)
+    serve_shop(shop, where, schedule)
+
+
+def _proxy_address(text: str) -> str:
+    address = public_address(text, "--behind-proxy")
+    if not address.startswith("https://"):
+        raise InvalidInput("A proxy is worth having for its certificate: --behind-proxy https://...", "--behind-proxy")
+    return address
+
+
+def _for_others(shop: Shop, where: Where) -> Where:
+    """What has to hold, and what has to be said, before other machines are let in."""
     if people.shop_name(shop) is None:
         raise InvalidInput("Found the shop first, on this machine: rezept found, or rezept serve without --host.")
     if people.is_demo(shop):
         raise InvalidInput("The demo shop has no sign-in, so it is served on this machine only.")
-    own = socket.gethostname().lower()
+    if where.proxy:
+        if where.network:
+            raise InvalidInput(f"A proxy on this machine asks at {HERE}; leave --host out, or others get past it.")
+        return where
     click.echo(
         "Everybody in this network can now reach the sign-in page. What they type travels unencrypted unless a"
-        " proxy with a certificate stands before it: use it in the shop's own network, never on the open internet."
+        " proxy with a certificate stands before it (--behind-proxy): use it in the shop's own network, never on the"
+        " open internet."
     )
-    serve_shop(shop, port, host, [own, f"{own}.local", *(name.lower() for name in names)], schedule)
+    own = socket.gethostname().lower()
+    return replace(where, names=(own, f"{own}.local", *where.names))

@@ -1,8 +1,9 @@
-"""Names as people write them, and whether two of them are read as the same."""
+"""Names as people write them, whether two of them are read as the same, and the address a shop is reached at."""
 
 from __future__ import annotations
 
 import unicodedata
+from urllib.parse import urlsplit
 
 from rezept.core.errors import InvalidInput
 
@@ -46,3 +47,20 @@ def name_key(name: str) -> str:
     """What two names have in common that are read as the same: NFKC, case folded, single spaces (Unicode UAX 15)."""
     folded = unicodedata.normalize("NFKC", name).casefold()
     return " ".join(unicodedata.normalize("NFKC", folded).split())
+
+
+def public_address(text: str, path: str = "address") -> str:
+    """Where a shop is reached from outside, as `https://shop.example`.
+
+    Raises
+    ------
+    InvalidInput : no such address
+    """
+    parts = urlsplit(text.strip().rstrip("/"))
+    try:
+        good = parts.scheme in ("http", "https") and parts.hostname and (parts.port is None or parts.port > 0)
+    except ValueError:
+        good = False
+    if not good or parts.path or parts.query or parts.fragment or parts.username is not None or len(text) > 200:
+        raise InvalidInput("An address looks like https://shop.example, with no path behind it.", path, text[:80])
+    return f"{parts.scheme}://{parts.netloc.lower()}"

@@ -9,6 +9,8 @@ from typing import Any, NoReturn
 from rezept.core.errors import InvalidInput
 
 LARGEST_BYTES = 16 * 1024 * 1024
+# A number in a list costs some 40 bytes once it is read: a file may hold so many that it takes 100 MB.
+MOST_ITEMS = 2_500_000
 DEEPEST = 40
 
 
@@ -46,8 +48,8 @@ def _depth(value: Any) -> int:
     return 0
 
 
-def read_json(data: bytes, what: str = "The file") -> Any:
-    """The document in `data`.
+def read_json(data: bytes, what: str = "The file", most_items: int = MOST_ITEMS) -> Any:
+    """The document in `data`, with `most_items` commas and opening brackets at most.
 
     Raises
     ------
@@ -55,6 +57,8 @@ def read_json(data: bytes, what: str = "The file") -> Any:
     """
     if len(data) > LARGEST_BYTES:
         raise InvalidInput(f"{what} is larger than {LARGEST_BYTES // 2**20} MiB.")
+    if data.count(b",") + data.count(b"[") + data.count(b"{") > most_items:
+        raise InvalidInput(f"{what} holds more than {most_items} values.")
     try:
         text = data.decode("utf-8-sig")
     except UnicodeDecodeError as error:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import threading
 from collections.abc import Sequence
 
 from flask_openapi3 import Info, OpenAPI
@@ -11,8 +10,7 @@ from rezept import __version__
 from rezept.actions.live_burns import LiveBurns
 from rezept.actions.open_shop import Shop
 from rezept.actions.safekeeping import Schedule
-from rezept.formats.photo_file import LARGEST_BYTES
-from rezept.server import guard, pages, permissions, problems, shapes
+from rezept.server import bodies, guard, pages, permissions, problems, shapes
 from rezept.server.identity import session_cookie
 from rezept.server.routes import arrays, book, burns, changes, people, photos, shop, trials
 from rezept.server.routes import live as live_routes
@@ -20,14 +18,17 @@ from rezept.server.routes import live as live_routes
 
 def create_app(
     opened: Shop,
-    network_names: Sequence[str] | None = None,
+    names: Sequence[str] = (),
+    network: bool = False,
+    proxy: str | None = None,
     schedule: Schedule | None = None,
     live: LiveBurns | None = None,
 ) -> OpenAPI:
     """The application; every request works on `opened`.
 
-    `network_names` are what the shop is called in its network; None keeps it to this machine. `schedule` tells where
-    backups go, for those who ask. `live` is where burns go on; whoever made it closes it.
+    `names` are what the shop is called beside `localhost`; in a `network` it also answers by its number. `proxy` is
+    the address of the proxy it stands behind. `schedule` tells where backups go, for those who ask. `live` is where
+    burns go on; whoever made it closes it.
     """
     app = OpenAPI(
         "rezept",
@@ -42,13 +43,15 @@ def create_app(
     app.extensions["rezept"] = opened
     app.extensions["rezept_live"] = live or LiveBurns(opened)
     app.extensions["rezept_schedule"] = schedule
-    app.extensions["rezept_streams"] = threading.Semaphore(changes.MOST_STREAMS)
-    app.config["MAX_CONTENT_LENGTH"] = LARGEST_BYTES + 1024
-    app.config["here_only"] = network_names is None
+    app.extensions["rezept_streams"] = changes.Places()
+    app.config["here_only"] = not network and proxy is None
+    app.config["proxy"] = proxy
     app.json.sort_keys = False  # type: ignore[attr-defined]
     problems.register(app)
-    guard.register(app, network_names)
+    # In this order: who may ask at all, who may do this, and only then what they brought.
+    guard.register(app, names, network, proxy)
     permissions.register(app)
+    bodies.register(app)
     for subject in (people, shop, changes, trials, burns, photos, live_routes, book, arrays):
         app.register_api(subject.bp)
     app.register_blueprint(pages.bp)

@@ -1,4 +1,4 @@
-"""What every request must pass: the right host, writes from our own pages only, strict JSON."""
+"""What every request must pass before anything else: the right host, and writes from our own pages only."""
 
 from __future__ import annotations
 
@@ -8,14 +8,13 @@ from collections.abc import Sequence
 from urllib.parse import urlsplit
 
 from flask import Flask, Response, request
-from werkzeug.exceptions import Forbidden, UnsupportedMediaType
+from werkzeug.exceptions import Forbidden
 
-from rezept.formats.strict_json import read_json
+from rezept.server.bodies import WRITES
 from rezept.server.here import shop
 from rezept.server.identity import FORM_TOKEN_HEADER, current_session
 
 LOCAL_NAMES = ("127.0.0.1", "localhost", "[::1]")
-WRITES = ("POST", "PUT", "PATCH", "DELETE")
 CONTENT_SECURITY = (
     "default-src 'self'; img-src 'self' data: blob:; style-src 'self' 'unsafe-inline'; object-src 'none';"
     " base-uri 'none'; frame-ancestors 'none'; form-action 'self'"
@@ -36,23 +35,28 @@ def _is_address(name: str) -> bool:
     return True
 
 
-def register(app: Flask, names: Sequence[str] | None) -> None:
-    """`names` are what the shop is called in its network; None: it answers on this machine only."""
+def register(app: Flask, names: Sequence[str], network: bool, proxy: str | None) -> None:
+    """`names` are what the shop is called beside its machine's own; `network`: also by any number it has there;
+    `proxy` is the address of the proxy it stands behind."""
+    known = {*LOCAL_NAMES, *(name.lower() for name in names)}
+    if proxy:
+        known.add(_name_of(urlsplit(proxy).netloc))
 
     def answers_as(name: str) -> bool:
-        if name in LOCAL_NAMES:
-            return True
-        return names is not None and (_is_address(name) or name.lower() in names)
+        return name.lower() in known or (network and _is_address(name))
 
     @app.before_request
     def check_host_and_origin() -> None:
         # Another name pointing at this machine would let a foreign page read the shop.
         if not answers_as(_name_of(request.host)):
-            where = "on this machine only" if names is None else f"as {', '.join(names)} or by its number"
-            raise Forbidden(f"Rezept answers {where}, not as {request.host}.")
+            others = sorted(known - set(LOCAL_NAMES))
+            where = f"as {', '.join(others)}" if others else "on this machine"
+            where += " or by its number" if network else " only"
+            raise Forbidden(f"Rezept answers {where}, not as {request.host[:80]}.")
         if request.method in WRITES:
             origin = request.headers.get("Origin")
-            if origin is not None and urlsplit(origin).netloc != request.host:
+            # The proxy may or may not pass on the name it was asked by.
+            if origin is not None and origin != proxy and urlsplit(origin).netloc != request.host:
                 raise Forbidden("This change came from another site's page; it was not made.")
 
     @app.before_request
@@ -65,18 +69,6 @@ def register(app: Flask, names: Sequence[str] | None) -> None:
             request.headers.get(FORM_TOKEN_HEADER, "").encode(), session.form_token.encode()
         ):
             raise Forbidden("This change did not come from Rezept's own page. Load the page again.")
-
-    @app.before_request
-    def read_strictly() -> None:
-        if request.routing_exception or request.method not in WRITES or not request.path.startswith("/api/"):
-            return
-        if request.mimetype.startswith("image/"):
-            return
-        if request.method == "DELETE" and not request.get_data(cache=True):
-            return
-        if not request.is_json:
-            raise UnsupportedMediaType("Send JSON (application/json).")
-        read_json(request.get_data(cache=True), "The request")
 
     @app.after_request
     def add_headers(response: Response) -> Response:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from flask import current_app, g
+from flask import current_app, g, request
 
 from rezept.actions.live_burns import LiveBurns
 from rezept.actions.open_shop import Shop
@@ -19,6 +19,12 @@ def live() -> LiveBurns:
     """Where burns go on."""
     burning: LiveBurns = current_app.extensions["rezept_live"]
     return burning
+
+
+def outside_address() -> str:
+    """Where this server is reached: by its proxy, else as whoever asks has called it."""
+    proxy: str | None = current_app.config["proxy"]
+    return proxy or request.host_url.rstrip("/")
 
 
 def me() -> Member:

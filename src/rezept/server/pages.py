@@ -57,7 +57,9 @@ def page(place: str = "") -> Response:
         raise NotFound(f"There is nothing at /{place}.")
     if not (STATIC / "index.html").exists():
         raise NotFound("The web app has not been built yet; run `make build`.")
-    response = send_from_directory(STATIC, place if (STATIC / place).is_file() else "index.html")
+    # What lies outside is not looked at, so that nobody can tell what is there.
+    file = safe_join(str(STATIC), place)
+    response = send_from_directory(STATIC, place if file and Path(file).is_file() else "index.html")
     response.headers["Cache-Control"] = "no-cache"
     if response.mimetype == "text/html" and may_enter(shop()):
         for address in FIRST_ASKED:

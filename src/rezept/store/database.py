@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import sqlite3
 import threading
 from collections.abc import Callable, Iterator
@@ -36,11 +37,21 @@ def _statements(script: str) -> Iterator[str]:
             statement = ""
 
 
+def _make_private(path: Path) -> None:
+    """Make a file for records that is its owner's alone; SQLite gives those it makes beside it the same rights."""
+    try:
+        os.close(os.open(path, os.O_CREAT | os.O_RDWR, 0o600))
+    except OSError as error:
+        raise sqlite3.OperationalError(error.strerror) from error
+
+
 def _connect(path: Path) -> sqlite3.Connection:
     db = sqlite3.connect(path, isolation_level=None, check_same_thread=False, timeout=BUSY_MS / 1000)
     db.row_factory = sqlite3.Row
     db.execute("PRAGMA foreign_keys = ON")
     db.execute("PRAGMA synchronous = FULL")
+    # What is deleted is overwritten, not only forgotten.
+    db.execute("PRAGMA secure_delete = ON")
     return db
 
 
@@ -63,6 +74,7 @@ class Database:
         self._committed = threading.Condition()
         self._commits = 0
         try:
+            _make_private(path)
             self._writer = _connect(path)
             self._writer.execute("PRAGMA journal_mode = WAL")
             self._migrate()
@@ -84,8 +96,7 @@ class Database:
             raise TooNew(f"{self.path} was written by a newer Rezept (version {version}). Please update Rezept.")
         if 0 < version < known[-1][0]:
             # Whatever an update does, the records as they were before it stay.
-            with closing(sqlite3.connect(self.path.with_name(f"before-update-{version}.sqlite3"))) as copy:
-                self._writer.backup(copy)
+            self._copy(self._writer, self.path.with_name(f"before-update-{version}.sqlite3"))
         # A table others refer to can be rebuilt only while SQLite does not watch; what refers to nothing is counted.
         self._writer.execute("PRAGMA foreign_keys = OFF")
         for number, script in known:
@@ -172,9 +183,21 @@ class Database:
             self._committed.wait_for(lambda: self._commits != seen, seconds)
             return self._commits
 
+    def sweep(self) -> None:
+        """Write the log of changes into the records and empty it, so that nothing deleted can be read there."""
+        with self._write_lock:
+            self._must_be_open()
+            self._writer.execute("PRAGMA wal_checkpoint(TRUNCATE)")
+
     def copy_to(self, path: Path) -> None:
         """A consistent copy of the records, made while they go on being used."""
-        with self.reading() as db, closing(sqlite3.connect(path)) as copy:
+        with self.reading() as db:
+            self._copy(db, path)
+
+    @staticmethod
+    def _copy(db: sqlite3.Connection, path: Path) -> None:
+        _make_private(path)
+        with closing(sqlite3.connect(path)) as copy:
             db.backup(copy)
 
     def _must_be_open(self) -> None:

@@ -8,12 +8,14 @@ from rezept.core.names import name_key
 from rezept.store.rows import Row, changed_once, found
 
 _MEMBERS = """
-    SELECT id, name, role, edit, secret IS NOT NULL AS can_sign_in, retired_at IS NOT NULL AS retired FROM member
+    SELECT id, name, role, edit, secret IS NOT NULL AS can_sign_in, retired_at IS NOT NULL AS retired,
+           removed_at IS NOT NULL AS removed
+    FROM member
 """
 
 
 def _member(row: sqlite3.Row) -> Row:
-    return {**dict(row), "can_sign_in": bool(row["can_sign_in"]), "retired": bool(row["retired"])}
+    return {**dict(row), **{key: bool(row[key]) for key in ("can_sign_in", "retired", "removed")}}
 
 
 def add_member(db: sqlite3.Connection, name: str, role: str, secret: str | None, at: str) -> int:

@@ -27,7 +27,8 @@ class PhotoFiles:
         target = self.path(sha256)
         if target.exists():
             return sha256
-        target.parent.mkdir(parents=True, exist_ok=True)
+        self.folder.mkdir(0o700, exist_ok=True)
+        target.parent.mkdir(0o700, exist_ok=True)
         handle, temporary = tempfile.mkstemp(dir=target.parent, prefix=".coming-")
         try:
             with os.fdopen(handle, "wb") as file:

@@ -42,6 +42,14 @@ def index(db: sqlite3.Connection, kind: str, row_id: int) -> None:
     _learn(db, fresh)
 
 
+def forget_words(db: sqlite3.Connection, text: str) -> None:
+    """Forget the words of a text that stand in no recipe any more."""
+    for word in words_of(text):
+        if db.execute("SELECT 1 FROM recipe_text WHERE recipe_text MATCH ? LIMIT 1", (f'"{word}"',)).fetchone() is None:
+            db.execute("DELETE FROM word_slip WHERE word = ?", (word,))
+            db.execute("DELETE FROM search_word WHERE word = ?", (word,))
+
+
 def without_words(db: sqlite3.Connection) -> list[int]:
     """Recipes an earlier version of Rezept has kept without their words; they want to be indexed."""
     rows = db.execute("SELECT id FROM recipe WHERE id NOT IN (SELECT rowid FROM recipe_text)")

@@ -20,6 +20,10 @@ def shop(db: sqlite3.Connection) -> Row | None:
     return None if row is None else {**dict(row), "demo": bool(row["demo"])}
 
 
+def set_address(db: sqlite3.Connection, address: str | None) -> None:
+    db.execute("UPDATE shop SET address = ?", (address,))
+
+
 def key(db: sqlite3.Connection) -> str:
     """What tells this shop from others on the same machine; empty before its first run."""
     row = db.execute("SELECT key FROM shop").fetchone()

@@ -774,6 +774,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/me/data": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Everything that is kept of me, to look at and to keep. */
+        get: operations["people_get_my_data_me_data_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/me/secret": {
         parameters: {
             query?: never;
@@ -853,6 +870,24 @@ export interface paths {
         /** Rename a member, change their role, or let them go. */
         put: operations["people_put_member_members__int_id__put"];
         post?: never;
+        /** Remove a member for good: what they did was done by somebody from now on. */
+        delete: operations["people_delete_member_members__int_id__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/members/{id}/data": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Everything that is kept of a member. */
+        get: operations["people_get_data_members__int_id__data_get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -917,7 +952,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** A photo as it was taken. Its name is its content, so it may be kept for ever. */
+        /** A photo as it was taken, without where and by what; with it (`untouched`) for the keeper. */
         get: operations["photos_get_photo_photos__string_sha256__get"];
         put?: never;
         post?: never;
@@ -1002,7 +1037,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The plate from straight above, a JPEG. With the photo's edit in `v` it may be kept for ever. */
+        /** The plate from straight above, a JPEG. */
         get: operations["photos_get_flat_plate_photos__int_id__flat_get"];
         put?: never;
         post?: never;
@@ -1019,7 +1054,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The photo itself as any browser shows it, a JPEG. It never changes. */
+        /** The photo itself as any browser shows it, a JPEG. */
         get: operations["photos_get_upright_plate_photos__int_id__upright_get"];
         put?: never;
         post?: never;
@@ -1195,6 +1230,23 @@ export interface paths {
         /** The shop with its machines, materials and members, and the tables the interface works with. */
         get: operations["shop_get_shop_shop_get"];
         put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shop/address": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Say where the shop is reached, for the codes on printed cards. */
+        put: operations["shop_put_address_shop_address_put"];
         post?: never;
         delete?: never;
         options?: never;
@@ -2514,6 +2566,39 @@ export interface components {
             /** Arrays */
             arrays: components["schemas"]["KeptArray"][];
         };
+        /**
+         * KeptOf
+         * @description Everything the records hold of a member. `rows`: by `table.column`, every row that refers to them there.
+         */
+        KeptOf: {
+            /** At */
+            at: string;
+            /**
+             * Format
+             * @constant
+             */
+            format: "rezept-personal";
+            /** Member */
+            member: {
+                [key: string]: unknown;
+            };
+            /** Names */
+            names: string[];
+            /** Rows */
+            rows: {
+                [key: string]: {
+                    [key: string]: unknown;
+                }[];
+            };
+            /** Sentences */
+            sentences: string[];
+            /** Tries To Sign In */
+            tries_to_sign_in: {
+                [key: string]: unknown;
+            }[];
+            /** Version */
+            version: number;
+        };
         /** LabelsOut */
         LabelsOut: {
             /** Height Mm */
@@ -2950,6 +3035,8 @@ export interface components {
             id: number;
             /** Name */
             name: string;
+            /** Removed */
+            removed: boolean;
             /** Retired */
             retired: boolean;
             /**
@@ -3991,6 +4078,14 @@ export interface components {
             patch: string;
             /** Trial Id */
             trial_id: number;
+        };
+        /**
+         * ShopAddress
+         * @description Where the shop is reached; empty: wherever a card is printed from.
+         */
+        ShopAddress: {
+            /** Address */
+            address: string;
         };
         /** ShopOut */
         ShopOut: {
@@ -6172,6 +6267,35 @@ export interface operations {
             };
         };
     };
+    people_get_my_data_me_data_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptOf"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+        };
+    };
     people_put_my_secret_me_secret_put: {
         parameters: {
             query?: never;
@@ -6338,6 +6462,66 @@ export interface operations {
             };
         };
     };
+    people_delete_member_members__int_id__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+        };
+    };
+    people_get_data_members__int_id__data_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptOf"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+        };
+    };
     people_put_secret_members__int_id__secret_put: {
         parameters: {
             query?: never;
@@ -6441,7 +6625,10 @@ export interface operations {
     };
     photos_get_photo_photos__string_sha256__get: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description With what the phone wrote into it; for the keeper. */
+                untouched?: boolean;
+            };
             header?: never;
             path: {
                 sha256: string;
@@ -7096,6 +7283,37 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Inventory"];
                 };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+        };
+    };
+    shop_put_address_shop_address_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ShopAddress"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Bad Request */
             400: {

@@ -24,6 +24,8 @@ export function staleKeys(event: Event): unknown[][] {
 
 /** How long my own doings must rest until they are looked up, for the sake of my other screens. */
 const OWN_REST_MS = 1000
+/** Where there is no place to follow from, one is asked for again after so long. */
+const NO_PLACE_MS = 30_000
 
 /**
  * Follows what others do, while the page is looked at. What I do myself here is up to date already; what I do on
@@ -36,6 +38,7 @@ export function useLive(latest: number, me: number) {
     let source: EventSource | null = null
     let own: Event[] = []
     let rest: ReturnType<typeof setTimeout> | undefined
+    let again: ReturnType<typeof setTimeout> | undefined
     const lookUp = (events: Event[]) => {
       for (const queryKey of events.flatMap(staleKeys)) void client.invalidateQueries({ queryKey })
     }
@@ -53,6 +56,12 @@ export function useLive(latest: number, me: number) {
         clearTimeout(rest)
         rest = setTimeout(lookUpMine, OWN_REST_MS)
       }
+      // A lost connection the browser mends itself; an answer that is none ends it.
+      source.onerror = () => {
+        if (source?.readyState !== EventSource.CLOSED) return
+        close()
+        again = setTimeout(open, NO_PLACE_MS)
+      }
       source.addEventListener('live', (message: MessageEvent<string>) => {
         const run = JSON.parse(message.data) as LiveRun
         const before = client.getQueryData<LiveRun | null>(liveKey(run.trial_id))
@@ -62,6 +71,7 @@ export function useLive(latest: number, me: number) {
       })
     }
     const close = () => {
+      clearTimeout(again)
       source?.close()
       source = null
     }

@@ -43,6 +43,7 @@ export function MePage() {
         <>
           <Passphrase />
           <Devices />
+          <KeptOfMe />
           <SignOut />
         </>
       )}
@@ -142,6 +143,24 @@ function Devices() {
         <Text color="ink2" fontSize="14px" mt="2">
           A device that is not used for seven days is signed out, and every device after thirty.
         </Text>
+      </Section>
+    </Card>
+  )
+}
+
+function KeptOfMe() {
+  return (
+    <Card p="4" mb="4">
+      <Section title="What is kept of me">
+        <Text color="ink2" mb="3">
+          My name and role, where I sign in from, and everything I did here. Only I and the keeper can see it
+          as a whole; the keeper can remove me for good.
+        </Text>
+        <Button asChild>
+          <a href="/api/me/data" download>
+            Get all of it as a file
+          </a>
+        </Button>
       </Section>
     </Card>
   )

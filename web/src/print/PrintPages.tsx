@@ -13,10 +13,11 @@ import { Sheet } from './Sheet'
 
 /** The page's address as a QR code. */
 function Code({ place, size }: { place: string; size: string }) {
+  const { inventory } = useShop()
   return (
     <Image
       src={`/api/qr?place=${encodeURIComponent(place)}`}
-      alt={`QR code of this page: ${location.origin}${place}`}
+      alt={`QR code of this page: ${inventory.shop?.address ?? location.origin}${place}`}
       width={size}
       height={size}
     />

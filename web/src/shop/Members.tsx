@@ -181,6 +181,45 @@ function MemberForm({ member, onDone }: { member: Member | null; onDone: () => v
           </>
         )}
       </Flex>
+      {member?.retired && <RemoveForGood member={member} onDone={onDone} />}
     </form>
+  )
+}
+
+/** Two clicks, since nothing brings it back. */
+function RemoveForGood({ member, onDone }: { member: Member; onDone: () => void }) {
+  const forget = useForgetMembers()
+  const [sure, setSure] = useState(false)
+  const gone = useMutation({
+    mutationFn: () => remove(`/api/members/${member.id}`),
+    onSuccess: async () => {
+      await forget()
+      sayDone('What they did stays, done by somebody.')
+      onDone()
+    },
+    onError: sayFailed,
+  })
+  return (
+    <Box mt="3" pt="3" borderTopWidth="1px" borderColor="line">
+      <Text color="ink2" fontSize="14.5px">
+        Removed for good, {member.name} is “somebody” on all they did, and nothing brings the name back.
+        Backups made before still hold it.{' '}
+        <a href={`/api/members/${member.id}/data`} download>
+          What is kept of them
+        </a>
+      </Text>
+      <Flex gap="2" mt="2">
+        {sure ? (
+          <>
+            <Button look="ember" loading={gone.isPending} onClick={() => gone.mutate()}>
+              Remove {member.name}
+            </Button>
+            <Button onClick={() => setSure(false)}>Leave it</Button>
+          </>
+        ) : (
+          <Button onClick={() => setSure(true)}>Remove for good</Button>
+        )}
+      </Flex>
+    </Box>
   )
 }

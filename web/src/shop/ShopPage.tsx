@@ -4,6 +4,7 @@ import { Choice } from '../shared/Fields'
 import { KeysHelp } from '../shared/KeysHelp'
 import { PageTitle } from '../shared/Parts'
 import { useShop } from '../shared/ShopContext'
+import { Address } from './Address'
 import { Backups } from './Backups'
 import { ClearDemo } from './ClearDemo'
 import { Log } from './Log'
@@ -16,6 +17,7 @@ const PARTS = [
   { value: 'materials', label: 'Materials' },
   { value: 'members', label: 'Members' },
   { value: 'log', label: 'Who did what' },
+  { value: 'address', label: 'Address' },
   { value: 'safe', label: 'Backup' },
 ]
 
@@ -38,7 +40,7 @@ export function ShopPage() {
           onPick={(value) => go({ part: value })}
           options={PARTS}
         />
-        {part !== 'log' && part !== 'safe' && (
+        {['machines', 'materials', 'members'].includes(part) && (
           <label style={{ display: 'inline-flex', gap: 7, alignItems: 'center', minHeight: 34 }}>
             <input
               type="checkbox"
@@ -54,6 +56,7 @@ export function ShopPage() {
       {part === 'materials' && <Materials retired={retired} />}
       {part === 'members' && <Members retired={retired} />}
       {part === 'log' && <Log />}
+      {part === 'address' && <Address />}
       {part === 'safe' && <Backups />}
       {inventory.shop?.demo && <ClearDemo />}
       <KeysHelp hints={[]} />

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from typing import Any
 
-from flask import Response, make_response, request
+from flask import Response, make_response
 from flask_openapi3 import APIBlueprint
 
-from rezept.actions import asking, keeping
+from rezept.actions import asking, keeping, people
 from rezept.formats.qr import card_svg, qr_svg
 from rezept.server import shapes
-from rezept.server.here import me, shop
+from rezept.server.here import me, outside_address, shop
 
 bp = APIBlueprint("book", __name__, url_prefix="/api")
 
@@ -43,7 +43,7 @@ def get_wall(path: shapes.common.IdPath) -> dict[str, Any]:
 @bp.get("/qr")
 def get_qr(query: shapes.book.QrQuery) -> Response:
     """The QR code of a page of this shop, for printed cards."""
-    response = make_response(qr_svg(request.host_url.rstrip("/") + query.place))
+    response = make_response(qr_svg((people.shop_address(shop()) or outside_address()) + query.place))
     response.content_type = "image/svg+xml"
     return response
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import threading
+from collections import Counter
 from collections.abc import Iterator
 from typing import Any
 
@@ -23,7 +24,40 @@ bp = APIBlueprint("changes", __name__, url_prefix="/api/changes")
 
 # Each stream holds one of the server's 64 threads.
 MOST_STREAMS = 48
-HEARTBEAT_S = 10.0
+# More screens than a PC, a phone and one more nobody looks at; whoever leaves them open must not take all places.
+MOST_OF_ONE = 3
+# Two of these after a client has hung up its place is free: the first finds out, the second cannot be sent.
+HEARTBEAT_S = 3.0
+
+
+class Places:
+    """The places to follow from, in all and of each member."""
+
+    def __init__(self) -> None:
+        self._lock = threading.Lock()
+        self._taken: Counter[int | None] = Counter()
+
+    def take(self, member: int | None) -> None:
+        """Take a place; `member` None counts for nobody.
+
+        Raises
+        ------
+        ServiceUnavailable : all are taken, or all that this member may have
+        """
+        with self._lock:
+            if self._taken.total() >= MOST_STREAMS:
+                raise ServiceUnavailable(f"{MOST_STREAMS} screens follow already; this one asks again later.")
+            if member is not None and self._taken[member] >= MOST_OF_ONE:
+                raise ServiceUnavailable(f"{MOST_OF_ONE} of your screens follow already; this one asks again later.")
+            self._taken[member] += 1
+
+    def free(self, member: int | None) -> None:
+        with self._lock:
+            self._taken[member] -= 1
+
+    def taken(self) -> int:
+        with self._lock:
+            return self._taken.total()
 
 
 @bp.get("", responses={"200": shapes.changes.Changes})
@@ -35,9 +69,10 @@ def list_changes(query: shapes.changes.ChangesQuery) -> dict[str, Any]:
 class _Events:
     """Server-sent events of one follower; closing it frees its place, and so does the end of their session."""
 
-    def __init__(
-        self, opened: Shop, burning: LiveBurns, since: int, session: Session | None, places: threading.Semaphore
-    ) -> None:
+    def __init__(self, opened: Shop, burning: LiveBurns, since: int, session: Session | None, places: Places) -> None:
+        # In the demo everybody is whom they pick: there are no sessions, and all share the places.
+        self._member = None if session is None else session.member.id
+        places.take(self._member)
         self._shop = opened
         self._burning = burning
         self._seen: dict[str, int] = {}
@@ -68,15 +103,13 @@ class _Events:
     def close(self) -> None:
         if self._open:
             self._open = False
-            self._places.release()
+            self._places.free(self._member)
 
 
 @bp.get("/stream")
 def stream(query: shapes.changes.StreamQuery) -> Response:
     """Changes after the line `since` as they happen (server-sent events)."""
-    places: threading.Semaphore = current_app.extensions["rezept_streams"]
-    if not places.acquire(blocking=False):
-        raise ServiceUnavailable(f"{MOST_STREAMS} people follow already; this page is renewed when it is loaded.")
+    places: Places = current_app.extensions["rezept_streams"]
     # After a lost connection the browser says itself what it has seen.
     seen = request.headers.get("Last-Event-ID", "")
     since = int(seen) if seen.isdecimal() and len(seen) < 16 else query.since

@@ -4,12 +4,13 @@ from __future__ import annotations
 
 from typing import Any
 
-from flask import Response, current_app, jsonify, request
+from flask import Response, current_app, jsonify, make_response, request
 from flask_openapi3 import APIBlueprint
 
-from rezept.actions import clearing, people, signing_in
+from rezept.actions import clearing, people, personal, signing_in
 from rezept.actions.people import Member, NotAllowed
 from rezept.actions.signing_in import Session
+from rezept.formats.strict_json import write_json
 from rezept.server import identity, shapes
 from rezept.server.here import me, shop
 
@@ -80,6 +81,8 @@ def sign_out() -> tuple[Response, int]:
         signing_in.sign_out(shop(), session)
     response = jsonify(None)
     identity.end(shop(), response)
+    # Where the browser listens to it (on this machine, or behind a certificate), nothing shown here stays with it.
+    response.headers["Clear-Site-Data"] = '"cache"'
     return response, 204
 
 
@@ -114,6 +117,32 @@ def get_sessions() -> dict[str, Any]:
     current = identity.current_session(shop())
     rows = signing_in.sessions(shop(), me())
     return {"sessions": [{**row, "current": current is not None and row["id"] == current.id} for row in rows]}
+
+
+@bp.get("/me/data", responses={"200": shapes.people.KeptOf})
+def get_my_data() -> Response:
+    """Everything that is kept of me, to look at and to keep."""
+    return _as_file(personal.kept_of(shop(), me(), me().id))
+
+
+@bp.get("/members/<int:id>/data", responses={"200": shapes.people.KeptOf})
+def get_data(path: shapes.common.IdPath) -> Response:
+    """Everything that is kept of a member."""
+    return _as_file(personal.kept_of(shop(), me(), path.id))
+
+
+def _as_file(document: dict[str, Any]) -> Response:
+    response = make_response(write_json(document))
+    response.content_type = "application/json"
+    response.headers["Content-Disposition"] = f"attachment; filename=member-{document['member']['id']}.json"
+    return response
+
+
+@bp.delete("/members/<int:id>", responses={"204": None})
+def delete_member(path: shapes.common.IdPath) -> tuple[str, int]:
+    """Remove a member for good: what they did was done by somebody from now on."""
+    personal.remove_for_good(shop(), me(), path.id)
+    return "", 204
 
 
 @bp.delete("/me/sessions/<int:id>", responses={"204": None})

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Any
 
 from flask import Response, make_response, request
@@ -42,21 +43,14 @@ def put_corners(path: shapes.common.IdPath, body: shapes.photos.Corners) -> dict
 
 @bp.get("/plate-photos/<int:id>/flat")
 def get_flat(path: shapes.common.IdPath, query: shapes.photos.FlatQuery) -> Response:
-    """The plate from straight above, a JPEG. With the photo's edit in `v` it may be kept for ever."""
-    response = make_response(photos.flat(shop(), path.id))
-    response.content_type = "image/jpeg"
-    kept = "private, max-age=31536000, immutable" if query.v else "private, no-cache"
-    response.headers["Cache-Control"] = kept
-    return response
+    """The plate from straight above, a JPEG."""
+    return _asked_again(photos.version_of(shop(), path.id), lambda: ("image/jpeg", photos.flat(shop(), path.id)))
 
 
 @bp.get("/plate-photos/<int:id>/upright")
 def get_upright(path: shapes.common.IdPath) -> Response:
-    """The photo itself as any browser shows it, a JPEG. It never changes."""
-    response = make_response(photos.upright(shop(), path.id))
-    response.content_type = "image/jpeg"
-    response.headers["Cache-Control"] = "private, max-age=31536000, immutable"
-    return response
+    """The photo itself as any browser shows it, a JPEG."""
+    return _asked_again(photos.version_of(shop(), path.id), lambda: ("image/jpeg", photos.upright(shop(), path.id)))
 
 
 @bp.get("/burns/<int:id>/measured", responses={"200": shapes.photos.Measured})
@@ -75,12 +69,21 @@ def get_looks(query: shapes.photos.LooksQuery) -> dict[str, Any]:
 
 
 @bp.get("/photos/<string:sha256>")
-def get_photo(path: shapes.photos.FilePath) -> Response:
-    """A photo as it was taken. Its name is its content, so it may be kept for ever."""
-    row, data = photos.original(shop(), path.sha256)
-    response = make_response(data)
-    response.content_type = row["media_type"]
-    response.headers["Cache-Control"] = "private, max-age=31536000, immutable"
-    response.set_etag(path.sha256)
+def get_photo(path: shapes.photos.FilePath, query: shapes.photos.PhotoQuery) -> Response:
+    """A photo as it was taken, without where and by what; with it (`untouched`) for the keeper."""
+    version = f"{path.sha256}{'-untouched' if query.untouched else ''}"
+    return _asked_again(version, lambda: photos.handed_out(shop(), me(), path.sha256, query.untouched))
+
+
+def _asked_again(version: str, made: Callable[[], tuple[str, bytes]]) -> Response:
+    """A picture the browser may keep but asks after each time: whoever has signed out sees it no more. One it has
+    is not made again."""
+    response = make_response()
+    response.set_etag(version)
+    response.headers["Cache-Control"] = "private, no-cache"
     response.make_conditional(request)
+    if response.status_code != 304:
+        kind, data = made()
+        response.set_data(data)
+        response.content_type = kind
     return response

@@ -8,13 +8,14 @@ from typing import Any
 from flask import current_app
 from flask_openapi3 import APIBlueprint
 
-from rezept.actions import equipment
+from rezept.actions import equipment, people
 from rezept.actions.equipment import HARDNESS, inventory
 from rezept.actions.safekeeping import Schedule, backup_now, latest_backup
 from rezept.core.errors import Refused
 from rezept.core.machine import AIRS, SOURCES
 from rezept.core.machine_facts import FACTS, START_VALUES
 from rezept.core.material import FAMILIES, HAZARDS, NEVER_BURN
+from rezept.core.names import public_address
 from rezept.core.parameters import PARAMETERS
 from rezept.core.process import PROCESSES
 from rezept.core.reading import BRIGHTNESS, DARKNESS, DEGREES, EVENNESS, TAGS, THROUGH
@@ -29,6 +30,13 @@ _PARAMETER_KEYS = ("key", "name", "unit", "quantity", "scale", "step", "default"
 
 def _tagged(table: dict[str, tuple[str, ...]]) -> list[dict[str, Any]]:
     return [{"key": key, "processes": list(processes)} for key, processes in table.items()]
+
+
+@bp.put("/shop/address", responses={"204": None})
+def put_address(body: shapes.equipment.ShopAddress) -> tuple[str, int]:
+    """Say where the shop is reached, for the codes on printed cards."""
+    people.set_address(shop(), me(), public_address(body.address) if body.address.strip() else None)
+    return "", 204
 
 
 @bp.get("/shop", responses={"200": shapes.equipment.Inventory})

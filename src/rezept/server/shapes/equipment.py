@@ -17,6 +17,12 @@ class ShopOut(Shape):
     address: str | None
 
 
+class ShopAddress(Shape):
+    """Where the shop is reached; empty: wherever a card is printed from."""
+
+    address: str = Field(max_length=200)
+
+
 class PulseWidthOut(Shape):
     ns: float
     frequency_khz: list[float]

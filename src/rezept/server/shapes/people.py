@@ -6,7 +6,7 @@ from typing import Literal
 
 from pydantic import Field
 
-from rezept.server.shapes.common import Edit, Id, Role, Shape
+from rezept.server.shapes.common import Edit, Id, Json, Role, Shape
 
 
 class Door(Shape):
@@ -62,6 +62,20 @@ class MemberOut(Shape):
     edit: int
     can_sign_in: bool
     retired: bool
+    removed: bool
+
+
+class KeptOf(Shape):
+    """Everything the records hold of a member. `rows`: by `table.column`, every row that refers to them there."""
+
+    format: Literal["rezept-personal"]
+    version: int
+    at: str
+    member: Json
+    names: list[str]
+    rows: dict[str, list[Json]]
+    sentences: list[str]
+    tries_to_sign_in: list[Json]
 
 
 class Me(Shape):

@@ -19,6 +19,10 @@ class FilePath(Shape):
     sha256: str = Field(pattern="^[0-9a-f]{64}$")
 
 
+class PhotoQuery(Shape):
+    untouched: bool = Field(default=False, description="With what the phone wrote into it; for the keeper.")
+
+
 class PhotoBytes(RawModel):
     mimetypes = ["image/jpeg", "image/png", "image/webp", "image/heic"]
 

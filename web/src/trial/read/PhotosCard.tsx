@@ -1,4 +1,4 @@
-import { Box, Flex, Text } from '@chakra-ui/react'
+import { Box, Flex, Link, Text } from '@chakra-ui/react'
 import { Camera, Crosshair, ImagePlus, Trash2 } from 'lucide-react'
 import { useRef } from 'react'
 import { Link as RouterLink } from 'react-router'
@@ -125,6 +125,7 @@ interface PhotoRowProps {
 }
 
 function PhotoRow({ photo, chosen, only, mayWrite, plate, onLay }: PhotoRowProps) {
+  const { me } = useShop()
   const change = useChangePhoto()
   const point = usePointCorners()
   const remove = () =>
@@ -202,6 +203,17 @@ function PhotoRow({ photo, chosen, only, mayWrite, plate, onLay }: PhotoRowProps
             >
               {photo.cleaned ? 'Not cleaned' : 'Cleaned before'}
             </Do>
+            {me.may_keep && (
+              <Link
+                href={`/api/photos/${photo.sha256}?untouched=true`}
+                title="With the place, time and device the phone wrote into it; members see it without"
+                download
+                fontSize="14px"
+                color="ink2"
+              >
+                Untouched file
+              </Link>
+            )}
             <Do onClick={remove} label={`Take this photo of the ${photo.face} away`}>
               <Trash2 size={14} />
             </Do>
