@@ -3,12 +3,11 @@
 PYTHON ?= python3
 VENV := .venv
 BIN := $(VENV)/bin
-UV_VERSION := 0.13.9
 STAMPS := .stamps
 WEB_SOURCES := $(shell find web/src web/public -type f 2>/dev/null) web/index.html web/vite.config.ts
 export PIP_DISABLE_PIP_VERSION_CHECK := 1
 
-.PHONY: help demo test check fmt bench bench-long plots screenshots build types chromium clean
+.PHONY: help demo test check fmt bench bench-long plots screenshots licences build types chromium clean
 
 help:
 	@echo "make demo         the demo shop in the browser (first time: installs and builds)"
@@ -19,19 +18,20 @@ help:
 	@echo "make bench-long   what takes minutes: what is read right of photographs, thirty people, thirty kills"
 	@echo "make screenshots  renew docs/screenshots from the demo shop"
 	@echo "make plots        renew docs/plots, the bench's laws drawn from its code"
+	@echo "make licences     renew docs/licences.md from the lock files"
 	@echo "make types        renew the OpenAPI document and the TypeScript types"
 
 # --- installing ------------------------------------------------------------------------------------------
 
-$(STAMPS)/venv:
+$(STAMPS)/venv: requirements-build.lock
 	@$(PYTHON) -c 'import sys; sys.exit(sys.version_info < (3, 11))' || { echo "Rezept needs Python 3.11 or newer."; exit 1; }
 	$(PYTHON) -m venv $(VENV)
-	$(BIN)/python -m pip install --quiet uv==$(UV_VERSION)
+	$(BIN)/python -m pip install --quiet --require-hashes -r requirements-build.lock
 	@mkdir -p $(STAMPS) && touch $@
 
 $(STAMPS)/runtime: $(STAMPS)/venv requirements.lock pyproject.toml
 	VIRTUAL_ENV=$(VENV) $(BIN)/uv pip install --quiet --require-hashes -r requirements.lock
-	VIRTUAL_ENV=$(VENV) $(BIN)/uv pip install --quiet --no-deps -e .
+	VIRTUAL_ENV=$(VENV) $(BIN)/uv pip install --quiet --no-deps --no-build-isolation -e .
 	@touch $@
 
 $(STAMPS)/dev: $(STAMPS)/runtime requirements-dev.lock
@@ -41,7 +41,7 @@ $(STAMPS)/dev: $(STAMPS)/runtime requirements-dev.lock
 $(STAMPS)/node: web/package.json web/package-lock.json
 	@node -e 'const [a, b] = process.versions.node.split(".").map(Number); process.exit(a > 20 || (a === 20 && b >= 19) ? 0 : 1)' \
 		|| { echo "Rezept needs Node 20.19 or newer."; exit 1; }
-	cd web && npm ci --no-audit --no-fund --loglevel=error
+	cd web && npm ci --ignore-scripts --no-audit --no-fund --loglevel=error
 	@mkdir -p $(STAMPS) && touch $@
 
 $(STAMPS)/web: $(STAMPS)/node $(WEB_SOURCES)
@@ -90,3 +90,6 @@ screenshots: $(STAMPS)/dev $(STAMPS)/web chromium
 
 clean:
 	rm -rf $(VENV) $(STAMPS) web/node_modules src/rezept/server/static .demo
+
+licences: $(STAMPS)/runtime
+	$(BIN)/python docs/list_licences.py

@@ -80,7 +80,7 @@ class DoorTest(ApiCase):
         self.sign_in("Moss", "guess", status=401)
         answer = self.fresh.post("/api/session", json={"name": "moss", "secret": PASSPHRASE})
         self.assertEqual((answer.status_code, answer.headers["Retry-After"]), (429, "1"))
-        self.assertEqual(answer.json["detail"], "Signing in failed too often. Try again in 1 second.")
+        self.assertEqual(answer.json["detail"], "After a wrong try one waits: 1 second more.")
 
     def test_two_shops_on_one_machine_leave_each_others_cookie_alone(self):
         self.sign_in("Moss", PASSPHRASE)

@@ -46,7 +46,7 @@ class TooManyAttempts(RezeptError):
 
     def __init__(self, seconds: int) -> None:
         unit = "second" if seconds == 1 else "seconds"
-        super().__init__(f"Signing in failed too often. Try again in {seconds} {unit}.", "secret")
+        super().__init__(f"After a wrong try one waits: {seconds} {unit} more.", "secret")
         self.seconds = seconds
 
 

@@ -1,4 +1,4 @@
-import { Box, Flex, Grid, Text } from '@chakra-ui/react'
+import { Box, Flex, Grid, Link, Text } from '@chakra-ui/react'
 import { useMutation, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 import { ProblemError, post, put, remove } from '../api/client'
@@ -50,7 +50,7 @@ function MemberCard({ member }: { member: Member }) {
   const [editing, setEditing] = useState(false)
   const isShop = !inventory.shop?.demo
   return (
-    <Card p="3" opacity={member.retired ? 0.75 : 1} borderColor={editing ? 'steel' : 'line'}>
+    <Card p="3" opacity={member.retired && !editing ? 0.75 : 1} borderColor={editing ? 'steel' : 'line'}>
       {editing ? (
         <MemberForm member={member} onDone={() => setEditing(false)} />
       ) : (
@@ -204,9 +204,9 @@ function RemoveForGood({ member, onDone }: { member: Member; onDone: () => void 
       <Text color="ink2" fontSize="14.5px">
         Removed for good, {member.name} is “somebody” on all they did, and nothing brings the name back.
         Backups made before still hold it.{' '}
-        <a href={`/api/members/${member.id}/data`} download>
+        <Link href={`/api/members/${member.id}/data`} download textDecoration="underline">
           What is kept of them
-        </a>
+        </Link>
       </Text>
       <Flex gap="2" mt="2">
         {sure ? (
