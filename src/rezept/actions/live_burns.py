@@ -10,11 +10,11 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from rezept.actions.burn_job import SERVER_GONE
-from rezept.actions.jobs import Job
 from rezept.actions.live_run import LiveRun
 from rezept.actions.open_shop import Shop
 from rezept.actions.recording import NOT_KEPT, Recorder, fold
 from rezept.actions.run_log import FOLDER, events_in, left_alone, log_path, reserve
+from rezept.actions.running.process import Process
 from rezept.core.errors import NotFound
 from rezept.core.plan import Plate
 from rezept.formats.gcode import ProgramPart
@@ -34,7 +34,7 @@ class _Going:
 
     run: LiveRun
     plate: Plate
-    job: Job
+    job: Process
     run_id: int | None
     recorder: Recorder | None
     over: threading.Event = field(default_factory=threading.Event)
@@ -46,7 +46,7 @@ class Taken:
 
     key: str
     url: str
-    job: Job
+    job: Process
 
 
 class LiveBurns:
@@ -104,7 +104,7 @@ class LiveBurns:
     def version(self) -> int:
         return sum(run.version for run in self.runs())
 
-    def job_of(self, key: str) -> Job:
+    def job_of(self, key: str) -> Process:
         return self._of(key).job
 
     def wait_until_over(self, key: str, seconds: float) -> bool:
@@ -130,7 +130,7 @@ class LiveBurns:
         try:
             if recorded:
                 reserve(log_path(self.shop.folder, key), parts)
-            job = Job(JOB, lambda what, said: self._heard(key, what, said), lambda: self._ended(key), lock.files)
+            job = Process(JOB, lambda what, said: self._heard(key, what, said), lambda: self._ended(key), lock.files)
         except BaseException:
             log_path(self.shop.folder, key).unlink(missing_ok=True)
             raise

@@ -13,10 +13,10 @@ from pathlib import Path
 from typing import Any
 
 from rezept.actions import equipment, people, photos, views
-from rezept.actions.jobs import Job
 from rezept.actions.live_burns import LiveBurns
 from rezept.actions.live_run import LiveRun
 from rezept.actions.open_shop import Shop
+from rezept.actions.running.process import Process
 from rezept.core.colour import lab_to_linear, srgb_to_linear
 from rezept.core.errors import RezeptError
 from rezept.core.plan import Plate
@@ -56,7 +56,7 @@ class Benches:
              "spot_mm": heads[0]["spot_mm"], "m2": heads[0]["m2"]}
             for facts, heads in stock.MACHINES
         ]  # fmt: skip
-        self._job = Job(ROOM, self._event, lambda: None)
+        self._job = Process(ROOM, self._event, lambda: None)
         self._job.begin({"machines": machines, "speed_up": speed_up})
         if not self._listening.wait(LISTEN_S):
             raise RezeptError("The demo's machines do not answer.")

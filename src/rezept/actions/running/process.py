@@ -10,7 +10,7 @@ from collections.abc import Callable, Mapping, Sequence
 from typing import Any
 
 
-class Job:
+class Process:
     """A Python module run as a process: an order in, events out, commands in between.
 
     It does nothing before `begin`; one that is closed before has done nothing. `on_event` and, once, `on_end` are
