@@ -43,7 +43,7 @@ class Person:
         self.reconnect(self.base)
         self.headers = {
             "Content-Type": "application/json",
-            "Cookie": f"rezept_member={MEMBERS[self.number % len(MEMBERS)]}",
+            "Cookie": f"rezept_member_demo={MEMBERS[self.number % len(MEMBERS)]}",
         }
 
     def reconnect(self, base: str) -> None:

@@ -20,8 +20,8 @@ def _built() -> Path:
     build_demo(Path(folder) / "shop")
     # What a server would read by and by is read once here, and not by every server of every test.
     shop = open_shop(Path(folder) / "shop")
-    while photos.read_next(shop):
-        pass
+    for photo in photos.unread(shop):
+        photos.read_photo_of(shop, photo)
     shop.close()
     return Path(folder) / "shop"
 

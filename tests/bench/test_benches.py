@@ -18,6 +18,7 @@ from rezept.actions import equipment, live, people, planning, views
 from rezept.actions import photos as photo_actions
 from rezept.actions.live_burns import LiveBurns
 from rezept.actions.open_shop import open_shop
+from rezept.actions.running.worker import HereAndNow
 from rezept.bench.camera import Shot
 from rezept.bench.room import Room
 from rezept.demo.benches import Benches, lot_need
@@ -46,7 +47,7 @@ class DemoBenchTest(unittest.TestCase):
         shop = open_shop(Path(folder.name) / "shop")
         self.addCleanup(shop.close)
         burns = LiveBurns(shop)
-        benches = Benches(shop, burns, speed_up=500)
+        benches = Benches(shop, burns, HereAndNow(shop), speed_up=500)
         self.addCleanup(benches.close)
         self.addCleanup(burns.close)
         return shop, burns, people.first_keeper(shop)

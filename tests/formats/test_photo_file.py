@@ -52,7 +52,10 @@ class ReadTest(unittest.TestCase):
         ):
             with self.subTest(sentence), self.assertRaisesRegex(InvalidInput, sentence):
                 read_photo(data)
-        with mock.patch.object(photo_file, "MOST_PIXELS", 1000), self.assertRaisesRegex(InvalidInput, "more than"):
+        with (
+            mock.patch.object(photo_file, "MOST_PIXELS", {"image/jpeg": 1000}),
+            self.assertRaisesRegex(InvalidInput, "more than"),
+        ):
             read_photo(good)
         with mock.patch.object(photo_file, "LARGEST_BYTES", 10), self.assertRaisesRegex(InvalidInput, "at most"):
             read_photo(good)

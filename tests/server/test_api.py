@@ -187,7 +187,10 @@ class BurnTest(ApiCase):
         data = io.BytesIO()
         Image.new("RGB", (40, 30), (90, 60, 30)).save(data, "PNG")
         url = f"/api/burns/{burn}/photos/front"
-        face = self.call("PUT", url, data=data.getvalue(), content_type="image/png")
+        job = self.call("PUT", url, 202, data=data.getvalue(), content_type="image/png")
+        face = job["photo"]
+        self.assertEqual(self.call("GET", f"/api/jobs/{job['id']}?wait=true")["photo"], face)
+        self.assertEqual(self.call("GET", "/api/jobs")["jobs"][0]["state"], "done")
         photo = self.call("GET", f"/api/photos/{face['sha256']}")
         self.assertEqual((photo.data, photo.content_type), (data.getvalue(), "image/png"))
         self.assertEqual(photo.headers["Cache-Control"], "private, no-cache")
@@ -200,7 +203,10 @@ class BurnTest(ApiCase):
         self.call("GET", f"/api/plate-photos/{face['id']}/flat", 404)
         upright = self.call("GET", f"/api/plate-photos/{face['id']}/upright")
         self.assertEqual(Image.open(io.BytesIO(upright.data)).size, (40, 30))
-        self.call("POST", "/api/photos", 400, data=data.getvalue(), content_type="image/png")
+        vain = self.call("POST", "/api/photos", 202, data=data.getvalue(), content_type="image/png")
+        self.assertEqual((vain["state"], vain["path"], vain["photo"]), ("failed", "photo", None))
+        self.assertIn("No plate's code", vain["sentence"])
+        self.call("POST", "/api/photos", 400, data=b"no photo", content_type="image/png")
         self.call("PUT", url, 400, data=b"nonsense", content_type="image/jpeg")
         self.call("PUT", f"/api/burns/{burn}/photos/side", 400, data=b"x", content_type="image/png")
         self.call("GET", f"/api/photos/{'0' * 64}", 404)
@@ -211,7 +217,8 @@ class BurnTest(ApiCase):
         _, burn = self.burned_trial()
         data = io.BytesIO()
         Image.new("RGB", (40, 30)).save(data, "PNG")
-        brought = self.call("PUT", f"/api/burns/{burn}/photos/front", data=data.getvalue(), content_type="image/png")
+        url = f"/api/burns/{burn}/photos/front"
+        brought = self.call("PUT", url, 202, data=data.getvalue(), content_type="image/png")["photo"]
         for url in (f"/api/photos/{brought['sha256']}", f"/api/plate-photos/{brought['id']}/upright"):
             first = self.call("GET", url)
             self.assertEqual(first.headers["Cache-Control"], "private, no-cache")

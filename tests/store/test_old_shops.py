@@ -42,6 +42,7 @@ RELEASED = {
     "0007_photos.sql": "cf1e317181d043b4",
     "0008_plates.sql": "f4c06df4a63957f0",
     "0009_door.sql": "009ecbda7b0ece62",
+    "0010_jobs.sql": "f65e0d5a3f8f0842",
 }
 COUNTED = ("member", "machine", "head", "material", "lot", "trial", "revision", "burn", "reading", "recipe")
 

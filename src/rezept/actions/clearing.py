@@ -29,6 +29,7 @@ def clear_demo(shop: Shop, by: Member) -> None:
         (shop.folder / mark).unlink(missing_ok=True)
     for sha256 in photos:
         shop.photos.remove(sha256)
+    shop.made.clear()
 
 
 def belongs_to_demo(folder: Path) -> bool:

@@ -12,6 +12,7 @@ from pathlib import Path
 from rezept.core.errors import RezeptError
 from rezept.store import search
 from rezept.store.database import Database
+from rezept.store.made_files import MadeFiles
 from rezept.store.photo_files import PhotoFiles
 
 try:
@@ -21,6 +22,7 @@ except ImportError:  # pragma: no cover
 
 DATABASE_NAME = "rezept.sqlite3"
 PHOTOS_NAME = "photos"
+MADE_NAME = "made"
 PRIVATE_FOLDER, PRIVATE_FILE = 0o700, 0o600
 
 Clock = Callable[[], datetime]
@@ -46,6 +48,7 @@ class Shop:
     folder: Path
     database: Database
     photos: PhotoFiles
+    made: MadeFiles
     clock: Clock
 
     def now(self) -> str:
@@ -118,4 +121,4 @@ def open_shop(folder: Path, clock: Clock = wall_clock) -> Shop:
         with database.writing() as db:
             for recipe_id in unfound:
                 search.index(db, "recipe", recipe_id)
-    return Shop(folder, database, PhotoFiles(folder / PHOTOS_NAME), clock)
+    return Shop(folder, database, PhotoFiles(folder / PHOTOS_NAME), MadeFiles(folder / MADE_NAME), clock)

@@ -8,9 +8,6 @@ from __future__ import annotations
 
 import re
 import sqlite3
-import threading
-from functools import lru_cache
-from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from rezept.actions.frozen import frozen_plate
@@ -21,7 +18,7 @@ from rezept.core.errors import InvalidInput, NotFound, WhichOne
 from rezept.core.fields import Fields
 from rezept.core.plan import Plate
 from rezept.core.reading import SURE, deciding_face
-from rezept.formats.photo_file import Picture, read_photo
+from rezept.formats.photo_file import FINE_PIXELS, Picture, kind_of, read_photo
 from rezept.formats.photo_traces import can_be_taken_apart, without_traces
 from rezept.store import burns as burn_table
 from rezept.store import photos as photo_table
@@ -32,56 +29,69 @@ from rezept.store.rows import Row
 if TYPE_CHECKING:
     from rezept.core.photo.readings import FaceRead
 
-_READING = threading.Lock()
 _CODE = re.compile(r"REZEPT:(?P<code>[0-9A-Z]+-T(?P<number>\d+)\.(?P<revision>\d+))")
 FEWEST_CORNERS, MOST_CORNERS = 4, 12
-
-
-# A photo whose corners are moved is read again and again: the last ones stay decoded.
-@lru_cache(maxsize=2)
-def _decoded(path: Path) -> Picture:
-    return read_photo(path.read_bytes(), "photo")
-
-
-# Warping all of a photo takes half a second; what is looked at stays.
-@lru_cache(maxsize=24)
-def _flat(path: Path, pose: tuple[float, ...], size: tuple[int, int], width_mm: float, height_mm: float) -> bytes:
-    import numpy as np
-
-    from rezept.core.photo.pose import Pose
-    from rezept.formats.flat_picture import flat_jpeg
-
-    laid = Pose(np.array(pose[:9]).reshape(3, 3), pose[9], size)
-    # Only here: what is looked at again does not wait for a photo that is being read.
-    with _READING:
-        whole = read_photo(path.read_bytes(), "photo", half=False)
-        return flat_jpeg(whole.rgb, laid, width_mm, height_mm)
 
 
 # --- bringing in ------------------------------------------------------------------------------------------
 
 
-def bring_in(
-    shop: Shop, by: Member, data: bytes, burn_id: int | None = None, face: str | None = None, read: bool = True
-) -> Row:
-    """Keep a photo untouched under its SHA-256, find the plate it shows, and read it.
+def take_in(shop: Shop, by: Member, data: bytes, burn_id: int | None = None, face: str | None = None) -> Row:
+    """Keep the bytes of a photo under their SHA-256; what is to be done with it, for `bring_in_kept`.
 
-    burn_id, face : which burn and face it is thought to be of; a plate's code in the picture knows better. Without
-        a face the picture tells: the code is on the front.
-    read : False leaves the reading for later
+    burn_id, face : which burn and face it is thought to be of
 
     Raises
     ------
-    InvalidInput : it is no photo, or nothing says which plate it is of
+    InvalidInput : by its first bytes it is no photo, or it is too large
     """
     require(by, "member", "add photos")
     if face not in (None, "front", "back"):
         raise InvalidInput("A plate has a front and a back.", "face", face)
     if not data:
         raise InvalidInput("The photo is empty.", "photo")
-    with _READING:
-        picture = read_photo(data, "photo")
-        coded = _coded_burn(shop, picture, burn_id) if read else None
+    kind_of(data)
+    if burn_id is not None:
+        with shop.database.reading() as db:
+            burn_table.burn(db, burn_id)
+    return {"sha256": shop.photos.add(data), "burn": burn_id, "face": face}
+
+
+def bring_in(
+    shop: Shop, by: Member, data: bytes, burn_id: int | None = None, face: str | None = None, read: bool = True
+) -> Row:
+    """Take a photo in, find the plate it shows, and read it; `read` False leaves the reading for later."""
+    task = take_in(shop, by, data, burn_id, face)
+    return bring_in_kept(shop, by, task["sha256"], burn_id, face, read)
+
+
+def bring_in_kept(shop: Shop, by: Member, sha256: str, burn_id: int | None, face: str | None, read: bool = True) -> Row:
+    """Find the plate a photo shows whose bytes are kept, and read it. One that is refused is not kept any longer.
+
+    burn_id, face : which burn and face it is thought to be of; a plate's code in the picture knows better. Without
+        a face the picture tells: the code is on the front.
+
+    Raises
+    ------
+    InvalidInput : it is no photo, or nothing says which plate it is of
+    """
+    try:
+        return _bring_in_kept(shop, by, sha256, burn_id, face, read)
+    except WhichOne:
+        # Somebody is asked now; then it comes again.
+        raise
+    except InvalidInput:
+        with shop.database.reading() as db:
+            known = photo_table.is_known(db, sha256)
+        if not known:
+            shop.photos.remove(sha256)
+        raise
+
+
+def _bring_in_kept(shop: Shop, by: Member, sha256: str, burn_id: int | None, face: str | None, read: bool) -> Row:
+    data = bytes_of(shop, sha256)
+    picture = read_photo(data, "photo")
+    coded = _coded_burn(shop, picture, burn_id) if read else None
     if burn_id is None and coded is None:
         raise InvalidInput(
             "No plate's code is to be seen in this photo. Open its trial and drop it there, or take the whole front.",
@@ -91,19 +101,48 @@ def bring_in(
     assert target is not None
     if face is None or (coded is not None and coded != burn_id):
         face = "front" if coded is not None else _face_without_code(shop, target)
-    with shop.database.reading() as db:
-        trial_id = burn_table.burn(db, target)["trial_id"]
-    sha256 = shop.photos.add(data)
     width, height = picture.size
     file = {"sha256": sha256, "media_type": picture.media_type, "bytes": len(data), "width": width, "height": height}
-    with shop.database.writing() as db:
-        photo_table.add_file(db, file, by.id, shop.now())
-        photo_id = photo_table.attach(db, target, face, sha256, by.id, shop.now())
-        log_trial(db, shop, by, trial_table.trial(db, trial_id), "added a photo to")
+    photo_id = _attached(shop, by, file, target, face)
     if read:
         read_photo_of(shop, photo_id, picture=picture)
     with shop.database.reading() as db:
+        trial_id = burn_table.burn(db, target)["trial_id"]
         return photo_table.photo(db, photo_id) | {"trial_id": trial_id, "moved": burn_id not in (None, target)}
+
+
+def _attached(shop: Shop, by: Member, file: Row, burn_id: int, face: str) -> int:
+    with shop.database.writing() as db:
+        photo_table.add_file(db, file, by.id, shop.now())
+        photo_id = photo_table.attach(db, burn_id, face, file["sha256"], by.id, shop.now())
+        trial_id = burn_table.burn(db, burn_id)["trial_id"]
+        log_trial(db, shop, by, trial_table.trial(db, trial_id), "added a photo to")
+    return photo_id
+
+
+def keep_trouble(shop: Shop, by: Member, sha256: str, burn_id: int | None, face: str | None, sentence: str) -> None:
+    """Keep a photo over which reading broke, and why: where it was attached already, else with the burn it was
+    brought to, its size not known."""
+    with shop.database.reading() as db:
+        attached = photo_table.unread(db, sha256)
+    for photo_id in attached:
+        say_trouble(shop, photo_id, sentence)
+    if attached or burn_id is None:
+        return
+    data = bytes_of(shop, sha256)
+    file = {"sha256": sha256, "media_type": kind_of(data), "bytes": len(data), "width": 0, "height": 0}
+    say_trouble(shop, _attached(shop, by, file, burn_id, face or "front"), sentence)
+
+
+def say_trouble(shop: Shop, photo_id: int, sentence: str) -> None:
+    with shop.database.writing() as db:
+        photo_table.keep_trouble(db, photo_id, sentence)
+
+
+def unread(shop: Shop) -> list[int]:
+    """Photos that came unread and that nobody has tried to read."""
+    with shop.database.reading() as db:
+        return photo_table.unread(db)
 
 
 def _coded_burn(shop: Shop, picture: Picture, thought: int | None) -> int | None:
@@ -178,14 +217,12 @@ def read_photo_of(
         plate = _plate_of_burn(db, photo["burn_id"])
         others = photo_table.read_by(photo_table.photos_of(db, photo["burn_id"]))
     try:
-        with _READING:
-            picture = picture or _decoded(shop.photos.path(photo["sha256"]))
-            face = _read(picture, photo, plate, others, corners)
-    except FileNotFoundError:
-        with shop.database.writing() as db:
-            photo_table.keep_trouble(db, photo_id, "The file of this photo is missing; restore it from a backup.")
-        return
-    except InvalidInput as error:
+        picture = picture or read_photo(bytes_of(shop, photo["sha256"]), "photo")
+        if photo["width"] == 0:
+            with shop.database.writing() as db:
+                photo_table.set_size(db, photo["sha256"], *picture.size)
+        face = _read(picture, photo, plate, others, corners)
+    except (InvalidInput, NotFound) as error:
         if corners is not None:
             raise
         with shop.database.writing() as db:
@@ -250,15 +287,6 @@ def _scores(db: sqlite3.Connection, plate: Plate, read_by: dict[str, Row]) -> li
     return rows
 
 
-def read_next(shop: Shop) -> bool:
-    """Read one of the photos nobody has tried yet; False where there is none."""
-    with shop.database.reading() as db:
-        waiting = photo_table.unread(db)
-    if waiting:
-        read_photo_of(shop, waiting[0])
-    return bool(waiting)
-
-
 def point(shop: Shop, by: Member, photo_id: int, edit: int, document: Any) -> Row:
     """Lay a plate on its photo by hand, by four corners or more, and read it anew; without any as if it had just come.
 
@@ -266,16 +294,21 @@ def point(shop: Shop, by: Member, photo_id: int, edit: int, document: Any) -> Ro
     ------
     Stale : somebody has changed this photo since version `edit`
     """
+    corners = corners_of(shop, by, photo_id, edit, document)
+    read_photo_of(shop, photo_id, corners or None)
+    return _changed(shop, by, photo_id)
+
+
+def corners_of(shop: Shop, by: Member, photo_id: int, edit: int, document: Any) -> list[dict[str, float]]:
+    """The corners somebody points at, if they may and know the photo as it is."""
     require(by, "member", "add photos")
     fields = Fields(document)
     corners = _corners(fields)
     fields.finish()
-    with shop.database.reading() as db:
-        photo = photo_table.photo(db, photo_id)
-    if photo["edit"] != edit:
-        raise Stale("this photo", photo, {"edit": edit})
-    read_photo_of(shop, photo_id, corners or None)
-    return _changed(shop, by, photo_id)
+    now = photo(shop, photo_id)
+    if now["edit"] != edit:
+        raise Stale("this photo", now, {"edit": edit})
+    return corners
 
 
 def _corners(fields: Fields) -> list[dict[str, float]]:
@@ -317,61 +350,60 @@ def change(shop: Shop, by: Member, photo_id: int, edit: int, document: Any) -> R
 # --- looking ----------------------------------------------------------------------------------------------
 
 
-def handed_out(shop: Shop, by: Member, sha256: str, untouched: bool = False) -> tuple[str, bytes]:
+def handed_out(shop: Shop, by: Member, sha256: str, untouched: bool = False) -> tuple[str, bytes] | None:
     """The media type and the bytes of a photo as it was taken, without where and by what; `untouched` with it, for
-    the keeper."""
+    the keeper. None: no browser shows such a one, it has to be made into one that every browser does."""
     if untouched:
         require(by, "keeper", "see photos with what the phone wrote into them")
     with shop.database.reading() as db:
         row = photo_table.file(db, sha256)
-    data = _bytes_of(shop, sha256)
     if untouched:
-        return row["media_type"], data
+        return row["media_type"], bytes_of(shop, sha256)
     if can_be_taken_apart(row["media_type"]):
-        return row["media_type"], without_traces(data, row["media_type"])
-    from rezept.formats.flat_picture import upright_jpeg
-
-    # What no browser shows is shown as one that every browser does.
-    with _READING:
-        return "image/jpeg", upright_jpeg(_decoded(shop.photos.path(sha256)).rgb)
+        return row["media_type"], without_traces(bytes_of(shop, sha256), row["media_type"])
+    return None
 
 
-def _bytes_of(shop: Shop, sha256: str) -> bytes:
+def bytes_of(shop: Shop, sha256: str) -> bytes:
     try:
         return shop.photos.path(sha256).read_bytes()
     except OSError as error:
         raise NotFound(
-            "This photo is missing in the data folder; the keeper can restore it from a backup.", "photo"
+            "The file of this photo is missing; the keeper can restore it from a backup.", "photo"
         ) from error
 
 
-def version_of(shop: Shop, photo_id: int) -> str:
-    """What changes when the picture of a photo does."""
+def photo(shop: Shop, photo_id: int) -> Row:
     with shop.database.reading() as db:
-        photo = photo_table.photo(db, photo_id)
-    return f"{photo['sha256'][:16]}-{photo['edit']}"
+        return photo_table.photo(db, photo_id)
 
 
 def flat(shop: Shop, photo_id: int) -> bytes:
     """The plate as it would be seen from straight above, a JPEG; the back is laid like the front, mirrored."""
+    import numpy as np
+
+    from rezept.core.photo.pose import Pose
+    from rezept.formats.flat_picture import flat_jpeg
+
     with shop.database.reading() as db:
-        photo = photo_table.photo(db, photo_id)
+        photo = must_be_found(photo_table.photo(db, photo_id))
         plate = _plate_of_burn(db, photo["burn_id"])
+    laid = Pose(np.array(photo["matrix"]), photo["bow"], (photo["width"], photo["height"]))
+    picture = read_photo(bytes_of(shop, photo["sha256"]), "photo", FINE_PIXELS)
+    return flat_jpeg(picture.rgb, laid.scaled(1 / picture.factor), plate.width_mm, plate.height_mm)
+
+
+def must_be_found(photo: Row) -> Row:
     if photo["matrix"] is None:
         raise NotFound("The plate was not found in this photo.", "photo")
-    pose = (*(value for line in photo["matrix"] for value in line), photo["bow"])
-    size = (photo["width"], photo["height"])
-    return _flat(shop.photos.path(photo["sha256"]), pose, size, plate.width_mm, plate.height_mm)
+    return photo
 
 
-def upright(shop: Shop, photo_id: int) -> bytes:
-    """A photo as any browser shows it, to lay the plate on it by hand."""
+def upright(shop: Shop, sha256: str) -> bytes:
+    """A photo as any browser shows it."""
     from rezept.formats.flat_picture import upright_jpeg
 
-    with shop.database.reading() as db:
-        photo = photo_table.photo(db, photo_id)
-    with _READING:
-        return upright_jpeg(_decoded(shop.photos.path(photo["sha256"])).rgb)
+    return upright_jpeg(read_photo(bytes_of(shop, sha256), "photo").rgb)
 
 
 def measured(shop: Shop, burn_id: int, photo_id: int | None = None) -> Row:

@@ -16,6 +16,7 @@ import click
 from rezept.actions import people, photos, safekeeping
 from rezept.actions.live_burns import LiveBurns
 from rezept.actions.open_shop import Shop, open_shop, served_here
+from rezept.actions.running.worker import Jobs, Worker
 from rezept.cli.words import data_option, main, port_option, says_why
 from rezept.core.errors import InvalidInput
 from rezept.core.names import public_address
@@ -41,7 +42,7 @@ class Where:
         return self.host not in (HERE, "localhost")
 
 
-Beside = Callable[[Shop, LiveBurns], AbstractContextManager[None]]
+Beside = Callable[[Shop, LiveBurns, Jobs], AbstractContextManager[None]]
 
 
 def serve_shop(
@@ -63,8 +64,8 @@ def _serve_alone(shop: Shop, where: Where, schedule: safekeeping.Schedule | None
     # Ended by the system it closes as by Ctrl+C: burns are stopped, records closed.
     signal.signal(signal.SIGTERM, _end)
     try:
-        burning = LiveBurns(shop)
-        app = create_app(shop, where.names, where.network, where.proxy, schedule, burning)
+        burning, worker = LiveBurns(shop), Worker(shop)
+        app = create_app(shop, where.names, where.network, where.proxy, schedule, burning, worker)
         server = listen(app, where.host, where.port, where.proxy)
     except OSError as error:
         raise InvalidInput(
@@ -75,32 +76,34 @@ def _serve_alone(shop: Shop, where: Where, schedule: safekeeping.Schedule | None
     if where.proxy:
         click.echo(f"The proxy makes it {where.proxy}/")
     over = threading.Event()
-    threading.Thread(target=_read_photos, args=(shop, over), daemon=True).start()
+    threading.Thread(target=_read_photos, args=(shop, worker, over), daemon=True).start()
     keeping_safe = None
     if schedule is not None:
         keeping_safe = threading.Thread(target=_keep_safe, args=(shop, schedule, over), daemon=True)
         keeping_safe.start()
     try:
-        with beside(shop, burning) if beside else nullcontext():
+        with beside(shop, burning, worker) if beside else nullcontext():
             server.run()
     finally:
         over.set()
         if keeping_safe is not None:
             keeping_safe.join()
         server.close()
+        worker.close()
         burning.close()
         shop.close()
 
 
-FIRST_PAGES_S, BETWEEN_PHOTOS_S = 10.0, 0.5
+FIRST_PAGES_S = 10.0
 LOOK_EVERY_S = 300.0
 
 
-def _read_photos(shop: Shop, over: threading.Event) -> None:
-    """Read photos that came unread, one by one and only once the first pages have been served."""
-    if not over.wait(FIRST_PAGES_S):
-        while photos.read_next(shop) and not over.wait(BETWEEN_PHOTOS_S):
-            pass
+def _read_photos(shop: Shop, worker: Jobs, over: threading.Event) -> None:
+    """Have photos read that came unread, once the first pages have been served."""
+    keeper = people.first_keeper(shop)
+    if keeper is not None and not over.wait(FIRST_PAGES_S):
+        for photo in photos.unread(shop):
+            worker.submit(keeper, "read", {"photo": photo})
 
 
 def _keep_safe(shop: Shop, schedule: safekeeping.Schedule, over: threading.Event) -> None:

@@ -17,6 +17,7 @@ from rezept.actions.live_burns import LiveBurns
 from rezept.actions.live_run import LiveRun
 from rezept.actions.open_shop import Shop
 from rezept.actions.running.process import Process
+from rezept.actions.running.worker import Jobs
 from rezept.core.colour import lab_to_linear, srgb_to_linear
 from rezept.core.errors import RezeptError
 from rezept.core.plan import Plate
@@ -42,8 +43,9 @@ def lot_need(name: str | None) -> float:
 class Benches:
     """The room of benches beside the demo's server."""
 
-    def __init__(self, shop: Shop, live: LiveBurns, speed_up: float = SPEED_UP) -> None:
+    def __init__(self, shop: Shop, live: LiveBurns, worker: Jobs, speed_up: float = SPEED_UP) -> None:
         self._shop = shop
+        self._worker = worker
         self._live = live
         self._folder = Path(tempfile.mkdtemp())
         self._plates: dict[str, Plate] = {}
@@ -149,7 +151,8 @@ class Benches:
         assert sender is not None and run.burn_id is not None
         for face, file in files.items():
             path = Path(file)
-            photos.bring_in(self._shop, sender, path.read_bytes(), run.burn_id, face)
+            task = photos.take_in(self._shop, sender, path.read_bytes(), run.burn_id, face)
+            self._worker.submit(sender, "bring_in", task)
             path.unlink()
         run.say("the photographs are in the trial")
 
@@ -158,9 +161,9 @@ _NM = {"co2_glass": 10_600.0, "diode": 450.0, "fibre_mopa": 1064.0}
 
 
 @contextmanager
-def benches_beside(shop: Shop, live: LiveBurns) -> Iterator[None]:
+def benches_beside(shop: Shop, live: LiveBurns, worker: Jobs) -> Iterator[None]:
     """The demo's machines while its server runs."""
-    benches = Benches(shop, live)
+    benches = Benches(shop, live, worker)
     try:
         yield
     finally:

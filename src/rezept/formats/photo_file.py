@@ -3,29 +3,37 @@
 from __future__ import annotations
 
 import io
+import struct
+import warnings
 from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
-from PIL import Image, ImageOps, UnidentifiedImageError
-from pillow_heif import register_heif_opener
+from PIL import Image, UnidentifiedImageError
 
 from rezept.core.errors import InvalidInput
 
-# Some phones write JPEGs with a second picture behind the first.
-MEDIA_TYPES = {
-    "JPEG": "image/jpeg",
-    "MPO": "image/jpeg",
-    "PNG": "image/png",
-    "WEBP": "image/webp",
-    "HEIF": "image/heic",
-}
+_FORMATS = {"image/jpeg": ("JPEG",), "image/png": ("PNG",), "image/webp": ("WEBP",), "image/heic": ("HEIF",)}
 LARGEST_BYTES = 40 * 1024 * 1024
-MOST_PIXELS = 100_000_000
-register_heif_opener()
-# Searched no larger than this; a JPEG is decoded at half its size where that is enough.
-SEARCHED_PIXELS = 6_000_000
+# A JPEG is made smaller while it is decoded; of the others all has to be decoded first.
+MOST_PIXELS = {"image/jpeg": 64_000_000}
+MOST_PIXELS_AT_ONCE = 32_000_000
+# A strip shows no plate; some steps of finding one take as long as it has pixels along its longer side, squared.
+LONGEST_TO_SHORTEST = 12
+# A plate is looked for and measured in no more than so many pixels, and shown in no more than so many.
+SEARCHED_PIXELS, FINE_PIXELS = 6_000_000, 16_000_000
+_ORIENTATION = 0x0112
+_TURNS = {
+    2: Image.Transpose.FLIP_LEFT_RIGHT,
+    3: Image.Transpose.ROTATE_180,
+    4: Image.Transpose.FLIP_TOP_BOTTOM,
+    5: Image.Transpose.TRANSPOSE,
+    6: Image.Transpose.ROTATE_270,
+    7: Image.Transpose.TRANSVERSE,
+    8: Image.Transpose.ROTATE_90,
+}
+_SIDEWAYS = (5, 6, 7, 8)
 
 
 @dataclass(frozen=True)
@@ -63,38 +71,105 @@ class Picture:
         return _codes(self.coded_grey)
 
 
-def read_photo(data: bytes, name: str = "photo", half: bool = True) -> Picture:
+def kind_of(data: bytes, name: str = "photo") -> str:
+    """The media type of a photograph by its first bytes, and nothing decoded.
+
+    Raises
+    ------
+    InvalidInput : it is none, or too large
+    """
+    if len(data) > LARGEST_BYTES:
+        raise InvalidInput(f"A photo has at most {LARGEST_BYTES // 2**20} MiB.", name, len(data))
+    if data[:3] == b"\xff\xd8\xff":
+        return "image/jpeg"
+    if data[:8] == b"\x89PNG\r\n\x1a\n":
+        return "image/png"
+    if data[:4] == b"RIFF" and data[8:12] == b"WEBP":
+        return "image/webp"
+    if data[4:8] == b"ftyp" and data[8:12] in (b"heic", b"heix", b"mif1", b"msf1", b"heim", b"heis", b"hevc"):
+        return "image/heic"
+    raise InvalidInput("This is no photo I can read; take a JPEG, PNG, WebP or HEIC.", name)
+
+
+def orientation_of(image: Image.Image) -> int:
+    """Which way up a picture is (Exif 2.32, 1 to 8); as it lies where that cannot be read."""
+    try:
+        with warnings.catch_warnings(action="ignore"):
+            value = image.getexif().get(_ORIENTATION, 1)
+    except (OSError, SyntaxError, ValueError, TypeError, struct.error, IndexError, KeyError, OverflowError):
+        return 1
+    return value if isinstance(value, int) and 1 <= value <= 8 else 1
+
+
+def read_photo(data: bytes, name: str = "photo", most_pixels: int = SEARCHED_PIXELS) -> Picture:
     """The picture of a photograph, all of its bytes read: a torn file is found now, not later.
 
-    half : decode large JPEGs at half their size, which is enough to find and measure a plate
+    most_pixels : decode larger ones at half their size, a quarter or an eighth
 
     Raises
     ------
     InvalidInput : it is no photograph, damaged, or too large; the sentence says which
     """
-    if len(data) > LARGEST_BYTES:
-        raise InvalidInput(f"A photo has at most {LARGEST_BYTES // 2**20} MiB.", name, len(data))
+    media_type = kind_of(data, name)
+    if media_type == "image/heic":
+        # A large decoder of foreign bytes, which only the worker ever has in its memory.
+        from pillow_heif import register_heif_opener
+
+        register_heif_opener()
     try:
-        with Image.open(io.BytesIO(data), formats=tuple(kind for kind in MEDIA_TYPES if kind != "MPO")) as image:
-            full, media_type = image.size, MEDIA_TYPES[image.format or ""]
-            if full[0] * full[1] > MOST_PIXELS:
-                raise InvalidInput(
-                    f"This photo has {full[0]} x {full[1]} pixels; more than {MOST_PIXELS // 10**6} million.", name
-                )
-            if half and full[0] * full[1] > SEARCHED_PIXELS:
-                image.draft("RGB", (full[0] // 2, full[1] // 2))
+        with Image.open(io.BytesIO(data), formats=_FORMATS[media_type]) as image:
+            full = image.size
+            _refuse_too_large(full, media_type, name)
+            turn = orientation_of(image)
+            factor = next(factor for factor in (1, 2, 4, 8) if full[0] * full[1] <= most_pixels * factor**2)
+            if factor > 1:
+                # Only JPEGs listen to this; the others are made smaller below.
+                image.draft("RGB", (-(-full[0] // factor), -(-full[1] // factor)))
             image.load()
-            coloured = ImageOps.exif_transpose(image).convert("RGB")
-            rgb, grey = np.asarray(coloured), np.asarray(coloured.convert("L"))
+            coloured = _coloured(image, factor if image.size == full else 1)
+        if turn in _TURNS:
+            coloured = coloured.transpose(_TURNS[turn])
+        rgb, grey = np.asarray(coloured), np.asarray(coloured.convert("L"))
     except UnidentifiedImageError as error:
         raise InvalidInput("This is no photo I can read; take a JPEG, PNG, WebP or HEIC.", name) from error
-    except (OSError, SyntaxError, ValueError, Image.DecompressionBombError) as error:
+    except (OSError, SyntaxError, ValueError, struct.error, Image.DecompressionBombError) as error:
         if isinstance(error, InvalidInput):
             raise
         raise InvalidInput("This photo is damaged or cut short; take it again.", name) from error
-    turned = (rgb.shape[1] > rgb.shape[0]) != (full[0] > full[1])
-    size = full[::-1] if turned else full
+    size = full[::-1] if turn in _SIDEWAYS else full
     return Picture(rgb, grey, size[0] / rgb.shape[1], (size[0], size[1]), media_type)
+
+
+def _refuse_too_large(size: tuple[int, int], media_type: str, name: str) -> None:
+    most = MOST_PIXELS.get(media_type, MOST_PIXELS_AT_ONCE)
+    if size[0] * size[1] > most:
+        advice = "" if media_type in MOST_PIXELS else f"; a JPEG may have {MOST_PIXELS['image/jpeg'] // 10**6}"
+        raise InvalidInput(
+            f"This photo has {size[0]} x {size[1]} pixels, more than {most // 10**6} million{advice}.", name
+        )
+    if max(size) > LONGEST_TO_SHORTEST * min(size):
+        raise InvalidInput(f"This picture of {size[0]} x {size[1]} pixels is a strip; no plate fits into it.", name)
+
+
+def _coloured(image: Image.Image, factor: int) -> Image.Image:
+    """A decoded picture in eight bits of red, green and blue, so many times smaller."""
+    if image.mode == "P":
+        image = image.convert("RGBA" if "transparency" in image.info else "RGB")
+    if factor > 1 and image.mode in ("L", "LA", "RGB", "RGBA", "I", "F"):
+        image, factor = image.reduce(factor), 1
+    return _eight_bits(image).reduce(factor)
+
+
+def _eight_bits(image: Image.Image) -> Image.Image:
+    if image.mode.startswith("I") or image.mode == "F":
+        # Sixteen bits of grey, scaled: Pillow would cut off all that is brighter than 255.
+        values = np.asarray(image).astype(np.float32)
+        return Image.fromarray((values * (255 / 65535)).clip(0, 255).round().astype(np.uint8)).convert("RGB")
+    if image.mode in ("RGBA", "LA", "PA") or "transparency" in image.info:
+        # What is not there shows the white of a page.
+        ground = Image.new("RGBA", image.size, "white")
+        return Image.alpha_composite(ground, image.convert("RGBA")).convert("RGB")
+    return image.convert("RGB")
 
 
 def _codes(grey: NDArray[np.uint8]) -> tuple[Code, ...]:

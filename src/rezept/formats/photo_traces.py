@@ -8,13 +8,13 @@ from __future__ import annotations
 
 import io
 import struct
-import warnings
 import zlib
 from collections.abc import Callable
 
 from PIL import Image
 
 from rezept.core.errors import InvalidInput
+from rezept.formats.photo_file import orientation_of
 
 _ORIENTATION = 0x0112
 # Frames, tables, restart intervals, scans; JFIF, colour profiles and Adobe's transform of colours.
@@ -51,7 +51,7 @@ def without_traces(data: bytes, media_type: str) -> bytes:
         raise InvalidInput("Such a photo can only be shown once it has been read.", "photo")
     try:
         return _TAKEN_APART[media_type](data, _orientation(data))
-    except (IndexError, struct.error, ValueError) as error:
+    except (IndexError, struct.error, ValueError, OSError) as error:
         raise InvalidInput("This photo is damaged.", "photo") from error
 
 
@@ -60,16 +60,8 @@ def can_be_taken_apart(media_type: str) -> bool:
 
 
 def _orientation(data: bytes) -> int:
-    """Which way up the picture is (Exif, 1 to 8); as it lies where that cannot be read."""
-    try:
-        with (
-            warnings.catch_warnings(action="ignore"),
-            Image.open(io.BytesIO(data), formats=("JPEG", "PNG", "WEBP")) as image,
-        ):
-            value = image.getexif().get(_ORIENTATION, 1)
-    except (OSError, SyntaxError, ValueError, TypeError, struct.error, IndexError, KeyError, OverflowError):
-        return 1
-    return value if isinstance(value, int) and 1 <= value <= 8 else 1
+    with Image.open(io.BytesIO(data), formats=("JPEG", "PNG", "WEBP")) as image:
+        return orientation_of(image)
 
 
 def _exif(orientation: int) -> bytes:

@@ -9,10 +9,11 @@ from flask_openapi3 import Info, OpenAPI
 from rezept import __version__
 from rezept.actions.live_burns import LiveBurns
 from rezept.actions.open_shop import Shop
+from rezept.actions.running.worker import HereAndNow, Jobs
 from rezept.actions.safekeeping import Schedule
 from rezept.server import bodies, guard, pages, permissions, problems, shapes
 from rezept.server.identity import session_cookie
-from rezept.server.routes import arrays, book, burns, changes, people, photos, shop, trials
+from rezept.server.routes import arrays, book, burns, changes, jobs, people, photos, shop, trials
 from rezept.server.routes import live as live_routes
 
 
@@ -23,12 +24,13 @@ def create_app(
     proxy: str | None = None,
     schedule: Schedule | None = None,
     live: LiveBurns | None = None,
+    worker: Jobs | None = None,
 ) -> OpenAPI:
     """The application; every request works on `opened`.
 
     `names` are what the shop is called beside `localhost`; in a `network` it also answers by its number. `proxy` is
     the address of the proxy it stands behind. `schedule` tells where backups go, for those who ask. `live` is where
-    burns go on; whoever made it closes it.
+    burns go on, `worker` what is done beside; whoever made them closes them.
     """
     app = OpenAPI(
         "rezept",
@@ -42,6 +44,7 @@ def create_app(
     )
     app.extensions["rezept"] = opened
     app.extensions["rezept_live"] = live or LiveBurns(opened)
+    app.extensions["rezept_worker"] = worker or HereAndNow(opened)
     app.extensions["rezept_schedule"] = schedule
     app.extensions["rezept_streams"] = changes.Places()
     app.config["here_only"] = not network and proxy is None
@@ -52,7 +55,7 @@ def create_app(
     guard.register(app, names, network, proxy)
     permissions.register(app)
     bodies.register(app)
-    for subject in (people, shop, changes, trials, burns, photos, live_routes, book, arrays):
+    for subject in (people, shop, changes, trials, burns, photos, jobs, live_routes, book, arrays):
         app.register_api(subject.bp)
     app.register_blueprint(pages.bp)
     missing = permissions.unlisted(app)

@@ -7,6 +7,7 @@ from flask import current_app, g, request
 from rezept.actions.live_burns import LiveBurns
 from rezept.actions.open_shop import Shop
 from rezept.actions.people import Member
+from rezept.actions.running.worker import Jobs
 from rezept.server.identity import current_member
 
 
@@ -19,6 +20,12 @@ def live() -> LiveBurns:
     """Where burns go on."""
     burning: LiveBurns = current_app.extensions["rezept_live"]
     return burning
+
+
+def worker() -> Jobs:
+    """What is done one after the other, beside the requests."""
+    jobs: Jobs = current_app.extensions["rezept_worker"]
+    return jobs
 
 
 def outside_address() -> str:

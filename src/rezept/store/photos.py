@@ -30,11 +30,16 @@ def add_file(db: sqlite3.Connection, photo: Row, by: int, at: str) -> None:
     """Remember a photo file; the same picture twice is one row."""
     db.execute(
         """
-        INSERT OR IGNORE INTO photo (sha256, media_type, bytes, width, height, by_member, at)
+        INSERT INTO photo (sha256, media_type, bytes, width, height, by_member, at)
         VALUES (:sha256, :media_type, :bytes, :width, :height, :by, :at)
+        ON CONFLICT (sha256) DO UPDATE SET width = excluded.width, height = excluded.height WHERE width = 0
         """,
         {**photo, "by": by, "at": at},
     )
+
+
+def is_known(db: sqlite3.Connection, sha256: str) -> bool:
+    return db.execute("SELECT 1 FROM photo WHERE sha256 = ?", (sha256,)).fetchone() is not None
 
 
 def file(db: sqlite3.Connection, sha256: str) -> Row:
@@ -94,10 +99,19 @@ def read_by(photos: Iterable[Row]) -> dict[str, Row]:
     return by_face
 
 
-def unread(db: sqlite3.Connection) -> list[int]:
-    """Photos nobody has tried to read yet."""
+def set_size(db: sqlite3.Connection, sha256: str, width: int, height: int) -> None:
+    db.execute("UPDATE photo SET width = ?, height = ? WHERE sha256 = ?", (width, height, sha256))
+
+
+def unread(db: sqlite3.Connection, sha256: str | None = None) -> list[int]:
+    """Photos nobody has tried to read yet: all, or those with these bytes."""
     rows = db.execute(
-        "SELECT id FROM plate_photo WHERE matrix IS NULL AND trouble = '' AND NOT removed ORDER BY id DESC"
+        """
+        SELECT id FROM plate_photo
+        WHERE matrix IS NULL AND trouble = '' AND NOT removed AND (:sha256 IS NULL OR sha256 = :sha256)
+        ORDER BY id DESC
+        """,
+        {"sha256": sha256},
     )
     return [row["id"] for row in rows]
 

@@ -8,9 +8,11 @@ from rezept.store.rows import Row
 
 
 def create_shop(db: sqlite3.Connection, name: str, tag: str, demo: bool, at: str) -> None:
+    # The demo is the same whenever it is made; nobody signs in to it.
     db.execute(
-        "INSERT INTO shop (id, name, tag, demo, at, key) VALUES (1, ?, ?, ?, ?, lower(hex(randomblob(6))))",
-        (name, tag, int(demo), at),
+        "INSERT INTO shop (id, name, tag, demo, at, key)"
+        " VALUES (1, :name, :tag, :demo, :at, iif(:demo, 'demo', lower(hex(randomblob(6)))))",
+        {"name": name, "tag": tag, "demo": int(demo), "at": at},
     )
 
 

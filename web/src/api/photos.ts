@@ -1,8 +1,8 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useCallback } from 'react'
-import { get, postFile, put } from './client'
+import { ProblemError, get, postFile, put } from './client'
 import { trialKey, useForgetLists } from './hooks'
-import type { BroughtPhoto, Face, Looks, Measured, Photo, TrialPageData } from './types'
+import type { BroughtPhoto, Face, Job, Looks, Measured, Photo, TrialPageData } from './types'
 
 /** The plate from straight above, as this photo shows it. */
 export const flatUrl = (photo: Pick<Photo, 'id' | 'edit'>) =>
@@ -49,16 +49,35 @@ export interface PhotoTarget {
   face?: Face
 }
 
+interface Bringing {
+  file: File
+  target: PhotoTarget | null
+  /** Told which job it is, as soon as it waits or runs: it can be given up by that. */
+  onBegun?: (job: number) => void
+}
+
+const isOver = (job: Job) => job.state !== 'waiting' && job.state !== 'running'
+
+/** The photo a job is about, once it has been read; why it could not be is an error like any other. */
+async function photoOf(job: Job, onBegun?: (job: number) => void): Promise<BroughtPhoto> {
+  let now = job
+  if (!isOver(now)) onBegun?.(now.id)
+  while (!isOver(now)) now = await get<Job>(`/api/jobs/${job.id}?wait=true`)
+  if (now.photo) return now.photo
+  const errors = [{ path: now.path, detail: now.sentence }]
+  throw new ProblemError(422, now.state, now.sentence, errors, null, null, now.choices ?? null)
+}
+
 /** Brings a photo in: to the plate whose code it shows, else to the one that is open. */
 export function useBringIn() {
   const changed = usePhotoChanged()
   return useMutation({
-    mutationFn: ({ file, target }: { file: File; target: PhotoTarget | null }) => {
+    mutationFn: async ({ file, target, onBegun }: Bringing) => {
       const where = new URLSearchParams({
         ...(target && { burn: String(target.burn) }),
         ...(target?.face && { face: target.face }),
       })
-      return postFile<BroughtPhoto>(`/api/photos?${where}`, file)
+      return photoOf(await postFile<Job>(`/api/photos?${where}`, file), onBegun)
     },
     onSuccess: changed,
   })
@@ -91,8 +110,8 @@ export function usePointCorners() {
   const client = useQueryClient()
   const changed = usePhotoChanged()
   return useMutation({
-    mutationFn: ({ photo, corners }: { photo: Photo; corners: Corner[] }) =>
-      put<BroughtPhoto>(`/api/plate-photos/${photo.id}/corners`, { edit: photo.edit, corners }),
+    mutationFn: async ({ photo, corners }: { photo: Photo; corners: Corner[] }) =>
+      photoOf(await put<Job>(`/api/plate-photos/${photo.id}/corners`, { edit: photo.edit, corners })),
     onSuccess: async (photo) => {
       client.setQueriesData<TrialPageData>(
         { queryKey: trialKey(photo.trial_id) },

@@ -484,6 +484,41 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What waits and runs, and what has ended lately. */
+        get: operations["jobs_list_jobs_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How far a job is; with `wait` as soon as it is over, within two seconds. */
+        get: operations["jobs_get_job__int_id__get"];
+        put?: never;
+        post?: never;
+        /** Give a job up, waiting or running. */
+        delete: operations["jobs_delete_job__int_id__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/live": {
         parameters: {
             query?: never;
@@ -2494,6 +2529,49 @@ export interface components {
                 [key: string]: components["schemas"]["UnitOut"][];
             };
             words: components["schemas"]["Words"];
+        };
+        /** JobList */
+        JobList: {
+            /** Jobs */
+            jobs: components["schemas"]["JobOut"][];
+        };
+        /**
+         * JobOut
+         * @description Work that goes on by itself. `before`: how many jobs come first. `sentence`, `path` and `choices` say why it
+         *     failed, as an error does; `photo` is what came of one that brings in or lays a photo.
+         */
+        JobOut: {
+            /** At */
+            at: string;
+            /** Before */
+            before: number;
+            /** By Name */
+            by_name: string;
+            /** Choices */
+            choices: {
+                [key: string]: unknown;
+            }[] | null;
+            /** Ended At */
+            ended_at: string | null;
+            /** Id */
+            id: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "bring_in" | "read" | "lay" | "picture";
+            /** Path */
+            path: string;
+            photo: components["schemas"]["BroughtPhoto"] | null;
+            /** Progress */
+            progress: number;
+            /** Sentence */
+            sentence: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "waiting" | "running" | "done" | "failed" | "cancelled" | "interrupted";
         };
         /**
          * KeepArray
@@ -5224,13 +5302,13 @@ export interface operations {
             };
         };
         responses: {
-            /** @description OK */
-            200: {
+            /** @description Accepted */
+            202: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["BroughtPhoto"];
+                    "application/json": components["schemas"]["JobOut"];
                 };
             };
             /** @description Bad Request */
@@ -5654,6 +5732,98 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    jobs_list_jobs_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobList"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+        };
+    };
+    jobs_get_job__int_id__get: {
+        parameters: {
+            query?: {
+                /** @description Answer when it is over, within two seconds. */
+                wait?: boolean;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+        };
+    };
+    jobs_delete_job__int_id__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
                 };
             };
         };
@@ -6603,13 +6773,13 @@ export interface operations {
             };
         };
         responses: {
-            /** @description Created */
-            201: {
+            /** @description Accepted */
+            202: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["BroughtPhoto"];
+                    "application/json": components["schemas"]["JobOut"];
                 };
             };
             /** @description Bad Request */
@@ -6784,13 +6954,13 @@ export interface operations {
             };
         };
         responses: {
-            /** @description OK */
-            200: {
+            /** @description Accepted */
+            202: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["BroughtPhoto"];
+                    "application/json": components["schemas"]["JobOut"];
                 };
             };
             /** @description Bad Request */

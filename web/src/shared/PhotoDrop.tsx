@@ -1,9 +1,11 @@
-import { Box, Text } from '@chakra-ui/react'
+import { Box, Flex, Image, Text } from '@chakra-ui/react'
+import { useMutation } from '@tanstack/react-query'
 import { useCallback, useEffect, useState } from 'react'
 import { useNavigate } from 'react-router'
-import { ProblemError } from '../api/client'
+import { ProblemError, remove } from '../api/client'
 import type { PhotoTarget } from '../api/photos'
 import { isFound, useBringIn } from '../api/photos'
+import { Button } from './Button'
 import { photoTarget } from './photoTarget'
 import { useShop } from './ShopContext'
 import { sayDone, sayFailed } from './toast'
@@ -14,6 +16,13 @@ const isPhoto = (file: File) =>
   file.type.startsWith('image/') || /\.(jpe?g|png|webp|hei[cf])$/i.test(file.name)
 const photosOf = (data: DataTransfer | null) => Array.from(data?.files ?? []).filter(isPhoto)
 const bringsFiles = (event: DragEvent) => event.dataTransfer?.types.includes('Files') ?? false
+
+/** A photo that is being read: its own picture, and the job that reads it once there is one. */
+interface UnderWay {
+  file: File
+  picture: string
+  job: number | null
+}
 
 /** A photo of which somebody has to say which burn it shows. */
 interface Asked {
@@ -28,14 +37,17 @@ export function PhotoDrop() {
   const navigate = useNavigate()
   const { mutateAsync: bringIn } = useBringIn()
   const [over, setOver] = useState(false)
-  const [underWay, setUnderWay] = useState(0)
+  const [underWay, setUnderWay] = useState<UnderWay[]>([])
   const [asked, setAsked] = useState<Asked[]>([])
   const take = useCallback(
     async (files: File[], target: PhotoTarget | null) => {
-      setUnderWay((count) => count + files.length)
-      for (const file of files) {
+      const brought = files.map((file) => ({ file, picture: URL.createObjectURL(file), job: null }))
+      setUnderWay((all) => [...all, ...brought])
+      for (const { file, picture } of brought) {
+        const onBegun = (job: number) =>
+          setUnderWay((all) => all.map((one) => (one.picture === picture ? { ...one, job } : one)))
         try {
-          const photo = await bringIn({ file, target })
+          const photo = await bringIn({ file, target, onBegun })
           const what = `The ${photo.face} of ${photo.moved ? 'another plate: it went there' : 'the plate'}`
           sayDone(isFound(photo) ? `${what}, read.` : `${what}. ${photo.trouble}`)
           void navigate(`/trials/${photo.trial_id}/read?burn=${photo.burn_id}&face=${photo.face}`)
@@ -46,9 +58,10 @@ export function PhotoDrop() {
               ...all,
               { file, question: error.message, choices: choices as unknown as BurnChoice[] },
             ])
-          else sayFailed(error)
+          else if (!(error instanceof ProblemError && error.title === 'cancelled')) sayFailed(error)
         } finally {
-          setUnderWay((count) => count - 1)
+          setUnderWay((all) => all.filter((one) => one.picture !== picture))
+          URL.revokeObjectURL(picture)
         }
       }
     },
@@ -104,32 +117,72 @@ export function PhotoDrop() {
       />
     )
   }
-  if (!over && underWay === 0) return null
+  if (!over) return underWay.length > 0 ? <BeingRead photos={underWay} /> : null
   return (
     <Box
       position="fixed"
-      inset={over ? '3' : 'auto 0 20px 0'}
-      mx={over ? '0' : 'auto'}
-      width={over ? 'auto' : 'fit-content'}
+      inset="3"
       zIndex="toast"
       pointerEvents="none"
       role="status"
       borderRadius="card"
-      borderWidth={over ? '3px' : '1px'}
-      borderStyle={over ? 'dashed' : 'solid'}
+      borderWidth="3px"
+      borderStyle="dashed"
       borderColor="steel"
       bg="steelSoft"
-      opacity={over ? 0.94 : 1}
+      opacity="0.94"
       display="grid"
       placeItems="center"
-      px="5"
-      py="3"
     >
-      <Text fontSize={over ? '24px' : '16px'} fontWeight="600" color="steel">
-        {over
-          ? 'Let go: the photo finds its plate'
-          : `Reading ${underWay === 1 ? 'the photo' : `${underWay} photos`} …`}
+      <Text fontSize="24px" fontWeight="600" color="steel">
+        Let go: the photo finds its plate
       </Text>
     </Box>
+  )
+}
+
+/** Photos are seen as soon as they are let go; what they show comes when they have been read. */
+function BeingRead({ photos }: { photos: UnderWay[] }) {
+  const giveUp = useMutation({ mutationFn: (job: number) => remove(`/api/jobs/${job}`), onError: sayFailed })
+  return (
+    <Flex
+      position="fixed"
+      inset="auto 0 20px 0"
+      mx="auto"
+      width="fit-content"
+      maxW="calc(100vw - 24px)"
+      zIndex="toast"
+      role="status"
+      borderRadius="card"
+      borderWidth="1px"
+      borderColor="steel"
+      bg="steelSoft"
+      align="center"
+      gap="3"
+      px="3"
+      py="2"
+      wrap="wrap"
+    >
+      {photos.map(({ file, picture, job }) => (
+        <Flex key={picture} align="center" gap="2">
+          <Image
+            src={picture}
+            alt={`${file.name}, being read`}
+            width="58px"
+            height="44px"
+            objectFit="cover"
+            borderRadius="6px"
+          />
+          {job !== null && (
+            <Button size="sm" onClick={() => giveUp.mutate(job)} aria-label={`Leave ${file.name}`}>
+              Leave it
+            </Button>
+          )}
+        </Flex>
+      ))}
+      <Text fontSize="16px" fontWeight="600" color="steel">
+        Reading {photos.length === 1 ? 'the photo' : `${photos.length} photos`} …
+      </Text>
+    </Flex>
   )
 }

@@ -94,5 +94,9 @@ class Process:
                 return
         self.join(seconds)
 
+    def kill(self) -> None:
+        """End it at once, whatever it does."""
+        self._process.kill()
+
     def join(self, seconds: float) -> None:
         self._thread.join(seconds)

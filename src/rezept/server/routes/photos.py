@@ -7,25 +7,34 @@ from typing import Any
 
 from flask import Response, make_response, request
 from flask_openapi3 import APIBlueprint
+from werkzeug.exceptions import ServiceUnavailable
 
 from rezept.actions import looks, photos
 from rezept.core.colour import read_hex
 from rezept.server import shapes
-from rezept.server.here import me, shop
+from rezept.server.here import me, shop, worker
+from rezept.server.routes.jobs import described
+
+# A photo is read within a second mostly: then one answer says all. A picture is waited for.
+DONE_WITHIN_S, MADE_WITHIN_S = 1.0, 25.0
 
 bp = APIBlueprint("photos", __name__, url_prefix="/api")
 
 
-@bp.post("/photos", responses={"201": shapes.photos.BroughtPhoto})
+@bp.post("/photos", responses={"202": shapes.jobs.JobOut})
 def add_photo(query: shapes.photos.BroughtTo, raw: shapes.photos.PhotoBytes) -> tuple[dict[str, Any], int]:
     """Bring in a photo: its plate is known by its code, else by the burn it is brought to. The body is the file."""
-    return photos.bring_in(shop(), me(), raw.get_data(), query.burn, query.face), 201
+    return _begun("bring_in", photos.take_in(shop(), me(), raw.get_data(), query.burn, query.face)), 202
 
 
-@bp.put("/burns/<int:id>/photos/<string:face>", responses={"200": shapes.photos.BroughtPhoto})
-def put_photo(path: shapes.photos.FacePath, raw: shapes.photos.PhotoBytes) -> dict[str, Any]:
+@bp.put("/burns/<int:id>/photos/<string:face>", responses={"202": shapes.jobs.JobOut})
+def put_photo(path: shapes.photos.FacePath, raw: shapes.photos.PhotoBytes) -> tuple[dict[str, Any], int]:
     """Bring in a photo of one face of a burn: the body is the file itself."""
-    return photos.bring_in(shop(), me(), raw.get_data(), path.id, path.face)
+    return _begun("bring_in", photos.take_in(shop(), me(), raw.get_data(), path.id, path.face)), 202
+
+
+def _begun(kind: str, task: dict[str, Any]) -> dict[str, Any]:
+    return described(worker().wait(worker().submit(me(), kind, task, urgent=True), DONE_WITHIN_S))
 
 
 @bp.put("/plate-photos/<int:id>", responses={"200": shapes.photos.BroughtPhoto, "409": shapes.common.Problem})
@@ -35,22 +44,42 @@ def change_photo(path: shapes.common.IdPath, body: shapes.photos.PhotoChange) ->
     return photos.change(shop(), me(), path.id, body.edit, document)
 
 
-@bp.put("/plate-photos/<int:id>/corners", responses={"200": shapes.photos.BroughtPhoto, "409": shapes.common.Problem})
-def put_corners(path: shapes.common.IdPath, body: shapes.photos.Corners) -> dict[str, Any]:
+@bp.put("/plate-photos/<int:id>/corners", responses={"202": shapes.jobs.JobOut, "409": shapes.common.Problem})
+def put_corners(path: shapes.common.IdPath, body: shapes.photos.Corners) -> tuple[dict[str, Any], int]:
     """Lay the plate on its photo by hand, and read it anew."""
-    return photos.point(shop(), me(), path.id, body.edit, body.model_dump(exclude={"edit"}))
+    corners = photos.corners_of(shop(), me(), path.id, body.edit, body.model_dump(exclude={"edit"}))
+    return _begun("lay", {"photo": path.id, "edit": body.edit, "corners": corners}), 202
 
 
 @bp.get("/plate-photos/<int:id>/flat")
 def get_flat(path: shapes.common.IdPath, query: shapes.photos.FlatQuery) -> Response:
     """The plate from straight above, a JPEG."""
-    return _asked_again(photos.version_of(shop(), path.id), lambda: ("image/jpeg", photos.flat(shop(), path.id)))
+    photo = photos.must_be_found(photos.photo(shop(), path.id))
+    name = f"{photo['sha256'][:32]}-{path.id}-{photo['edit']}-flat"
+    return _asked_again(name, lambda: _made(name, {"what": "flat", "photo": path.id, "name": name}))
 
 
 @bp.get("/plate-photos/<int:id>/upright")
 def get_upright(path: shapes.common.IdPath) -> Response:
     """The photo itself as any browser shows it, a JPEG."""
-    return _asked_again(photos.version_of(shop(), path.id), lambda: ("image/jpeg", photos.upright(shop(), path.id)))
+    return _upright(photos.photo(shop(), path.id)["sha256"])
+
+
+def _upright(sha256: str) -> Response:
+    name = f"{sha256}-upright"
+    return _asked_again(name, lambda: _made(name, {"what": "upright", "sha256": sha256, "name": name}))
+
+
+def _made(name: str, task: dict[str, Any]) -> tuple[str, bytes]:
+    """A picture that is there, or is made now."""
+    data = shop().made.get(name)
+    if data is None:
+        job = worker().wait(worker().submit(me(), "picture", task, urgent=True), MADE_WITHIN_S)
+        data = shop().made.get(name)
+        if data is None:
+            sentence = "The picture is not made yet; look again in a moment."
+            raise ServiceUnavailable(job["sentence"] or sentence)
+    return "image/jpeg", data
 
 
 @bp.get("/burns/<int:id>/measured", responses={"200": shapes.photos.Measured})
@@ -71,8 +100,10 @@ def get_looks(query: shapes.photos.LooksQuery) -> dict[str, Any]:
 @bp.get("/photos/<string:sha256>")
 def get_photo(path: shapes.photos.FilePath, query: shapes.photos.PhotoQuery) -> Response:
     """A photo as it was taken, without where and by what; with it (`untouched`) for the keeper."""
-    version = f"{path.sha256}{'-untouched' if query.untouched else ''}"
-    return _asked_again(version, lambda: photos.handed_out(shop(), me(), path.sha256, query.untouched))
+    handed = photos.handed_out(shop(), me(), path.sha256, query.untouched)
+    if handed is None:
+        return _upright(path.sha256)
+    return _asked_again(f"{path.sha256}{'-untouched' if query.untouched else ''}", lambda: handed)
 
 
 def _asked_again(version: str, made: Callable[[], tuple[str, bytes]]) -> Response:

@@ -190,9 +190,11 @@ function PhotoRow({ photo, chosen, only, mayWrite, plate, onLay }: PhotoRowProps
                 Read by this one
               </Do>
             )}
-            <Do onClick={onLay}>
-              <Crosshair size={14} /> {isFound(photo) ? 'Lay it anew' : 'Lay it by hand'}
-            </Do>
+            {photo.width > 0 && (
+              <Do onClick={onLay}>
+                <Crosshair size={14} /> {isFound(photo) ? 'Lay it anew' : 'Lay it by hand'}
+              </Do>
+            )}
             {!isFound(photo) && (
               <Do onClick={() => point.mutate({ photo, corners: [] }, { onError: sayFailed })}>Look again</Do>
             )}

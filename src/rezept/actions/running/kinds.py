@@ -1,0 +1,62 @@
+"""What the worker can do: one function for each kind of job, and what is kept of one that broke."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any
+
+from rezept.actions import photos
+from rezept.actions.open_shop import Shop
+from rezept.actions.people import Member
+from rezept.store.rows import Row
+
+Progress = Callable[[float], None]
+
+
+@dataclass(frozen=True)
+class Kind:
+    """
+    run : does the task for a member and returns its answer; raises `RezeptError` where that cannot be
+    broke : keeps what is to be seen of a task that ended otherwise than by a sentence of its own
+    """
+
+    run: Callable[[Shop, Member, Row, Progress], Any]
+    broke: Callable[[Shop, Member, Row, str], None]
+
+
+def _nothing(shop: Shop, by: Member, task: Row, sentence: str) -> None:
+    """Nothing of it is to be seen but the job itself."""
+
+
+def _bring_in(shop: Shop, by: Member, task: Row, progress: Progress) -> Row:
+    return photos.bring_in_kept(shop, by, task["sha256"], task["burn"], task["face"])
+
+
+def _brought_in_vain(shop: Shop, by: Member, task: Row, sentence: str) -> None:
+    photos.keep_trouble(shop, by, task["sha256"], task["burn"], task["face"], sentence)
+
+
+def _read(shop: Shop, by: Member, task: Row, progress: Progress) -> None:
+    photos.read_photo_of(shop, task["photo"])
+
+
+def _read_in_vain(shop: Shop, by: Member, task: Row, sentence: str) -> None:
+    photos.say_trouble(shop, task["photo"], sentence)
+
+
+def _lay(shop: Shop, by: Member, task: Row, progress: Progress) -> Row:
+    return photos.point(shop, by, task["photo"], task["edit"], {"corners": task["corners"]})
+
+
+def _picture(shop: Shop, by: Member, task: Row, progress: Progress) -> None:
+    made = photos.flat(shop, task["photo"]) if task["what"] == "flat" else photos.upright(shop, task["sha256"])
+    shop.made.put(task["name"], made)
+
+
+KINDS = {
+    "bring_in": Kind(_bring_in, _brought_in_vain),
+    "read": Kind(_read, _read_in_vain),
+    "lay": Kind(_lay, _nothing),
+    "picture": Kind(_picture, _nothing),
+}

@@ -1,0 +1,37 @@
+"""What the worker does."""
+
+from __future__ import annotations
+
+from typing import Any, Literal
+
+from pydantic import Field
+
+from rezept.server.shapes.common import Shape
+from rezept.server.shapes.photos import BroughtPhoto
+
+
+class JobQuery(Shape):
+    wait: bool = Field(default=False, description="Answer when it is over, within two seconds.")
+
+
+class JobOut(Shape):
+    """Work that goes on by itself. `before`: how many jobs come first. `sentence`, `path` and `choices` say why it
+    failed, as an error does; `photo` is what came of one that brings in or lays a photo.
+    """
+
+    id: int
+    kind: Literal["bring_in", "read", "lay", "picture"]
+    state: Literal["waiting", "running", "done", "failed", "cancelled", "interrupted"]
+    progress: float
+    before: int
+    sentence: str
+    path: str
+    choices: list[dict[str, Any]] | None
+    photo: BroughtPhoto | None
+    by_name: str
+    at: str
+    ended_at: str | None
+
+
+class JobList(Shape):
+    jobs: list[JobOut]
