@@ -4,7 +4,7 @@
 import sys
 import time
 
-from benchmarks import book, burning, crowd, first_load, gcode, keystroke, kill, planning, reading, stopping
+from benchmarks import book, burning, crowd, first_load, gcode, keystroke, kill, lists, planning, reading, stopping
 from benchmarks.timing import Figure
 
 SHORT = (
@@ -15,6 +15,7 @@ SHORT = (
     burning.figures,
     reading.cost_figures,
     book.figures,
+    lists.figures,
     first_load.figures,
 )
 LONG = (reading.accuracy_figures, crowd.figures, kill.figures)

@@ -10,7 +10,7 @@ from typing import Any
 from tests.demo_copy import copy_demo
 
 from benchmarks.timing import Figure, median_ms
-from rezept.actions import planning, views
+from rezept.actions import planning, views, wall
 from rezept.actions.open_shop import open_shop
 from rezept.core.plan import plan, read_trial
 from rezept.server import create_app
@@ -62,7 +62,7 @@ def http_figure() -> Figure:
         copy_demo(Path(folder) / "shop")
         shop = open_shop(Path(folder) / "shop")
         client = create_app(shop).test_client()
-        trial = views.trial_list(shop, None, None)[0]["id"]
+        trial = wall.trial_list(shop, None, None)[0]["id"]
         design = views.trial_page(shop, trial)["design"]
         for axis in design["axes"]:
             axis["count"] = 10

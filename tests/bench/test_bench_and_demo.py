@@ -6,7 +6,7 @@ import unittest
 from pathlib import Path
 from random import Random
 
-from rezept.actions import asking, safekeeping, views
+from rezept.actions import asking, safekeeping, views, wall
 from rezept.actions.open_shop import open_shop
 from rezept.actions.people import ROLES
 from rezept.bench.response import SUBSTANCES, Beam, cut, mark
@@ -93,7 +93,7 @@ class DemoTest(unittest.TestCase):
 
     def test_what_stands_in_it(self):
         shop = self.built("demo")
-        trials = views.trial_list(shop, None, None)
+        trials = wall.trial_list(shop, None, None)
         self.assertGreaterEqual(len(trials), 12)
         self.assertEqual({t["stage"] for t in trials}, {"plan", "burn", "read", "decide", "kept"})
         recipes = asking.book(shop)["recipes"]
@@ -111,7 +111,7 @@ class DemoTest(unittest.TestCase):
     def test_what_it_burned_could_be_burned(self):
         """No plate of the demo carries a refusal; every burned plate but the half-read one has its photo."""
         shop = self.built("demo")
-        for trial in views.trial_list(shop, None, None):
+        for trial in wall.trial_list(shop, None, None):
             page = views.trial_page(shop, trial["id"])
             warnings = [*page["plate"]["warnings"], *(w for p in page["plate"]["patches"] for w in p["warnings"])]
             self.assertEqual([w["sentence"] for w in warnings if w["level"] == "refusal"], [], trial["number"])
@@ -126,7 +126,7 @@ class DemoTest(unittest.TestCase):
 
     def test_times_of_the_demo_lie_in_its_own_past(self):
         shop = self.built("demo")
-        stamps = [t["changed_at"] for t in views.trial_list(shop, None, None)]
+        stamps = [t["changed_at"] for t in wall.trial_list(shop, None, None)]
         self.assertEqual(stamps, sorted(stamps, reverse=True))
         self.assertLess(max(stamps), time.strftime("%Y-%m-%dT%H:%M:%SZ", time.gmtime(4102444800)))
 

@@ -6,7 +6,7 @@ import urllib.request
 
 from playwright.sync_api import expect
 
-from rezept.actions import burning, people, planning, views
+from rezept.actions import burning, people, planning, views, wall
 from rezept.actions.open_shop import open_shop
 from rezept.core.plan import plan, read_trial
 from tests.browser.axe import AxeCase
@@ -34,7 +34,7 @@ class PhotosTest(AxeCase):
     def prepare(cls, folder):
         shop = open_shop(folder)
         keeper = people.first_keeper(shop)
-        inventory = views.trial_list(shop, None, None)
+        inventory = wall.trial_list(shop, None, None)
         trial = next(one for one in inventory if one["process"] == "cut" and "Poplar plywood 4" in one["material"])
         cls.trial = planning.new_trial(shop, keeper, "cut", trial["material_id"], trial["head_id"])
         page = views.trial_page(shop, cls.trial)

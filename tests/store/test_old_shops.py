@@ -12,7 +12,7 @@ from pathlib import Path
 
 import numpy as np
 
-from rezept.actions import exporting, planning, views
+from rezept.actions import exporting, planning, views, wall
 from rezept.actions.as_burned import plate_as_burned
 from rezept.actions.equipment import machine_of, material_of
 from rezept.actions.frozen import frozen_plate
@@ -110,7 +110,7 @@ class OldShopTest(OldShopCase):
             for row in db.execute("SELECT id FROM burn").fetchall():
                 self.assertEqual(plate_as_burned(db, row["id"]).mixed, frozenset())
         keeper = first_keeper(shop)
-        before = views.trial_list(shop, None, None)[-1]
+        before = wall.trial_list(shop, None, None)[-1]
         trial = planning.new_trial(shop, keeper, before["process"], before["material_id"], before["head_id"])
         page = views.trial_page(shop, trial)
         revision = exporting.freeze_latest(shop, keeper, page["id"], page["edit"])

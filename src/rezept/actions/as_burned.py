@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import sqlite3
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from typing import Any
 
@@ -20,9 +20,8 @@ from rezept.store import trials as trial_table
 REACHED = ("done", "uncertain")
 
 
-def _shares(db: sqlite3.Connection, burn_id: int) -> tuple[bool, dict[str, list[Share]]]:
+def _shares(runs: Sequence[Mapping[str, Any]]) -> tuple[bool, dict[str, list[Share]]]:
     """Whether the burn was logged by hand, and what each patch got from runs."""
-    runs = run_table.runs_of_burn(db, burn_id)
     shares: dict[str, list[Share]] = {}
     for run in runs:
         for part in run["parts"]:
@@ -38,7 +37,12 @@ def as_burned(db: sqlite3.Connection, burn_id: int, plate: Mapping[str, Any]) ->
 
     The one way from a plate and its runs to what was burned: screens, margins, finer steps and recipes all go it.
     """
-    by_hand, shares = _shares(db, burn_id)
+    return as_run(plate, run_table.runs_of_burn(db, burn_id))
+
+
+def as_run(plate: Mapping[str, Any], runs: Sequence[Mapping[str, Any]]) -> dict[str, Any]:
+    """The same from the runs of its burn."""
+    by_hand, shares = _shares(runs)
     if not shares:
         return dict(plate)
     dose_key = next((key for key in ("dose_j_mm", "dose_j_mm2") if key in plate["patches"][0]), "dose_j_mm")

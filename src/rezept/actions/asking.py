@@ -7,7 +7,8 @@ from typing import Any
 
 from rezept.actions.open_shop import Shop
 from rezept.actions.starting import neighbours, start_from_book
-from rezept.actions.views import named, outcome_of, thumbnail, titles, trial_list
+from rezept.actions.views import named, outcome_of, thumbnail, titles
+from rezept.actions.wall import trial_list
 from rezept.core.material import NEVER_BURN
 from rezept.core.process import PROCESSES, known_process
 from rezept.core.reading import deciding_face

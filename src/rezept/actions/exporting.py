@@ -16,6 +16,7 @@ from rezept.actions.today import today_of
 from rezept.core.errors import NotFound, Refused, RezeptError
 from rezept.core.plan import Plate
 from rezept.core.plan.gate import Today, gate, refuse
+from rezept.core.plan.patches import line_total
 from rezept.formats.targets import (
     TARGETS,
     Target,
@@ -78,6 +79,22 @@ def freeze_latest(shop: Shop, by: Member, trial_id: int, edit: int) -> int:
             trial_table.freeze(db, latest["id"], plate.seen(), plate.ways(), by.id, shop.now())
             log_trial(db, shop, by, trial, "fixed the plan of")
         return int(latest["number"])
+
+
+# A file of more patches, or of more lines, takes longer than a request may.
+LONG_PATCHES, LONG_LINES = 600, 60_000
+
+
+def takes_long(shop: Shop, trial_id: int, revision: int, kind: str, part: int = 1) -> bool:
+    """Whether a file of a frozen revision is still to be written, and takes longer than a request may."""
+    target_named(kind)
+    with shop.database.reading() as db:
+        frozen = trial_table.revision(db, trial_id, revision)
+        if frozen["plate"] is None or trial_table.is_kept(db, frozen["id"], kind, part):
+            return False
+        plate = frozen_plate(db, frozen["id"])
+    lines = line_total(plate.trial, plate.figure, plate.settings, plate.burn)
+    return len(plate.ids) > LONG_PATCHES or lines > LONG_LINES
 
 
 def file_of(shop: Shop, trial_id: int, revision: int, kind: str, part: int = 1) -> tuple[str, Target, bytes]:

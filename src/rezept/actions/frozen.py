@@ -4,14 +4,19 @@ from __future__ import annotations
 
 import json
 import sqlite3
-from functools import lru_cache
 
+from rezept.core.kept import kept
 from rezept.core.plan import Plate, read_plate
 from rezept.store import trials as trial_table
 from rezept.store.rows import unpacked
 
 
-@lru_cache(maxsize=64)
+def _weight(plate: Plate) -> int:
+    """Bytes of a plate: its columns, and what is worked out from them while it is looked at."""
+    return 20_000 + 2000 * len(plate.ids) + sum(part.points.nbytes + part.lines.nbytes for part in plate.drawn)
+
+
+@kept(96 * 2**20, _weight)
 def _read(document: str, ways: bytes | None) -> Plate:
     return read_plate({**json.loads(document), **(unpacked(ways) if ways is not None else {})})
 

@@ -118,49 +118,6 @@ def _progress(
     }
 
 
-def trial_list(
-    shop: Shop,
-    head_id: int | None,
-    material_id: int | None,
-    stages: tuple[str, ...] = (),
-    material_name: str | None = None,
-    burned: bool = False,
-    skip: int = 0,
-    most: int = 1000,
-) -> list[Row]:
-    """Trials as pictures, newest first; of one head, one material, or all thicknesses of one. `most` of those that
-    fit, after the first `skip`."""
-    with shop.database.reading() as db:
-        heads, materials = titles(db)
-        listed = []
-        for trial in trial_table.trials(db, head_id, material_id, material_name):
-            latest = trial_table.latest_revision(db, trial["id"])
-            burns = burn_table.burns_of_trial(db, trial["id"])
-            if burned and not burns:
-                continue
-            # A frozen plate is there already; only a draft has to be planned to be drawn.
-            plate = _burned_picture(db, burns) or latest["plate"] or _drawn_plate(db, shop, trial, latest)[0]
-            progress = _progress(db, trial, latest, burns, plate, burns[0] if burns else None)
-            if stages and progress["stage"] not in stages:
-                continue
-            skip -= 1
-            if skip >= 0:
-                continue
-            scores = {r["patch"]: outcome_of(trial["process"], r) for r in progress["readings"]}
-            listed.append(
-                {
-                    **named(trial, heads, materials),
-                    **{key: progress[key] for key in ("stage", "patches", "scored")},
-                    "kept": len(progress["recipes"]),
-                    "burned_at": burns[0]["at"] if burns else None,
-                    "picture": thumbnail(plate, scores, progress["not_burned"]) if plate else None,
-                }
-            )
-            if len(listed) == most:
-                break
-    return listed
-
-
 def _checklist(db: Tables, trial: Row, plate: Plate | None) -> list[Row]:
     """What to see to before this trial is burned."""
     head = equipment_table.head(db, trial["head_id"])
@@ -177,13 +134,6 @@ def _burned_plate(db: Tables, burns: list[Row]) -> dict[str, Any] | None:
     if not burns:
         return None
     return as_burned(db, burns[0]["id"], frozen_plate(db, burns[0]["revision_id"]).seen())
-
-
-def _burned_picture(db: Tables, burns: list[Row]) -> dict[str, Any] | None:
-    """The same for a wall of plates, where the document as it was kept says all that is drawn."""
-    if not burns:
-        return None
-    return as_burned(db, burns[0]["id"], trial_table.plate_of_revision(db, burns[0]["revision_id"])["plate"])
 
 
 def _shown(burns: list[Row], burn_id: int | None) -> Row | None:

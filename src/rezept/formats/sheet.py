@@ -6,6 +6,7 @@ from __future__ import annotations
 import csv
 import io
 from collections.abc import Mapping
+from typing import Any
 from xml.sax.saxutils import escape
 
 from rezept.core.machine import Machine
@@ -16,6 +17,8 @@ from rezept.core.plan.layout import title_words
 from rezept.core.units import UNITS, Unit
 
 _MM_A_PAGE_EDGE = 14
+_CELL_PADDING = 13.0
+_ROWS_A_TABLE = 200
 
 
 def own_unit(machine: Machine, key: str) -> Unit:
@@ -80,6 +83,7 @@ def write_printed_sheet(plate: Plate) -> bytes:
     from reportlab.lib.pagesizes import A4, landscape
     from reportlab.lib.styles import getSampleStyleSheet
     from reportlab.lib.units import mm
+    from reportlab.pdfbase.pdfmetrics import stringWidth
     from reportlab.platypus import Paragraph, SimpleDocTemplate, Table, TableStyle
 
     styles = getSampleStyleSheet()
@@ -87,16 +91,29 @@ def write_printed_sheet(plate: Plate) -> bytes:
     # What is the same all over stands once above the table.
     varied = [key for key, values in plate.settings.items() if len(set(values[plate.burn].tolist())) > 1]
     heading, *rows = _rows(plate, [key for key in plate.settings if key in (*varied, "speed_mm_s", "power_pct")])
-    table = Table(
-        [[Paragraph(f"<b>{escape(word)}</b>", small) for word in heading]]
-        + [[Paragraph(escape(word), small) for word in row] for row in rows],
-        repeatRows=1,
-        colWidths=_widths(len(heading), landscape(A4)[0] - 2 * _MM_A_PAGE_EDGE * mm),
+    widths = _widths(len(heading), landscape(A4)[0] - 2 * _MM_A_PAGE_EDGE * mm)
+
+    def cell(word: str, width: float) -> Any:
+        # Only what has to be broken into lines is a paragraph: those take a hundred times as long.
+        fits = stringWidth(word, small.fontName, small.fontSize) < width - _CELL_PADDING
+        return word if fits else Paragraph(escape(word), small)
+
+    head = [Paragraph(f"<b>{escape(word)}</b>", small) for word in heading]
+    look = TableStyle(
+        [
+            ("LINEBELOW", (0, 0), (-1, -1), 0.4, "#94876F"),
+            ("VALIGN", (0, 0), (-1, -1), "TOP"),
+            ("FONT", (0, 0), (-1, -1), small.fontName, small.fontSize, small.leading),
+        ]
     )
-    table.setStyle(TableStyle([("LINEBELOW", (0, 0), (-1, -1), 0.4, "#94876F"), ("VALIGN", (0, 0), (-1, -1), "TOP")]))
+    # A table works out the heights of all its rows for every page it goes on to: one for some pages each.
+    tables = []
+    for first in range(0, len(rows), _ROWS_A_TABLE):
+        some = [[cell(*one) for one in zip(row, widths, strict=True)] for row in rows[first : first + _ROWS_A_TABLE]]
+        tables.append(Table([head, *some], repeatRows=1, colWidths=widths, style=look))
     words = [Paragraph(escape("Settings of " + (plate.trial.code or "a plate without code")), styles["Heading2"])]
     words.append(Paragraph(escape(" · ".join(title_words(plate.trial)[1:])), small))
-    words.append(table)
+    words += tables
     for what, last in (("Labels", False), ("Cut out", True)):
         for settings in [part.settings for part in plate.drawn if part.last == last][:1]:
             amounts = zip(settings, _amounts(plate.trial.machine, settings), strict=True)

@@ -134,7 +134,7 @@ def patches_not_burned(db: sqlite3.Connection, burn_id: int) -> list[str]:
     return sorted({*(row["patch"] for row in rows), *never_burned(db, burn_id)})
 
 
-_READINGS = """
+READINGS = """
     SELECT reading_now.patch, reading_now.face, through, darkness, evenness, char, soot, cannot_tell, tags,
            reading_now.note, kerf_mm, depth_mm, reading_now.edit, reading_now.at, said_by,
            coalesce(member.name, '') AS by_name
@@ -142,7 +142,7 @@ _READINGS = """
 """
 
 
-def _reading(row: sqlite3.Row) -> Row:
+def plain_reading(row: sqlite3.Row) -> Row:
     reading = plain_row(row, "tags")
     reading["cannot_tell"] = bool(reading["cannot_tell"])
     return reading
@@ -150,12 +150,12 @@ def _reading(row: sqlite3.Row) -> Row:
 
 def readings(db: sqlite3.Connection, burn_id: int) -> list[Row]:
     """Every patch as it counts now: what a person said, else what the photographs are sure of (`said_by`)."""
-    return [_reading(row) for row in db.execute(_READINGS + " WHERE burn_id = ?", (burn_id,))]
+    return [plain_reading(row) for row in db.execute(READINGS + " WHERE burn_id = ?", (burn_id,))]
 
 
 def reading(db: sqlite3.Connection, burn_id: int, patch: str, face: str) -> Row | None:
-    row = db.execute(_READINGS + " WHERE burn_id = ? AND patch = ? AND face = ?", (burn_id, patch, face)).fetchone()
-    return None if row is None else _reading(row)
+    row = db.execute(READINGS + " WHERE burn_id = ? AND patch = ? AND face = ?", (burn_id, patch, face)).fetchone()
+    return None if row is None else plain_reading(row)
 
 
 def put_reading(

@@ -2559,7 +2559,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "bring_in" | "read" | "lay" | "picture";
+            kind: "bring_in" | "read" | "lay" | "picture" | "file";
             /** Path */
             path: string;
             photo: components["schemas"]["BroughtPhoto"] | null;

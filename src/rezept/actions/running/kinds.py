@@ -6,7 +6,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
-from rezept.actions import photos
+from rezept.actions import exporting, photos
 from rezept.actions.open_shop import Shop
 from rezept.actions.people import Member
 from rezept.store.rows import Row
@@ -54,9 +54,14 @@ def _picture(shop: Shop, by: Member, task: Row, progress: Progress) -> None:
     shop.made.put(task["name"], made)
 
 
+def _file(shop: Shop, by: Member, task: Row, progress: Progress) -> None:
+    exporting.file_of(shop, task["trial"], task["revision"], task["kind"], task["part"])
+
+
 KINDS = {
     "bring_in": Kind(_bring_in, _brought_in_vain),
     "read": Kind(_read, _read_in_vain),
     "lay": Kind(_lay, _nothing),
     "picture": Kind(_picture, _nothing),
+    "file": Kind(_file, _nothing),
 }

@@ -8,14 +8,18 @@ them counter-clockwise. Every second line runs backward.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
 
+from rezept.core.errors import InvalidInput
+from rezept.core.kept import kept
 from rezept.core.path.figure import Figure
 
 Floats = NDArray[np.float64]
+# Lines of one plate, all patches and passes: what a machine burns in some days, and a server makes in a second.
+MOST_LINES = 1_000_000
+MOST_CELLS = 4_000_000
 
 
 def line_count(extent_mm: float, spacing_mm: float) -> int:
@@ -30,6 +34,19 @@ def directions(angle_deg: float) -> tuple[Floats, Floats]:
     along[np.abs(along) < 1e-12] = 0.0
     across = np.array([-along[1], along[0]]) + 0.0
     return along, across
+
+
+def _crossings(low: Floats, high: Floats, offset: Floats) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
+    """Which rows cross which edges, row by row. An edge is crossed by the rows between its ends, one end counted in and
+    one out, so that a shared corner is crossed once. So many rows at a time that their table stays small."""
+    some = max(1, MOST_CELLS // len(low))
+    rows, edges = [], []
+    for first in range(0, len(offset), some):
+        here = offset[first : first + some, None]
+        row, edge = np.nonzero((low[None, :] <= here) != (high[None, :] <= here))
+        rows.append(row + first)
+        edges.append(edge)
+    return np.concatenate(rows), np.concatenate(edges)
 
 
 def _two_way(lines: Floats, row: NDArray[np.int64]) -> Floats:
@@ -66,11 +83,10 @@ def hatch_loops(loops: Sequence[Floats], spacing_mm: float, angle_deg: float) ->
     low, high = starts @ across, ends @ across
     bottom, extent = float(low.min()), float(low.max() - low.min())
     count = line_count(extent, spacing_mm)
+    if count > MOST_LINES:
+        raise InvalidInput(f"{count} lines would fill one patch; a plate has {MOST_LINES} at most.", "line_spacing_mm")
     offset = bottom + (np.arange(count) + 0.5) * extent / count
-    # An edge is crossed by the rows between its ends, one end counted in and one out, so that a shared corner
-    # is crossed once.
-    crossed = (low[None, :] <= offset[:, None]) != (high[None, :] <= offset[:, None])
-    row, edge = np.nonzero(crossed)
+    row, edge = _crossings(low, high, offset)
     share = (offset[row] - low[edge]) / (high[edge] - low[edge])
     t_low, t_high = starts @ along, ends @ along
     t = t_low[edge] + share * (t_high[edge] - t_low[edge])
@@ -80,7 +96,7 @@ def hatch_loops(loops: Sequence[Floats], spacing_mm: float, angle_deg: float) ->
     return _two_way(base + t[:, :, None] * along, row)
 
 
-@lru_cache(maxsize=512)
+@kept(64 * 2**20)
 def hatch_figure(figure: Figure, spacing_mm: float, angle_deg: float) -> Floats:
     """Lines ``(N, 2, 2)`` that fill a figure; read-only, since they are shared."""
     lines = hatch_loops(figure.ways, spacing_mm, angle_deg)

@@ -11,6 +11,7 @@ import segno
 from numpy.typing import NDArray
 
 from rezept.core.errors import InvalidInput
+from rezept.core.kept import kept
 from rezept.core.machine import Machine
 from rezept.core.path.hatch import hatch_loops
 from rezept.core.path.outlines import arc, rectangle
@@ -56,7 +57,7 @@ def corner_mark(mark: Mark) -> tuple[Floats, ...]:
     return tuple(rings)
 
 
-@lru_cache(maxsize=64)
+@kept(16 * 2**20)
 def code_lines(modules: tuple[tuple[bool, ...], ...], module: float, spacing: float, lighter: bool) -> Floats:
     """Hatch lines ``(N, 2, 2)`` of a code, the lower left of its bare border being the origin.
 

@@ -9,16 +9,19 @@ import numpy as np
 from numpy.typing import NDArray
 
 from rezept.core.dose import area_dose, line_dose, power_w
+from rezept.core.errors import InvalidInput
 from rezept.core.machine import Machine
 from rezept.core.parameters import PARAMETERS
 from rezept.core.path.figure import Figure, is_closed
-from rezept.core.path.hatch import hatch_figure
+from rezept.core.path.hatch import MOST_LINES, directions, hatch_figure
 from rezept.core.path.motion import hatch_seconds, loop_seconds, travel_seconds, way_seconds
 from rezept.core.path.outlines import outlines
 from rezept.core.plan.lettering import text_points, text_width
 from rezept.core.plan.trial import PatchShape, Trial
 
 # What the lines of a hatched patch depend on, besides its shape.
+# Each way to fill a patch is worked out by itself; so many take a second.
+MOST_HATCHES = 600
 HATCH_GEOMETRY = ("line_spacing_mm", "hatch_angle_deg", "hatch_turn_deg", "passes")
 
 Floats = NDArray[np.float64]
@@ -39,6 +42,59 @@ def patch_settings(trial: Trial) -> Settings:
         for key, value in changed.items():
             settings[key][index[patch]] = value
     return settings
+
+
+def line_total(trial: Trial, figure: Figure, settings: Settings, burn: NDArray[np.bool_]) -> int:
+    """How many lines the patches of a plate take, all passes, without making one of them.
+
+    A row of a hatch has half as many stretches as it crosses edges, so all of them together are half of what the edges
+    span across the lines, over the line spacing.
+    """
+    passes = settings["passes"][burn]
+    if trial.process.toolpath == "outline":
+        return int(passes.sum() * sum(len(way) - 1 for way in figure.ways))
+    edges = np.concatenate([np.diff(way, axis=0) for way in figure.ways])
+    spacing = settings["line_spacing_mm"][burn]
+    most = np.linalg.norm(edges, axis=1).sum() / 2
+    if (passes * most / spacing).sum() <= MOST_LINES:
+        return int((passes * most / spacing).sum())
+    first, turn = settings["hatch_angle_deg"][burn], settings["hatch_turn_deg"][burn]
+    total = 0.0
+    for k in range(int(passes.max())):
+        goes = passes > k
+        angles, which = np.unique(first[goes] + k * turn[goes], return_inverse=True)
+        spans = np.array([np.abs(edges @ directions(angle)[1]).sum() / 2 for angle in angles.tolist()])
+        total += float((spans[which] / spacing[goes]).sum())
+    return int(min(total, 2**62))
+
+
+def refuse_endless(trial: Trial, figure: Figure, settings: Settings, burn: NDArray[np.bool_]) -> None:
+    """
+    Raises
+    ------
+    InvalidInput : the patches take more lines than a plate may have, or are filled in too many ways
+    """
+    if trial.process.toolpath != "outline":
+        geometry = np.column_stack([settings[key][burn] for key in HATCH_GEOMETRY])
+        kinds = len(np.unique(geometry, axis=0))
+        if kinds > MOST_HATCHES:
+            raise InvalidInput(
+                f"This plate would be filled in {kinds} different ways; {MOST_HATCHES} are the most. Vary line spacing,"
+                " angle and passes in fewer steps.",
+                "axes",
+                kinds,
+                MOST_HATCHES,
+            )
+    lines = line_total(trial, figure, settings, burn)
+    if lines > MOST_LINES:
+        hatched = trial.process.toolpath != "outline"
+        raise InvalidInput(
+            f"This plate would take {lines / 1e6:,.1f} million lines; {MOST_LINES // 10**6} million is the most."
+            f" {'A wider line spacing, smaller' if hatched else 'Simpler'} patches, fewer of them, or fewer passes do.",
+            "hold.line_spacing_mm" if hatched else "hold.passes",
+            lines,
+            MOST_LINES,
+        )
 
 
 def patch_dose(trial: Trial, settings: Settings) -> Floats:

@@ -27,6 +27,7 @@ from rezept.core.plan.patches import (
     patch_figure,
     patch_seconds,
     patch_settings,
+    refuse_endless,
 )
 from rezept.core.plan.place import to_program
 from rezept.core.plan.plate import Plate, Warning
@@ -121,6 +122,7 @@ def plan(trial: Trial) -> Plate:
     if trial.piece is None:
         trial = replace(trial, piece=Piece("rectangle", *plate_mm, 0.0))
     figure = patch_figure(trial.patch)
+    refuse_endless(trial, figure, settings, burn)
     order = burn_order(trial.order, grid.line, grid.place, dose, burn)
     drawn = label_ways(trial, layout)
     seconds = patch_seconds(trial, figure, settings)

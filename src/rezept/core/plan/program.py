@@ -8,11 +8,11 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
-from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
 
+from rezept.core.kept import kept
 from rezept.core.path.figure import Figure, is_closed
 from rezept.core.path.hatch import begins_row
 from rezept.core.path.motion import run_up_mm
@@ -42,7 +42,7 @@ class Burn:
     hatch: Floats
 
 
-@lru_cache(maxsize=64)
+@kept(64 * 2**20)
 def hatch_frame(figure: Figure, geometry: tuple[tuple[str, float], ...]) -> tuple[Floats, Floats]:
     """All lines of a figure at the origin ``(N, 4, 2)`` without run-up, and the way one mm of run-up moves them.
 

@@ -6,15 +6,20 @@ from typing import Any
 
 from flask import Response, make_response
 from flask_openapi3 import APIBlueprint
+from werkzeug.exceptions import ServiceUnavailable
 
-from rezept.actions import burning, exporting, planning, views
+from rezept.actions import burning, exporting, planning, views, wall
+from rezept.core.errors import Refused
 from rezept.core.plan import Plate
 from rezept.core.plan.gate import Today
 from rezept.core.plan.lettering import text_path
 from rezept.server import shapes
-from rezept.server.here import live, me, shop
+from rezept.server.here import live, me, shop, worker
 
 bp = APIBlueprint("trials", __name__, url_prefix="/api/trials")
+
+# The worker ends what takes longer by itself.
+WRITTEN_WITHIN_S = 35.0
 
 ON_THE_BENCH = ("burn", "read", "decide")
 
@@ -45,7 +50,7 @@ def _preview(plate: Plate, today: Today, against: dict[str, Any] | None) -> dict
 def list_trials(query: shapes.trials.TrialsQuery) -> dict[str, Any]:
     """Trials, newest first; `bench` leaves only those that wait to be burned, read or decided."""
     stages = ON_THE_BENCH if query.bench else ()
-    return {"trials": views.trial_list(shop(), query.head, query.material, stages, skip=query.skip, most=query.most)}
+    return {"trials": wall.trial_list(shop(), query.head, query.material, stages, skip=query.skip, most=query.most)}
 
 
 @bp.post("", responses={"201": shapes.common.Created})
@@ -82,11 +87,23 @@ def get_files(path: shapes.common.IdPath, body: shapes.common.Edit) -> dict[str,
 @bp.get("/<int:id>/revisions/<int:revision>/files/<string:kind>")
 def get_file(path: shapes.trials.FilePath, query: shapes.trials.FileQuery) -> Response:
     """One file of a frozen revision, or one of its numbered parts."""
-    name, target, data = exporting.file_of(shop(), path.id, path.revision, path.kind, query.part)
+    which = (path.id, path.revision, path.kind, query.part)
+    if exporting.takes_long(shop(), *which):
+        _written_beside(dict(zip(("trial", "revision", "kind", "part"), which, strict=True)))
+    name, target, data = exporting.file_of(shop(), *which)
     response = make_response(data)
     response.content_type = target.media_type
     response.headers["Content-Disposition"] = f'attachment; filename="{name}"'
     return response
+
+
+def _written_beside(task: dict[str, Any]) -> None:
+    """Have the worker write a long file, and wait for it."""
+    job = worker().wait(worker().submit(me(), "file", task, urgent=True), WRITTEN_WITHIN_S)
+    if job["state"] == "failed":
+        raise Refused(job["sentence"], (job["answer"] or {}).get("path", ""))
+    if job["state"] != "done":
+        raise ServiceUnavailable(job["sentence"] or "This file is still being written; fetch it again in a moment.")
 
 
 @bp.post("/<int:id>/burns", responses={"201": shapes.common.Created, "409": shapes.common.Problem})

@@ -20,7 +20,7 @@ class JobOut(Shape):
     """
 
     id: int
-    kind: Literal["bring_in", "read", "lay", "picture"]
+    kind: Literal["bring_in", "read", "lay", "picture", "file"]
     state: Literal["waiting", "running", "done", "failed", "cancelled", "interrupted"]
     progress: float
     before: int

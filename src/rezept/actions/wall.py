@@ -1,0 +1,143 @@
+"""The wall of trials: a page of them as pictures, whatever number there is."""
+
+from __future__ import annotations
+
+import sqlite3
+from collections import OrderedDict
+from collections.abc import Sequence
+from itertools import islice
+from typing import Any
+
+from rezept.actions.as_burned import as_run
+from rezept.actions.open_shop import Shop
+from rezept.actions.planning import plan_design
+from rezept.actions.views import named, outcome_of, thumbnail, titles
+from rezept.core.errors import RezeptError
+from rezept.core.process import PROCESSES
+from rezept.store import changes, wall
+from rezept.store import shop as shop_table
+from rezept.store import trials as trial_table
+from rezept.store.rows import Row, as_json
+
+Tables = sqlite3.Connection
+# Pictures of drafts stay for as long as nothing they are planned from has changed; so many of them.
+MOST_DRAFTS = 500
+_drafts: OrderedDict[tuple[Any, ...], Row | None] = OrderedDict()
+
+
+def trial_list(
+    shop: Shop,
+    head_id: int | None,
+    material_id: int | None,
+    stages: tuple[str, ...] = (),
+    material_name: str | None = None,
+    burned: bool = False,
+    skip: int = 0,
+    most: int = 1000,
+) -> list[Row]:
+    """Trials as pictures, newest first; of one head, one material, or all thicknesses of one. `most` of those that
+    fit, after the first `skip`."""
+    with shop.database.reading() as db:
+        heads, materials = titles(db)
+        trials = trial_table.trials(db, head_id, material_id, material_name)
+        if not stages and not burned:
+            trials, skip = trials[skip : skip + most], 0
+        standing = wall.standing(db, [trial["id"] for trial in trials])
+        stage = _stages(db, str(shop.folder), trials, standing) if stages else {}
+        fitting = (
+            trial
+            for trial in trials
+            if (not burned or standing[trial["id"]]["burn"]) and (not stages or stage[trial["id"]][0] in stages)
+        )
+        page = list(islice(fitting, skip, skip + most))
+        stage = stage or _stages(db, str(shop.folder), page, standing)
+        pictures = _pictures(db, shop, page, standing, heads, materials)
+        return [
+            {
+                **named(trial, heads, materials),
+                **_counted(stage[trial["id"]], pictures[trial["id"]]),
+                "kept": standing[trial["id"]]["kept"],
+                "burned_at": standing[trial["id"]]["burned_at"],
+                "picture": pictures[trial["id"]],
+            }
+            for trial in page
+        ]
+
+
+def _counted(stage: tuple[str, int, int], picture: Row | None) -> Row:
+    """A trial's stage and numbers; how many patches a draft has stands in its picture."""
+    name, patches, scored = stage
+    if name == "plan" and picture is not None:
+        patches = sum(patch["burn"] for patch in picture["patches"])
+    return {"stage": name, "patches": patches, "scored": scored}
+
+
+def _stages(db: Tables, shop: str, trials: Sequence[Row], standing: dict[int, Row]) -> dict[int, tuple[str, int, int]]:
+    """By trial: where it stands (plan, burn, read, decide or kept), its patches to read, and those that are."""
+    shop += shop_table.key(db)
+    burned = [trial for trial in trials if standing[trial["id"]]["burn"]]
+    known = wall.burning_patches(
+        db, {one["burned_revision"] or one["revision"] for one in (standing[trial["id"]] for trial in trials)}, shop
+    )
+    read: dict[int, tuple[int, int]] = {}
+    for outcome in {PROCESSES[trial["process"]].outcome for trial in burned}:
+        burns = [standing[t["id"]]["burn"] for t in burned if PROCESSES[t["process"]].outcome == outcome]
+        read.update(wall.scored(db, burns, outcome))
+    found = {}
+    for trial in trials:
+        one = standing[trial["id"]]
+        patches, scored = known.get(one["burned_revision"] or one["revision"], 0), 0
+        if one["burn"]:
+            scored, bare = read[one["burn"]]
+            patches -= bare
+            stage = "read" if scored < patches else "kept" if one["kept"] else "decide"
+        else:
+            stage = "burn" if one["frozen"] else "plan"
+        found[trial["id"]] = (stage, patches, scored)
+    return found
+
+
+def _pictures(
+    db: Tables,
+    shop: Shop,
+    page: Sequence[Row],
+    standing: dict[int, Row],
+    heads: dict[int, Row],
+    materials: dict[int, Row],
+) -> dict[int, Row | None]:
+    burns = [standing[trial["id"]]["burn"] for trial in page if standing[trial["id"]]["burn"]]
+    shown = {one["burned_revision"] or one["revision"] for one in (standing[trial["id"]] for trial in page)}
+    plates, drafts = wall.plates(db, shown), wall.designs(db, shown)
+    bare, readings, runs = wall.bare(db, burns), wall.readings(db, burns), wall.run_parts(db, burns)
+    # What lies on a piece changes with whatever is burned.
+    pieces = changes.latest_id(db)
+    pictures: dict[int, Row | None] = {}
+    for trial in page:
+        one = standing[trial["id"]]
+        plate = plates.get(one["burned_revision"] or one["revision"])
+        if plate is None:
+            known = (heads[trial["head_id"]], materials[trial["material_id"]])
+            pictures[trial["id"]] = _draft(db, shop, trial, one, drafts[one["revision"]], known, pieces)
+            continue
+        burn = one["burn"]
+        scores = {row["patch"]: outcome_of(trial["process"], row) for row in readings.get(burn, [])}
+        seen = as_run(plate, runs.get(burn, [])) if burn else plate
+        pictures[trial["id"]] = thumbnail(seen, scores, bare.get(burn, []))
+    return pictures
+
+
+def _draft(
+    db: Tables, shop: Shop, trial: Row, one: Row, design: Row, known: tuple[Row, Row], pieces: int
+) -> Row | None:
+    """The picture of a draft, planned once for as long as it, its machine, its material and its piece stay as they
+    are."""
+    piece = pieces if design.get("piece_id") else 0
+    key = (shop_table.key(db), str(shop.folder), trial["id"], trial["edit"], one["number"], as_json(known), piece)
+    if key not in _drafts:
+        try:
+            _drafts[key] = thumbnail(plan_design(db, shop, trial, one["number"], design).seen(), {}, [])
+        except RezeptError:
+            _drafts[key] = None
+        while len(_drafts) > MOST_DRAFTS:
+            _drafts.popitem(last=False)
+    return _drafts[key]

@@ -1,0 +1,89 @@
+"""A plate says how many lines it takes before one is made, and refuses more than a machine burns in days."""
+
+import tracemalloc
+import unittest
+from unittest import mock
+
+import numpy as np
+
+from rezept.core.errors import InvalidInput
+from rezept.core.path import hatch
+from rezept.core.path.hatch import MOST_LINES, hatch_loops
+from rezept.core.path.outlines import outlines
+from rezept.core.plan import plan, read_trial
+from rezept.core.plan.patches import MOST_HATCHES, line_total, pass_lines, patch_figure, patch_settings
+from tests.made import WREN, area_document, planned, trial_document
+
+HUGE = {**WREN, "field_width_mm": 3000.0, "field_height_mm": 3000.0}
+
+
+def stepped(parameter, along, low, high, count):
+    return {"parameter": parameter, "along": along, "from": low, "to": high, "count": count, "spacing": "linear"}
+
+
+class EndlessTest(unittest.TestCase):
+    def counted(self, document):
+        """Lines of a trial by estimate, and as they are really made."""
+        trial = read_trial(document)
+        figure, settings = patch_figure(trial.patch), patch_settings(trial)
+        burn = np.ones(len(trial.grid.ids), bool)
+        made = sum(
+            len(lines)
+            for i in range(len(burn))
+            for lines in pass_lines(figure, {key: float(column[i]) for key, column in settings.items()})
+        )
+        return line_total(trial, figure, settings, burn), made
+
+    def test_the_estimate_is_what_is_made_or_a_little_more(self):
+        for shape, passes, turn in (("rectangle", 1, 0), ("rectangle", 3, 31), ("disc", 2, 0), ("coupon", 2, 45)):
+            patch = {"shape": shape, "width_mm": 12, "height_mm": 12 if shape == "disc" else 9, "gap_mm": 3}
+            hold = {"power_pct": 20, "line_spacing_mm": 0.1, "passes": passes, "hatch_turn_deg": turn}
+            estimate, made = self.counted(area_document(hold=hold, patch=patch))
+            with self.subTest(shape, passes=passes, turn=turn):
+                self.assertGreaterEqual(estimate, 0.98 * made)
+                self.assertLess(estimate, 2.5 * made)
+
+    def test_more_than_a_million_is_refused_before_any_is_made(self):
+        hold = {"line_spacing_mm": 0.001, "passes": 100, "hatch_turn_deg": 7.3}
+        axes = [stepped("speed_mm_s", "x", 100, 200, 70), stepped("power_pct", "y", 20, 60, 70)]
+        patch = {"width_mm": 20, "height_mm": 20, "gap_mm": 1}
+        trial = read_trial(area_document(machine=HUGE, hold=hold, axes=axes, patch=patch))
+        tracemalloc.start()
+        try:
+            with self.assertRaisesRegex(InvalidInput, "12,.*million lines; 1 million") as caught:
+                plan(trial)
+            peak = tracemalloc.get_traced_memory()[1]
+        finally:
+            tracemalloc.stop()
+        self.assertEqual((caught.exception.path, caught.exception.limit), ("hold.line_spacing_mm", MOST_LINES))
+        self.assertLess(peak, 20 * 2**20)
+
+    def test_passes_of_cuts_count_too(self):
+        axes = [stepped("speed_mm_s", "x", 8, 32, 70), stepped("power_pct", "y", 30, 80, 70)]
+        planned(trial_document(machine=HUGE, axes=axes))
+        with self.assertRaisesRegex(InvalidInput, "lines") as caught:
+            planned(trial_document(machine=HUGE, axes=axes, hold={"passes": 60}))
+        self.assertEqual(caught.exception.path, "hold.passes")
+
+    def test_too_many_ways_to_fill_are_refused(self):
+        values = [0.05 * i for i in range(MOST_HATCHES + 1)]
+        axis = {"parameter": "hatch_angle_deg", "along": "x", "values": values, "wrap": 30}
+        hold = {"power_pct": 20, "line_spacing_mm": 0.2, "speed_mm_s": 100}
+        with self.assertRaisesRegex(InvalidInput, "601 different ways"):
+            planned(area_document(machine=HUGE, hold=hold, axes=[axis]))
+        axis["values"] = values[:-1]
+        self.assertEqual(len(planned(area_document(machine=HUGE, hold=hold, axes=[axis])).ids), MOST_HATCHES)
+
+    def test_rows_in_blocks_are_the_same_rows(self):
+        """A patch of many rows is hatched some at a time; the lines are those of a patch that is not."""
+        loops = outlines("coupon", 8.0, 6.0)
+        whole = hatch_loops(loops, 0.01, 17.0)
+        across = np.array([-np.sin(np.deg2rad(17)), np.cos(np.deg2rad(17))])
+        rows = np.unique(np.round(whole[:, 0] @ across, 6))
+        self.assertEqual(len(rows), round(np.ptp(np.concatenate(loops) @ across) / 0.01))
+        with mock.patch.object(hatch, "MOST_CELLS", 1000):
+            np.testing.assert_array_equal(hatch_loops(loops, 0.01, 17.0), whole)
+
+
+if __name__ == "__main__":
+    unittest.main()
