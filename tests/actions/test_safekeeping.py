@@ -1,11 +1,14 @@
 """Backup, restore and check: whole or not at all; what is lost is found."""
 
 import gzip
+import hashlib
 import json
 import os
+import random
 import sqlite3
 import tempfile
 import unittest
+import warnings
 import zipfile
 from contextlib import closing
 from datetime import UTC, datetime, timedelta
@@ -15,7 +18,7 @@ from unittest import mock
 from rezept.actions import people, safekeeping, signing_in
 from rezept.actions.open_shop import FolderTrouble, open_shop
 from rezept.actions.run_log import log_path, reserve
-from rezept.core.errors import InvalidInput
+from rezept.core.errors import InvalidInput, RezeptError
 from rezept.store import database as database_module
 from rezept.store import photos as photo_table
 from rezept.store.errors import TooNew, Unreadable
@@ -31,7 +34,7 @@ class BackupCase(unittest.TestCase):
         copy_demo(self.folder / "shop")
         self.shop = open_shop(self.folder / "shop")
         self.addCleanup(self.shop.close)
-        self.archive = safekeeping.backup(self.shop, self.folder / "backup.zip")
+        self.archive = safekeeping.backup(self.shop, self.folder / "backup.zip").path
 
     def dump(self, folder: Path) -> str:
         db = sqlite3.connect(folder / "rezept.sqlite3")
@@ -61,7 +64,7 @@ class PrivateTest(BackupCase):
             photo_table.add_file(db, row, 1, shop.now())
         reserve(log_path(shop.folder, "0" * 16), 3)
         schedule = safekeeping.Schedule(shop.folder / "backups", 1, 2)
-        made = safekeeping.backup_now(shop, schedule)
+        made = safekeeping.backup_now(shop, schedule).path
         shop.database.copy_to(shop.folder / "copy.sqlite3")
         self.assertEqual(self.rights(shop.folder), {"d700", "f600"})
         safekeeping.restore(made, self.folder / "again")
@@ -77,11 +80,146 @@ class PrivateTest(BackupCase):
         self.assertEqual(self.rights(folder), {"d700", "f600"})
 
 
+class FolderNamesTest(unittest.TestCase):
+    def test_whatever_a_data_folder_is_called(self):
+        for name in ("Shop #1", "What?", "50 %", "%41", "Küche & Söhne", "a;b", "tab\there", "file:x", "-data"):
+            with self.subTest(name), tempfile.TemporaryDirectory() as folder:
+                shop = open_shop(Path(folder) / name)
+                try:
+                    people.found_shop(shop, "Ours", "0RSH", "Kay")
+                    made = safekeeping.backup(shop, Path(folder) / "kept.zip")
+                finally:
+                    shop.close()
+                self.assertEqual(made.missing, 0)
+                self.assertEqual(safekeeping.check(Path(folder) / name), [])
+                safekeeping.restore(made.path, Path(folder) / f"{name} again")
+                self.assertEqual(safekeeping.check(Path(folder) / f"{name} again"), [])
+
+
+class MissingTest(BackupCase):
+    """A backup that lacks a photo says so, and pushes no whole one out."""
+
+    def setUp(self):
+        super().setUp()
+        self.now = [datetime(2026, 11, 27, 12, tzinfo=UTC)]
+        object.__setattr__(self.shop, "clock", lambda: self.now[0])
+        self.schedule = safekeeping.Schedule(self.folder / "backups", 24, 2)
+
+    def back_up(self):
+        self.now[0] += timedelta(hours=1)
+        return safekeeping.backup_now(self.shop, self.schedule)
+
+    def test_it_says_so_and_whole_ones_stay(self):
+        whole = [self.back_up().path for _ in range(3)][1:]
+        lost = next(path for path in (self.folder / "shop/photos").glob("*/*"))
+        data = lost.read_bytes()
+        lost.unlink()
+        lacking = [self.back_up() for _ in range(4)]
+        self.assertEqual({made.missing for made in lacking}, {1})
+        self.assertIn("One photo is missing", lacking[0].sentence)
+        self.assertEqual(sorted(self.schedule.folder.iterdir()), sorted([*whole, *(m.path for m in lacking[-2:])]))
+        latest, warning = safekeeping.latest_backup(self.schedule.folder, self.now[0])
+        self.assertEqual((latest, warning), (lacking[-1].path.stem.removeprefix("rezept-"), lacking[-1].sentence))
+        # Put back, everything is as it was.
+        lost.write_bytes(data)
+        self.assertEqual(self.back_up().missing, 0)
+        said = []
+        self.now[0] += timedelta(days=2)
+        self.assertIsNotNone(safekeeping.run_if_due(self.shop, self.schedule, said.append))
+        self.assertNotIn("missing", said[0])
+
+    def test_a_clock_that_ran_ahead_stops_no_backup_and_takes_no_place(self):
+        self.now[0] = datetime(2037, 1, 1, tzinfo=UTC)
+        ahead = self.back_up().path
+        self.now[0] = datetime(2026, 11, 27, 12, tzinfo=UTC)
+        self.assertTrue(safekeeping.due(self.shop, self.schedule))
+        made = [self.back_up().path for _ in range(3)]
+        self.assertFalse(safekeeping.due(self.shop, self.schedule))
+        self.assertEqual(sorted(self.schedule.folder.iterdir()), sorted([*made[-2:], ahead]))
+        self.assertEqual(safekeeping.latest_backup(self.schedule.folder, self.now[0])[0], made[-1].stem[7:])
+        # Set back by a year, the next one is due at once.
+        self.now[0] -= timedelta(days=365)
+        self.assertTrue(safekeeping.due(self.shop, self.schedule))
+        (self.schedule.folder / "rezept-20261399T250000Z.zip").write_bytes(b"no date at all")
+        self.back_up()
+
+
+class HostileArchiveTest(BackupCase):
+    """Archives nobody should make: a sentence, and nothing left behind."""
+
+    def made(self, manifest=None, entries=(), **how):
+        path = self.folder / "bad.zip"
+        with zipfile.ZipFile(path, "w", **how) as archive:
+            if manifest is not None:
+                archive.writestr("rezept-backup.json", manifest if isinstance(manifest, str) else json.dumps(manifest))
+            for name, data in entries:
+                archive.writestr(name, data)
+        return path
+
+    def refused(self, path, words):
+        with self.assertRaisesRegex(safekeeping.BadBackup, words):
+            safekeeping.restore(path, self.folder / "bad")
+        self.assertFalse((self.folder / "bad").exists())
+        self.assertEqual([p.name for p in self.folder.iterdir() if p.name.startswith(".rezept")], [])
+
+    def test_what_is_refused(self):
+        good = {"format": "rezept-backup", "version": 1, "records_version": 1, "files": {"rezept.sqlite3": "0" * 64}}
+        records = [("rezept.sqlite3", b"x" * 100)]
+        for manifest, entries, words in (
+            ("[]", records, "no backup"),
+            ("{" * 4000, records, "no backup"),
+            ('{"format": "\\ud800"}', records, "no backup"),
+            ({**good, "files": []}, records, "no backup"),
+            ({**good, "files": {"rezept.sqlite3": 5}}, records, "does not belong"),
+            ({**good, "files": {"../out": "0" * 64, **good["files"]}}, records, "does not belong"),
+            ({**good, "files": {}}, records, "holds no records"),
+            ({**good, "version": "1"}, records, "no backup"),
+            ({**good, "version": 99}, records, "newer Rezept"),
+            (good, records, "not what was put in"),
+            (good, [], "missing in it"),
+            (good, [*records, *records], "one twice"),
+        ):
+            with self.subTest(str(manifest)[:40], words=words), warnings.catch_warnings(action="ignore"):
+                self.refused(self.made(manifest, entries), words)
+
+    def test_what_would_grow_is_not_unpacked(self):
+        data = b"\0" * 50_000_000
+        files = {"rezept.sqlite3": hashlib.sha256(data).hexdigest()}
+        manifest = {"format": "rezept-backup", "version": 1, "records_version": 1, "files": files}
+        path = self.made(manifest, [("rezept.sqlite3", data)], compression=zipfile.ZIP_DEFLATED)
+        self.assertLess(path.stat().st_size, 100_000)
+        self.refused(path, "neither compressed")
+        with mock.patch.object(safekeeping, "MOST_BYTES", 1000):
+            self.refused(self.made(manifest, [("rezept.sqlite3", data)]), "would take more")
+
+    def test_records_that_are_none_are_refused(self):
+        data = b"no records at all" * 100
+        files = {"rezept.sqlite3": hashlib.sha256(data).hexdigest()}
+        manifest = {"format": "rezept-backup", "version": 1, "records_version": 1, "files": files}
+        self.refused(self.made(manifest, [("rezept.sqlite3", data)]), "records in .* are damaged")
+
+    def test_two_hundred_damaged_ones(self):
+        good = self.archive.read_bytes()
+        chance = random.Random(20261127)
+        for number in range(200):
+            damaged = bytearray(good)
+            for _ in range(chance.randint(1, 8)):
+                # Where the lists of the archive stand, and anywhere.
+                at = chance.randrange(len(good)) if chance.random() < 0.4 else -chance.randrange(1, 4000)
+                damaged[at] = chance.randrange(256)
+            (self.folder / "damaged.zip").write_bytes(damaged)
+            target = self.folder / f"restored-{number}"
+            try:
+                safekeeping.restore(self.folder / "damaged.zip", target)
+            except (RezeptError, FolderTrouble):
+                self.assertFalse(target.exists())
+
+
 class RestoreTest(BackupCase):
     def test_nobody_is_signed_in_to_a_restored_shop(self):
         kay = people.first_keeper(self.shop)
         session = signing_in.start_session(self.shop, kay.id, "bench PC")
-        archive = safekeeping.backup(self.shop, self.folder / "later.zip")
+        archive = safekeeping.backup(self.shop, self.folder / "later.zip").path
         safekeeping.restore(archive, self.folder / "again")
         again = open_shop(self.folder / "again")
         self.addCleanup(again.close)

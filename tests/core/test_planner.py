@@ -11,9 +11,10 @@ from numpy.testing import assert_allclose
 from rezept.core.errors import InvalidInput
 from rezept.core.parameters import PARAMETERS
 from rezept.core.plan.grid import row_letters
-from rezept.core.plan.lettering import text_points, text_width, wrapped, writable
+from rezept.core.plan.lettering import lacking, text_points, text_width, wrapped, writable
 from rezept.core.plan.place import to_program
 from rezept.core.plan.program import burns
+from rezept.formats.gcode import write_gcode
 from tests.core.stepping import SteppedGalvo, stepped_way
 from tests.made import BLANK, HERON, POWER, SPEED, area_document, planned, token_document, trial_document
 
@@ -234,10 +235,29 @@ class LetteringTest(unittest.TestCase):
         assert_allclose([points[:, 1].min(), points[:, 1].max()], [2, 7])
         self.assertAlmostEqual(text_width("HUT", 3), sum(text_width(c, 3) for c in "HUT"))
 
-    def test_letters_without_strokes_are_written_out_or_refused(self):
+    def test_letters_without_strokes_are_written_out_or_said(self):
         self.assertEqual(writable("Küche 3 µm²"), "Kueche 3 um2")
+        self.assertEqual((writable("Žofie ｗide"), lacking("Žofie ｗide")), ("Zofie wide", ""))
+        self.assertEqual((writable("木 oak 木"), lacking("木 oak? 木の")), ("? oak ?", "木の"))
         with self.assertRaisesRegex(InvalidInput, "no strokes for '木'"):
-            writable("木")
+            planned(trial_document(process="line", patch={"shape": "lettering", "text": "木"}))
+
+    def test_any_name_can_be_burned_and_what_it_lacks_is_said_beforehand(self):
+        """A name that has no strokes at all, one of half a world, one of signs nobody sees."""
+        poplar, labels = trial_document()["material"], {"on": True, "settings": {"speed_mm_s": 80, "power_pct": 20}}
+        for name, missing in (("ヒノキ合板", "ヒノキ合板"), ("Ель ↯ 🜲", "Ель↯🜲"), ("\u200f", "\u200f")):
+            plate = planned(trial_document(material={**poplar, "name": name}, title="T", labels=labels))
+            with self.subTest(name):
+                [said] = [warning.sentence for warning in plate.warnings if warning.kind == "spelling"]
+                self.assertIn(repr(missing), said)
+                program = write_gcode(plate)
+                self.assertTrue(program.isascii())
+                comments = b"".join(line.partition(b";")[2] for line in program.splitlines())
+                # Some controllers hold, go on or report at one of these, wherever it stands.
+                self.assertEqual([sign for sign in b"!~?" if sign in comments], [])
+        shouting = planned(trial_document(title="Stop! ~ Why?", labels=labels))
+        self.assertIn(b"Stop. - Why_", write_gcode(shouting))
+        self.assertEqual([w for w in planned(trial_document()).warnings if w.kind == "spelling"], [])
 
     def test_wraps_between_words(self):
         lines = wrapped(["poplar", "4 mm", "cut", "Wren"], 2.0, text_width("poplar  4 mm", 2.0) + 0.1)

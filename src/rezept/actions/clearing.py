@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from pathlib import Path
 
+from rezept.actions.live_run import LiveRun
 from rezept.actions.open_shop import Shop
 from rezept.actions.people import Member, require
 from rezept.core.errors import Refused
@@ -15,9 +17,17 @@ DEMO_COMPLETE = "demo-is-complete"
 COPY = "demo-copy.sqlite3"
 
 
-def clear_demo(shop: Shop, by: Member) -> None:
-    """Take everything of the demo away, after keeping a copy of its records beside them."""
+def clear_demo(shop: Shop, by: Member, burning: Sequence[LiveRun] = ()) -> None:
+    """Take everything of the demo away, after keeping a copy of its records beside them.
+
+    Raises
+    ------
+    Refused : it is no demo, or something is being burned
+    """
     require(by, "keeper", "clear the demo shop")
+    going = next((run for run in burning if not run.over), None)
+    if going is not None:
+        raise Refused(f"{going.title} is being burned. Stop it first, or wait until it is done.", "live")
     with shop.database.reading() as db:
         here = shop_table.shop(db)
     if here is None or not here["demo"]:

@@ -11,7 +11,7 @@ from rezept.actions.open_shop import Shop
 from rezept.actions.people import Member, require
 from rezept.actions.typed import Units, resolved_facts
 from rezept.core.colour import read_hex
-from rezept.core.errors import InvalidInput, Refused
+from rezept.core.errors import InvalidInput, Refused, quoted
 from rezept.core.fields import Fields
 from rezept.core.machine import Machine, read_machine
 from rezept.core.machine_facts import refuse_beyond_bounds
@@ -82,7 +82,7 @@ def _material(_db: sqlite3.Connection, document: Row) -> Row:
     processes = own.items("processes", [])
     for process in processes:
         if process not in PROCESSES:
-            raise InvalidInput(f"{process!r} is not a process.", "processes", process)
+            raise InvalidInput(f"{quoted(process)} is not a process.", "processes", process)
     stored = read_material(Fields(facts)).document()
     if stored["family"] not in FAMILIES:
         raise InvalidInput(f"A family is one of {', '.join(FAMILIES)}.", "family", stored["family"])

@@ -13,7 +13,7 @@ from rezept.actions.open_shop import Shop
 from rezept.actions.people import Member, require
 from rezept.actions.planning import log_trial, plan_design
 from rezept.actions.today import today_of
-from rezept.core.errors import NotFound, Refused, RezeptError
+from rezept.core.errors import NotFound, Refused, RezeptError, quoted
 from rezept.core.plan import Plate
 from rezept.core.plan.gate import Today, gate, refuse
 from rezept.core.plan.patches import line_total
@@ -37,7 +37,7 @@ class CannotWrite(RezeptError):
 
 def target_named(key: str) -> Target:
     if key not in TARGETS:
-        raise NotFound(f"There is no file of the kind {key!r}; there are {', '.join(TARGETS)}.", "kind")
+        raise NotFound(f"There is no file of the kind {quoted(key)}; there are {', '.join(TARGETS)}.", "kind")
     return TARGETS[key]
 
 

@@ -98,7 +98,7 @@ def keep_private(folder: Path) -> None:
     if os.name != "posix" or folder.stat().st_mode & 0o777 == PRIVATE_FOLDER:
         return
     # A folder on a stick, or somebody else's, stays as it is.
-    with suppress(PermissionError, NotImplementedError):
+    with suppress(OSError, NotImplementedError):
         for place, folders, files in os.walk(folder):
             for name in folders:
                 Path(place, name).chmod(PRIVATE_FOLDER)

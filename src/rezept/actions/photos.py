@@ -29,7 +29,7 @@ from rezept.store.rows import Row
 if TYPE_CHECKING:
     from rezept.core.photo.readings import FaceRead
 
-_CODE = re.compile(r"REZEPT:(?P<code>[0-9A-Z]+-T(?P<number>\d+)\.(?P<revision>\d+))")
+_CODE = re.compile(r"REZEPT:(?P<code>[0-9A-Z]+-T(?P<number>\d{1,9})\.(?P<revision>\d{1,9}))")
 FEWEST_CORNERS, MOST_CORNERS = 4, 12
 
 

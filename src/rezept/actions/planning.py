@@ -17,7 +17,7 @@ from rezept.actions.pieces import piece_from_the_shelf
 from rezept.actions.starting import dose_that_cuts, start_from_book
 from rezept.actions.today import is_linked, today_of, warned_today
 from rezept.actions.typed import Units, resolved
-from rezept.core.errors import InvalidInput, Refused, UnknownKey
+from rezept.core.errors import InvalidInput, Refused, UnknownKey, quoted
 from rezept.core.findings.between import between
 from rezept.core.findings.margin import holds
 from rezept.core.findings.start import STEPS, usual_hold
@@ -73,7 +73,7 @@ def _document(
     """The whole trial document of a design, machine and material as the shop knows them now."""
     for key in design:
         if key not in DESIGN_KEYS:
-            raise UnknownKey(f"{key} is not part of a design.", key, key)
+            raise UnknownKey(f"{quoted(key)} is not part of a design.", key, key)
     head = equipment_table.head(db, trial["head_id"])
     material = equipment_table.material(db, trial["material_id"])
     rest = {key: value for key, value in design.items() if key != "piece_id"}

@@ -12,9 +12,11 @@ import os
 import re
 import shutil
 import sqlite3
+import struct
 import tempfile
 import zipfile
-from collections.abc import Callable
+import zlib
+from collections.abc import Callable, Mapping
 from contextlib import closing
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
@@ -32,13 +34,18 @@ from rezept.actions.open_shop import (
     stamp,
     wall_clock,
 )
-from rezept.core.errors import InvalidInput, RezeptError
+from rezept.core.errors import InvalidInput, RezeptError, quoted
+from rezept.formats.strict_json import read_json
 from rezept.store.database import migrations
 from rezept.store.photo_files import PhotoFiles
 
 FORMAT, VERSION = "rezept-backup", 1
 MANIFEST = "rezept-backup.json"
 _PHOTO = re.compile(r"photos/[0-9a-f]{2}/([0-9a-f]{64})")
+# So far ahead a clock may run and still be believed.
+AHEAD = timedelta(days=1)
+# What an archive may hold at most: more is no shop's.
+MOST_FILES, MOST_BYTES, MOST_MANIFEST = 200_000, 500 * 2**30, 64 * 2**20
 _NAME = re.compile(r"rezept-(\d{8}T\d{6}Z)\.zip")
 
 
@@ -59,16 +66,44 @@ def _sha256(path: Path) -> str:
         return hashlib.file_digest(file, "sha256").hexdigest()
 
 
+def _read_only(database: Path) -> sqlite3.Connection:
+    """Records that are looked at and not touched, whatever signs there are in the name of their folder."""
+    return sqlite3.connect(f"{database.resolve().as_uri()}?mode=ro", uri=True)
+
+
 def _photo_rows(database: Path) -> list[str]:
-    with closing(sqlite3.connect(f"file:{database}?mode=ro", uri=True)) as db:
+    with closing(_read_only(database)) as db:
         return [row[0] for row in db.execute("SELECT sha256 FROM photo ORDER BY sha256")]
 
 
 # --- backup -----------------------------------------------------------------------------------------------
 
 
-def backup(shop: Shop, target: Path) -> Path:
-    """Write one consistent archive while the shop goes on being used; returns where it lies.
+def not_whole(missing: int) -> str:
+    what = "One photo is" if missing == 1 else f"{missing} photos are"
+    return (
+        f"{what} missing in this backup: the data folder has lost {'it' if missing == 1 else 'them'}. rezept check says"
+        " which; an earlier backup may hold what is lost, and stays."
+    )
+
+
+@dataclass(frozen=True)
+class Backup:
+    """Where an archive lies, and how many photos that stand in the records could not be put into it."""
+
+    path: Path
+    missing: int
+
+    @property
+    def sentence(self) -> str:
+        """What has to be said of one that is not whole; empty for one that is."""
+        if self.missing == 0:
+            return ""
+        return not_whole(self.missing)
+
+
+def backup(shop: Shop, target: Path) -> Backup:
+    """Write one consistent archive while the shop goes on being used.
 
     `target` is a file to write, or a folder, in which it is named by the time. It comes under its name only when it
     is whole. Photos are never changed, and each is stored before the row that names it: a copy of the records taken
@@ -85,7 +120,7 @@ def backup(shop: Shop, target: Path) -> Path:
         with tempfile.TemporaryDirectory(dir=target.parent, prefix=".rezept-") as folder:
             records = Path(folder) / DATABASE_NAME
             shop.database.copy_to(records)
-            _write_archive(Path(temporary), records, shop)
+            missing = _write_archive(Path(temporary), records, shop)
         os.replace(temporary, target)
     except (OSError, sqlite3.Error) as error:
         Path(temporary).unlink(missing_ok=True)
@@ -94,10 +129,11 @@ def backup(shop: Shop, target: Path) -> Path:
     except BaseException:
         Path(temporary).unlink(missing_ok=True)
         raise
-    return target
+    return Backup(target, missing)
 
 
-def _write_archive(path: Path, records: Path, shop: Shop) -> None:
+def _write_archive(path: Path, records: Path, shop: Shop) -> int:
+    """Returns how many photos are missing."""
     files = {DATABASE_NAME: records}
     for sha256 in _photo_rows(records):
         files[f"{PHOTOS_NAME}/{sha256[:2]}/{sha256}"] = shop.photos.path(sha256)
@@ -117,43 +153,107 @@ def _write_archive(path: Path, records: Path, shop: Shop) -> None:
                 archive.write(files[name], name)
         out.flush()
         os.fsync(out.fileno())
+    return len(missing)
 
 
-def rotate(folder: Path, keep: int) -> list[Path]:
-    """Delete all but the `keep` newest backups that were named by their time; returns what went."""
-    dated = sorted((file for file in folder.iterdir() if _NAME.fullmatch(file.name)), key=lambda file: file.name)
-    gone = dated[:-keep] if keep > 0 else []
+def _made_at(file: Path) -> datetime | None:
+    """When a backup was made, by its name; None for what is no dated backup."""
+    match = _NAME.fullmatch(file.name)
+    if match is None:
+        return None
+    try:
+        return datetime.strptime(match.group(1), "%Y%m%dT%H%M%SZ").replace(tzinfo=UTC)
+    except ValueError:
+        return None
+
+
+def _dated(folder: Path, now: datetime) -> list[tuple[datetime, Path]]:
+    """The dated backups of a folder, the oldest first; those from a time that has not come are no witnesses."""
+    if not folder.is_dir():
+        return []
+    made = ((_made_at(file), file) for file in folder.iterdir())
+    return sorted((at, file) for at, file in made if at is not None and at <= now + AHEAD)
+
+
+def rotate(folder: Path, keep: int, now: datetime) -> list[Path]:
+    """Delete all but the `keep` newest backups that were named by their time; returns what went.
+
+    Those that are not whole are counted for themselves, so that none pushes a whole one out. What a clock that ran
+    ahead has dated into the future is left alone, and takes nobody's place.
+    """
+    dated = [file for _, file in _dated(folder, now)]
+    whole = [file for file in dated if not missing_in(file)]
+    others = [file for file in dated if file not in whole]
+    gone = [*whole[:-keep], *others[:-keep]] if keep > 0 else []
     for file in gone:
         file.unlink()
     return gone
 
 
-def latest_backup(folder: Path) -> str | None:
-    """When the newest dated backup in a folder was made, as `YYYYmmddTHHMMSSZ`."""
-    if not folder.is_dir():
-        return None
-    stamps = [match.group(1) for file in folder.iterdir() if (match := _NAME.fullmatch(file.name))]
-    return max(stamps, default=None)
+def missing_in(file: Path) -> int:
+    """How many photos a backup lacks; one that cannot be read lacks everything."""
+    try:
+        with zipfile.ZipFile(file) as archive:
+            return len(_manifest(archive).get("missing", ()))
+    except (OSError, zipfile.BadZipFile, RezeptError):
+        return 1
+
+
+def latest_backup(folder: Path, now: datetime) -> tuple[str | None, str]:
+    """When the newest dated backup in a folder was made, as `YYYYmmddTHHMMSSZ`, and what is to be said of it."""
+    dated = _dated(folder, now)
+    if not dated:
+        return None, ""
+    made, file = dated[-1]
+    missing = missing_in(file)
+    return made.strftime("%Y%m%dT%H%M%SZ"), not_whole(missing) if missing else ""
 
 
 # --- restore ----------------------------------------------------------------------------------------------
 
 
 def _manifest(archive: zipfile.ZipFile) -> dict[str, Any]:
+    no_backup = BadBackup("This archive is no backup of Rezept.")
     try:
-        manifest = json.loads(archive.read(MANIFEST))
-        files = manifest["files"]
+        about = archive.getinfo(MANIFEST)
+        if about.file_size > MOST_MANIFEST:
+            raise BadBackup("The list of files in this backup is larger than any shop's.")
+        manifest = read_json(archive.read(MANIFEST), MANIFEST)
+        files, version, records = manifest["files"], manifest["version"], manifest["records_version"]
         good = manifest["format"] == FORMAT and isinstance(files, dict)
-    except (KeyError, ValueError, TypeError) as error:
-        raise BadBackup("This archive is no backup of Rezept.") from error
-    if not good:
-        raise BadBackup("This archive is no backup of Rezept.")
-    if manifest["version"] > VERSION or manifest["records_version"] > migrations()[-1][0]:
+    except (
+        KeyError,
+        TypeError,
+        InvalidInput,
+        zipfile.BadZipFile,
+        zlib.error,
+        NotImplementedError,
+        RuntimeError,
+    ) as error:
+        raise no_backup from error
+    if not good or not all(isinstance(one, int) for one in (version, records)):
+        raise no_backup
+    if version > VERSION or records > migrations()[-1][0]:
         raise BadBackup("This backup was made by a newer Rezept. Please update Rezept first.")
-    for name in files:
-        if name != DATABASE_NAME and not _PHOTO.fullmatch(name):
-            raise BadBackup(f"This backup holds a file that does not belong in it: {name[:80]!r}.")
+    for name, sha256 in files.items():
+        if (name != DATABASE_NAME and not _PHOTO.fullmatch(name)) or not isinstance(sha256, str):
+            raise BadBackup(f"This backup holds a file that does not belong in it: {quoted(name)}.")
+    if DATABASE_NAME not in files:
+        raise BadBackup("This backup holds no records.")
+    _refuse_too_large(archive, files)
     return dict(manifest)
+
+
+def _refuse_too_large(archive: zipfile.ZipFile, files: Mapping[str, str]) -> None:
+    """A backup is not compressed: what would grow when it is unpacked was not made by Rezept."""
+    packed = {info.filename: info for info in archive.infolist()}
+    if len(packed) > MOST_FILES or len(packed) != len(archive.infolist()):
+        raise BadBackup("This archive holds more files than a backup of Rezept, or one twice.")
+    infos = [packed[name] for name in files if name in packed]
+    if sum(info.file_size for info in infos) > MOST_BYTES:
+        raise BadBackup(f"This backup would take more than {MOST_BYTES // 2**30} GiB.")
+    if any(info.compress_type != zipfile.ZIP_STORED or info.flag_bits & 1 for info in infos):
+        raise BadBackup("This archive was packed anew: a backup of Rezept is neither compressed nor locked.")
 
 
 def restore(source: Path, folder: Path, clock: Clock = wall_clock) -> None:
@@ -178,8 +278,10 @@ def restore(source: Path, folder: Path, clock: Clock = wall_clock) -> None:
                 os.replace(staged, folder)
             finally:
                 shutil.rmtree(staged, ignore_errors=True)
-    except (zipfile.BadZipFile, EOFError) as error:
+    except (zipfile.BadZipFile, zlib.error, EOFError, NotImplementedError, struct.error) as error:
         raise BadBackup(f"{source} is damaged or no backup: {error}.") from error
+    except sqlite3.DatabaseError as error:
+        raise BadBackup(f"The records in {source} are damaged: {error}.") from error
     except OSError as error:
         raise FolderTrouble(f"The backup could not be restored: {error.strerror or error}.") from error
 
@@ -203,7 +305,7 @@ def _extract(archive: zipfile.ZipFile, name: str, sha256: str, target: Path) -> 
     target.parent.mkdir(PRIVATE_FOLDER, exist_ok=True)
     try:
         with archive.open(name) as packed, open(target, "wb", opener=_private) as file:
-            shutil.copyfileobj(packed, file, 2**20)
+            shutil.copyfileobj(packed, file, 2**20)  # no more than the archive has: it is not compressed
             file.flush()
             os.fsync(file.fileno())
     except KeyError as error:
@@ -241,7 +343,7 @@ def check(folder: Path) -> list[Finding]:
 
 
 def _check_records(records: Path) -> list[Finding]:
-    with closing(sqlite3.connect(f"file:{records}?mode=ro", uri=True)) as db:
+    with closing(_read_only(records)) as db:
         findings = [
             Finding(f"The records are damaged: {line[0]}.", True)
             for line in db.execute("PRAGMA integrity_check")
@@ -271,21 +373,18 @@ class Schedule:
 
 def due(shop: Shop, schedule: Schedule) -> bool:
     """Whether the newest backup is older than the schedule allows."""
-    latest = latest_backup(schedule.folder)
-    if latest is None:
-        return True
-    made = datetime.strptime(latest, "%Y%m%dT%H%M%SZ").replace(tzinfo=UTC)
-    return shop.clock() - made >= timedelta(hours=schedule.hours)
+    dated = _dated(schedule.folder, shop.clock())
+    return not dated or shop.clock() - dated[-1][0] >= timedelta(hours=schedule.hours)
 
 
-def backup_now(shop: Shop, schedule: Schedule) -> Path:
+def backup_now(shop: Shop, schedule: Schedule) -> Backup:
     """A backup into the schedule's folder; the oldest beyond those to keep goes."""
     try:
         schedule.folder.mkdir(PRIVATE_FOLDER, parents=True, exist_ok=True)
     except OSError as error:
         raise FolderTrouble(f"{schedule.folder} cannot take backups: {error.strerror}.") from error
     made = backup(shop, schedule.folder)
-    rotate(schedule.folder, schedule.keep)
+    rotate(schedule.folder, schedule.keep, shop.clock())
     return made
 
 
@@ -295,8 +394,8 @@ def run_if_due(shop: Shop, schedule: Schedule, say: Callable[[str], None]) -> Pa
         if not due(shop, schedule):
             return None
         made = backup_now(shop, schedule)
-        say(f"Backup: {made}")
-        return made
+        say(f"Backup: {made.path}. {made.sentence}".strip())
+        return made.path
     except (RezeptError, OSError) as error:
         say(f"The backup failed: {error}")
         return None

@@ -2,14 +2,12 @@
 
 from __future__ import annotations
 
-import signal
 import socket
 import threading
 from collections.abc import Callable
 from contextlib import AbstractContextManager, nullcontext
 from dataclasses import dataclass, replace
 from pathlib import Path
-from typing import NoReturn
 
 import click
 
@@ -53,16 +51,10 @@ def serve_shop(
         _serve_alone(shop, where, schedule, beside)
 
 
-def _end(number: int, frame: object) -> NoReturn:
-    raise SystemExit(0)
-
-
 def _serve_alone(shop: Shop, where: Where, schedule: safekeeping.Schedule | None, beside: Beside | None) -> None:
     from rezept.server import create_app
     from rezept.server.listening import listen
 
-    # Ended by the system it closes as by Ctrl+C: burns are stopped, records closed.
-    signal.signal(signal.SIGTERM, _end)
     try:
         burning, worker = LiveBurns(shop), Worker(shop)
         app = create_app(shop, where.names, where.network, where.proxy, schedule, burning, worker)

@@ -114,7 +114,11 @@ def backup(target: Path, data: Path) -> None:
     if not (data / DATABASE_NAME).exists():
         raise InvalidInput(f"There is no shop in {data}.")
     made = safekeeping.backup(open_shop(data), target)
-    click.echo(f"{made} holds the whole shop, {made.stat().st_size / 1e6:.1f} MB.")
+    size = f"{made.path.stat().st_size / 1e6:.1f} MB"
+    if made.missing:
+        click.echo(f"{made.path}, {size}, is not whole. {made.sentence}", err=True)
+        sys.exit(1)
+    click.echo(f"{made.path} holds the whole shop, {size}.")
 
 
 @main.command()
@@ -122,16 +126,21 @@ def backup(target: Path, data: Path) -> None:
 @click.argument("folder", type=click.Path(path_type=Path))
 @says_why
 def restore(source: Path, folder: Path) -> None:
-    """Put the shop of the backup SOURCE into FOLDER, which is new or empty."""
+    """Put the shop of the backup SOURCE into FOLDER, which is new or empty.
+
+    Exit code 1 where the backup itself lacked something: the rest is there.
+    """
     safekeeping.restore(source, folder)
     serious = [finding for finding in safekeeping.check(folder) if finding.serious]
     for finding in serious:
         click.echo(finding.sentence, err=True)
     click.echo(f"The shop is in {folder}. Look at it: rezept serve --data {folder}")
+    sys.exit(1 if serious else 0)
 
 
 @main.command()
 @data_option
+@says_why
 def check(data: Path) -> None:
     """Look for damaged records, missing photos, and photos no plate refers to. Changes nothing.
 

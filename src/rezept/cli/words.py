@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+import signal
 import sys
 from collections.abc import Callable
 from functools import wraps
 from pathlib import Path
-from typing import Any
+from typing import Any, NoReturn
 
 import click
 import platformdirs
@@ -31,9 +32,16 @@ def says_why(command: Callable[..., Any]) -> Callable[..., Any]:
                 click.echo(str(one), err=True)
         except RezeptError as error:
             click.echo(str(error), err=True)
+        except OSError as error:
+            # Too long a path, a folder that may not be read, a disk that may not be written.
+            click.echo(f"{(error.filename or 'The disk')!s:.200}: {error.strerror or error}.", err=True)
         sys.exit(MISUSE)
 
     return run
+
+
+def _end(number: int, frame: object) -> NoReturn:
+    raise SystemExit(128 + number)
 
 
 @click.group(context_settings={"help_option_names": ["-h", "--help"], "max_content_width": 100})
@@ -47,6 +55,8 @@ def main() -> None:
                                rezept serve --data DIR
     A trial without a shop:    rezept plan trial.json --svg plate.svg --gcode plate.gcode
     """
+    # Ended by the system a command ends as by Ctrl+C: what it staged is taken away, what it holds is let go.
+    signal.signal(signal.SIGTERM, _end)
 
 
 def read_input(source: str) -> bytes:

@@ -10,6 +10,14 @@ RezeptError(ValueError)      a sentence for a person, and the path of the value 
 
 from __future__ import annotations
 
+MOST_QUOTED, LONGEST_PATH = 80, 200
+
+
+def quoted(value: object) -> str:
+    """What came, in quotes and short enough for a sentence."""
+    text = repr(value) if not isinstance(value, str) else repr(value[: MOST_QUOTED + 1])
+    return text if len(text) <= MOST_QUOTED else f"{text[: MOST_QUOTED - 1]}…"
+
 
 class RezeptError(ValueError):
     """A refusal a technician can act on.
@@ -24,7 +32,7 @@ class RezeptError(ValueError):
     def __init__(self, sentence: str, path: str = "", value: object = None, limit: object = None) -> None:
         super().__init__(sentence)
         self.sentence = sentence
-        self.path = path
+        self.path = path if len(path) <= LONGEST_PATH else f"{path[: LONGEST_PATH - 1]}…"
         self.value = value
         self.limit = limit
 

@@ -11,7 +11,7 @@ from collections.abc import Mapping, Sequence
 from difflib import get_close_matches
 from typing import Any
 
-from rezept.core.errors import InvalidInput, UnknownKey
+from rezept.core.errors import MOST_QUOTED, InvalidInput, UnknownKey, quoted
 
 REQUIRED: Any = object()
 
@@ -23,8 +23,7 @@ def plain(number: float) -> str:
 
 def shown(value: object) -> str:
     """What came, short enough for a sentence."""
-    text = "nothing" if value is None else repr(value)
-    return text if len(text) <= 40 else text[:37] + "..."
+    return "nothing" if value is None else quoted(value)
 
 
 def finite_number(value: object, path: str, name: str) -> float:
@@ -167,10 +166,12 @@ class Fields:
         """Refuse every key that nobody asked for."""
         for key in self.data:
             if key not in self.known:
-                near = get_close_matches(str(key), sorted(self.known), n=1)
+                # Nothing here is called by more than so many letters, and comparing takes their square.
+                came = str(key) if len(str(key)) <= MOST_QUOTED else f"{str(key)[: MOST_QUOTED - 1]}…"
+                near = get_close_matches(came, sorted(self.known), n=1)
                 hint = f"Did you mean {near[0]}? " if near else ""
                 raise UnknownKey(
-                    f"{self.at(str(key))} is not known here. {hint}A newer Rezept may have made this file.",
-                    self.at(str(key)),
+                    f"{self.at(came)} is not known here. {hint}A newer Rezept may have made this file.",
+                    self.at(came),
                     key,
                 )

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from dataclasses import fields as dataclass_fields
 from typing import Any
 
-from rezept.core.errors import InvalidInput
+from rezept.core.errors import InvalidInput, quoted
 from rezept.core.fields import Fields
 from rezept.core.parameters import ALL_SOURCES, PARAMETERS
 from rezept.core.units import UNITS
@@ -173,7 +173,7 @@ def _takes(fields: Fields) -> tuple[str, ...] | None:
     for i, kind in enumerate(fields.items("takes")):
         if kind not in FILE_KINDS:
             raise InvalidInput(
-                f"A machine takes {', '.join(FILE_KINDS)}, but {kind!r} came.", f"{fields.at('takes')}[{i}]", kind
+                f"A machine takes {', '.join(FILE_KINDS)}, but {quoted(kind)} came.", f"{fields.at('takes')}[{i}]", kind
             )
     return tuple(kinds) or None
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
-from rezept.core.errors import InvalidInput
+from rezept.core.errors import InvalidInput, quoted
 from rezept.core.fields import Fields
 
 FAMILIES = (
@@ -77,7 +77,7 @@ def read_material(fields: Fields) -> Material:
     for i, hazard in enumerate(hazards):
         if hazard not in HAZARDS:
             raise InvalidInput(
-                f"{hazard!r} is not a hazard Rezept knows; it knows {', '.join(HAZARDS)}.",
+                f"{quoted(hazard)} is not a hazard Rezept knows; it knows {', '.join(HAZARDS)}.",
                 f"{fields.at('hazards')}[{i}]",
                 hazard,
             )

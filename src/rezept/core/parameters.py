@@ -8,7 +8,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Literal
 
-from rezept.core.errors import InvalidInput, UnknownKey
+from rezept.core.errors import InvalidInput, UnknownKey, quoted
 from rezept.core.fields import finite_number, plain
 
 Scale = Literal["linear", "geometric"]
@@ -188,7 +188,9 @@ NEVER_DEFAULTED = ("speed_mm_s", "power_pct")
 def parameter(key: object, path: str) -> Parameter:
     """The row of the table, or the sentence that there is none."""
     if not isinstance(key, str) or key not in PARAMETERS:
-        raise UnknownKey(f"{key!r} is not a setting Rezept knows. The settings are {', '.join(PARAMETERS)}.", path, key)
+        raise UnknownKey(
+            f"{quoted(key)} is not a setting Rezept knows. The settings are {', '.join(PARAMETERS)}.", path, key
+        )
     return PARAMETERS[key]
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
-from rezept.core.errors import InvalidInput
+from rezept.core.errors import InvalidInput, quoted
 from rezept.core.fields import Fields
 from rezept.core.process import Process
 
@@ -68,7 +68,7 @@ def read_scores(fields: Fields, process: Process) -> Scores:
     tags = fields.items("tags", [])
     for i, tag in enumerate(tags):
         if not isinstance(tag, str) or process.key not in TAGS.get(tag, ()):
-            raise InvalidInput(f"{tag!r} is not a tag for this process.", f"{fields.at('tags')}[{i}]", tag)
+            raise InvalidInput(f"{quoted(tag)} is not a tag for this process.", f"{fields.at('tags')}[{i}]", tag)
     depth = fields.number("depth_mm", None, above=0.0, at_most=200.0)
     if depth is not None and process.key == "cut":
         raise InvalidInput("A cut has a kerf; depth is for what stays in the material.", fields.at("depth_mm"), depth)

@@ -10,7 +10,7 @@ import math
 import re
 from dataclasses import dataclass
 
-from rezept.core.errors import InvalidInput
+from rezept.core.errors import InvalidInput, quoted
 
 
 @dataclass(frozen=True)
@@ -141,7 +141,7 @@ def read_quantity(text: str, quantity: str, path: str = "", name: str = "The val
     inside = UNITS[quantity][0]
     example = f"28 {inside.symbol}".strip()
     if match is None:
-        raise InvalidInput(f"{name} is not a number I can read: {text.strip()!r}. Try {example}.", path, text)
+        raise InvalidInput(f"{name} is not a number I can read: {quoted(text.strip())}. Try {example}.", path, text)
     if _THOUSANDS.fullmatch(match.group(1)):
         plain, part = match.group(1).replace(",", ""), match.group(1).replace(",", ".")
         raise InvalidInput(
@@ -152,7 +152,7 @@ def read_quantity(text: str, quantity: str, path: str = "", name: str = "The val
     unit = unit_named(quantity, symbol or bare or inside.symbol)
     if unit is None:
         offered = ", ".join(unit.symbol for unit in UNITS[quantity] if unit.symbol) or "no unit"
-        raise InvalidInput(f"{name} cannot be in {symbol!r}. It takes {offered}.", path, text)
+        raise InvalidInput(f"{name} cannot be in {quoted(symbol)}. It takes {offered}.", path, text)
     if unit.inverse and number == 0:
         raise InvalidInput(f"{name} cannot be 0 {unit.symbol}.", path, text)
     value = unit.to_inside(number)
@@ -165,5 +165,5 @@ def write_quantity(value: float, quantity: str, symbol: str = "", digits: int = 
     """`value` in a unit, with that unit behind it: ``write_quantity(25.4, "speed", "in/s")`` is ``"1 in/s"``."""
     unit = unit_named(quantity, symbol) if symbol else UNITS[quantity][0]
     if unit is None:
-        raise InvalidInput(f"{symbol!r} is not a unit of {quantity}.")
+        raise InvalidInput(f"{quoted(symbol)} is not a unit of {quantity}.")
     return f"{unit.from_inside(value):.{digits}g} {unit.symbol}".strip()

@@ -20,7 +20,7 @@ from rezept.bench.response import SUBSTANCES
 from rezept.bench.room import bench_of
 from rezept.bench.serve import BenchServer, Fault
 from rezept.core.colour import lab_to_linear, read_hex
-from rezept.core.errors import InvalidInput
+from rezept.core.errors import InvalidInput, quoted
 from rezept.core.fields import Fields
 from rezept.core.machine import read_machine
 from rezept.core.photo.card import card_reflectance
@@ -55,7 +55,7 @@ def _bench(order: BenchOrder) -> tuple[Controller, Source]:
 def _sheet(order: BenchOrder) -> Sheet:
     if order.substance not in SUBSTANCES:
         raise InvalidInput(
-            f"There is no substance {order.substance!r}; there are {', '.join(SUBSTANCES)}.", "substance"
+            f"There is no substance {quoted(order.substance)}; there are {', '.join(SUBSTANCES)}.", "substance"
         )
     stocked = next((one for one in stock.MATERIALS if one.substance == order.substance), stock.MATERIALS[0])
     ground = lab_to_linear(read_hex(stocked.colour)).tolist()

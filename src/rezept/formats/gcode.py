@@ -29,9 +29,13 @@ MOST_KNOWN = 4096
 Texts = dict[bytes, list[str]]
 
 
+_NEVER_IN_A_COMMENT = str.maketrans({";": ",", "!": ".", "~": "-", "?": "_"})
+
+
 def _plain_comment(text: str) -> str:
-    """`text` in ASCII without the sign that would begin another comment."""
-    return writable(text).replace(";", ",")
+    """`text` in ASCII without the sign that would begin another comment, and without those that a controller acts on
+    wherever they stand: some hold, go on or report at a single character."""
+    return writable(text).translate(_NEVER_IN_A_COMMENT)
 
 
 def _comment(text: str) -> str:

@@ -6,7 +6,7 @@ import json
 import math
 from typing import Any, NoReturn
 
-from rezept.core.errors import InvalidInput
+from rezept.core.errors import InvalidInput, quoted
 
 LARGEST_BYTES = 16 * 1024 * 1024
 # A number in a list costs some 40 bytes once it is read: a file may hold so many that it takes 100 MB.
@@ -22,12 +22,13 @@ def _finite(text: str) -> float:
     number = float(text)
     if not math.isfinite(number):
         raise InvalidInput(f"The number {text[:20]} is too large.")
-    return number
+    # Minus nothing is nothing: on a label and in a program it would stand as -0.
+    return number + 0.0
 
 
 def _whole(text: str) -> int:
-    if len(text) > 300:
-        raise InvalidInput(f"The number {text[:20]}... is too large.")
+    if len(text) > 20 or abs(int(text)) >= 2**63:
+        raise InvalidInput(f"The number {text[:20]} is too large.")
     return int(text)
 
 
@@ -35,7 +36,7 @@ def _unique(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
     document: dict[str, Any] = {}
     for key, value in pairs:
         if key in document:
-            raise InvalidInput(f"The key {key!r} stands twice in one object; which one counts?", key)
+            raise InvalidInput(f"The key {quoted(key)} stands twice in one object; which one counts?", key)
         document[key] = value
     return document
 
@@ -72,9 +73,19 @@ def read_json(data: bytes, what: str = "The file", most_items: int = MOST_ITEMS)
         raise InvalidInput(f"{what} is not JSON: {error.msg} in line {error.lineno}, column {error.colno}.") from error
     except RecursionError as error:
         raise InvalidInput(f"{what} is nested too deeply.") from error
+    if b"\\ud" in data.lower() and not _can_be_written(document):
+        raise InvalidInput(f"{what} holds half of a sign (a lone surrogate); write it as it is meant.")
     if too_deep:
         raise InvalidInput(f"{what} is nested too deeply.")
     return document
+
+
+def _can_be_written(document: Any) -> bool:
+    try:
+        json.dumps(document, ensure_ascii=False).encode()
+    except UnicodeEncodeError:
+        return False
+    return True
 
 
 def write_json(document: Any) -> bytes:

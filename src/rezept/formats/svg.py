@@ -7,6 +7,7 @@ its numbers as data attributes and a colour of its own. Lettering is `label-<rol
 
 from __future__ import annotations
 
+import re
 from collections.abc import Mapping
 from xml.sax.saxutils import escape, quoteattr
 
@@ -19,6 +20,15 @@ from rezept.core.plan.drawn import Drawn
 from rezept.formats.naming import distinct_colours, settings_name
 
 _STROKE_MM = 0.1
+
+
+# What XML 1.0 (section 2.2) allows no document to hold.
+_NO_XML = re.compile("[^\t\n\r\x20-\ud7ff\ue000-\ufffd\U00010000-\U0010ffff]")
+
+
+def _written(text: str) -> str:
+    """A text as XML holds it; a sign no document may hold stands as the one for what cannot be shown."""
+    return escape(_NO_XML.sub("\ufffd", text))
 
 
 def _path(points: NDArray[np.float64], page_height_mm: float) -> str:
@@ -40,7 +50,7 @@ def _drawn_group(part: Drawn, number: int, colour: str, page_height_mm: float) -
     name = f"{part.kind}-{part.role}" if part.kind in ("mark", "outline") else f"label-{part.role}"
     return (
         f'<g id="{name}-{number}" fill="none" stroke="{colour}" stroke-width="{_STROKE_MM}"'
-        f"{_data(part.settings)}><title>{escape(part.name)}: {escape(settings_name(part.settings))}</title>"
+        f"{_data(part.settings)}><title>{_written(part.name)}: {_written(settings_name(part.settings))}</title>"
         f"{paths}</g>\n"
     )
 
@@ -57,7 +67,7 @@ def write_svg(plate: Plate) -> bytes:
     parts = [
         '<?xml version="1.0" encoding="UTF-8"?>\n'
         f'<svg xmlns="http://www.w3.org/2000/svg" width="{plate.width_mm:.4f}mm" height="{height:.4f}mm"'
-        f' viewBox="0 0 {plate.width_mm:.4f} {height:.4f}">\n<title>{escape(title)}</title>\n'
+        f' viewBox="0 0 {plate.width_mm:.4f} {height:.4f}">\n<title>{_written(title)}</title>\n'
     ]
     for i, part in enumerate(plate.drawn, start=1):
         parts.append(_drawn_group(part, i, colours[-1] if part.kind == "outline" else colours[0], height))

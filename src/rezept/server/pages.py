@@ -38,15 +38,25 @@ def asset(name: str) -> Response:
     """Scripts, styles and fonts; Vite names them by their content, so they may be kept for ever."""
     path = safe_join(str(STATIC / "assets"), name)
     kind = PACKED.get(Path(name).suffix)
-    if path and kind and request.accept_encodings["gzip"] > 0 and Path(path).is_file():
+    if path and kind and request.accept_encodings["gzip"] > 0 and _is_there(path):
         response = make_response(_packed(Path(path)))
         response.content_type = kind
         response.headers["Content-Encoding"] = "gzip"
     else:
+        if not _is_there(path):
+            raise NotFound("There is no such file.")
         response = send_from_directory(STATIC / "assets", name)
     response.headers["Vary"] = "Accept-Encoding"
     response.headers["Cache-Control"] = "public, max-age=31536000, immutable"
     return response
+
+
+def _is_there(file: str | None) -> bool:
+    try:
+        return file is not None and Path(file).is_file()
+    except (OSError, ValueError):
+        # A name no file system has: too long, or with a zero in it.
+        return False
 
 
 @bp.get("/")
@@ -54,12 +64,11 @@ def asset(name: str) -> Response:
 def page(place: str = "") -> Response:
     """The one page of the app, whatever the address says; the app finds the place itself."""
     if place.startswith("api/"):
-        raise NotFound(f"There is nothing at /{place}.")
+        raise NotFound(f"There is nothing at /{place[:80]}.")
     if not (STATIC / "index.html").exists():
         raise NotFound("The web app has not been built yet; run `make build`.")
     # What lies outside is not looked at, so that nobody can tell what is there.
-    file = safe_join(str(STATIC), place)
-    response = send_from_directory(STATIC, place if file and Path(file).is_file() else "index.html")
+    response = send_from_directory(STATIC, place if _is_there(safe_join(str(STATIC), place)) else "index.html")
     response.headers["Cache-Control"] = "no-cache"
     if response.mimetype == "text/html" and may_enter(shop()):
         for address in FIRST_ASKED:

@@ -14,7 +14,7 @@ from rezept.actions.open_shop import FolderTrouble
 from rezept.actions.passphrases import TooManyAtOnce
 from rezept.actions.people import NotAllowed, who_may
 from rezept.actions.signing_in import NotSignedIn, TooManyAttempts
-from rezept.core.errors import InvalidInput, NotFound, Refused, RezeptError, SeveralErrors, WhichOne
+from rezept.core.errors import LONGEST_PATH, InvalidInput, NotFound, Refused, RezeptError, SeveralErrors, WhichOne
 from rezept.store.errors import NotSaved, Stale, Unreadable
 
 log = logging.getLogger(__name__)
@@ -74,7 +74,7 @@ def describe_invalid_request(error: ValidationError) -> Response:
     """What flask-openapi3 calls when a request does not fit its shape."""
     errors = []
     for one in error.errors(include_url=False, include_input=False, include_context=False):
-        path = ".".join(str(part) for part in one["loc"])
+        path = ".".join(str(part) for part in one["loc"])[:LONGEST_PATH]
         errors.append({"path": path, "detail": f"{path or 'The request'}: {one['msg']}."})
     return problem(400, "That cannot be", errors[0]["detail"], errors)
 

@@ -1574,6 +1574,8 @@ export interface components {
             keep: number | null;
             /** Latest */
             latest: string | null;
+            /** Warning */
+            warning: string;
         };
         /**
          * Between

@@ -31,7 +31,7 @@ function BackupCard() {
     mutationFn: () => post<BackupState>('/api/backup', {}),
     onSuccess: (fresh) => {
       client.setQueryData(['backup'], fresh)
-      sayDone('The whole shop is backed up.')
+      if (!fresh.warning) sayDone('The whole shop is backed up.')
     },
     onError: sayFailed,
   })
@@ -55,6 +55,11 @@ function BackupCard() {
         Every {every} hours into {folder}; the newest {keep} stay. Copy them to another disk now and then: a
         backup beside the shop burns with it.
       </Text>
+      {state.data.warning && (
+        <Text role="alert" color="emberOnSoft" mt="2">
+          {state.data.warning}
+        </Text>
+      )}
       <Button mt="3" look={latest ? 'quiet' : 'ember'} loading={now.isPending} onClick={() => now.mutate()}>
         Back up now
       </Button>

@@ -7,7 +7,7 @@ from typing import Any
 
 import numpy as np
 
-from rezept.core.errors import InvalidInput
+from rezept.core.errors import InvalidInput, quoted
 from rezept.core.fields import Fields, plain
 from rezept.core.machine import Machine
 from rezept.core.parameters import PARAMETERS, Parameter, parameter
@@ -98,7 +98,9 @@ def read_axis(fields: Fields) -> Axis:
     row = parameter(fields.take("parameter"), fields.at("parameter"))
     along = fields.take("along")
     if along not in ALONG:
-        raise InvalidInput(f"along must be one of {', '.join(ALONG)}, but {along!r} came.", fields.at("along"), along)
+        raise InvalidInput(
+            f"along must be one of {', '.join(ALONG)}, but {quoted(along)} came.", fields.at("along"), along
+        )
     if "values" in fields.data:
         items = fields.items("values")
         if not 1 <= len(items) <= MOST_PATCHES:

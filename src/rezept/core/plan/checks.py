@@ -6,11 +6,13 @@ Each check works on arrays over the patches and gives a mask, the values and a s
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
 
+from rezept.core.errors import quoted
 from rezept.core.material import NEVER_BURN
 from rezept.core.plan.cautions import (
     Finding,
@@ -22,6 +24,7 @@ from rezept.core.plan.cautions import (
     hot_end_finding,
     stripes_finding,
 )
+from rezept.core.plan.lettering import lacking
 from rezept.core.plan.limits import rounding_warnings, unshown_findings
 from rezept.core.plan.patches import Settings
 from rezept.core.plan.plate import Warning
@@ -79,7 +82,16 @@ def per_patch(
     return tuple(tuple(warnings) for warnings in found)
 
 
-def plate_warnings(trial: Trial, settings: Settings) -> list[Warning]:
+def _spelled_otherwise(texts: Sequence[str]) -> list[Warning]:
+    """Letters of names for which the stroke font has nothing."""
+    missing = lacking("".join(texts))
+    if not missing:
+        return []
+    sentence = f"There are no strokes for {quoted(missing)}: a ? is burned in their place. Another spelling helps."
+    return [Warning("spelling", "warning", sentence, "labels")]
+
+
+def plate_warnings(trial: Trial, settings: Settings, texts: Sequence[str]) -> list[Warning]:
     """What is about the plate as a whole: hazards, the labels, settings the machine is not told."""
     warnings = [
         Warning(
@@ -92,7 +104,7 @@ def plate_warnings(trial: Trial, settings: Settings) -> list[Warning]:
         for hazard in trial.material.hazards
         if hazard in trial.accepted_hazards
     ]
-    warnings += [*_label_warnings(trial), *rounding_warnings(trial)]
+    warnings += [*_label_warnings(trial), *_spelled_otherwise(texts), *rounding_warnings(trial)]
     machine = trial.machine
     if machine.frequency_range(None) is not None and "frequency_khz" not in settings:
         warnings.append(

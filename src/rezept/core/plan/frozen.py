@@ -7,7 +7,7 @@ from typing import cast
 import numpy as np
 from numpy.typing import NDArray
 
-from rezept.core.errors import InvalidInput
+from rezept.core.errors import InvalidInput, quoted
 from rezept.core.fields import Fields
 from rezept.core.parameters import PARAMETERS, parameter
 from rezept.core.path.figure import Figure
@@ -151,7 +151,7 @@ def _order(fields: Fields, ids: tuple[str, ...], burn: NDArray[np.bool_]) -> NDA
     order = []
     for i, patch in enumerate(fields.items("order")):
         if not isinstance(patch, str) or patch not in at:
-            raise InvalidInput(f"There is no patch {patch!r} on this plate.", f"order[{i}]", patch)
+            raise InvalidInput(f"There is no patch {quoted(patch)} on this plate.", f"order[{i}]", patch)
         order.append(at.pop(patch))
     if sorted(order) != np.flatnonzero(burn).tolist():
         raise InvalidInput("The order names every patch that burns, once.", "order")

@@ -6,13 +6,14 @@ written out (``µm`` as ``um``, ``ä`` as ``ae``) and what cannot be is refused,
 
 from __future__ import annotations
 
+import unicodedata
 from functools import lru_cache
 
 import numpy as np
 from HersheyFonts import HersheyFonts
 from numpy.typing import NDArray
 
-from rezept.core.errors import InvalidInput
+from rezept.core.errors import InvalidInput, quoted
 
 Polyline = NDArray[np.float64]
 
@@ -63,19 +64,29 @@ _CAPITAL = 21.0
 
 
 def writable(text: str) -> str:
-    """`text` in characters there are strokes for.
-
-    Raises
-    ------
-    InvalidInput : a character without strokes or a way to write it out
-    """
+    """`text` in characters there are strokes for: written out where there is a way, without its accents where that
+    helps, else a ``?``."""
     if text.isascii() and text.isprintable():
         return text
-    written = text.translate(_WRITTEN_OUT)
-    for letter in written:
-        if not 32 <= ord(letter) < 127:
-            raise InvalidInput(f"There are no strokes for {letter!r}; spell it another way.", "labels", letter)
-    return written
+    bare = unicodedata.normalize("NFKD", text.translate(_WRITTEN_OUT))
+    kept = (letter for letter in bare if not unicodedata.combining(letter))
+    return "".join(letter if 32 <= ord(letter) < 127 else "?" for letter in kept)
+
+
+def lacking(text: str) -> str:
+    """The letters of `text` there are no strokes for, each once."""
+    return "".join(dict.fromkeys(letter for letter in text if letter != "?" and "?" in writable(letter)))
+
+
+def must_be_writable(text: str, path: str) -> None:
+    """
+    Raises
+    ------
+    InvalidInput : a letter that is to be burned has no strokes
+    """
+    missing = lacking(text)
+    if missing:
+        raise InvalidInput(f"There are no strokes for {quoted(missing)}; spell it another way.", path, missing)
 
 
 @lru_cache(maxsize=1)

@@ -6,12 +6,12 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
-from rezept.core.errors import InvalidInput
+from rezept.core.errors import InvalidInput, quoted
 from rezept.core.fields import Fields
 from rezept.core.machine import Machine
 from rezept.core.parameters import PARAMETERS
 from rezept.core.plan.holding import need_speed_and_power, read_line_settings
-from rezept.core.plan.lettering import writable
+from rezept.core.plan.lettering import must_be_writable
 from rezept.core.process import Process
 
 SHAPES = ("rectangle", "disc", "coupon", "lettering")
@@ -87,7 +87,9 @@ def refuse_later(fields: Fields, key: str, later: tuple[str, ...]) -> None:
     """A word of the format that this version cannot burn yet is refused, not ignored."""
     value = fields.data.get(key)
     if isinstance(value, str) and value in later:
-        raise InvalidInput(f"This Rezept cannot do {key} {value!r} yet; it needs a newer one.", fields.at(key), value)
+        raise InvalidInput(
+            f"This Rezept cannot do {key} {quoted(value)} yet; it needs a newer one.", fields.at(key), value
+        )
 
 
 def read_patch(fields: Fields, process: Process) -> PatchShape:
@@ -109,7 +111,7 @@ def read_patch(fields: Fields, process: Process) -> PatchShape:
                 fields.at("shape"),
                 shape,
             )
-        writable(text)
+        must_be_writable(text, fields.at("text"))
     if shape == "disc" and patch.width_mm != patch.height_mm:
         raise InvalidInput("A disc is as high as it is wide.", fields.at("height_mm"), patch.height_mm, patch.width_mm)
     fields.known.add("text")

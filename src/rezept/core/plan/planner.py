@@ -175,7 +175,7 @@ def _warned(plate: Plate) -> Plate:
         (
             *(refusal.warning for refusal in refusals if not refusal.is_patch),
             *gate.against_a_program(trial, moves),
-            *checks.plate_warnings(trial, plate.settings),
+            *checks.plate_warnings(trial, plate.settings, [text.text for text in plate.texts]),
             *reach.place_warnings(trial, moves, (plate.width_mm, plate.height_mm)),
             *([] if many is None else [many]),
         ),

@@ -12,7 +12,7 @@ from dataclasses import dataclass
 from functools import cached_property
 from typing import Any
 
-from rezept.core.errors import InvalidInput
+from rezept.core.errors import InvalidInput, quoted
 from rezept.core.fields import Fields
 from rezept.core.machine import Machine, read_machine
 from rezept.core.material import NEVER_BURN, Material, read_material
@@ -130,7 +130,7 @@ class Trial:
 
 def _known_patch(patch: object, path: str) -> str:
     if not isinstance(patch, str) or not _PATCH_ID.fullmatch(patch):
-        raise InvalidInput(f"{patch!r} is not a patch; patches are named like B3, or 2-B3 with blocks.", path)
+        raise InvalidInput(f"{quoted(patch)} is not a patch; patches are named like B3, or 2-B3 with blocks.", path)
     return patch
 
 
@@ -183,7 +183,7 @@ def _accepted(fields: Fields) -> tuple[str, ...]:
     for i, hazard in enumerate(accepted):
         if hazard not in NEVER_BURN:
             raise InvalidInput(
-                f"What can be answered for is {' or '.join(NEVER_BURN)}, but {hazard!r} came.",
+                f"What can be answered for is {' or '.join(NEVER_BURN)}, but {quoted(hazard)} came.",
                 f"{fields.at('accepted_hazards')}[{i}]",
                 hazard,
             )

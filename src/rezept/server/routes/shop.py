@@ -82,12 +82,14 @@ def get_backup() -> dict[str, Any]:
     """When the shop was last backed up, and how often it is."""
     schedule: Schedule | None = current_app.extensions["rezept_schedule"]
     if schedule is None:
-        return {"folder": None, "every_hours": None, "keep": None, "latest": None}
+        return {"folder": None, "every_hours": None, "keep": None, "latest": None, "warning": ""}
+    latest, warning = latest_backup(schedule.folder, shop().clock())
     return {
         "folder": str(schedule.folder),
         "every_hours": schedule.hours,
         "keep": schedule.keep,
-        "latest": latest_backup(schedule.folder),
+        "latest": latest,
+        "warning": warning,
     }
 
 

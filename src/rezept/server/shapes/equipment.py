@@ -149,6 +149,8 @@ class ChangeEquipment(NewEquipment):
 class BackupState(Shape):
     """Null throughout where no folder for backups is set; `latest` as YYYYmmddTHHMMSSZ."""
 
+    warning: str
+
     folder: str | None
     every_hours: float | None
     keep: int | None
