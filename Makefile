@@ -7,7 +7,7 @@ STAMPS := .stamps
 WEB_SOURCES := $(shell find web/src web/public -type f 2>/dev/null) web/index.html web/vite.config.ts
 export PIP_DISABLE_PIP_VERSION_CHECK := 1
 
-.PHONY: help demo test check fmt bench bench-long plots screenshots licences build types chromium clean
+.PHONY: help demo test check fmt bench bench-long plots screenshots update licences build types chromium clean
 
 help:
 	@echo "make demo         the demo shop in the browser (first time: installs and builds)"
@@ -56,6 +56,11 @@ chromium:
 		command -v $${reader%%:*} >/dev/null || { apt-get update -qq && \
 			apt-get install -y -qq --no-install-recommends $${reader##*:}; }; \
 	done
+
+update:
+	git pull --ff-only
+	$(MAKE) build
+	@echo "Up to date. Start the server again."
 
 # --- using -----------------------------------------------------------------------------------------------
 

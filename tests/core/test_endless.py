@@ -11,7 +11,10 @@ from rezept.core.path import hatch
 from rezept.core.path.hatch import MOST_LINES, hatch_loops
 from rezept.core.path.outlines import outlines
 from rezept.core.plan import plan, read_trial
+from rezept.core.plan.ground import clear_place, overlaps
+from rezept.core.plan.parts import Piece, Place
 from rezept.core.plan.patches import MOST_HATCHES, line_total, pass_lines, patch_figure, patch_settings
+from rezept.core.plan.place import to_piece
 from tests.made import WREN, area_document, planned, trial_document
 
 HUGE = {**WREN, "field_width_mm": 3000.0, "field_height_mm": 3000.0}
@@ -83,6 +86,34 @@ class EndlessTest(unittest.TestCase):
         self.assertEqual(len(rows), round(np.ptp(np.concatenate(loops) @ across) / 0.01))
         with mock.patch.object(hatch, "MOST_CELLS", 1000):
             np.testing.assert_array_equal(hatch_loops(loops, 0.01, 17.0), whole)
+
+
+class GroundTest(unittest.TestCase):
+    """Clear ground among a hundred burned plates: the same place as by trying each, without trying each."""
+
+    def test_boxes_first_or_not_the_place_is_the_same(self):
+        chance = np.random.default_rng(5)
+        piece = Piece("rectangle", 600.0, 400.0, 2.0)
+        for turn in (0.0, 20.0):
+            corners = [tuple(chance.uniform((0, 0), (550, 350))) for _ in range(100)]
+            ground = tuple(((x, y), (x + 40, y + 3), (x + 37, y + 33), (x - 2, y + 30)) for x, y in corners)
+            place = clear_place(piece, ground, turn, 60.0, 40.0)
+            # Shapely and the like are not needed: every box against every polygon, nothing left out beforehand.
+            box = np.array([(0.0, 0.0), (60.0, 0.0), (60.0, 40.0), (0.0, 40.0)])
+            placed = to_piece(box, place, piece, 60.0, 40.0)[None]
+            self.assertFalse(any(overlaps(placed, polygon)[0] for polygon in ground))
+            lower = [
+                to_piece(box, Place("corner", x, place.y_mm - 0.6, turn), piece, 60.0, 40.0)
+                for x in np.arange(2, 538, 5.0)
+            ]
+            inside = [one for one in lower if one.min() >= 2 and one[:, 0].max() <= 598 and one[:, 1].max() <= 398]
+            clear = [one for one in inside if not any(overlaps(one[None], polygon)[0] for polygon in ground)]
+            self.assertEqual(clear, [], "there was room below")
+
+    def test_more_outlines_than_a_piece_can_have(self):
+        square = [[0, 0], [5, 0], [5, 5]]
+        with self.assertRaisesRegex(InvalidInput, "200 outlines at most"):
+            read_trial(area_document(burned_ground=[square] * 201))
 
 
 if __name__ == "__main__":

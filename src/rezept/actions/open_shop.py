@@ -10,15 +10,11 @@ from datetime import UTC, datetime
 from pathlib import Path
 
 from rezept.core.errors import RezeptError
+from rezept.link.file_lock import try_hold
 from rezept.store import search
 from rezept.store.database import Database
 from rezept.store.made_files import MadeFiles
 from rezept.store.photo_files import PhotoFiles
-
-try:
-    import fcntl
-except ImportError:  # pragma: no cover
-    fcntl = None  # type: ignore[assignment]
 
 DATABASE_NAME = "rezept.sqlite3"
 PHOTOS_NAME = "photos"
@@ -79,14 +75,11 @@ def served_here(folder: Path) -> Iterator[None]:
     folder.mkdir(PRIVATE_FOLDER, parents=True, exist_ok=True)
     file = os.open(folder / SERVING, os.O_RDWR | os.O_CREAT, 0o600)
     try:
-        if fcntl is not None:
-            try:
-                fcntl.flock(file, fcntl.LOCK_EX | fcntl.LOCK_NB)
-            except BlockingIOError as error:
-                raise Served(
-                    f"{folder} is served by another Rezept already, which burns and keeps for everybody. Use that one,"
-                    " or end it first."
-                ) from error
+        if not try_hold(file):
+            raise Served(
+                f"{folder} is served by another Rezept already, which burns and keeps for everybody. Use that one,"
+                " or end it first."
+            )
         yield
     finally:
         os.close(file)

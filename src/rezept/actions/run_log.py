@@ -15,11 +15,7 @@ from pathlib import Path
 from typing import Any
 
 from rezept.core.errors import Refused
-
-try:
-    import fcntl
-except ImportError:  # pragma: no cover
-    fcntl = None  # type: ignore[assignment]
+from rezept.link.file_lock import INHERITED, try_hold
 
 FOLDER = "runs"
 # The longest two lines of a part, and what is said of the run as a whole.
@@ -62,23 +58,21 @@ def reserve(path: Path, parts: int) -> None:
 
 def left_alone(path: Path, seconds: float) -> bool:
     """Whether nobody writes a log any more, after waiting so long for it."""
-    if fcntl is None:
-        return True
+    if not INHERITED:  # pragma: no cover
+        # The job on such a system holds no log: after so long it has stopped its machine.
+        time.sleep(seconds)
+        return path.exists()
     try:
         file = os.open(path, os.O_RDONLY)
     except FileNotFoundError:
         return False
     try:
         until = time.monotonic() + seconds
-        while True:
-            try:
-                fcntl.flock(file, fcntl.LOCK_EX | fcntl.LOCK_NB)
-            except BlockingIOError:
-                if time.monotonic() > until:
-                    return False
-                time.sleep(0.05)
-            else:
-                return True
+        while not try_hold(file):
+            if time.monotonic() > until:
+                return False
+            time.sleep(0.05)
+        return True
     finally:
         os.close(file)
 
@@ -88,8 +82,8 @@ class RunLog:
 
     def __init__(self, path: Path) -> None:
         self._file = os.open(path, os.O_RDWR)
-        if fcntl is not None:
-            fcntl.flock(self._file, fcntl.LOCK_EX)
+        while INHERITED and not try_hold(self._file):
+            time.sleep(0.01)
         self._size = os.fstat(self._file).st_size
         self._at = 0
 

@@ -16,13 +16,8 @@ from pathlib import Path
 from urllib.parse import urlsplit
 
 from rezept.core.errors import Refused
+from rezept.link.file_lock import INHERITED, try_hold
 from rezept.link.port import LinkError
-
-try:
-    import fcntl
-except ImportError:  # pragma: no cover
-    # Without such locks (Windows) the port itself, opened exclusively, is all there is.
-    fcntl = None  # type: ignore[assignment]
 
 FOLDER = Path(tempfile.gettempdir()) / "rezept-links"
 
@@ -84,15 +79,20 @@ def hold_link(url: str) -> LinkLock:
     LinkBusy : somebody holds it
     """
     files: list[int] = []
-    if fcntl is None:
+    if not INHERITED:  # pragma: no cover
+        # A serial line is opened by one program at a time there; for a link in the network nothing sees to that.
+        if urlsplit(url).scheme == "socket":
+            raise Refused(
+                "On this system nothing keeps two programs from one machine in the network; burn from files, or run"
+                " Rezept on Linux or macOS.",
+                "machine.link",
+            )
         return LinkLock(())
     try:
         for end in ends_of(url):
             files.append(_opened(end))
-            fcntl.flock(files[-1], fcntl.LOCK_EX | fcntl.LOCK_NB)
-    except BlockingIOError as error:
-        LinkLock(tuple(files)).release()
-        raise LinkBusy(f"Another program is at work on {url}; wait until it has ended.", "machine.link") from error
+            if not try_hold(files[-1]):
+                raise LinkBusy(f"Another program is at work on {url}; wait until it has ended.", "machine.link")
     except BaseException:
         LinkLock(tuple(files)).release()
         raise

@@ -5,6 +5,7 @@ from __future__ import annotations
 import copy
 import ipaddress
 import json
+import select
 import socket
 from collections.abc import Callable, Iterable
 from typing import Any
@@ -97,9 +98,9 @@ def listen(app: Flask, host: str, port: int, proxy: str | None = None) -> Any:
     ------
     OSError : host and port cannot be used
     """
-    options = [(socket.SOL_TCP, socket.TCP_NODELAY, 1)]
+    options = [(socket.IPPROTO_TCP, socket.TCP_NODELAY, 1)]
     if hasattr(socket, "TCP_USER_TIMEOUT"):
-        options.append((socket.SOL_TCP, socket.TCP_USER_TIMEOUT, UNANSWERED_MS))
+        options.append((socket.IPPROTO_TCP, socket.TCP_USER_TIMEOUT, UNANSWERED_MS))
     server = create_server(
         behind_proxy(app.wsgi_app, proxy) if proxy else app,
         host=host,
@@ -110,7 +111,7 @@ def listen(app: Flask, host: str, port: int, proxy: str | None = None) -> Any:
         cleanup_interval=LOOK_EVERY_S,
         # A client that hangs up is seen while its answer is still being made.
         channel_request_lookahead=1,
-        asyncore_use_poll=True,
+        asyncore_use_poll=hasattr(select, "poll"),
         max_request_body_size=INSIDE,
         ident="Rezept",
     )

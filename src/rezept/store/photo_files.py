@@ -39,11 +39,13 @@ class PhotoFiles:
         except BaseException:
             Path(temporary).unlink(missing_ok=True)
             raise
-        folder = os.open(target.parent, os.O_RDONLY)
-        try:
-            os.fsync(folder)
-        finally:
-            os.close(folder)
+        # Windows keeps the names of files by itself, and opens no folder.
+        if os.name == "posix":
+            folder = os.open(target.parent, os.O_RDONLY)
+            try:
+                os.fsync(folder)
+            finally:
+                os.close(folder)
         return sha256
 
     def remove(self, sha256: str) -> None:

@@ -35,9 +35,10 @@ def overlaps(corners: Floats, polygon: Polygon) -> Mask:
 
 
 def _tried(low: float, high: float, touching: list[float]) -> Floats:
-    """Places along one edge of the piece: even steps, and those at which the plate just touches burned ground."""
+    """Places along one edge of the piece: even steps, and the first of those at which the plate just touches burned
+    ground."""
     count = min(MOST_TRIED, max(1, int((high - low) / FINEST_STEP_MM)))
-    near = [value for value in touching if low <= value <= high]
+    near = sorted({value for value in touching if low <= value <= high})[:MOST_TRIED]
     return np.unique(np.concatenate([np.linspace(low, high, count + 1), near]))
 
 
@@ -69,8 +70,13 @@ def clear_place(
     if piece.shape == "disc":
         away = np.linalg.norm(placed - size / 2, axis=2).max(axis=1)
         free &= away <= piece.width_mm / 2 - piece.margin_mm + SLACK_MM
+    low_corner, high_corner = placed.min(axis=1), placed.max(axis=1)
     for polygon in ground:
-        free[free] = ~overlaps(placed[free], polygon)
+        # Only where the boxes around both meet is there anything to be worked out.
+        least, most = np.min(polygon, axis=0), np.max(polygon, axis=0)
+        near = np.flatnonzero(free & ((low_corner < most) & (high_corner > least)).all(axis=1))
+        if len(near):
+            free[near] = ~overlaps(placed[near], polygon)
         if not free.any():
             return None
     if not free.any():

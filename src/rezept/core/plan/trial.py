@@ -165,9 +165,21 @@ def _dose_limits(fields: Fields, process: Process) -> tuple[float | None, float 
     return floor, ceiling
 
 
+# Outlines of what was burned on one piece before.
+MOST_GROUND = 200
+
+
 def _burned_ground(fields: Fields) -> tuple[Polygon, ...]:
     polygons = []
-    for i, item in enumerate(fields.items("burned_ground", [])):
+    items = fields.items("burned_ground", [])
+    if len(items) > MOST_GROUND:
+        raise InvalidInput(
+            f"Burned ground is {MOST_GROUND} outlines at most; take another piece.",
+            fields.at("burned_ground"),
+            len(items),
+            MOST_GROUND,
+        )
+    for i, item in enumerate(items):
         path = f"{fields.at('burned_ground')}[{i}]"
         inner = Fields({"points": item}, path)
         points = inner.items("points")
