@@ -4,7 +4,20 @@
 import sys
 import time
 
-from benchmarks import book, burning, crowd, first_load, gcode, keystroke, kill, lists, planning, reading, stopping
+from benchmarks import (
+    book,
+    burning,
+    crowd,
+    first_load,
+    gcode,
+    hostile,
+    keystroke,
+    kill,
+    lists,
+    planning,
+    reading,
+    stopping,
+)
 from benchmarks.timing import Figure
 
 SHORT = (
@@ -18,7 +31,7 @@ SHORT = (
     lists.figures,
     first_load.figures,
 )
-LONG = (reading.accuracy_figures, crowd.figures, kill.figures)
+LONG = (reading.accuracy_figures, crowd.figures, hostile.figures, kill.figures, kill.worker_figures)
 # Longer than this, nobody looks at it before every change.
 PATIENCE_MIN = 8.0
 

@@ -1,10 +1,13 @@
-"""SIGKILL at thirty random moments while thirty people work: nothing acknowledged is lost, all is whole each time."""
+"""SIGKILL at fifty random moments while thirty people work, of the server and of its worker: nothing acknowledged is
+lost, all is whole each time."""
 
 from __future__ import annotations
 
 import http.client
 import json
+import os
 import random
+import signal
 import tempfile
 import threading
 import time
@@ -18,7 +21,7 @@ from benchmarks.crowd import PEOPLE, Person
 from benchmarks.timing import Figure
 from rezept.actions import safekeeping
 
-ROUNDS = 30
+ROUNDS = 50
 
 
 def _hurry(person: Person, over: threading.Event) -> None:
@@ -75,6 +78,75 @@ def figures() -> list[Figure]:
         server.stop()
     done = f"{ROUNDS} kills, {acknowledged} answers before them"
     return [
-        Figure("killed thirty times, acknowledged edits lost", lost, "", 0, done),
-        Figure("killed thirty times, damage found after", broken, "", 0, done),
+        Figure("killed fifty times, acknowledged edits lost", lost, "", 0, done),
+        Figure("killed fifty times, damage found after", broken, "", 0, done),
+    ]
+
+
+def _workers_of(server: Server) -> list[int]:
+    """Processes of the worker that a server has begun."""
+    found = []
+    for entry in Path("/proc").iterdir():
+        if not entry.name.isdecimal():
+            continue
+        try:
+            parent = int((entry / "stat").read_text().rpartition(")")[2].split()[1])
+            words = (entry / "cmdline").read_bytes()
+        except OSError:
+            continue
+        if parent == server.process.pid and b"worker_process" in words:
+            found.append(int(entry.name))
+    return found
+
+
+def _brought(server: Server, burn: int, data: bytes) -> int:
+    request = urllib.request.Request(
+        f"{server.base}/api/photos?burn={burn}&face=front", data, {"Content-Type": "image/jpeg"}, method="POST"
+    )
+    with urllib.request.urlopen(request, timeout=30) as answer:
+        return int(json.load(answer)["id"])
+
+
+def worker_figures() -> list[Figure]:
+    """The same with the worker killed while it reads photographs."""
+    chance = random.Random(12)
+    lost = open_jobs = kills = 0
+    jobs: list[int] = []
+    with tempfile.TemporaryDirectory() as parent:
+        folder = Path(parent) / "shop"
+        copy_demo(folder)
+        photos = [path.read_bytes() for path in sorted((folder / "photos").glob("*/*"))]
+        server = Server(folder)
+        people = [Person(server.base, number) for number in range(PEOPLE)]
+        for person in people:
+            person.begin()
+        over = threading.Event()
+        threads = [threading.Thread(target=_hurry, args=(person, over)) for person in people]
+        for thread in threads:
+            thread.start()
+        until = time.monotonic() + 300
+        while kills < ROUNDS and time.monotonic() < until:
+            # Bytes that differ each time: the same photo twice would be one.
+            data = chance.choice(photos) + bytes([kills, len(jobs) % 256])
+            jobs.append(_brought(server, people[kills % PEOPLE].burn, data))
+            time.sleep(chance.uniform(0.0, 0.6))
+            for pid in _workers_of(server):
+                os.kill(pid, signal.SIGKILL)
+                kills += 1
+        over.set()
+        for thread in threads:
+            thread.join()
+        for job in jobs:
+            state = "waiting"
+            while state in ("waiting", "running") and time.monotonic() < until + 120:
+                state = server.ask("GET", f"/api/jobs/{job}?wait=true")["state"]
+            open_jobs += state in ("waiting", "running")
+        lost = sum(person.lost() for person in people)
+        server.stop()
+        broken = sum(finding.serious for finding in safekeeping.check(folder))
+    done = f"{kills} kills of the worker, {len(jobs)} photos brought meanwhile"
+    return [
+        Figure("worker killed, acknowledged edits lost", lost, "", 0, done),
+        Figure("worker killed, jobs without an end", open_jobs, "", 0, done),
+        Figure("worker killed, damage found after", broken, "", 0, done),
     ]

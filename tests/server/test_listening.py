@@ -144,6 +144,21 @@ class StrangersTest(ListeningCase):
             time.sleep(0.05)
 
 
+class CrowdTest(ListeningCase):
+    def test_thirty_followers_and_two_hundred_idle_ones_keep_nobody_waiting(self):
+        following = [self.connect() for _ in range(30)]
+        for raw in following:
+            raw.sendall(b"GET /api/changes/stream?since=999999 HTTP/1.1\r\nHost: localhost\r\n\r\n")
+        places = self.app.extensions["rezept_streams"]
+        until = time.monotonic() + 20
+        while places.taken() < 30:
+            self.assertLess(time.monotonic(), until)
+            time.sleep(0.02)
+        for _ in range(200):
+            self.connect()
+        self.assertLess(max(self.page_s() for _ in range(20)), 1.0)
+
+
 class IdleTest(ListeningCase):
     times = {"IDLE_S": 1, "LOOK_EVERY_S": 1}
 
