@@ -1,15 +1,20 @@
 """The command line, run as a person runs it."""
 
 import json
+import os
+import sqlite3
 import subprocess
 import sys
 import tempfile
+import time
 import unittest
+from contextlib import closing
 from pathlib import Path
 
 from tests.demo_copy import copy_demo
 from tests.formats.gcode_reader import read_gcode
 from tests.made import BLANK, WREN, token_document, trial_document
+from tests.server.real_server import Server
 
 
 class CliCase(unittest.TestCase):
@@ -250,6 +255,68 @@ class ShopTest(CliCase):
             self.assertEqual(done.returncode, 2)
             self.assertNotIn(b"Traceback", done.stderr)
         self.assertFalse((self.folder / "new").exists())
+
+    def test_a_backup_that_lacks_something_says_so(self):
+        copy_demo(self.folder / "demo")
+        next((self.folder / "demo" / "photos").glob("*/*")).unlink()
+        done = self.run_rezept("backup", "demo.zip", "--data", "demo")
+        self.assertEqual(
+            (done.returncode, b"is not whole. One photo is missing" in done.stderr), (1, True), done.stderr
+        )
+        done = self.run_rezept("restore", "demo.zip", "again")
+        self.assertEqual((done.returncode, b"A photo is missing" in done.stderr), (1, True), done.stderr)
+
+    def test_paths_no_system_has(self):
+        long = "x" * 5000
+        for words in (
+            ("serve", "--data", long, "--port", "0"),
+            ("backup", long, "--data", "nothing"),
+            ("check", "--data", long),
+            ("restore", long, "again"),
+            ("restore", "text.zip", long),
+            ("plan", long),
+            ("found", long, "--name", "Ours", "--keeper", "Kay", "--passphrase", "oak barrel"),
+        ):
+            done = self.run_rezept(*words)
+            with self.subTest(words[0]):
+                self.assertIn(done.returncode, (1, 2), done.stderr)
+                self.assertNotIn(b"Traceback", done.stderr)
+                self.assertLess(len(done.stderr + done.stdout), 1000)
+
+    def test_ended_by_the_system_it_ends_cleanly(self):
+        copy_demo(self.folder / "demo")
+        server = Server(self.folder / "demo")
+        photo = next((self.folder / "demo" / "photos").glob("*/*"))
+        server.ask("GET", "/api/trials")
+        server.process.terminate()
+        self.assertEqual(server.process.wait(20), 0)
+        server.process.stdout.close()
+        self.assertFalse((self.folder / "demo" / "rezept.sqlite3-wal").exists(), "the records were closed")
+        # A backup that is ended half-way leaves nothing.
+        for number in range(300):
+            copy = photo.with_name(f"{number:064x}")
+            copy.write_bytes(os.urandom(1_000_000))
+        with closing(sqlite3.connect(self.folder / "demo" / "rezept.sqlite3")) as db, db:
+            for number in range(300):
+                db.execute(
+                    "INSERT INTO photo SELECT ?, media_type, bytes, width, height, by_member, at FROM photo LIMIT 1",
+                    (f"{number:064x}",),
+                )
+        folder = self.folder / "demo" / "photos" / "00"
+        folder.mkdir(exist_ok=True)
+        for number in range(300):
+            photo.with_name(f"{number:064x}").rename(folder / f"{number:064x}")
+        command = [sys.executable, "-m", "rezept.cli", "backup", str(self.folder / "big.zip"), "--data", "demo"]
+        going = subprocess.Popen(command, cwd=self.folder, stdout=subprocess.DEVNULL, stderr=subprocess.PIPE)
+        while not list(self.folder.glob(".rezept-*.zip")):
+            self.assertIsNone(going.poll())
+            time.sleep(0.01)
+        going.terminate()
+        _, said = going.communicate(timeout=20)
+        self.assertEqual((going.returncode, said), (143, b""))
+        self.assertEqual(
+            [path.name for path in self.folder.iterdir() if "rezept" in path.name or "big" in path.name], []
+        )
 
     def test_a_damaged_shop_is_not_served(self):
         (self.folder / "bad").mkdir()

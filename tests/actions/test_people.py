@@ -91,6 +91,18 @@ class ClearingTest(unittest.TestCase):
         self.assertIsNone(people.shop_name(self.shop))
         self.assertEqual(people.found_shop(self.shop, "Ours", "0RSH", "Ann").role, "keeper")
 
+    def test_nothing_is_cleared_while_it_burns(self):
+        keeper = people.first_keeper(self.shop)
+
+        class Going:
+            over, title = False, "T-006"
+
+        with self.assertRaisesRegex(Refused, "T-006 is being burned"):
+            clearing.clear_demo(self.shop, keeper, [Going()])
+        self.assertEqual(people.shop_name(self.shop), "Lantern Walk Workshop")
+        Going.over = True
+        clearing.clear_demo(self.shop, keeper, [Going()])
+
     def test_members_do_not_clear_and_a_real_shop_is_never_cleared(self):
         member = people.member_named(self.shop, "Moss Sample")
         with self.assertRaises(NotAllowed):

@@ -92,6 +92,14 @@ class DoneTest(WorkerCase):
             self.assertEqual([job["id"] for job in job_table.in_state(db, "waiting")], [fast, slow[0], slow[1]])
         self.assertEqual([jobs.job(job)["before"] for job in (fast, slow[0], slow[1])], [0, 1, 2])
 
+    def test_how_far_it_is(self):
+        worker, told = self.worker(), []
+        note = worker._note_progress
+        worker._note_progress = lambda job, share: (told.append(share), note(job, share))
+        job = self.bring(worker, photo_of(self.text, "front", 71))
+        self.assertEqual(self.over(worker, job)["progress"], 1.0)
+        self.assertEqual(told, [0.3, 0.4, 0.9])
+
     def test_followers_hear_of_it(self):
         worker = self.worker()
         before = self.shop.database.wait_for_commit(-1, 0)

@@ -60,6 +60,25 @@ class ReadTest(unittest.TestCase):
         with mock.patch.object(photo_file, "LARGEST_BYTES", 10), self.assertRaisesRegex(InvalidInput, "at most"):
             read_photo(good)
 
+    def test_sixteen_bits_of_grey_are_scaled_and_not_cut_off(self):
+        ramp = np.tile(np.linspace(0, 65535, 512), (64, 1)).astype(np.uint16)
+        data = io.BytesIO()
+        Image.fromarray(ramp).save(data, "PNG")
+        np.testing.assert_allclose(read_photo(data.getvalue()).grey[10], np.linspace(0, 1, 512), atol=0.003)
+
+    def test_what_is_not_there_is_white(self):
+        data = io.BytesIO()
+        Image.new("RGBA", (40, 30), (0, 0, 0, 0)).save(data, "PNG")
+        self.assertEqual(read_photo(data.getvalue()).rgb.min(), 255)
+
+    def test_large_ones_of_every_kind_come_smaller(self):
+        for kind in ("PNG", "WEBP", "JPEG"):
+            read = read_photo(picture((5000, 3000), kind))
+            with self.subTest(kind):
+                self.assertEqual((read.size, read.factor), ((5000, 3000), 2.0))
+                self.assertAlmostEqual(float(read.grey[700, -1]), 1.0, delta=0.02)
+                self.assertAlmostEqual(float(read.grey[700, 1250]), 0.5, delta=0.02)
+
     def test_a_code_and_its_corners(self):
         data = io.BytesIO()
         segno.make_qr("REZEPT:7K3Q-T014.2").save(data, kind="png", scale=12, border=8)

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import re
 import sqlite3
+from collections.abc import Callable
 from typing import TYPE_CHECKING, Any
 
 from rezept.actions.frozen import frozen_plate
@@ -31,6 +32,11 @@ if TYPE_CHECKING:
 
 _CODE = re.compile(r"REZEPT:(?P<code>[0-9A-Z]+-T(?P<number>\d{1,9})\.(?P<revision>\d{1,9}))")
 FEWEST_CORNERS, MOST_CORNERS = 4, 12
+Progress = Callable[[float], None]
+
+
+def unheard(share: float) -> None:
+    """Progress nobody listens to."""
 
 
 # --- bringing in ------------------------------------------------------------------------------------------
@@ -65,7 +71,15 @@ def bring_in(
     return bring_in_kept(shop, by, task["sha256"], burn_id, face, read)
 
 
-def bring_in_kept(shop: Shop, by: Member, sha256: str, burn_id: int | None, face: str | None, read: bool = True) -> Row:
+def bring_in_kept(
+    shop: Shop,
+    by: Member,
+    sha256: str,
+    burn_id: int | None,
+    face: str | None,
+    read: bool = True,
+    progress: Progress = unheard,
+) -> Row:
     """Find the plate a photo shows whose bytes are kept, and read it. One that is refused is not kept any longer.
 
     burn_id, face : which burn and face it is thought to be of; a plate's code in the picture knows better. Without
@@ -76,7 +90,7 @@ def bring_in_kept(shop: Shop, by: Member, sha256: str, burn_id: int | None, face
     InvalidInput : it is no photo, or nothing says which plate it is of
     """
     try:
-        return _bring_in_kept(shop, by, sha256, burn_id, face, read)
+        return _bring_in_kept(shop, by, sha256, burn_id, face, read, progress)
     except WhichOne:
         # Somebody is asked now; then it comes again.
         raise
@@ -88,9 +102,12 @@ def bring_in_kept(shop: Shop, by: Member, sha256: str, burn_id: int | None, face
         raise
 
 
-def _bring_in_kept(shop: Shop, by: Member, sha256: str, burn_id: int | None, face: str | None, read: bool) -> Row:
+def _bring_in_kept(
+    shop: Shop, by: Member, sha256: str, burn_id: int | None, face: str | None, read: bool, progress: Progress
+) -> Row:
     data = bytes_of(shop, sha256)
     picture = read_photo(data, "photo")
+    progress(0.3)
     coded = _coded_burn(shop, picture, burn_id) if read else None
     if burn_id is None and coded is None:
         raise InvalidInput(
@@ -105,7 +122,7 @@ def _bring_in_kept(shop: Shop, by: Member, sha256: str, burn_id: int | None, fac
     file = {"sha256": sha256, "media_type": picture.media_type, "bytes": len(data), "width": width, "height": height}
     photo_id = _attached(shop, by, file, target, face)
     if read:
-        read_photo_of(shop, photo_id, picture=picture)
+        read_photo_of(shop, photo_id, picture=picture, progress=progress)
     with shop.database.reading() as db:
         trial_id = burn_table.burn(db, target)["trial_id"]
         return photo_table.photo(db, photo_id) | {"trial_id": trial_id, "moved": burn_id not in (None, target)}
@@ -205,7 +222,11 @@ def _plate_of_burn(db: sqlite3.Connection, burn_id: int) -> Plate:
 
 
 def read_photo_of(
-    shop: Shop, photo_id: int, corners: list[dict[str, float]] | None = None, picture: Picture | None = None
+    shop: Shop,
+    photo_id: int,
+    corners: list[dict[str, float]] | None = None,
+    picture: Picture | None = None,
+    progress: Progress = unheard,
 ) -> None:
     """Read a photo that is kept; what cannot be read is noted with its reason.
 
@@ -221,7 +242,9 @@ def read_photo_of(
         if photo["width"] == 0:
             with shop.database.writing() as db:
                 photo_table.set_size(db, photo["sha256"], *picture.size)
+        progress(0.4)
         face = _read(picture, photo, plate, others, corners)
+        progress(0.9)
     except (InvalidInput, NotFound) as error:
         if corners is not None:
             raise

@@ -20,6 +20,9 @@ from rezept.core.errors import InvalidInput
 from rezept.core.names import public_address
 
 HERE = "127.0.0.1"
+# What can wait begins once the first pages have been served.
+FIRST_PAGES_S = 10.0
+LOOK_EVERY_S = 300.0
 
 
 @dataclass(frozen=True)
@@ -56,7 +59,7 @@ def _serve_alone(shop: Shop, where: Where, schedule: safekeeping.Schedule | None
     from rezept.server.listening import listen
 
     try:
-        burning, worker = LiveBurns(shop), Worker(shop)
+        burning, worker = LiveBurns(shop), Worker(shop, ready_after_s=FIRST_PAGES_S)
         app = create_app(shop, where.names, where.network, where.proxy, schedule, burning, worker)
         server = listen(app, where.host, where.port, where.proxy)
     except OSError as error:
@@ -84,10 +87,6 @@ def _serve_alone(shop: Shop, where: Where, schedule: safekeeping.Schedule | None
         worker.close()
         burning.close()
         shop.close()
-
-
-FIRST_PAGES_S = 10.0
-LOOK_EVERY_S = 300.0
 
 
 def _read_photos(shop: Shop, worker: Jobs, over: threading.Event) -> None:

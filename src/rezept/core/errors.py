@@ -10,7 +10,11 @@ RezeptError(ValueError)      a sentence for a person, and the path of the value 
 
 from __future__ import annotations
 
+import re
+
 MOST_QUOTED, LONGEST_PATH = 80, 200
+# No word of a sentence is longer than some path on a disk.
+_ENDLESS = re.compile(r"\S{201,}")
 
 
 def quoted(value: object) -> str:
@@ -30,6 +34,7 @@ class RezeptError(ValueError):
     """
 
     def __init__(self, sentence: str, path: str = "", value: object = None, limit: object = None) -> None:
+        sentence = _ENDLESS.sub(lambda word: f"{word.group()[:40]}…{word.group()[-39:]}", sentence)
         super().__init__(sentence)
         self.sentence = sentence
         self.path = path if len(path) <= LONGEST_PATH else f"{path[: LONGEST_PATH - 1]}…"

@@ -36,7 +36,8 @@ def finite_number(value: object, path: str, name: str) -> float:
         number = math.inf
     if not math.isfinite(number):
         raise InvalidInput(f"{name} must be a finite number.", path)
-    return number
+    # Minus nothing is nothing, wherever it comes from.
+    return number + 0.0
 
 
 class Fields:

@@ -147,7 +147,8 @@ def read_quantity(text: str, quantity: str, path: str = "", name: str = "The val
         raise InvalidInput(
             f"{name}: {match.group(1)} could be {plain} or {part}. Write {plain}, or {part} with a point.", path, text
         )
-    number = float(match.group(1).replace(",", "."))
+    # Minus nothing is nothing.
+    number = float(match.group(1).replace(",", ".")) + 0.0
     symbol = (match.group(2) or "").strip()
     unit = unit_named(quantity, symbol or bare or inside.symbol)
     if unit is None:

@@ -7,6 +7,7 @@ import { useShop } from '../shared/ShopContext'
 import { Address } from './Address'
 import { Backups } from './Backups'
 import { ClearDemo } from './ClearDemo'
+import { Jobs } from './Jobs'
 import { Log } from './Log'
 import { Machines } from './Machines'
 import { Materials } from './Materials'
@@ -55,7 +56,12 @@ export function ShopPage() {
       {part === 'machines' && <Machines retired={retired} />}
       {part === 'materials' && <Materials retired={retired} />}
       {part === 'members' && <Members retired={retired} />}
-      {part === 'log' && <Log />}
+      {part === 'log' && (
+        <>
+          <Jobs />
+          <Log />
+        </>
+      )}
       {part === 'address' && <Address />}
       {part === 'safe' && <Backups />}
       {inventory.shop?.demo && <ClearDemo />}

@@ -9,9 +9,8 @@ from typing import Any
 from rezept.actions import exporting, photos
 from rezept.actions.open_shop import Shop
 from rezept.actions.people import Member
+from rezept.actions.photos import Progress
 from rezept.store.rows import Row
-
-Progress = Callable[[float], None]
 
 
 @dataclass(frozen=True)
@@ -30,7 +29,7 @@ def _nothing(shop: Shop, by: Member, task: Row, sentence: str) -> None:
 
 
 def _bring_in(shop: Shop, by: Member, task: Row, progress: Progress) -> Row:
-    return photos.bring_in_kept(shop, by, task["sha256"], task["burn"], task["face"])
+    return photos.bring_in_kept(shop, by, task["sha256"], task["burn"], task["face"], progress=progress)
 
 
 def _brought_in_vain(shop: Shop, by: Member, task: Row, sentence: str) -> None:
@@ -38,7 +37,7 @@ def _brought_in_vain(shop: Shop, by: Member, task: Row, sentence: str) -> None:
 
 
 def _read(shop: Shop, by: Member, task: Row, progress: Progress) -> None:
-    photos.read_photo_of(shop, task["photo"])
+    photos.read_photo_of(shop, task["photo"], progress=progress)
 
 
 def _read_in_vain(shop: Shop, by: Member, task: Row, sentence: str) -> None:

@@ -12,6 +12,7 @@ import time
 from collections.abc import Mapping
 from dataclasses import asdict
 from datetime import timedelta
+from functools import partial
 from typing import Any
 
 from rezept.actions.open_shop import Shop, stamp
@@ -26,8 +27,8 @@ from rezept.store.errors import NotSaved
 from rezept.store.rows import Row
 
 PROCESS = "rezept.actions.running.worker_process"
-# So long it may take to begin, on a machine that is busy; and so long one stays that has nothing to do.
-BEGINS_WITHIN_S, STAYS_S = 120.0, 300.0
+# So long it may take to begin, on a machine that is busy.
+BEGINS_WITHIN_S = 120.0
 KEPT_FOR = timedelta(days=1)
 
 log = logging.getLogger(__name__)
@@ -39,6 +40,7 @@ class Jobs:
     def __init__(self, shop: Shop) -> None:
         self.shop = shop
         self._news = threading.Condition()
+        self._submitted = 0
 
     def submit(self, by: Member, kind: str, task: Mapping[str, Any], urgent: bool = False) -> int:
         """Put a job into the queue; one that waits there already is the same. Returns its id."""
@@ -47,6 +49,7 @@ class Jobs:
             job_table.forget(db, stamp(self.shop.clock() - KEPT_FOR))
             job_id = job_table.add(db, kind, dict(task), urgent, by.id, self.shop.now())
         with self._news:
+            self._submitted += 1
             self._news.notify_all()
         return job_id
 
@@ -118,11 +121,16 @@ class HereAndNow(Jobs):
 
 
 class Worker(Jobs):
-    """Does the jobs in a process of its own, one at a time."""
+    """Does the jobs in a process of its own, one at a time.
 
-    def __init__(self, shop: Shop, limits: Limits | None = None) -> None:
+    ready_after_s : begin the process after so long although there is nothing to do yet, so that whoever brings the
+        first photo does not wait for it
+    """
+
+    def __init__(self, shop: Shop, limits: Limits | None = None, ready_after_s: float | None = None) -> None:
         super().__init__(shop)
         self.limits = limits or Limits()
+        self._ready_after_s = ready_after_s
         self._closed = False
         self._process: Process | None = None
         # Of the job that runs: how it ended, once that is known.
@@ -147,11 +155,12 @@ class Worker(Jobs):
             return None if self._process is None else self._process.pid
 
     def _begin_process(self) -> Process:
-        self._ready = False
-        process = Process(PROCESS, self._heard, lambda: self._gone(process))
+        with self._news:
+            # Whoever hears of its end waits until it is known here.
+            self._ready = False
+            process = self._process = Process(PROCESS, self._heard, lambda: self._gone(process))
         process.begin({"folder": str(self.shop.folder), "limits": asdict(self.limits)})
         with self._news:
-            self._process = process
             self._news.wait_for(lambda: self._ready or self._process is not process, BEGINS_WITHIN_S)
         return process
 
@@ -198,8 +207,9 @@ class Worker(Jobs):
 
     def _next(self) -> Row | None:
         """The next job, begun; None once closed."""
-        idle_since = time.monotonic()
         while True:
+            # Counted before it is looked: what is submitted in between is looked for again.
+            seen = self._submitted
             with self.shop.database.reading() as db:
                 waiting = job_table.in_state(db, "waiting")
             for job in waiting:
@@ -207,19 +217,22 @@ class Worker(Jobs):
                     if job_table.begin(db, job["id"]):
                         return job
             with self._news:
+                early = self._process is None and self._ready_after_s is not None
+                heard = self._news.wait_for(partial(self._is_news, seen), self._ready_after_s if early else None)
                 if self._closed:
                     return None
-                if time.monotonic() - idle_since > STAYS_S:
-                    self._kill()
-                self._news.wait(STAYS_S)
-                if self._closed:
-                    return None
+            if early and not heard:
+                self._begin_process()
+
+    def _is_news(self, seen: int) -> bool:
+        return self._closed or self._submitted != seen
 
     def _do(self, job: Row) -> None:
-        process = self._process or self._begin_process()
+        # From here on the end of a process is the end of this job.
         with self._news:
             self._running, self._outcome = job, None
-        process.send(job)
+            process = self._process
+        (process or self._begin_process()).send(job)
         until = time.monotonic() + self.limits.seconds
         with self._news:
             while self._outcome is None and not self._closed:
