@@ -11,6 +11,7 @@ import time
 import unittest
 import zlib
 from pathlib import Path
+from unittest import mock
 
 import numpy as np
 from PIL import Image
@@ -22,6 +23,7 @@ from rezept.actions.running.work import Limits
 from rezept.actions.running.worker import HereAndNow, Worker
 from rezept.core.errors import InvalidInput
 from rezept.store import jobs as job_table
+from rezept.store.errors import NotSaved
 from tests.actions.test_photos import PhotoCase, photo_of
 
 PATIENCE_S = 120.0
@@ -186,6 +188,38 @@ class BrokenTest(WorkerCase):
             sentences.add(job["sentence"])
         self.assertTrue(all(len(sentence) > 20 for sentence in sentences), sentences)
         self.next_is_read(worker)
+
+
+class LockedTest(WorkerCase):
+    def test_records_that_cannot_be_written_are_waited_for(self):
+        """A worker that gave up at the first locked records would leave every later photo unread."""
+        worker, shut, refused = self.worker(), threading.Event(), []
+        writing = self.shop.database.writing
+
+        def locked(patience_s=15.0):
+            if shut.is_set() and threading.current_thread() is worker._thread:
+                refused.append(1)
+                raise NotSaved("This could not be saved (somebody else is writing). Nothing was changed.")
+            return writing(patience_s)
+
+        with mock.patch.object(type(self.shop.database), "writing", lambda _, patience_s=15.0: locked(patience_s)):
+            shut.set()
+            job = self.bring(worker, photo_of(self.text, "front", 71))
+            while len(refused) < 2:
+                time.sleep(0.01)
+            shut.clear()
+            self.assertEqual(self.over(worker, job)["state"], "done")
+            # The same when it has ended and that cannot be kept.
+            again = self.bring(worker, photo_of(self.text, "front", 72))
+            while worker.job(again)["state"] == "waiting":
+                time.sleep(0.001)
+            shut.set()
+            before = len(refused)
+            while len(refused) == before:
+                time.sleep(0.01)
+            self.assertEqual(worker.job(again)["state"], "running")
+            shut.clear()
+            self.assertEqual(self.over(worker, again)["state"], "done")
 
 
 class EndedTest(WorkerCase):

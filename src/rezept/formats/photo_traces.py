@@ -29,7 +29,6 @@ _PNG_KEPT = frozenset(
         b"gAMA",
         b"cHRM",
         b"sRGB",
-        b"iCCP",
         b"sBIT",
         b"pHYs",
         b"bKGD",
@@ -38,10 +37,11 @@ _PNG_KEPT = frozenset(
 )
 _WEBP_KEPT = frozenset([b"VP8 ", b"VP8L", b"VP8X", b"ALPH", b"ICCP", b"ANIM", b"ANMF"])
 _WEBP_EXIF, _WEBP_XMP = 0x08, 0x04
+MOST_PROFILE = 4 * 2**20
 
 
 def without_traces(data: bytes, media_type: str) -> bytes:
-    """The same picture with its orientation and colour profile, and nothing else beside it.
+    """The same picture with its orientation and a colour profile that names nobody, and nothing else beside it.
 
     Raises
     ------
@@ -69,6 +69,58 @@ def _exif(orientation: int) -> bytes:
     return b"MM\x00\x2a" + struct.pack(">IHHHIHHI", 8, 1, _ORIENTATION, 3, 1, orientation, 0, 0)
 
 
+# Of a colour profile (ICC.1:2022, 7.2): who made device, profile and platform, when, and the sum of it all.
+_PROFILE_TRACES = ((4, 8), (24, 36), (40, 44), (48, 56), (80, 100))
+_PROFILE_TEXTS = (b"dmnd", b"dmdd", b"cprt", b"desc", b"vued", b"meta", b"targ")
+
+
+def _anonymous(profile: bytes) -> bytes:
+    """A colour profile that gives the same colours and does not say whose it is; nothing where it cannot be taken
+    apart."""
+    made = bytearray(profile)
+    try:
+        if len(profile) < 132 or profile[36:40] != b"acsp":
+            return b""
+        for first, end in _PROFILE_TRACES:
+            made[first:end] = b"\0" * (end - first)
+        (count,) = struct.unpack_from(">I", profile, 128)
+        for i in range(min(count, 200)):
+            tag, offset, size = struct.unpack_from(">4sII", profile, 132 + 12 * i)
+            if tag not in _PROFILE_TEXTS:
+                continue
+            kind = profile[offset : offset + 4]
+            if kind == b"mluc":
+                (records,) = struct.unpack_from(">I", profile, offset + 8)
+                begin = offset + 16 + 12 * records
+                made[begin : offset + size] = b"\0" * max(0, offset + size - begin)
+            elif kind in (b"text", b"desc"):
+                begin = offset + (8 if kind == b"text" else 12)
+                made[begin : offset + size] = b" " * max(0, offset + size - begin - 1) + b"\0"
+            else:
+                return b""
+    except struct.error:
+        return b""
+    return bytes(made) if len(made) == len(profile) else b""
+
+
+def _jpeg_profile(segment: bytes) -> bytes:
+    """A segment with a colour profile made anonymous; one of several that only together are one is left out."""
+    head, profile = segment[4:18], segment[18:]
+    plain = _anonymous(profile) if head[12:14] == b"\x01\x01" else b""
+    return segment[:18] + plain if plain else b""
+
+
+def _png_profile(chunk: bytes) -> bytes:
+    data = chunk[8:-4]
+    name_end = data.index(b"\0")
+    unpacker = zlib.decompressobj()
+    plain = _anonymous(unpacker.decompress(data[name_end + 2 :], MOST_PROFILE))
+    if not plain or unpacker.unconsumed_tail:
+        return b""
+    body = b"iCCP" + b"profile\0\0" + zlib.compress(plain)
+    return struct.pack(">I", len(body) - 4) + body + struct.pack(">I", zlib.crc32(body))
+
+
 def _jpeg(data: bytes, orientation: int) -> bytes:
     if data[:2] != b"\xff\xd8":
         raise ValueError("no start of image")
@@ -90,7 +142,9 @@ def _jpeg(data: bytes, orientation: int) -> bytes:
         profile = marker == 0xE2 and data[at + 4 : at + 16] == b"ICC_PROFILE\x00"
         if marker == 0xDA:
             end = _end_of_scan(data, end)
-        if marker in _JPEG_KEPT or profile:
+        if profile:
+            kept.append(_jpeg_profile(data[at:end]))
+        elif marker in _JPEG_KEPT:
             kept.append(data[at:end])
         at = end
 
@@ -118,7 +172,9 @@ def _png(data: bytes, orientation: int) -> bytes:
             block = b"eXIf" + _exif(orientation)
             kept.append(struct.pack(">I", len(block) - 4) + block + struct.pack(">I", zlib.crc32(block)))
             orientation = 1
-        if kind in _PNG_KEPT:
+        if kind == b"iCCP":
+            kept.append(_png_profile(data[at:end]))
+        elif kind in _PNG_KEPT:
             kept.append(data[at:end])
         if kind == b"IEND":
             return b"".join(kept)
@@ -136,6 +192,9 @@ def _webp(data: bytes, orientation: int) -> bytes:
         if kind == b"VP8X":
             flags = chunk[8] & ~(_WEBP_EXIF | _WEBP_XMP) | (_WEBP_EXIF if orientation != 1 else 0)
             chunk = chunk[:8] + bytes([flags]) + chunk[9:]
+        if kind == b"ICCP":
+            plain = _anonymous(data[at + 8 : at + 8 + length])
+            chunk = chunk[:8] + plain + b"\0" * (length % 2) if plain else b""
         if kind in _WEBP_KEPT:
             kept.append(chunk)
         at = end

@@ -29,6 +29,7 @@ from rezept.store.rows import Row
 PROCESS = "rezept.actions.running.worker_process"
 # So long it may take to begin, on a machine that is busy.
 BEGINS_WITHIN_S = 120.0
+WAITS_FOR_RECORDS_S = 1.0
 KEPT_FOR = timedelta(days=1)
 
 log = logging.getLogger(__name__)
@@ -199,11 +200,27 @@ class Worker(Jobs):
     # --- one after the other ----------------------------------------------------------------------------------
 
     def _work(self) -> None:
-        while True:
-            job = self._next()
-            if job is None:
+        while not self._closed:
+            try:
+                job = self._next()
+            except NotSaved as error:
+                # The records are locked, or the disk is full: it is looked again until they can be written.
+                log.warning("the worker waits for the records: %s", error)
+                time.sleep(WAITS_FOR_RECORDS_S)
+                continue
+            if job is not None:
+                self._do(job)
+
+    def _end_surely(self, job: Row, outcome: Outcome) -> None:
+        """Keep how a job ended as soon as the records can be written."""
+        while not self._closed:
+            try:
+                self._end(job, outcome)
+            except NotSaved as error:
+                log.warning("how job %s ended waits for the records: %s", job["id"], error)
+                time.sleep(WAITS_FOR_RECORDS_S)
+            else:
                 return
-            self._do(job)
 
     def _next(self) -> Row | None:
         """The next job, begun; None once closed."""
@@ -247,7 +264,7 @@ class Worker(Jobs):
                 self._kill()
             self._running = None
         if outcome is not None:
-            self._end(job, outcome)
+            self._end_surely(job, outcome)
             # The process has written into the records by itself.
             self.shop.database.announce()
 
