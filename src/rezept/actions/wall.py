@@ -14,6 +14,7 @@ from rezept.actions.planning import plan_design
 from rezept.actions.views import named, outcome_of, thumbnail, titles
 from rezept.core.errors import RezeptError
 from rezept.core.process import PROCESSES
+from rezept.store import burns as burn_table
 from rezept.store import changes, wall
 from rezept.store import shop as shop_table
 from rezept.store import trials as trial_table
@@ -108,7 +109,8 @@ def _pictures(
     burns = [standing[trial["id"]]["burn"] for trial in page if standing[trial["id"]]["burn"]]
     shown = {one["burned_revision"] or one["revision"] for one in (standing[trial["id"]] for trial in page)}
     plates, drafts = wall.plates(db, shown), wall.designs(db, shown)
-    bare, readings, runs = wall.bare(db, burns), wall.readings(db, burns), wall.run_parts(db, burns)
+    bare, readings = burn_table.bare_patches(db, burns), burn_table.readings_of(db, burns)
+    runs = wall.run_parts(db, burns)
     # What lies on a piece changes with whatever is burned.
     pieces = changes.latest_id(db)
     pictures: dict[int, Row | None] = {}

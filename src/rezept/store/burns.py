@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 import sqlite3
+from collections.abc import Iterable
 
 from rezept.store.rows import Row, as_json, changed_once, found, plain_row
-from rezept.store.runs import never_burned
 
 _BURNS = """
     SELECT burn.id, burn.revision_id, revision.number AS revision, revision.trial_id, burn.lot_id, lot.name AS lot,
@@ -20,6 +20,19 @@ _BURNS = """
 """
 # A burn that was taken back never was, to everything but the log.
 _COUNTS = " AND burn.taken_back_at IS NULL"
+
+
+# Patches of a burn that stayed bare: somebody said so, or no run of a burn that was run live has reached them.
+BARE = """
+    bare AS (
+        SELECT burn_id, patch FROM not_burned WHERE burn_id IN (SELECT value FROM json_each(:burns))
+        UNION
+        SELECT burn_run.burn_id, run_part.name FROM run_part JOIN burn_run ON burn_run.id = run_part.run_id
+        WHERE burn_run.burn_id IN (SELECT value FROM json_each(:burns)) AND run_part.kind = 'patch'
+        GROUP BY burn_run.burn_id, run_part.name
+        HAVING sum(run_part.state IN ('burning', 'done', 'uncertain')) = 0 AND sum(burn_run.kind = 'whole') > 0
+    )
+"""
 
 
 def add_burn(
@@ -128,34 +141,56 @@ def mark_not_burned(db: sqlite3.Connection, burn_id: int, patch: str, not_burned
         db.execute("DELETE FROM not_burned WHERE burn_id = ? AND patch = ?", (burn_id, patch))
 
 
+def bare_patches(db: sqlite3.Connection, burns: Iterable[int]) -> dict[int, list[str]]:
+    """By burn: its patches that stayed bare."""
+    found: dict[int, list[str]] = {}
+    asked = {"burns": as_json(list(burns))}
+    for row in db.execute(f"WITH {BARE} SELECT burn_id, patch FROM bare ORDER BY patch", asked):
+        found.setdefault(row["burn_id"], []).append(row["patch"])
+    return found
+
+
 def patches_not_burned(db: sqlite3.Connection, burn_id: int) -> list[str]:
     """Patches that stayed bare: somebody said so, or the machine never got to them."""
-    rows = db.execute("SELECT patch FROM not_burned WHERE burn_id = ?", (burn_id,))
-    return sorted({*(row["patch"] for row in rows), *never_burned(db, burn_id)})
+    return bare_patches(db, [burn_id]).get(burn_id, [])
 
 
-READINGS = """
-    SELECT reading_now.patch, reading_now.face, through, darkness, evenness, char, soot, cannot_tell, tags,
+_READINGS = """
+    SELECT burn_id, reading_now.patch, reading_now.face, through, darkness, evenness, char, soot, cannot_tell, tags,
            reading_now.note, kerf_mm, depth_mm, reading_now.edit, reading_now.at, said_by,
            coalesce(member.name, '') AS by_name
     FROM reading_now LEFT JOIN member ON member.id = reading_now.by_member
 """
 
 
-def plain_reading(row: sqlite3.Row) -> Row:
+def _reading(row: sqlite3.Row) -> Row:
     reading = plain_row(row, "tags")
     reading["cannot_tell"] = bool(reading["cannot_tell"])
     return reading
 
 
+def readings_of(db: sqlite3.Connection, burns: Iterable[int]) -> dict[int, list[Row]]:
+    """By burn: every patch as it counts now: what a person said, else what the photographs are sure of (`said_by`)."""
+    found: dict[int, list[Row]] = {}
+    rows = db.execute(_READINGS + " WHERE burn_id IN (SELECT value FROM json_each(?))", (as_json(list(burns)),))
+    for row in rows:
+        reading = _reading(row)
+        found.setdefault(reading.pop("burn_id"), []).append(reading)
+    return found
+
+
 def readings(db: sqlite3.Connection, burn_id: int) -> list[Row]:
-    """Every patch as it counts now: what a person said, else what the photographs are sure of (`said_by`)."""
-    return [plain_reading(row) for row in db.execute(READINGS + " WHERE burn_id = ?", (burn_id,))]
+    """The same of one burn."""
+    return readings_of(db, [burn_id]).get(burn_id, [])
 
 
 def reading(db: sqlite3.Connection, burn_id: int, patch: str, face: str) -> Row | None:
-    row = db.execute(READINGS + " WHERE burn_id = ? AND patch = ? AND face = ?", (burn_id, patch, face)).fetchone()
-    return None if row is None else plain_reading(row)
+    row = db.execute(_READINGS + " WHERE burn_id = ? AND patch = ? AND face = ?", (burn_id, patch, face)).fetchone()
+    if row is None:
+        return None
+    one = _reading(row)
+    del one["burn_id"]
+    return one
 
 
 def put_reading(

@@ -140,21 +140,6 @@ def runs_of_burn(db: sqlite3.Connection, burn_id: int) -> list[Row]:
     return runs
 
 
-def never_burned(db: sqlite3.Connection, burn_id: int) -> list[str]:
-    """Patches of a burn that was run live which nothing has reached, in the order of their names."""
-    rows = db.execute(
-        """
-        SELECT run_part.name FROM run_part JOIN burn_run ON burn_run.id = run_part.run_id
-        WHERE burn_run.burn_id = ? AND run_part.kind = 'patch'
-        GROUP BY run_part.name HAVING sum(run_part.state IN ('burning', 'done', 'uncertain')) = 0
-               AND sum(burn_run.kind = 'whole') > 0
-        ORDER BY run_part.name
-        """,
-        (burn_id,),
-    )
-    return [row["name"] for row in rows]
-
-
 def add_remark(db: sqlite3.Connection, burn_id: int, kind: str, patch: str | None, note: str, by: int, at: str) -> int:
     cursor = db.execute(
         "INSERT INTO remark (burn_id, kind, patch, note, by_member, at) VALUES (?, ?, ?, ?, ?, ?)",

@@ -26,7 +26,7 @@ def _weight(plate: dict[str, Any]) -> int:
 
 
 @kept(64 * 2**20, _weight)
-def _frozen_plate(text: str) -> dict[str, Any]:
+def parsed_plate(text: str) -> dict[str, Any]:
     """A frozen plate, parsed once for as long as it is asked for. Nobody may write into it."""
     return dict(json.loads(text))
 
@@ -34,7 +34,7 @@ def _frozen_plate(text: str) -> dict[str, Any]:
 def _with_plate(row: sqlite3.Row, *json_columns: str) -> Row:
     plain = plain_row(row, *json_columns)
     if plain["plate"] is not None:
-        plain["plate"] = _frozen_plate(plain["plate"])
+        plain["plate"] = parsed_plate(plain["plate"])
     return plain
 
 
@@ -200,7 +200,7 @@ def burned_on_piece(db: sqlite3.Connection, piece_id: int, trial_id: int, revisi
         """,
         {"piece": piece_id, "trial": trial_id, "revision": revision},
     )
-    return [_frozen_plate(row["plate"]) for row in rows]
+    return [parsed_plate(row["plate"]) for row in rows]
 
 
 def plate_of_revision(db: sqlite3.Connection, revision_id: int) -> Row:

@@ -7,21 +7,9 @@ import sqlite3
 from collections.abc import Iterable
 from typing import Any
 
-from rezept.core.kept import kept
-from rezept.store.burns import READINGS, plain_reading
+from rezept.store.burns import BARE
 from rezept.store.rows import Row, as_json
-
-# Patches of a burn that stayed bare: somebody said so, or no run of a burn that was run live has reached them.
-_BARE = """
-    bare AS (
-        SELECT burn_id, patch FROM not_burned WHERE burn_id IN (SELECT value FROM json_each(:burns))
-        UNION
-        SELECT burn_run.burn_id, run_part.name FROM run_part JOIN burn_run ON burn_run.id = run_part.run_id
-        WHERE burn_run.burn_id IN (SELECT value FROM json_each(:burns)) AND run_part.kind = 'patch'
-        GROUP BY burn_run.burn_id, run_part.name
-        HAVING sum(run_part.state IN ('burning', 'done', 'uncertain')) = 0 AND sum(burn_run.kind = 'whole') > 0
-    )
-"""
+from rezept.store.trials import parsed_plate
 
 
 def standing(db: sqlite3.Connection, trials: Iterable[int]) -> dict[int, Row]:
@@ -63,18 +51,13 @@ def designs(db: sqlite3.Connection, revisions: Iterable[int]) -> dict[int, Row]:
     return {row["id"]: json.loads(row["design"]) for row in rows}
 
 
-@kept(64 * 2**20, lambda plate: 20_000 + 3000 * len(plate["patches"]))
-def _parsed(text: str) -> dict[str, Any]:
-    return dict(json.loads(text))
-
-
 def plates(db: sqlite3.Connection, revisions: Iterable[int]) -> dict[int, dict[str, Any]]:
     """Frozen plates as they were kept. Nobody may write into them."""
     rows = db.execute(
         "SELECT id, plate FROM revision WHERE plate IS NOT NULL AND id IN (SELECT value FROM json_each(?))",
         (as_json(list(revisions)),),
     )
-    return {row["id"]: _parsed(row["plate"]) for row in rows}
+    return {row["id"]: parsed_plate(row["plate"]) for row in rows}
 
 
 # A frozen plate never changes: how many of its patches burn is counted once for each, some bytes each.
@@ -103,7 +86,7 @@ def scored(db: sqlite3.Connection, burns: Iterable[int], outcome: str) -> dict[i
     asked = as_json(list(burns))
     rows = db.execute(
         f"""
-        WITH {_BARE}
+        WITH {BARE}
         SELECT burn_id, count(DISTINCT patch) AS patches FROM reading_now
         WHERE burn_id IN (SELECT value FROM json_each(:burns)) AND ({outcome} IS NOT NULL OR cannot_tell)
               AND NOT EXISTS (
@@ -114,31 +97,9 @@ def scored(db: sqlite3.Connection, burns: Iterable[int], outcome: str) -> dict[i
         {"burns": asked},
     )
     read = {row["burn_id"]: row["patches"] for row in rows}
-    left = db.execute(f"WITH {_BARE} SELECT burn_id, count(*) AS patches FROM bare GROUP BY burn_id", {"burns": asked})
+    left = db.execute(f"WITH {BARE} SELECT burn_id, count(*) AS patches FROM bare GROUP BY burn_id", {"burns": asked})
     bare = {row["burn_id"]: row["patches"] for row in left}
     return {burn: (read.get(burn, 0), bare.get(burn, 0)) for burn in json.loads(asked)}
-
-
-def bare(db: sqlite3.Connection, burns: Iterable[int]) -> dict[int, list[str]]:
-    """By burn: its patches that stayed bare."""
-    found: dict[int, list[str]] = {}
-    for row in db.execute(
-        f"WITH {_BARE} SELECT burn_id, patch FROM bare ORDER BY patch", {"burns": as_json(list(burns))}
-    ):
-        found.setdefault(row["burn_id"], []).append(row["patch"])
-    return found
-
-
-def readings(db: sqlite3.Connection, burns: Iterable[int]) -> dict[int, list[Row]]:
-    """By burn: its patches as they count now."""
-    found: dict[int, list[Row]] = {}
-    rows = db.execute(
-        READINGS.replace("SELECT ", "SELECT burn_id, ", 1) + " WHERE burn_id IN (SELECT value FROM json_each(?))",
-        (as_json(list(burns)),),
-    )
-    for row in rows:
-        found.setdefault(row["burn_id"], []).append(plain_reading(row))
-    return found
 
 
 def run_parts(db: sqlite3.Connection, burns: Iterable[int]) -> dict[int, list[Row]]:
