@@ -115,13 +115,13 @@ def side_by_side() -> tuple[int, int]:
     others = sorted(str(place.relative_to(ROOT)) for place in [*folders, *(ROOT / "tests").glob("test_*.py")])
     others.remove("tests/browser")
     # What is burned and photographed is work enough to stand beside half of the browsers each.
-    heavy = ["tests/bench", "tests/actions"]
+    heavy = ["tests/bench", "tests/formats", "tests/actions"]
     others = [place for place in others if place not in heavy]
     browser = sorted(str(file.relative_to(ROOT)) for file in (ROOT / "tests/browser").glob("test_*.py"))
     command = [sys.executable, str(Path(__file__)), PLACES]
     running = [
         subprocess.Popen([*command, *places], cwd=ROOT, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True)
-        for places in ([*browser[::2], heavy[0]], [*browser[1::2], heavy[1]], others)
+        for places in ([*browser[::2], *heavy[:2]], [*browser[3::2], *heavy[2:]], [browser[1], *others])
     ]
     passed = failed = 0
     for process in running:

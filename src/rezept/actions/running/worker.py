@@ -88,15 +88,16 @@ class Jobs:
         self._end(one, Outcome("cancelled", f"Ended by {by.name}."))
 
     def _end(self, job: Row, outcome: Outcome) -> None:
-        """Keep how a job ended, and what is to be seen of one that broke."""
-        with self.shop.database.writing() as db:
-            ended = job_table.end(db, job["id"], outcome.state, outcome.sentence, outcome.answer, self.shop.now())
-        if ended and (outcome.broke or outcome.state == "interrupted"):
+        """Keep what is to be seen of a job that broke, and then how it ended: whoever waits for that sees both."""
+        if outcome.broke or outcome.state == "interrupted":
             try:
-                member = member_by_id(self.shop, job["by_member"])
-                KINDS[job["kind"]].broke(self.shop, member, job["task"], outcome.sentence)
+                if self.job(job["id"])["state"] not in job_table.OVER:
+                    member = member_by_id(self.shop, job["by_member"])
+                    KINDS[job["kind"]].broke(self.shop, member, job["task"], outcome.sentence)
             except NotFound:
                 log.info("what job %s was about is gone", job["id"])
+        with self.shop.database.writing() as db:
+            job_table.end(db, job["id"], outcome.state, outcome.sentence, outcome.answer, self.shop.now())
         with self._news:
             self._news.notify_all()
 
