@@ -3,6 +3,7 @@
 import tempfile
 import unittest
 from pathlib import Path
+from unittest import mock
 
 from rezept.actions import burning, exporting, people, planning, reading, views, wall
 from rezept.actions.open_shop import open_shop
@@ -85,6 +86,15 @@ class WallTest(unittest.TestCase):
         burned = [card["id"] for card in everything if card["burned_at"]]
         pages = [wall.trial_list(self.shop, None, None, burned=True, skip=skip, most=4) for skip in range(0, 20, 4)]
         self.assertEqual([card["id"] for page in pages for card in page], burned)
+
+    def test_pictures_of_drafts_take_no_more_room_than_they_may(self):
+        with mock.patch.object(wall, "MOST_DRAWN", 60):
+            before = wall.trial_list(self.shop, None, None)[0]
+            for _ in range(5):
+                planning.new_trial(self.shop, self.kay, before["process"], before["material_id"], before["head_id"])
+            self.agrees()
+            held = [len(picture["patches"]) for picture in wall._drafts.values() if picture]
+        self.assertLessEqual(sum(held[:-1]), 60)
 
     def test_no_question_to_the_records_for_each_trial(self):
         wall.trial_list(self.shop, None, None)

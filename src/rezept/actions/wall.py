@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import sqlite3
+import threading
 from collections import OrderedDict
 from collections.abc import Sequence
 from itertools import islice
@@ -21,8 +22,10 @@ from rezept.store import trials as trial_table
 from rezept.store.rows import Row, as_json
 
 Tables = sqlite3.Connection
-# Pictures of drafts stay for as long as nothing they are planned from has changed; so many of them.
-MOST_DRAFTS = 500
+# Pictures of drafts stay for as long as nothing they are planned from has changed; of so many patches together, some
+# 600 bytes each.
+MOST_DRAWN = 100_000
+_making_room = threading.Lock()
 _drafts: OrderedDict[tuple[Any, ...], Row | None] = OrderedDict()
 
 
@@ -140,6 +143,17 @@ def _draft(
             _drafts[key] = thumbnail(plan_design(db, shop, trial, one["number"], design).seen(), {}, [])
         except RezeptError:
             _drafts[key] = None
-        while len(_drafts) > MOST_DRAFTS:
-            _drafts.popitem(last=False)
-    return _drafts[key]
+        with _making_room:
+            _make_room()
+    return _drafts.get(key)
+
+
+def _make_room() -> None:
+    """Forget the oldest pictures of drafts, but for the latest, while they are too large together."""
+    drawn = [0 if picture is None else len(picture["patches"]) + 20 for picture in list(_drafts.values())]
+    total = sum(drawn)
+    for patches in drawn[:-1]:
+        if total <= MOST_DRAWN:
+            return
+        _drafts.popitem(last=False)
+        total -= patches

@@ -14,9 +14,11 @@ R = TypeVar("R")
 
 
 def bytes_of(value: object) -> int:
-    """Bytes of the arrays in a result; a few hundred for whatever else there is."""
+    """Bytes of the arrays and texts in a result; a few hundred for whatever else there is."""
     if isinstance(value, np.ndarray):
         return int(value.nbytes) + 128
+    if isinstance(value, str):
+        return len(value) + 64
     if isinstance(value, tuple | list):
         return 64 + sum(map(bytes_of, value))
     return 256

@@ -14,6 +14,7 @@ from HersheyFonts import HersheyFonts
 from numpy.typing import NDArray
 
 from rezept.core.errors import InvalidInput, quoted
+from rezept.core.kept import kept
 
 Polyline = NDArray[np.float64]
 
@@ -109,7 +110,7 @@ def _glyph(letter: str) -> tuple[tuple[Polyline, ...], float]:
     return tuple(strokes), glyph.char_width / _CAPITAL
 
 
-@lru_cache(maxsize=1024)
+@kept(16 * 2**20)
 def _line(text: str) -> tuple[Polyline, NDArray[np.bool_], float]:
     """Points of a line at capital height 1, which of them begin a stroke, and its advance."""
     points: list[Polyline] = [np.zeros((0, 2))]
@@ -135,7 +136,7 @@ def text_points(text: str, height_mm: float, x_mm: float, y_mm: float) -> tuple[
     return points * height_mm + (x_mm, y_mm), begins
 
 
-@lru_cache(maxsize=1024)
+@kept(16 * 2**20)
 def text_path(text: str) -> str:
     """SVG path data of a line at capital height 1, y up, its baseline starting at the origin."""
     points, begins, _ = _line(text)

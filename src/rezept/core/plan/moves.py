@@ -8,11 +8,11 @@ from __future__ import annotations
 
 from collections.abc import Collection
 from dataclasses import dataclass, replace
-from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
 
+from rezept.core.kept import kept
 from rezept.core.path.figure import Figure
 from rezept.core.path.motion import run_up_mm
 from rezept.core.plan.patches import HATCH_GEOMETRY, Settings
@@ -72,7 +72,7 @@ class Moves:
 PART_OF = {"label": "labels", "mark": "labels", "outline": "outline"}
 
 
-@lru_cache(maxsize=256)
+@kept(16 * 2**20)
 def _hatch_reach(figure: Figure, geometry: tuple[tuple[str, float], ...], turn: bytes) -> tuple[Floats, Floats, Floats]:
     """Where lines turned by `turn` reach: ``(g, 2)`` lowest and highest of all points that a mm of run-up moves the
     same way, and these ways ``(g, 2)``."""
