@@ -105,6 +105,8 @@ class DoorTest(BrowserCase):
         page.get_by_label("PIN or passphrase").fill("guess what")
         page.get_by_role("button", name="Sign in").click()
         expect(page.get_by_text("do not fit together")).to_be_visible()
+        # After a wrong try one waits a second; whoever types anew takes longer.
+        page.wait_for_timeout(1100)
         page.get_by_label("PIN or passphrase").fill("birch bark")
         page.get_by_label("PIN or passphrase").press("Enter")
         # The address one wanted is still there.

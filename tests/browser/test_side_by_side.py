@@ -54,6 +54,8 @@ class SideBySideTest(AxeCase):
         alike = self.server.ask("GET", f"{asked}&darkness_only=true")["nearest"][1]
         expect(nearest.nth(1).get_by_role("link")).to_contain_text(alike["patch"])
         page.get_by_text("Colour and darkness").click()
+        # Until the answer comes, those of before stand there.
+        expect(nearest.first).to_contain_text("Looks the same")
         nearest.first.get_by_role("link").click()
         expect(page).to_have_url(
             f"{self.server.base}/trials/{first['trial_id']}/read?burn={first['burn_id']}&patch={first['patch']}"
