@@ -6,7 +6,6 @@ import sqlite3
 import threading
 from collections import OrderedDict
 from collections.abc import Sequence
-from itertools import islice
 from typing import Any
 
 from rezept.actions.as_burned import as_run
@@ -25,6 +24,7 @@ Tables = sqlite3.Connection
 # Pictures of drafts stay for as long as nothing they are planned from has changed; of so many patches together, some
 # 600 bytes each.
 MOST_DRAWN = 100_000
+AT_A_TIME = 200
 _making_room = threading.Lock()
 _drafts: OrderedDict[tuple[Any, ...], Row | None] = OrderedDict()
 
@@ -46,15 +46,19 @@ def trial_list(
         trials = trial_table.trials(db, head_id, material_id, material_name)
         if not stages and not burned:
             trials, skip = trials[skip : skip + most], 0
-        standing = wall.standing(db, [trial["id"] for trial in trials])
-        stage = _stages(db, str(shop.folder), trials, standing) if stages else {}
-        fitting = (
-            trial
-            for trial in trials
-            if (not burned or standing[trial["id"]]["burn"]) and (not stages or stage[trial["id"]][0] in stages)
-        )
-        page = list(islice(fitting, skip, skip + most))
-        stage = stage or _stages(db, str(shop.folder), page, standing)
+        standing: dict[int, Row] = {}
+        stage: dict[int, tuple[str, int, int]] = {}
+        page: list[Row] = []
+        # Some at a time, until the page is full: those that fit are mostly among the latest.
+        for first in range(0, len(trials), AT_A_TIME):
+            some = trials[first : first + AT_A_TIME]
+            standing.update(wall.standing(db, [trial["id"] for trial in some]))
+            some = [trial for trial in some if not burned or standing[trial["id"]]["burn"]]
+            stage.update(_stages(db, str(shop.folder), some, standing))
+            page += [trial for trial in some if not stages or stage[trial["id"]][0] in stages]
+            if len(page) >= skip + most:
+                break
+        page = page[skip : skip + most]
         pictures = _pictures(db, shop, page, standing, heads, materials)
         return [
             {
