@@ -93,6 +93,25 @@ class WholeTest(LiveCase):
         self.assertTrue(run.snapshot()["settled"])
         self.assertEqual(self.page()["runs"][0]["state"], "stopped")
 
+    def test_a_system_that_shuts_down_stops_the_machine(self):
+        """It ends the job at the same moment as the server, and not after it."""
+        self.link(speed_up=10)
+        run = self.start()
+        self.wait(run, "running")
+        until = time.monotonic() + 20
+        while not run.done and time.monotonic() < until:
+            time.sleep(0.01)
+        os.kill(self.burns.job_of(run.key).pid, signal.SIGTERM)
+        self.ended(run)
+        self.assertIn(run.state, ("stopped", "interrupted"))
+        self.assertEqual(run.reason, "Rezept was ended while it burned.")
+        while self.bench.controller.state not in ("idle", "alarm") and time.monotonic() < until:
+            time.sleep(0.02)
+        self.assertIn(self.bench.controller.state, ("idle", "alarm"))
+        states = list(self.states().values())
+        self.assertGreaterEqual(states.count("done"), 1)
+        self.assertGreaterEqual(states.count("waiting"), 1)
+
     def test_nobody_starts_from_elsewhere(self):
         self.link()
         with self.assertRaisesRegex(InvalidInput, "stand at the machine"):

@@ -9,6 +9,7 @@ whoever dies; into the records the server takes it, and only when there is none 
 from __future__ import annotations
 
 import json
+import signal
 import sys
 import threading
 import time
@@ -114,8 +115,12 @@ def run_job(
     out: TextIO,
     open_port: Callable[[str], Port] = SerialPort,
     clock: Callable[[], float] = time.monotonic,
+    when_ended: Callable[[Commands], None] = lambda commands: None,
 ) -> None:
-    """Do one job: the order and the commands as lines, events as lines, on a wire and a clock that are handed in."""
+    """Do one job: the order and the commands as lines, events as lines, on a wire and a clock that are handed in.
+
+    when_ended : sees to it that whoever ends the process stops the machine first
+    """
     coming = iter(lines)
     first = next(coming, None)
     if first is None:
@@ -123,6 +128,7 @@ def run_job(
     order = json.loads(first)
     folder, name = Path(order["folder"]), order["log"]
     commands, gone = Commands(), threading.Event()
+    when_ended(commands)
     log = RunLog(log_path(folder, name)) if name else None
     keeping = _Keeping(log, out, commands)
     listening = threading.Thread(target=_listen, args=(coming, commands, gone), daemon=True)
@@ -143,5 +149,15 @@ def run_job(
         log.close()
 
 
+def _stop_when_ended(commands: Commands) -> None:
+    """A system that shuts down ends this process at the same moment as the server: the machine is stopped then, too."""
+
+    def stop(number: int, frame: object) -> None:
+        # In a thread of its own: the signal may have come while this one holds what stopping needs.
+        threading.Thread(target=commands.stop, args=(SERVER_GONE,), kwargs={"by_hand": False}, daemon=True).start()
+
+    signal.signal(signal.SIGTERM, stop)
+
+
 if __name__ == "__main__":
-    run_job(sys.stdin, sys.stdout)
+    run_job(sys.stdin, sys.stdout, when_ended=_stop_when_ended)
