@@ -18,7 +18,7 @@ from dataclasses import asdict
 from pathlib import Path
 from typing import Any, TextIO
 
-from rezept.actions.open_shop import DATABASE_NAME, wall_clock
+from rezept.actions.open_shop import DATABASE_NAME, stamp, wall_clock
 from rezept.actions.recording import fold
 from rezept.actions.run_log import RunLog, events_in, log_path
 from rezept.core.errors import RezeptError
@@ -30,7 +30,7 @@ NOT_LOGGED = "What was burned could not be kept, so the beam was put off."
 
 
 def _now() -> str:
-    return wall_clock().strftime("%Y-%m-%dT%H:%M:%SZ")
+    return stamp(wall_clock())
 
 
 class _Keeping(Reports):

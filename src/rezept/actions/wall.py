@@ -84,9 +84,7 @@ def _stages(db: Tables, shop: str, trials: Sequence[Row], standing: dict[int, Ro
     """By trial: where it stands (plan, burn, read, decide or kept), its patches to read, and those that are."""
     shop += shop_table.key(db)
     burned = [trial for trial in trials if standing[trial["id"]]["burn"]]
-    known = wall.burning_patches(
-        db, {one["burned_revision"] or one["revision"] for one in (standing[trial["id"]] for trial in trials)}, shop
-    )
+    known = wall.burning_patches(db, {one["shown"] for one in (standing[trial["id"]] for trial in trials)}, shop)
     read: dict[int, tuple[int, int]] = {}
     for outcome in {PROCESSES[trial["process"]].outcome for trial in burned}:
         burns = [standing[t["id"]]["burn"] for t in burned if PROCESSES[t["process"]].outcome == outcome]
@@ -94,7 +92,7 @@ def _stages(db: Tables, shop: str, trials: Sequence[Row], standing: dict[int, Ro
     found = {}
     for trial in trials:
         one = standing[trial["id"]]
-        patches, scored = known.get(one["burned_revision"] or one["revision"], 0), 0
+        patches, scored = known.get(one["shown"], 0), 0
         if one["burn"]:
             scored, bare = read[one["burn"]]
             patches -= bare
@@ -114,7 +112,7 @@ def _pictures(
     materials: dict[int, Row],
 ) -> dict[int, Row | None]:
     burns = [standing[trial["id"]]["burn"] for trial in page if standing[trial["id"]]["burn"]]
-    shown = {one["burned_revision"] or one["revision"] for one in (standing[trial["id"]] for trial in page)}
+    shown = {one["shown"] for one in (standing[trial["id"]] for trial in page)}
     plates, drafts = wall.plates(db, shown), wall.designs(db, shown)
     bare, readings = burn_table.bare_patches(db, burns), burn_table.readings_of(db, burns)
     runs = wall.run_parts(db, burns)
@@ -123,7 +121,7 @@ def _pictures(
     pictures: dict[int, Row | None] = {}
     for trial in page:
         one = standing[trial["id"]]
-        plate = plates.get(one["burned_revision"] or one["revision"])
+        plate = plates.get(one["shown"])
         if plate is None:
             known = (heads[trial["head_id"]], materials[trial["material_id"]])
             pictures[trial["id"]] = _draft(db, shop, trial, one, drafts[one["revision"]], known, pieces)

@@ -14,7 +14,8 @@ from rezept.store.trials import parsed_plate
 
 def standing(db: sqlite3.Connection, trials: Iterable[int]) -> dict[int, Row]:
     """By trial: its latest revision (`revision`, `number`, `frozen`), the latest burn that counts (`burn`,
-    `burned_revision`, `burned_at`) and how many recipes rest on its burns (`kept`)."""
+    `burned_at`), the revision whose plate is shown (`shown`: the burned one, else the latest), and how many recipes
+    rest on its burns (`kept`)."""
     rows = db.execute(
         """
         WITH asked AS (SELECT value AS id FROM json_each(?)),
@@ -34,7 +35,7 @@ def standing(db: sqlite3.Connection, trials: Iterable[int]) -> dict[int, Row]:
             WHERE burn.taken_back_at IS NULL GROUP BY revision.trial_id
         )
         SELECT latest.trial_id, latest.id AS revision, latest.number, latest.frozen_at IS NOT NULL AS frozen,
-               burned.burn, burned.revision_id AS burned_revision, burned.at AS burned_at,
+               burned.burn, coalesce(burned.revision_id, latest.id) AS shown, burned.at AS burned_at,
                coalesce(known.recipes, 0) AS kept
         FROM latest LEFT JOIN burned ON burned.trial_id = latest.trial_id
         LEFT JOIN known ON known.trial_id = latest.trial_id
