@@ -5,7 +5,7 @@ import unittest
 from rezept.core.errors import InvalidInput, UnknownKey
 from rezept.core.fields import Fields
 from rezept.core.process import PROCESSES
-from rezept.core.reading import TAGS, deciding_face, read_scores
+from rezept.core.reading import TAGS, read_scores
 
 CUT, AREA, LINE = PROCESSES["cut"], PROCESSES["area"], PROCESSES["line"]
 
@@ -58,7 +58,7 @@ class ReadScoresTest(unittest.TestCase):
             self.scores(trough=3)
 
     def test_a_cut_is_judged_by_its_back(self):
-        self.assertEqual([deciding_face(process) for process in (CUT, AREA, LINE)], ["back", "front", "front"])
+        self.assertEqual([process.deciding_face for process in (CUT, AREA, LINE)], ["back", "front", "front"])
 
     def test_a_note_has_a_length(self):
         with self.assertRaisesRegex(InvalidInput, "longer than 2000"):

@@ -9,6 +9,7 @@ from rezept.core.checklist import checklist
 from rezept.core.errors import InvalidInput
 from rezept.core.material import FAMILIES
 from rezept.core.plan.cautions import fire_words
+from rezept.core.process import PROCESSES
 from rezept.core.typical import typical_dose
 from rezept.core.units import read_quantity
 from tests.made import POPLAR, WREN, area_document, planned, trial_document
@@ -28,11 +29,11 @@ def kinds(plate):
 
 class TypicalTest(unittest.TestCase):
     def test_worked_examples(self):
-        self.assertAlmostEqual(typical_dose("cut", "wood", 4.0), 2.6)
-        self.assertEqual(typical_dose("area", "leather", None), 0.7)
-        self.assertEqual(typical_dose("deep", "rubber", 2.3), 9.0)
+        self.assertAlmostEqual(typical_dose(PROCESSES["cut"], "wood", 4.0), 2.6)
+        self.assertEqual(typical_dose(PROCESSES["area"], "leather", None), 0.7)
+        self.assertEqual(typical_dose(PROCESSES["deep"], "rubber", 2.3), 9.0)
         for process, family, thickness in (("cut", "wood", None), ("cut", "metal", 1.0), ("line", "moonstone", 1.0)):
-            self.assertIsNone(typical_dose(process, family, thickness))
+            self.assertIsNone(typical_dose(PROCESSES[process], family, thickness))
 
     def test_every_family_has_its_line_and_area(self):
         self.assertEqual(set(typical.LINE_J_MM) | {"ceramic"}, set(FAMILIES))

@@ -29,12 +29,24 @@ export const cut: Process = {
   key: 'cut',
   name: 'Cut',
   verb: 'cut',
-  toolpath: 'outline',
+  fills: false,
+  passes_through: true,
+  faces: ['front', 'back'],
+  deciding_face: 'back',
   dose_key: 'dose_j_mm',
   dose_unit: 'J/mm',
   outcome: 'through',
 }
-export const area: Process = { ...cut, key: 'area', name: 'Engrave', toolpath: 'hatch', outcome: 'darkness' }
+export const area: Process = {
+  ...cut,
+  key: 'area',
+  name: 'Engrave',
+  fills: true,
+  passes_through: false,
+  faces: ['front'],
+  deciding_face: 'front',
+  outcome: 'darkness',
+}
 
 export const wren: Head = {
   id: 1,

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import type { Burn, Patch, Photo, PhotoScore, Plate, Process, Reading } from '../src/api/types'
+import type { Burn, Patch, Photo, PhotoScore, Plate, Reading } from '../src/api/types'
 import { alike, asShade } from '../src/book/shades'
 import {
   conditionsOf,
@@ -14,9 +14,8 @@ import {
 import { asItLies, cornerPlaces, toPixels, turnedRound } from '../src/trial/read/pose'
 import { UNREAD } from '../src/trial/read/scoring'
 import { agreed, inHundred, isOverruled, nextWanted, wantEye } from '../src/trial/read/suggestions'
+import { area as MARK, cut as CUT } from './made'
 
-const CUT = { key: 'cut', outcome: 'through' } as Process
-const MARK = { key: 'area', outcome: 'darkness' } as Process
 const said = (more: Partial<PhotoScore>): PhotoScore => ({
   patch: 'A1',
   through: 2,

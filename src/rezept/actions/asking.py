@@ -11,7 +11,6 @@ from rezept.actions.views import named, outcome_of, thumbnail, titles
 from rezept.actions.wall import trial_list
 from rezept.core.material import NEVER_BURN
 from rezept.core.process import PROCESSES, known_process
-from rezept.core.reading import deciding_face
 from rezept.core.recipe import STANDING_RULES, worth_proving
 from rezept.store import book as book_table
 from rezept.store import burns as burn_table
@@ -156,7 +155,7 @@ def book_map(shop: Shop, process: str) -> Row:
     """Materials down, heads across, for one process: what is known, what is not, what is not meant or does not work."""
     known_process(process)
     with shop.database.reading() as db:
-        best = book_table.best_of_each(db, process, deciding_face(PROCESSES[process]))
+        best = book_table.best_of_each(db, process, PROCESSES[process].deciding_face)
         failed = book_table.not_working(db, process)
         heads = [row for row in equipment_table.all_of(db, "head") if not row["retired"]]
         materials = [row for row in equipment_table.all_of(db, "material") if not row["retired"]]

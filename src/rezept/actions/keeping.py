@@ -17,7 +17,6 @@ from rezept.core.fields import Fields
 from rezept.core.parameters import NEVER_DEFAULTED, parameter, unfit_reason
 from rezept.core.plan.holding import why_not
 from rezept.core.process import PROCESSES, known_process
-from rezept.core.reading import deciding_face
 from rezept.core.recipe import STANDINGS, STANDINGS_BY_MEMBERS, STANDINGS_WITHOUT_PLATE, standing_after
 from rezept.store import book as book_table
 from rezept.store import burns as burn_table
@@ -94,7 +93,7 @@ def keep_recipe(shop: Shop, by: Member, burn_id: int, patch: str, document: Any)
                 "patch",
                 patch,
             )
-        reading = burn_table.reading(db, burn_id, patch, deciding_face(process))
+        reading = burn_table.reading(db, burn_id, patch, process.deciding_face)
         if reading is None or reading[process.outcome] is None:
             raise Refused(f"{patch} has not been read yet. Score it first.", "patch", patch)
         for kept in book_table.recipes_of_burn(db, burn_id):

@@ -18,7 +18,7 @@ from rezept.actions.planning import log_trial, plate_code
 from rezept.core.errors import InvalidInput, NotFound, WhichOne
 from rezept.core.fields import Fields
 from rezept.core.plan import Plate
-from rezept.core.reading import SURE, deciding_face
+from rezept.core.reading import SURE
 from rezept.formats.photo_file import FINE_PIXELS, Picture, kind_of, read_photo
 from rezept.formats.photo_traces import can_be_taken_apart, without_traces
 from rezept.store import burns as burn_table
@@ -210,7 +210,7 @@ def _face_without_code(shop: Shop, burn_id: int) -> str:
     if any(mark.kind == "qr" for mark in plate.marks):
         return "back"
     front_there = any(photo["face"] == "front" for photo in photos)
-    return "back" if front_there and plate.trial.process.key == "cut" else "front"
+    return "back" if front_there and plate.trial.process.passes_through else "front"
 
 
 # --- reading ----------------------------------------------------------------------------------------------
@@ -287,7 +287,7 @@ def _read(
 def _score_anew(shop: Shop, db: sqlite3.Connection, burn_id: int, plate: Plate) -> None:
     """Keep the scores that follow from the photos a burn is read by now."""
     rows = _scores(db, plate, photo_table.read_by(photo_table.photos_of(db, burn_id)))
-    photo_table.put_scores(db, burn_id, deciding_face(plate.trial.process), rows, shop.now())
+    photo_table.put_scores(db, burn_id, plate.trial.process.deciding_face, rows, shop.now())
 
 
 def _scores(db: sqlite3.Connection, plate: Plate, read_by: dict[str, Row]) -> list[Row]:
@@ -296,7 +296,7 @@ def _scores(db: sqlite3.Connection, plate: Plate, read_by: dict[str, Row]) -> li
     from rezept.core.photo.readings import score_row
     from rezept.core.photo.score import scored
 
-    face = deciding_face(plate.trial.process)
+    face = plate.trial.process.deciding_face
     seen = {side: figures_of_rows(plate, photo_table.figures(db, photo["id"])) for side, photo in read_by.items()}
     rows = []
     if seen:

@@ -26,7 +26,7 @@ from rezept.core.plan import Plate, plan, read_trial
 from rezept.core.plan.gate import Today
 from rezept.core.plan.parts import CUT_SETTINGS
 from rezept.core.plan.trial import FORMAT, VERSION
-from rezept.core.process import PROCESSES, known_process
+from rezept.core.process import CUT, PROCESSES, known_process
 from rezept.store import book as book_table
 from rezept.store import burns as burn_table
 from rezept.store import changes
@@ -85,7 +85,7 @@ def _document(
         "machine": machine_of(head).document(),
         "material": material_of(material).document(),
         "process": trial["process"],
-        "cuts_through_j_mm": None if trial["process"] == "cut" else dose_that_cuts(db, material, head),
+        "cuts_through_j_mm": None if PROCESSES[trial["process"]].passes_through else dose_that_cuts(db, material, head),
         **rest,
         **piece_from_the_shelf(db, design.get("piece_id"), trial["id"], revision),
     }
@@ -147,7 +147,7 @@ def _label_settings(db: sqlite3.Connection, material: Row, head: Row) -> dict[st
 
 def proven_cut(db: sqlite3.Connection, material: Row, head: Row) -> Row | None:
     """The proven cut of this sheet on this head, as settings for the plate's own cuts, and the recipe it is from."""
-    cuts = book_table.known_recipes(db, head_id=head["id"], material_id=material["id"], process="cut")
+    cuts = book_table.known_recipes(db, head_id=head["id"], material_id=material["id"], process=CUT.key)
     for cut in cuts:
         if cut["standing"] == "proven" and len(cut["steps"]) == 1:
             settings = cut["steps"][0]["settings"]
@@ -181,7 +181,7 @@ def first_design(db: sqlite3.Connection, process: str, material: Row, head: Row)
         ],
         "patch": {"shape": "rectangle", "width_mm": 10.0, "height_mm": 10.0, "gap_mm": 3.0},
         "labels": {"on": labels is not None, "height_mm": 2.0, "settings": labels or {}},
-        "order": "weakest_first" if kind.key == "cut" else "rows",
+        "order": kind.order,
         "off": [],
     }
     cut = proven_cut(db, material, head)

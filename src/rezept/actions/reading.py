@@ -12,7 +12,7 @@ from rezept.actions.planning import log_trial
 from rezept.actions.typed import read_length
 from rezept.core.fields import Fields
 from rezept.core.process import PROCESSES
-from rezept.core.reading import deciding_face, read_scores
+from rezept.core.reading import read_scores
 from rezept.store import burns as burn_table
 from rezept.store import trials as trial_table
 from rezept.store.rows import Row
@@ -44,7 +44,7 @@ def score_several(shop: Shop, by: Member, burn_id: int, said: Sequence[tuple[str
     with shop.database.writing() as db:
         frozen, _ = patches_of_burn(db, burn_id, [patch for patch, _, _ in said])
         process = PROCESSES[frozen["process"]]
-        face = deciding_face(process)
+        face = process.deciding_face
         for patch, edit, document in said:
             scores = read_scores(Fields(_with_lengths(document)), process)
             burn_table.put_reading(db, burn_id, patch, face, edit, scores.document(), by.id, shop.now())

@@ -10,7 +10,7 @@ from rezept.core.errors import InvalidInput
 from rezept.core.findings.nearest import Known, Neighbour, Sheet, nearest
 from rezept.core.findings.start import Start, start_around, start_blind, start_usual
 from rezept.core.parameters import parameter
-from rezept.core.process import PROCESSES
+from rezept.core.process import CUT, PROCESSES
 from rezept.core.typical import typical_dose
 from rezept.store import book as book_table
 from rezept.store import equipment as equipment_table
@@ -70,7 +70,7 @@ def neighbours(db: sqlite3.Connection, process: str, material: Row, head: Row) -
 
 def dose_that_cuts(db: sqlite3.Connection, material: Row, head: Row) -> float | None:
     """Least line dose in J/mm that the book knows to cut this material on this head; None where it knows none."""
-    recipes = book_table.known_recipes(db, process="cut", material_id=material["id"], head_id=head["id"])
+    recipes = book_table.known_recipes(db, process=CUT.key, material_id=material["id"], head_id=head["id"])
     rated = machine_of(head).rated_power_w
     doses = [
         float(line_dose(power_w(rated, step["power_pct"]), step["speed_mm_s"], step.get("passes", 1.0)))
@@ -100,7 +100,7 @@ def start_from_book(
     for neighbour in neighbours(db, process, material, head) if near is None else near:
         if neighbour.known.standing in ("proven", "tried"):
             return start_around(machine, PROCESSES[process], neighbour.settings, _reason(neighbour, material))
-    usual = typical_dose(process, material["family"], material["thickness_mm"])
+    usual = typical_dose(PROCESSES[process], material["family"], material["thickness_mm"])
     if usual is not None:
         return start_usual(machine, PROCESSES[process], usual, material["family"])
     return start_blind(machine, PROCESSES[process])

@@ -18,7 +18,6 @@ from rezept.core.errors import NotFound, RezeptError
 from rezept.core.plan import Plate
 from rezept.core.plan.cautions import fire_words
 from rezept.core.process import PROCESSES
-from rezept.core.reading import deciding_face
 from rezept.store import book as book_table
 from rezept.store import burns as burn_table
 from rezept.store import equipment as equipment_table
@@ -190,7 +189,7 @@ def trial_page(shop: Shop, trial_id: int, burn_id: int | None = None) -> Row:
             "checklist": _checklist(db, trial, plate),
             "link": heads[trial["head_id"]]["link"] != "",
             "proven_cut": proven_cut(db, materials[trial["material_id"]], heads[trial["head_id"]]),
-            "face": deciding_face(PROCESSES[trial["process"]]),
+            "face": PROCESSES[trial["process"]].deciding_face,
         }
 
 

@@ -10,14 +10,17 @@ from typing import Literal
 
 from rezept.core.errors import InvalidInput, UnknownKey, quoted
 from rezept.core.fields import finite_number, plain
+from rezept.core.process import PROCESSES
 
 Scale = Literal["linear", "geometric"]
 
 ALL_SOURCES = ("co2_glass", "co2_rf", "diode", "fibre_q", "fibre_mopa", "uv", "ir_diode")
 PULSED = ("co2_rf", "fibre_q", "fibre_mopa", "uv")
-ALL_PROCESSES = ("cut", "line", "area", "deep", "surface", "photo")
-OUTLINED = ("cut", "line")
-HATCHED = ("area", "deep", "surface", "photo")
+ALL_PROCESSES = tuple(PROCESSES)
+OUTLINED = tuple(key for key, process in PROCESSES.items() if not process.fills)
+HATCHED = tuple(key for key, process in PROCESSES.items() if process.fills)
+PASSING_THROUGH = tuple(key for key, process in PROCESSES.items() if process.passes_through)
+TAKING_AWAY = tuple(key for key, process in PROCESSES.items() if process.takes_away)
 
 
 @dataclass(frozen=True)
@@ -155,7 +158,9 @@ _TABLE = (
     Parameter("focus_offset_mm", "focus offset", "mm", "linear", 0.1, -200.0, 200.0, "length", default=0.0),
     Parameter("air_kpa", "air pressure", "kPa", "linear", 5.0, 0.0, 1000.0, "pressure"),
     Parameter("air_level", "air", "", "linear", 1.0, 0.0, 2.0, "count", whole=True),
-    Parameter("pierce_dwell_ms", "pierce dwell", "ms", "linear", 10.0, 0.0, 60_000.0, "time", processes=("cut",)),
+    Parameter(
+        "pierce_dwell_ms", "pierce dwell", "ms", "linear", 10.0, 0.0, 60_000.0, "time", processes=PASSING_THROUGH
+    ),
     Parameter(
         "step_down_mm",
         "step down per pass",
@@ -165,7 +170,7 @@ _TABLE = (
         0.0,
         50.0,
         "length",
-        processes=("cut", "deep"),
+        processes=TAKING_AWAY,
     ),
     Parameter("on_delay_us", "beam on delay", "µs", "linear", 10.0, -10_000.0, 10_000.0, "delay", motions=("galvo",)),
     Parameter(

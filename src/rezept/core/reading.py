@@ -50,11 +50,6 @@ class Scores:
         return {**vars(self), "tags": list(self.tags)}
 
 
-def deciding_face(process: Process) -> str:
-    """The face a score belongs to: a cut is judged by what came through the back."""
-    return "back" if process.key == "cut" else "front"
-
-
 def read_scores(fields: Fields, process: Process) -> Scores:
     """Scores from their document, only those that mean something for the process."""
 
@@ -64,13 +59,13 @@ def read_scores(fields: Fields, process: Process) -> Scores:
             raise InvalidInput(f"{key} is not scored for this process.", fields.at(key), value)
         return value
 
-    cut = process.outcome == "through"
+    cut = process.passes_through
     tags = fields.items("tags", [])
     for i, tag in enumerate(tags):
         if not isinstance(tag, str) or process.key not in TAGS.get(tag, ()):
             raise InvalidInput(f"{quoted(tag)} is not a tag for this process.", f"{fields.at('tags')}[{i}]", tag)
     depth = fields.number("depth_mm", None, above=0.0, at_most=200.0)
-    if depth is not None and process.key == "cut":
+    if depth is not None and process.passes_through:
         raise InvalidInput("A cut has a kerf; depth is for what stays in the material.", fields.at("depth_mm"), depth)
     kerf = fields.number("kerf_mm", None, above=0.0, at_most=20.0)
     if kerf is not None and not cut:

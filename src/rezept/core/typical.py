@@ -10,6 +10,8 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
+from rezept.core.process import Process
+
 # Line dose in J/mm for each mm of thickness.
 CUT_J_MM_A_MM: Mapping[str, float] = {
     "wood": 0.65,
@@ -53,32 +55,21 @@ AREA_J_MM2: Mapping[str, float] = {
     "ceramic": 0.7,
     "other": 0.6,
 }
-# A deep engraving takes away some ten layers of an engraving that only darkens.
-DEEP_LAYERS = 10.0
 SPREAD = 2.5
-# What is done, in words: "cutting of wood usually takes ...".
-DOING: Mapping[str, str] = {
-    "cut": "cutting",
-    "line": "a line on",
-    "area": "engraving",
-    "deep": "deep engraving",
-    "surface": "marking",
-    "photo": "a photo on",
-}
 # So many times what is usual is out of all proportion; half of it is, where the beam stays in one patch for long.
 FAR_OVER = 6.0
 OVER, LONG_S = 3.0, 5.0
 
 
-def typical_dose(process: str, family: str, thickness_mm: float | None) -> float | None:
+def typical_dose(process: Process, family: str, thickness_mm: float | None) -> float | None:
     """What a process usually takes on a material: J/mm for cuts and lines, J/mm2 for all that is filled.
 
     None where nothing is known: a cut of a sheet whose thickness nobody has said, or of what is not cut by light.
     """
-    if process == "cut":
+    if process.passes_through:
         a_mm = CUT_J_MM_A_MM.get(family)
         return None if a_mm is None or thickness_mm is None else a_mm * thickness_mm
-    if process == "line":
+    if process.draws_lines:
         return LINE_J_MM.get(family)
     area = AREA_J_MM2.get(family)
-    return None if area is None else area * (DEEP_LAYERS if process == "deep" else 1.0)
+    return None if area is None else area * process.layers

@@ -132,7 +132,7 @@ class Benches:
         plate = self._plates.pop(run.key, None)
         if plate is None or run.burn_id is None or not run.done or plate.trial.machine.name not in self._urls:
             return
-        faces = ["front", "back"] if plate.trial.process.key == "cut" else ["front"]
+        faces = list(plate.trial.process.faces)
         self._waiting[run.key] = run
         run.say("the photographs are being taken")
         self._job.send(

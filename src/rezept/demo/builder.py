@@ -17,7 +17,6 @@ from rezept.bench.picture import Spot, photograph
 from rezept.bench.response import SUBSTANCES, Beam, cut, mark
 from rezept.core.colour import lab_to_srgb
 from rezept.core.process import PROCESSES
-from rezept.core.reading import TAGS
 from rezept.demo import stock
 
 FIRST_DAY = datetime(2026, 9, 28, 9, 30, tzinfo=UTC)
@@ -79,9 +78,9 @@ class Builder:
         outcomes: dict[str, int] = {}
         spots = []
         for i, patch in enumerate(plate["patches"]):
-            if process.key == "cut":
+            if process.passes_through:
                 seen = cut(substance, beam, material["thickness_mm"], patch["settings"], self.random)
-                tags = ["back_burn"] if seen["char"] >= 2 and "cut" in TAGS["back_burn"] else []
+                tags = ["back_burn"] if seen["char"] >= 2 else []
             else:
                 seen = mark(substance, beam, patch["settings"], self.random)
                 tags = []
@@ -92,10 +91,10 @@ class Builder:
             if not left_out:
                 place = (patch["x_mm"], patch["y_mm"], patch["width_mm"], patch["height_mm"])
                 spots.append(
-                    Spot(*place, seen.get("through"), seen.get("darkness"), seen.get("char", 0), process.key == "line")
+                    Spot(*place, seen.get("through"), seen.get("darkness"), seen.get("char", 0), process.draws_lines)
                 )
         if photo:
-            self._photograph(by, burn, plate, spots, ("front", "back") if process.key == "cut" else ("front",))
+            self._photograph(by, burn, plate, spots, process.faces)
         return outcomes
 
     def _photograph(self, by: str, burn: int, plate: dict[str, Any], spots: list[Spot], faces: tuple[str, ...]) -> None:

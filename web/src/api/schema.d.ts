@@ -3643,12 +3643,21 @@ export interface components {
         /** ProcessOut */
         ProcessOut: {
             /**
+             * Deciding Face
+             * @enum {string}
+             */
+            deciding_face: "front" | "back";
+            /**
              * Dose Key
              * @enum {string}
              */
             dose_key: "dose_j_mm" | "dose_j_mm2";
             /** Dose Unit */
             dose_unit: string;
+            /** Faces */
+            faces: ("front" | "back")[];
+            /** Fills */
+            fills: boolean;
             /**
              * Key
              * @enum {string}
@@ -3661,11 +3670,8 @@ export interface components {
              * @enum {string}
              */
             outcome: "through" | "darkness";
-            /**
-             * Toolpath
-             * @enum {string}
-             */
-            toolpath: "outline" | "hatch";
+            /** Passes Through */
+            passes_through: boolean;
             /** Verb */
             verb: string;
         };

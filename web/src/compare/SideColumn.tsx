@@ -112,7 +112,7 @@ export function SideColumn(props: SideColumnProps) {
           )}
           <Outcome
             word={words[outcome(side, patch.id) ?? -1] ?? 'not read'}
-            lightness={process.outcome === 'darkness' ? (figuresOf(side, patch.id)?.lightness ?? null) : null}
+            lightness={!process.passes_through ? (figuresOf(side, patch.id)?.lightness ?? null) : null}
             apart={side === first ? null : differenceOf(patch.id)}
             rough={!photo?.card || !photoOf(first, face)?.card}
           />

@@ -69,8 +69,7 @@ export function difference(
   [a, b]: readonly [number | null, number | null],
   [of_a, of_b]: readonly [Figures | undefined, Figures | undefined],
 ): Difference {
-  const light =
-    process.outcome === 'darkness' ? ([of_a?.lightness ?? null, of_b?.lightness ?? null] as const) : null
+  const light = !process.passes_through ? ([of_a?.lightness ?? null, of_b?.lightness ?? null] as const) : null
   return {
     outcome: a === null || b === null ? null : b - a,
     lightness: !light || light[0] === null || light[1] === null ? null : light[1] - light[0],

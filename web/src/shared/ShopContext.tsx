@@ -29,7 +29,7 @@ export function useProcess(key: ProcessKey): Process {
 /** What the degrees of an outcome are called, and how one asks for them: some marks are lighter than their ground. */
 export function useOutcomeWords(process: Process, materialId: number): { words: string[]; question: string } {
   const { words, materials } = useShop().inventory
-  if (process.outcome === 'through') return { words: words.through, question: 'Did it go through?' }
+  if (process.passes_through) return { words: words.through, question: 'Did it go through?' }
   const lighter = materials.find((one) => one.id === materialId)?.mark === 'lighter'
   return lighter
     ? { words: words.brightness, question: 'How bright is it?' }

@@ -98,7 +98,7 @@ def _brought(
     """A known setting on this sheet and machine: equal dose, within what the machine can do, and in words how."""
     speed, power = known.settings["speed_mm_s"], known.settings["power_pct"]
     words = []
-    if process.key == "cut" and sheet.thickness_mm and known.sheet.thickness_mm:
+    if process.passes_through and sheet.thickness_mm and known.sheet.thickness_mm:
         if sheet.thickness_mm != known.sheet.thickness_mm:
             speed *= known.sheet.thickness_mm / sheet.thickness_mm
             words.append("speed by 1/thickness")
@@ -109,7 +109,7 @@ def _brought(
         speed *= machine.rated_power_w / known.machine.rated_power_w
         words.append(f"equal dose with {machine.rated_power_w:g} W instead of {known.machine.rated_power_w:g} W")
     spot, their_spot = machine.head.spot_mm, known.machine.head.spot_mm
-    if process.toolpath == "hatch" and spot and their_spot and spot != their_spot:
+    if process.fills and spot and their_spot and spot != their_spot:
         speed *= (their_spot / spot) ** 2
         words.append("by the area of the spot")
     top = machine.of_head("max_speed_mm_s")

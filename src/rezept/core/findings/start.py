@@ -9,7 +9,6 @@ from dataclasses import dataclass
 from rezept.core.dose import area_dose, line_dose, power_w
 from rezept.core.machine import Machine
 from rezept.core.process import Process
-from rezept.core.typical import DOING
 
 STEPS = 5
 # From the middle of a range about what is usual to its ends: power gives another 1.5.
@@ -45,9 +44,9 @@ def even_range(low: float, high: float, limit: float) -> tuple[float, float]:
 def _dose(machine: Machine, process: Process, settings: Mapping[str, float]) -> float:
     power = power_w(machine.rated_power_w, settings["power_pct"])
     passes = settings.get("passes", 1.0)
-    if process.toolpath == "outline":
-        return float(line_dose(power, settings["speed_mm_s"], passes))
-    return float(area_dose(power, settings["speed_mm_s"], settings.get("line_spacing_mm", 0.1), passes))
+    if process.fills:
+        return float(area_dose(power, settings["speed_mm_s"], settings.get("line_spacing_mm", 0.1), passes))
+    return float(line_dose(power, settings["speed_mm_s"], passes))
 
 
 def start_around(machine: Machine, process: Process, settings: Mapping[str, float], reason: str) -> Start:
@@ -69,7 +68,7 @@ def usual_hold(machine: Machine, process: Process) -> dict[str, float]:
     """What is held where nobody has said: lines as far apart as the spot is wide, and a pulse at which the source
     gives its full power (of several pulse widths the middle one)."""
     hold: dict[str, float] = {}
-    if process.toolpath == "hatch" and machine.head.spot_mm is not None:
+    if process.fills and machine.head.spot_mm is not None:
         hold["line_spacing_mm"] = rounded(machine.head.spot_mm)
     if machine.pulse_widths:
         width = machine.pulse_widths[len(machine.pulse_widths) // 2]
@@ -87,7 +86,7 @@ def start_usual(machine: Machine, process: Process, usual: float, of: str) -> St
     """
     top, floor, most = machine.of_head("max_speed_mm_s"), machine.firing_floor_pct, machine.max_power_pct
     low, high = floor + 0.3 * (most - floor), 0.8 * most
-    spacing = usual_hold(machine, process).get("line_spacing_mm", 0.1) if process.toolpath == "hatch" else 1.0
+    spacing = usual_hold(machine, process).get("line_spacing_mm", 0.1) if process.fills else 1.0
     speed = machine.rated_power_w * math.sqrt(low * high) / 100.0 / (usual * spacing)
     if speed * USUAL_REACH > top:
         least = max(1.1 * floor, 1.0)
@@ -99,7 +98,7 @@ def start_usual(machine: Machine, process: Process, usual: float, of: str) -> St
         power_pct=even_range(low, min(high, most), most),
         centre=None,
         dose=rounded(usual),
-        reason=f"Nothing is known here yet: a range about what {DOING[process.key]} {of} usually takes.",
+        reason=f"Nothing is known here yet: a range about what {process.doing} {of} usually takes.",
     )
 
 
@@ -107,7 +106,7 @@ def start_blind(machine: Machine, process: Process) -> Start:
     """Nothing is known: from a hundredth of the top speed (cuts) or a tenth (marks) over a factor of ten, and the
     power from well above the firing floor to most of what the machine should give."""
     top = machine.of_head("max_speed_mm_s")
-    slow = top / 100 if process.toolpath == "outline" else top / 12
+    slow = top / 12 if process.fills else top / 100
     low = machine.firing_floor_pct + 0.1 * (machine.max_power_pct - machine.firing_floor_pct)
     return Start(
         speed_mm_s=even_range(slow, min(slow * 10, top), top),

@@ -110,7 +110,7 @@ def by_outline(plate: Plate, grey: Grey, rgb: Colours, mirrored: bool, sheet: Fl
     likely = np.array([explains(plate, grey, way) for way in ways])
     best, most = ways[int(likely.argmax())], float(likely.max())
     # Openings follow the dose; not so the colours of oxide, of which nothing can be said.
-    cut, unread = plate.trial.process.key == "cut", not mirrored and code_corners(plate) is not None
+    cut, unread = plate.trial.process.passes_through, not mirrored and code_corners(plate) is not None
     turned_over = 0.0
     if cut or unread:
         over = poses_by_outline(corners, lies, size, not mirrored)

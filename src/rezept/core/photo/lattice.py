@@ -82,7 +82,7 @@ def find_lattice(grey: Grey, pose: Pose, boxes: Floats, way: Course, reach_mm: f
 
 def patches_lighter(plate: Plate) -> bool:
     """Whether patches stand out by being lighter: marks on some materials are, openings never."""
-    return plate.trial.material.mark == "lighter" and plate.trial.process.key != "cut"
+    return plate.trial.material.mark == "lighter" and not plate.trial.process.passes_through
 
 
 def reach_mm(plate: Plate) -> float:

@@ -101,14 +101,14 @@ def _banding(light: NDArray[np.floating[Any]], inside: Floats) -> Floats:
 
 def _open_below(plate: Plate, light: NDArray[np.floating[Any]]) -> float:
     """The share of the ground's light under which a cell ``(n, cells)`` of a patch's inside is an opening."""
-    if plate.trial.process.key != "cut":
+    if not plate.trial.process.passes_through:
         return OPEN_BELOW
     return float(np.clip(AS_DARK * np.percentile(light, 1), OPEN_BELOW, OPEN_BELOW_AT_MOST))
 
 
 def _places(plate: Plate, corners: Floats, way: Course, across: Profiles) -> Floats:
     """``(n, cells, 2)`` where the figures of each patch are taken."""
-    if plate.trial.process.toolpath != "outline" or plate.trial.process.key == "cut":
+    if not plate.trial.process.draws_lines:
         return corners[:, None] + way.inside[None]
     # A line mark is its line, wherever that lies best; what it goes round stays bare.
     close = np.abs(across.offsets) <= NEAR_MM
@@ -183,7 +183,7 @@ def _spoiled(
     )
     sharpest = float(np.nanpercentile(edge, 20)) if np.isfinite(edge).any() else 0.0
     # Across its own lines a cut is dark at both ends of the step: only filled patches tell how sharp the photo is.
-    blurred = sharpest > BLURRED_MM and plate.trial.process.toolpath == "hatch"
+    blurred = sharpest > BLURRED_MM and plate.trial.process.fills
     return {
         "glare": (shares[0] > MOST_CLIPPED) | (shares[1] > 5 * MOST_CLIPPED),
         # Lighter than the ground is no shadow, but what was marked there.

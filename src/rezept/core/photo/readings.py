@@ -12,7 +12,6 @@ from rezept.core.photo.figures import Figures, written
 from rezept.core.photo.laid import Laid
 from rezept.core.photo.score import Scored, scored
 from rezept.core.plan import Plate
-from rezept.core.reading import deciding_face
 
 FORMAT = "rezept-readings"
 VERSION = 1
@@ -60,7 +59,7 @@ def readings(plate: Plate, faces: Sequence[FaceRead]) -> dict[str, Any]:
     """The document of everything that was read. A cut is decided by its back; what no face shows is null."""
     by_face: Mapping[str, FaceRead] = {one.face: one for one in faces}
     front, back = (by_face[face].figures if face in by_face else None for face in ("front", "back"))
-    face = deciding_face(plate.trial.process)
+    face = plate.trial.process.deciding_face
     decided = by_face.get(face)
     scores = scored(plate, front, back)
     seen = front or back
@@ -93,7 +92,7 @@ def readings(plate: Plate, faces: Sequence[FaceRead]) -> dict[str, Any]:
                 "open_outline": written(back.open_outline[i]) if back else None,
                 "outline_unsure": written(back.outline_unsure[i]) if back else None,
                 "bridge_mm": written(back.bridge_mm[i]) if back else None,
-                "kerf_mm": (back or seen).row(i)["kerf_mm"] if plate.trial.process.key == "cut" else None,
+                "kerf_mm": (back or seen).row(i)["kerf_mm"] if plate.trial.process.passes_through else None,
                 "flags": flags if burned else [],
             }
         )

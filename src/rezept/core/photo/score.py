@@ -79,9 +79,9 @@ def darkness_scores(plate: Plate, front: Figures) -> tuple[Floats, Floats]:
 def scored(plate: Plate, front: Figures | None, back: Figures | None) -> Scored:
     """Every patch's scores from what its faces show. A cut is decided by its back, and without it not at all."""
     nothing = np.full(len(plate.ids), np.nan)
-    cut = plate.trial.process.key == "cut"
+    through_sheet = plate.trial.process.passes_through
     soot = _degree(front.soot, SOOT_FROM) if front else nothing
-    if cut:
+    if through_sheet:
         through, sure = through_scores(back) if back else (nothing, nothing)
         char = _degree(front.halo_mm, CHAR_FROM_MM) if front else nothing
         return Scored(through, char, soot, nothing, nothing, _spoiled(sure, back))

@@ -14,7 +14,7 @@ from rezept.core.plan.ground import overlaps
 from rezept.core.plan.place import to_piece
 from rezept.core.plan.plate import Plate
 from rezept.core.plan.trial import Trial
-from rezept.core.typical import DOING, FAR_OVER, LONG_S, OVER, typical_dose
+from rezept.core.typical import FAR_OVER, LONG_S, OVER, typical_dose
 
 Floats = NDArray[np.float64]
 Mask = NDArray[np.bool_]
@@ -87,7 +87,7 @@ def fire_finding(trial: Trial, dose: Floats, seconds: Floats) -> Finding | None:
     `FAR_OVER` times what is usual (`core.typical`); `OVER` times it where a patch is burned for `LONG_S` or longer.
     """
     material, process = trial.material, trial.process
-    usual = typical_dose(process.key, material.family, material.thickness_mm)
+    usual = typical_dose(process, material.family, material.thickness_mm)
     if usual is None:
         return None
     bad = (dose > FAR_OVER * usual) | ((dose > OVER * usual) & (seconds >= LONG_S))
@@ -95,7 +95,7 @@ def fire_finding(trial: Trial, dose: Floats, seconds: Floats) -> Finding | None:
 
     def sentence(value: float, limit: float) -> str:
         return (
-            f"{danger}: {value:.3g} {process.dose_unit} is {value / limit:.2g} times what {DOING[process.key]}"
+            f"{danger}: {value:.3g} {process.dose_unit} is {value / limit:.2g} times what {process.doing}"
             f" {material.family} usually takes (about {limit:.2g}). Leave it out, or go faster there."
         )
 
@@ -153,7 +153,7 @@ def burn_through_finding(trial: Trial, settings: dict[str, Floats]) -> Finding |
     Lines closer than the spot heat one another: the line dose counts ``spot / spacing`` times there.
     """
     known = trial.cuts_at
-    if known is None or trial.process.key == "cut":
+    if known is None or trial.process.passes_through:
         return None
     power = power_w(trial.machine.rated_power_w, settings["power_pct"])
     dose = line_dose(power, settings["speed_mm_s"], settings["passes"])

@@ -12,14 +12,14 @@ from rezept.core.machine import Machine
 from rezept.core.parameters import PARAMETERS
 from rezept.core.plan.holding import need_speed_and_power, read_line_settings
 from rezept.core.plan.lettering import must_be_writable
-from rezept.core.process import Process
+from rezept.core.process import CUT, LINE, Process
 
 SHAPES = ("rectangle", "disc", "coupon", "lettering")
 LATER_SHAPES = ("outline",)
 FITS = ("as_given", "more_patches", "smaller_patches")
 LABEL_SETTINGS = ("speed_mm_s", "power_pct", "passes", "air_level", "air_kpa", "frequency_khz", "pulse_width_ns")
 # Every setting a cut has; what fills an area means nothing to it.
-CUT_SETTINGS = tuple(key for key, row in PARAMETERS.items() if "cut" in row.processes)
+CUT_SETTINGS = tuple(key for key, row in PARAMETERS.items() if CUT.key in row.processes)
 LETTERS = "Ag5"
 
 
@@ -105,7 +105,7 @@ def read_patch(fields: Fields, process: Process) -> PatchShape:
         text=text,
     )
     if text is not None:
-        if process.toolpath == "hatch":
+        if process.fills:
             raise InvalidInput(
                 "Lettering is drawn in single lines; plan it as a line mark or a cut, or take another patch shape.",
                 fields.at("shape"),
@@ -124,7 +124,7 @@ def read_patch(fields: Fields, process: Process) -> PatchShape:
 def read_labels(fields: Fields, machine: Machine) -> Labels:
     on = fields.flag("on", False)
     inner = fields.inner("settings", {})
-    settings = read_line_settings(inner, machine, "line", LABEL_SETTINGS, "Labels")
+    settings = read_line_settings(inner, machine, LINE.key, LABEL_SETTINGS, "Labels")
     qr, marks = fields.flag("qr", False), fields.flag("marks", False)
     if on or qr or marks:
         settings = need_speed_and_power(inner, settings, "Labels are on" if on else "Code or marks are on")
@@ -138,7 +138,7 @@ def read_cut_out(fields: Fields, machine: Machine) -> CutOut:
     on = fields.flag("cut_out", False)
     hole = fields.number("hang_hole_mm", 0.0, at_least=0.0, at_most=100.0)
     inner = fields.inner("cut_settings", {})
-    settings = read_line_settings(inner, machine, "cut", CUT_SETTINGS, "The plate's own cuts")
+    settings = read_line_settings(inner, machine, CUT.key, CUT_SETTINGS, "The plate's own cuts")
     if on or hole > 0:
         settings = need_speed_and_power(inner, settings, "The plate's own cuts are on")
     return CutOut(on, hole, settings)

@@ -11,12 +11,10 @@ from rezept.core.path.trace import rounded_frame
 from rezept.core.plan.moves import Moves
 from rezept.core.plan.place import to_program
 from rezept.core.plan.plate import Plate
+from rezept.core.process import LINE
 
 Floats = NDArray[np.float64]
 ROUNDS = 3
-# A trace is taken as harmless below these shares of the weakest line dose that is known to leave something.
-SHARE_OF_MARKS = 1 / 3
-SHARE_OF_CUTS = 1 / 20
 
 
 def trace_speed_mm_s(plate: Plate) -> float:
@@ -62,10 +60,10 @@ def weakest_mark(plate: Plate) -> tuple[float, float]:
     for part in plate.drawn:
         if not part.last:
             power = power_w(rated, part.settings["power_pct"])
-            doses.append((float(line_dose(power, part.settings["speed_mm_s"])), SHARE_OF_MARKS))
+            doses.append((float(line_dose(power, part.settings["speed_mm_s"])), LINE.harmless_share))
     power = power_w(rated, plate.settings["power_pct"])
     weakest = float(line_dose(power, plate.settings["speed_mm_s"])[plate.burn].min())
-    doses.append((weakest, SHARE_OF_CUTS if trial.process.key == "cut" else SHARE_OF_MARKS))
+    doses.append((weakest, trial.process.harmless_share))
     return min(doses, key=lambda dose: dose[0] * dose[1])
 
 

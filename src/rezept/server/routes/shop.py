@@ -46,12 +46,7 @@ def get_shop() -> dict[str, Any]:
         **inventory(shop()),
         "parameters": [{key: getattr(row, key) for key in _PARAMETER_KEYS} for row in PARAMETERS.values()],
         "processes": [
-            {
-                **asdict(process),
-                "dose_key": process.dose_key,
-                "dose_unit": process.dose_unit,
-                "outcome": process.outcome,
-            }
+            {key: getattr(process, key) for key in shapes.equipment.ProcessOut.model_fields}
             for process in PROCESSES.values()
         ],
         "units": {quantity: [asdict(unit) for unit in units] for quantity, units in UNITS.items()},

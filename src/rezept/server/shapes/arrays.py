@@ -6,7 +6,8 @@ from typing import Literal
 
 from pydantic import Field
 
-from rezept.server.shapes.common import Id, Json, ProcessKey, Shape
+from rezept.core.process import ProcessKey
+from rezept.server.shapes.common import Id, Json, Shape
 from rezept.server.shapes.trials import AxisOut, PatchShapeOut, TypedDesign
 
 

@@ -6,8 +6,9 @@ from typing import Literal
 
 from pydantic import Field
 
+from rezept.core.process import ProcessKey
 from rezept.server.shapes.burns import BurnOut, ReadingOut
-from rezept.server.shapes.common import Edit, Id, Json, ProcessKey, Shape, Standing
+from rezept.server.shapes.common import Edit, Id, Json, Shape, Standing
 from rezept.server.shapes.photos import PhotoOut
 from rezept.server.shapes.plates import Thumbnail
 from rezept.server.shapes.trial_cards import TrialCard

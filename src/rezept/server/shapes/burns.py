@@ -6,7 +6,8 @@ from typing import Literal
 
 from pydantic import Field
 
-from rezept.server.shapes.common import Edit, Face, IdPath, Shape
+from rezept.core.process import Face
+from rezept.server.shapes.common import Edit, IdPath, Shape
 
 
 class PatchPath(IdPath):

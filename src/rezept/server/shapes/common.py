@@ -7,8 +7,6 @@ from typing import Annotated, Any, Literal
 from pydantic import BaseModel, ConfigDict, Field
 
 Json = dict[str, Any]
-ProcessKey = Literal["cut", "line", "area", "deep", "surface", "photo"]
-Face = Literal["front", "back"]
 Stage = Literal["plan", "burn", "read", "decide", "kept"]
 Standing = Literal["estimate", "heard", "tried", "proven", "doubtful", "retired"]
 Role = Literal["guest", "member", "technician", "keeper"]

@@ -6,7 +6,8 @@ from typing import Literal
 
 from pydantic import Field
 
-from rezept.server.shapes.common import Id, Json, ProcessKey, Shape
+from rezept.core.process import Face, ProcessKey
+from rezept.server.shapes.common import Id, Json, Shape
 from rezept.server.shapes.people import MemberOut
 
 
@@ -213,7 +214,10 @@ class ProcessOut(Shape):
     key: ProcessKey
     name: str
     verb: str
-    toolpath: Literal["outline", "hatch"]
+    fills: bool
+    passes_through: bool
+    faces: list[Face]
+    deciding_face: Face
     dose_key: Literal["dose_j_mm", "dose_j_mm2"]
     dose_unit: str
     outcome: Literal["through", "darkness"]

@@ -7,7 +7,8 @@ from typing import Literal
 from flask_openapi3 import RawModel
 from pydantic import Field
 
-from rezept.server.shapes.common import Edit, Face, Id, IdPath, ProcessKey, Shape
+from rezept.core.process import Face, ProcessKey
+from rezept.server.shapes.common import Edit, Id, IdPath, Shape
 from rezept.server.shapes.plates import PlateSize
 
 

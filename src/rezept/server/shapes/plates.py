@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from typing import Literal
 
-from rezept.server.shapes.common import Json, ProcessKey, Shape
+from rezept.core.process import ProcessKey
+from rezept.server.shapes.common import Json, Shape
 
 
 class WarningOut(Shape):

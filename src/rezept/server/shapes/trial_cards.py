@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from rezept.server.shapes.common import ProcessKey, Shape, Stage
+from rezept.core.process import ProcessKey
+from rezept.server.shapes.common import Shape, Stage
 from rezept.server.shapes.plates import Thumbnail
 
 

@@ -6,9 +6,10 @@ from typing import Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
+from rezept.core.process import Face, ProcessKey
 from rezept.server.shapes.book import RecipeOut
 from rezept.server.shapes.burns import BurnListed, BurnOut, Conditions, ReadingOut
-from rezept.server.shapes.common import ErrorAt, Face, Id, IdPath, Json, ProcessKey, Shape
+from rezept.server.shapes.common import ErrorAt, Id, IdPath, Json, Shape
 from rezept.server.shapes.live import CheckOut, LiveOut, RemarkOut, RunOut
 from rezept.server.shapes.photos import PhotoOut
 from rezept.server.shapes.plates import FileOut, PlateOut, TextOut

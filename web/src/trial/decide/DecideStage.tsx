@@ -80,7 +80,7 @@ export function DecideStage({ page }: { page: TrialPageData }) {
               <MarginList
                 outcome={outcomeOf(patch.id)}
                 words={words}
-                cut={process.outcome === 'through'}
+                cut={process.passes_through}
                 neighbours={decision.data?.margins[patch.id] ?? []}
               />
             </Box>

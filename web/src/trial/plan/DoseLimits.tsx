@@ -20,7 +20,7 @@ type Limit = 'dose_floor_j_mm' | 'dose_floor_j_mm2' | 'dose_ceiling_j_mm' | 'dos
 /** Extremes that stay bare, by their dose. */
 export const DoseLimits = memo(function DoseLimits(props: DoseLimitsProps) {
   const { design, process, errors, change, settle } = props
-  const suffix = process.dose_key === 'dose_j_mm' ? 'j_mm' : 'j_mm2'
+  const suffix = process.fills ? 'j_mm2' : 'j_mm'
   const keys = [`dose_floor_${suffix}`, `dose_ceiling_${suffix}`] as [Limit, Limit]
   const [floor, ceiling] = keys.map((key) => design[key])
   const says =

@@ -108,7 +108,7 @@ export const PlanSide = memo(function PlanSide(props: PlanSideProps) {
         <Section title="Patch and labels">
           <PatchSettings
             patch={design.patch}
-            hatched={process.dose_key === 'dose_j_mm2'}
+            hatched={process.fills}
             blocks={design.axes.some((axis) => axis.along.startsWith('block'))}
             errors={errors}
             change={change}

@@ -36,7 +36,7 @@ interface CallipersProps {
 
 /** What callipers say of a patch: the kerf of a cut, else how deep it is. */
 export function Callipers({ process, scores, onKeep }: CallipersProps) {
-  const key = process.outcome === 'through' ? 'kerf_mm' : 'depth_mm'
+  const key = process.passes_through ? 'kerf_mm' : 'depth_mm'
   const value = scores[key]
   return (
     <KeptText

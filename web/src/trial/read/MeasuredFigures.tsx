@@ -50,9 +50,9 @@ function ofMark(front: Figures | undefined): Shown[] {
 
 /** What the photos measure on a patch, in a column beside them. */
 export function MeasuredFigures({ process, front, back, card }: MeasuredFiguresProps) {
-  const shown = process.outcome === 'through' ? ofCut(front, back) : ofMark(front)
+  const shown = process.passes_through ? ofCut(front, back) : ofMark(front)
   if (shown.length === 0) return null
-  const mark = process.outcome === 'darkness'
+  const mark = !process.passes_through
   return (
     <Flex
       direction="column"

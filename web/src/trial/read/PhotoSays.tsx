@@ -25,7 +25,7 @@ export function PhotoSays({ photo, reading, process, words, flags, onAgree }: Ph
   if (!photo || seen === null) {
     const missing = flags.includes('outside')
       ? 'This patch is not in the photo: score it by eye, or take the whole plate.'
-      : process.outcome === 'through'
+      : process.passes_through
         ? 'A cut is decided by its back: add a photo of it.'
         : null
     return photo && missing ? (

@@ -131,7 +131,7 @@ export function ReadStage({ page }: { page: TrialPageData }) {
   })
   const outcomes = { page, plate, process, words, scoresFor: readings.scoresFor, active, onPick: pick }
   const overruled = (id: string) => isOverruled(readings.readingOf(id), says.get(id), process)
-  const flags = figures[process.outcome === 'through' ? 'back' : 'front']?.flags ?? []
+  const flags = figures[process.deciding_face]?.flags ?? []
   return (
     <Grid
       templateColumns={{ base: '1fr', lg: 'minmax(0, 1fr) 392px' }}
@@ -185,7 +185,7 @@ export function ReadStage({ page }: { page: TrialPageData }) {
                     patch={patch}
                     photo={photos.back}
                     face="back"
-                    caption={process.outcome === 'through' ? 'back, which decides' : 'back'}
+                    caption={process.passes_through ? 'back, which decides' : 'back'}
                   />
                 )}
                 <MeasuredFigures
@@ -285,7 +285,7 @@ export function ReadStage({ page }: { page: TrialPageData }) {
           { keys: ['← → ↑ ↓'], does: 'walk over the patches; with Shift select several' },
           { keys: [`0 … ${most}`], does: `${words[0]} … ${words[most]}, and on to the next` },
           { keys: ['Enter'], does: 'agree with the photos' },
-          ...(process.outcome === 'darkness' ? [{ keys: ['Shift', '0 … 3'], does: 'how even it is' }] : []),
+          ...(!process.passes_through ? [{ keys: ['Shift', '0 … 3'], does: 'how even it is' }] : []),
           { keys: letters, does: 'tags; once more for the next degree' },
           { keys: ['t'], does: "can't tell" },
           { keys: ['o'], does: 'not burned, or burned after all' },

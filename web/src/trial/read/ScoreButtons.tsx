@@ -35,7 +35,7 @@ export function ScoreButtons({
   onNotBurned,
 }: ScoreButtonsProps) {
   const { inventory } = useShop()
-  const cut = process.outcome === 'through'
+  const cut = process.passes_through
   const most = words.length - 1
   const chosen = scores[process.outcome]
   const letters = lettersFor(process.key, inventory.words.degrees, inventory.words.tags)

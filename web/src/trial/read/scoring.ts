@@ -115,7 +115,7 @@ export function withDigit(scores: Scores, digit: number, process: Process, most:
 }
 
 export function withEvenness(scores: Scores, digit: number, process: Process): Scores | null {
-  if (process.outcome !== 'darkness' || digit < 0 || digit > 3) return null
+  if (process.passes_through || digit < 0 || digit > 3) return null
   return { ...scores, evenness: digit }
 }
 

@@ -11,7 +11,7 @@ export function agreed(scores: Scores, photo: PhotoScore, process: Process): Sco
   return {
     ...scores,
     [process.outcome]: outcomeOf(photo, process),
-    evenness: scores.evenness ?? (process.outcome === 'darkness' ? photo.evenness : null),
+    evenness: scores.evenness ?? (!process.passes_through ? photo.evenness : null),
     char: scores.char ?? (photo.char || null),
     soot: scores.soot ?? (photo.soot || null),
     cannot_tell: false,
