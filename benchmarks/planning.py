@@ -52,7 +52,7 @@ def four_axes_figure() -> Figure:
 
     def typed() -> None:
         document["axes"][0]["to"] = 32 + 0.01 * next(turn)
-        assert len(plan(read_trial(document)).ids) == 400
+        assert len(plan(read_trial(document)).elements) == 400
 
     return Figure("planning 400 coupons over 4 axes, median", median_ms(typed), "ms", 30, "labels, scattered")
 

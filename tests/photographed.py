@@ -17,7 +17,7 @@ from rezept.bench.picture import Spot
 from rezept.bench.picture import photograph as picture
 from rezept.core.colour import lab_to_linear, linear_to_lab
 from rezept.core.photo.card import card_reflectance
-from rezept.core.photo.course import course
+from rezept.core.photo.course import course_of
 from rezept.core.plan import Plate
 from rezept.formats.gcode import write_gcode
 from rezept.formats.qr import card_modules
@@ -98,7 +98,7 @@ def true_lab(plate: Plate, burned: Burned) -> np.ndarray:
     """``(n, 3)`` L*, a*, b* of each patch on the sheet itself: of the mean of its light, as an eye takes it."""
     cell, found = burned.grid.cell_mm, []
     w, h = plate.trial.patch.width_mm, plate.trial.patch.height_mm
-    for x, y in zip(plate.x_mm.tolist(), plate.y_mm.tolist(), strict=True):
+    for x, y in zip(plate.elements.x_mm.tolist(), plate.elements.y_mm.tolist(), strict=True):
         rows = slice(int((y + 0.25 * h) / cell), int((y + 0.75 * h) / cell))
         columns = slice(int((x + 0.25 * w) / cell), int((x + 0.75 * w) / cell))
         found.append(burned.front[rows, columns].reshape(-1, 3).mean(axis=0))
@@ -153,13 +153,13 @@ def filling(
 
 def ranked(plate: Plate, shares: Sequence[float]) -> np.ndarray:
     """``(n,)`` 0 for the patches of least dose, up to the first share of all of them, 1 up to the second, and so on."""
-    rank = np.argsort(np.argsort(plate.dose)) / len(plate.dose)
+    rank = np.argsort(np.argsort(plate.judged.dose)) / len(plate.judged.dose)
     return np.searchsorted(list(shares), rank, side="right")
 
 
 def drawn(plate: Plate, states: np.ndarray, ground: tuple[float, float, float], seed: int) -> dict[str, bytes]:
     """Drawn photographs of both faces of a plate whose cuts came out as these states ``(n,)`` say."""
-    places = zip(plate.x_mm.tolist(), plate.y_mm.tolist(), states.tolist(), strict=True)
+    places = zip(plate.elements.x_mm.tolist(), plate.elements.y_mm.tolist(), states.tolist(), strict=True)
     spots = [Spot(x, y, 8, 8, state, None, char=int(state > 1)) for x, y, state in places]
     colours = {"ground": ground, "mark": (0.1, 0.06, 0.04)}
     return {face: picture(plate.width_mm, plate.height_mm, spots, colours, face, seed) for face in ("front", "back")}
@@ -168,12 +168,14 @@ def drawn(plate: Plate, states: np.ndarray, ground: tuple[float, float, float], 
 def true_through(plate: Plate, burned: Burned) -> dict[str, int]:
     """0 to 3 from the sheet itself. Held against the light any opening is seen, however narrow: fallen out is 3, light
     along nine tenths of the outline or more is 2, along a tenth or more 1."""
-    cell, patch = burned.grid.cell_mm, plate.trial.patch
-    way = course(patch.shape, patch.width_mm, patch.height_mm)
+    cell = burned.grid.cell_mm
+    way = course_of(plate)
     across = np.arange(-0.35, 0.351, cell / 2)
     near = way.points[:, None] + way.outward[:, None] * across[:, None]
     states = {}
-    for name, corner in zip(plate.ids, np.column_stack([plate.x_mm, plate.y_mm]), strict=True):
+    for name, corner in zip(
+        plate.elements.ids, np.column_stack([plate.elements.x_mm, plate.elements.y_mm]), strict=True
+    ):
         columns, rows = np.moveaxis(((corner + way.inside) / cell).astype(int), -1, 0)
         if burned.open[rows, columns].mean() > 0.5:
             states[name] = 3

@@ -16,8 +16,8 @@ from PIL import Image
 from rezept.actions.photo_reading import read_face, read_plate
 from rezept.core.colour_difference import ciede2000
 from rezept.core.errors import InvalidInput
-from rezept.core.photo.course import box_corners, patch_boxes
 from rezept.core.plan import read_plate as read_plate_file
+from rezept.core.plan.elements import box_corners
 from rezept.formats.plate_file import write_plate_file
 from tests.made import planned, trial_document
 from tests.photographed import (
@@ -130,7 +130,7 @@ class FoundTest(ReadingCase):
     def test_what_the_picture_does_not_show_is_not_read(self):
         """One corner is cut off, with its mark; the code and three marks are there."""
         photo, shot = photo_of("front", 31, ("turn_deg", 25.0), ("filling", 0.7))
-        corners = box_corners(patch_boxes(self.plate)).reshape(-1, 2)
+        corners = box_corners(self.plate.elements.boxes).reshape(-1, 2)
         lowest = true_pixels(photo, shot, self.burned, corners)[:, 1].reshape(-1, 4).max(axis=1)
         height = round(float(np.sort(lowest)[-2:].mean()))
         face = read_face(self.plate, cropped(photo.jpeg, (0, 0, shot.size[0], height)), "front")
@@ -165,7 +165,7 @@ class FoundTest(ReadingCase):
         document, lost = read_plate(plate, drawn(plate, states, (0.2, 0.22, 0.3), 7))
         self.assertEqual(lost, [])
         fallen = {patch["id"] for patch in document["patches"] if patch["through"] == 3}
-        self.assertEqual(fallen, {name for name, state in zip(plate.ids, states, strict=True) if state == 3})
+        self.assertEqual(fallen, {name for name, state in zip(plate.elements.ids, states, strict=True) if state == 3})
 
     def test_what_is_no_picture_of_this_plate_is_said(self):
         photo, _ = photo_of("front", 31)
@@ -277,7 +277,7 @@ class CommandTest(ReadingCase):
                 file.write_bytes(photo_of(side, 31)[0].jpeg)
             plate = Path(folder) / "plate.json"
             plate.write_bytes(write_plate_file(self.plate))
-            self.assertEqual(read_plate_file(json.loads(plate.read_text())).ids, self.plate.ids)
+            self.assertEqual(read_plate_file(json.loads(plate.read_text())).elements.ids, self.plate.elements.ids)
 
             def run(*words):
                 return subprocess.run(

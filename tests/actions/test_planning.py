@@ -82,7 +82,7 @@ class DraftTest(ShopCase):
         trial, page = self.new()
         axes = [{**page["design"]["axes"][0], "count": "3"}, page["design"]["axes"][1]]
         plate, *_ = planning.preview(self.shop, trial, {**page["design"], "axes": axes}, {})
-        self.assertEqual(len(plate.ids), 15)
+        self.assertEqual(len(plate.elements.ids), 15)
         self.assertEqual(views.trial_page(self.shop, trial)["design"], page["design"])
 
     def test_a_draft_is_edited_in_place(self):
@@ -382,7 +382,7 @@ class PieceTest(ShopCase):
     def on_burned_ground(self, plate):
         return [
             patch
-            for patch, warnings in zip(plate.ids, plate.patch_warnings, strict=True)
+            for patch, warnings in zip(plate.elements.ids, plate.patch_warnings, strict=True)
             if "burned_ground" in {warning.kind for warning in warnings}
         ]
 
@@ -391,16 +391,16 @@ class PieceTest(ShopCase):
         self.assertEqual((plate.trial.piece.width_mm, plate.trial.burned_ground), (300, ()))
         self.burned(first, design)
         _, _, same_place = self.on_the_piece(self.wren, 5)
-        self.assertEqual(self.on_burned_ground(same_place), list(same_place.ids))
+        self.assertEqual(self.on_burned_ground(same_place), list(same_place.elements.ids))
         ground = same_place.trial.burned_ground
         self.assertEqual([max(x for x, _ in polygon) for polygon in ground], [5 + plate.width_mm])
         _, _, beside = self.on_the_piece(self.wren, 5 + plate.width_mm + 1)
         self.assertEqual(self.on_burned_ground(beside), [])
         # Its own burned revision is history; planned anew it would lie on its own ground.
         again = planning.preview(self.shop, first, design, {})[0]
-        self.assertEqual(self.on_burned_ground(again), list(again.ids))
+        self.assertEqual(self.on_burned_ground(again), list(again.elements.ids))
         burned = views.trial_page(self.shop, first)["planned_burned"]
-        self.assertEqual((burned.ids, self.on_burned_ground(burned)), (plate.ids, []))
+        self.assertEqual((burned.elements.ids, self.on_burned_ground(burned)), (plate.elements.ids, []))
 
     def test_a_piece_that_is_not_there(self):
         trial, design, _ = self.on_the_piece(self.wren, 5)

@@ -32,8 +32,8 @@ def burned(plate, sheet=POPLAR, source=SOURCE, cell=0.05):
 
 def patch_of(result, plate, name, inset=0.0):
     """The cells of a patch."""
-    i, cell = plate.ids.index(name), result.grid.cell_mm
-    low = np.array([plate.y_mm[i], plate.x_mm[i]]) + inset
+    i, cell = plate.elements.ids.index(name), result.grid.cell_mm
+    low = np.array([plate.elements.y_mm[i], plate.elements.x_mm[i]]) + inset
     high = low + (plate.trial.patch.height_mm, plate.trial.patch.width_mm) - 2 * np.array(inset)
     (r0, c0), (r1, c1) = np.round(low / cell).astype(int), np.round(high / cell).astype(int)
     return slice(r0, r1), slice(c0, c1)
@@ -56,7 +56,7 @@ class EnergyTest(unittest.TestCase):
             mine = [s for s in controller.stretches if s.beam == pct * 10 and s.asked_mm_s == 8]
             power_s = 60 * pct / 100 * sum(s.seconds for s in mine)
             self.assertAlmostEqual(sampled(mine, SOURCE, 0.02).energy_j.sum() / power_s, 1.0, places=2)
-            self.assertEqual(plate.settings["power_pct"][i], pct)
+            self.assertEqual(plate.judged.settings["power_pct"][i], pct)
 
     def test_the_spot_grows_out_of_focus_as_rayleigh_says(self):
         z = SOURCE.rayleigh_mm
@@ -68,8 +68,8 @@ class CutTest(unittest.TestCase):
     def test_strong_ones_fall_out_weak_ones_hold_and_in_between_are_bridges(self):
         plate = planned(trial_document(patch=SMALL, hold={"air_level": 1}))
         result = burned(plate)
-        shares = {name: result.open[patch_of(result, plate, name, 0.6)].mean() for name in plate.ids}
-        for name, dose in zip(plate.ids, plate.dose.tolist(), strict=True):
+        shares = {name: result.open[patch_of(result, plate, name, 0.6)].mean() for name in plate.elements.ids}
+        for name, dose in zip(plate.elements.ids, plate.judged.dose.tolist(), strict=True):
             if dose > 2.4:
                 self.assertEqual(shares[name], 1.0, f"{name} at {dose:.2f} J/mm falls out")
             if dose < 1.1:
@@ -123,7 +123,7 @@ class MarkTest(unittest.TestCase):
         )
         plate = planned(document)
         result = burned(plate, sheet)
-        return [float(result.front[patch_of(result, plate, name, 1.0)][..., 1].mean()) for name in plate.ids]
+        return [float(result.front[patch_of(result, plate, name, 1.0)][..., 1].mean()) for name in plate.elements.ids]
 
     def test_it_darkens_saturates_and_turns_to_ash(self):
         shades = self.shade([10, 20, 40, 80])
@@ -189,7 +189,10 @@ class OxideTest(unittest.TestCase):
         source = Source(30, 1064, spot_mm=0.06)
         result = burn(lid, sampled(controller.stretches, source, 0.025), source, grid)
         colours = np.array(
-            [np.median(result.front[patch_of(result, plate, name, 0.8)].reshape(-1, 3), axis=0) for name in plate.ids]
+            [
+                np.median(result.front[patch_of(result, plate, name, 0.8)].reshape(-1, 3), axis=0)
+                for name in plate.elements.ids
+            ]
         )
         away = np.linalg.norm(colours[:, None] - colours[None, :], axis=-1) + np.eye(len(colours))
         self.assertGreater(float(away.min()), 0.01)
@@ -217,8 +220,8 @@ class CameraTest(unittest.TestCase):
             for face in ("front", "back"):
                 photo, grey, shot = self.taken(face, **how)
                 for name, dark in (("C1", True), ("A4", False)):
-                    i = self.plate.ids.index(name)
-                    x, y = self.plate.x_mm[i] + 3, self.plate.y_mm[i] + 3
+                    i = self.plate.elements.ids.index(name)
+                    x, y = self.plate.elements.x_mm[i] + 3, self.plate.elements.y_mm[i] + 3
                     if face == "back":
                         x = self.result.grid.shape[1] * self.result.grid.cell_mm - x
                     column, row = np.round(self.pixel(photo, shot, x, y)).astype(int)

@@ -31,37 +31,40 @@ def ladder(count, wrap=None, **more):
 def overlapping(plate):
     """Pairs of patches that share ground."""
     width, height = plate.trial.patch.width_mm, plate.trial.patch.height_mm
-    dx = np.abs(plate.x_mm[:, None] - plate.x_mm) < width - 1e-9
-    dy = np.abs(plate.y_mm[:, None] - plate.y_mm) < height - 1e-9
-    return int((dx & dy).sum()) - len(plate.ids)
+    dx = np.abs(plate.elements.x_mm[:, None] - plate.elements.x_mm) < width - 1e-9
+    dy = np.abs(plate.elements.y_mm[:, None] - plate.elements.y_mm) < height - 1e-9
+    return int((dx & dy).sum()) - len(plate.elements.ids)
 
 
 class BlockTest(unittest.TestCase):
     def test_four_settings_at_once(self):
         """3 x 2 blocks of 2 x 3 patches: block 5 is the middle one of the upper line: 100 kHz, 200 ns."""
         plate = planned(token_document(axes=[*MARK, FREQUENCY, WIDTH], hold={}))
-        self.assertEqual(len(plate.ids), 36)
-        i = plate.ids.index("5-C2")
-        chosen = {key: values[i] for key, values in plate.settings.items() if key in
+        self.assertEqual(len(plate.elements.ids), 36)
+        i = plate.elements.ids.index("5-C2")
+        chosen = {key: values[i] for key, values in plate.judged.settings.items() if key in
                   ("speed_mm_s", "power_pct", "frequency_khz", "pulse_width_ns")}  # fmt: skip
         self.assertEqual(chosen, {"speed_mm_s": 400, "power_pct": 60, "frequency_khz": 100, "pulse_width_ns": 200})
-        self.assertEqual((plate.row[i], plate.column[i], plate.block[i]), (3, 2, 5))
+        self.assertEqual((plate.elements.row[i], plate.elements.column[i], plate.elements.block[i]), (3, 2, 5))
         self.assertEqual(plate.document()["patches"][i]["block"], 5)
         self.assertEqual(overlapping(plate), 0)
-        first = plate.ids.index("2-A1")
-        self.assertGreater(plate.x_mm[first], plate.x_mm[0])
-        self.assertGreater(plate.y_mm[plate.ids.index("4-A1")], plate.y_mm[0])
+        first = plate.elements.ids.index("2-A1")
+        self.assertGreater(plate.elements.x_mm[first], plate.elements.x_mm[0])
+        self.assertGreater(plate.elements.y_mm[plate.elements.ids.index("4-A1")], plate.elements.y_mm[0])
 
     def test_every_combination_once(self):
         plate = planned(token_document(axes=[*MARK, FREQUENCY, WIDTH], hold={}))
         keys = ("speed_mm_s", "power_pct", "frequency_khz", "pulse_width_ns")
-        self.assertEqual(len({tuple(plate.settings[key][i] for key in keys) for i in range(36)}), 36)
+        self.assertEqual(len({tuple(plate.judged.settings[key][i] for key in keys) for i in range(36)}), 36)
 
     def test_blocks_wrap(self):
         """Five blocks, two in a line: the fifth stands alone in the third line."""
         five = {**FREQUENCY, "values": [60, 80, 100, 150, 200], "wrap": 2}
         plate = planned(token_document(axes=[*MARK, five], hold={}, labels=LABELS))
-        corner = {plate.ids[i]: (plate.x_mm[i], plate.y_mm[i]) for i in range(len(plate.ids))}
+        corner = {
+            plate.elements.ids[i]: (plate.elements.x_mm[i], plate.elements.y_mm[i])
+            for i in range(len(plate.elements.ids))
+        }
         self.assertEqual(corner["1-A1"][0], corner["5-A1"][0])
         self.assertEqual(corner["3-A1"][1], corner["4-A1"][1])
         self.assertLess(corner["3-A1"][1], corner["5-A1"][1])
@@ -71,14 +74,14 @@ class BlockTest(unittest.TestCase):
 
     def test_a_ladder_wraps_and_every_patch_says_its_value(self):
         plate = planned(trial_document(axes=[ladder(7, wrap=3)], hold={"power_pct": 60}, labels=LABELS))
-        self.assertEqual(plate.ids, ("A1", "A2", "A3", "B1", "B2", "B3", "C1"))
-        self.assertEqual(plate.settings["speed_mm_s"].tolist(), [10, 11, 12, 13, 14, 15, 16])
+        self.assertEqual(plate.elements.ids, ("A1", "A2", "A3", "B1", "B2", "B3", "C1"))
+        self.assertEqual(plate.judged.settings["speed_mm_s"].tolist(), [10, 11, 12, 13, 14, 15, 16])
         values = {text.text: text for text in plate.texts if text.kind == "column"}
         self.assertEqual(sorted(values), [str(value) for value in range(10, 17)])
-        for i, speed in enumerate(plate.settings["speed_mm_s"]):
+        for i, speed in enumerate(plate.judged.settings["speed_mm_s"]):
             text = values[f"{speed:g}"]
-            self.assertLess(text.y_mm + text.height_mm, plate.y_mm[i])
-            self.assertGreater(text.y_mm, plate.y_mm[i] - 2 * text.height_mm)
+            self.assertLess(text.y_mm + text.height_mm, plate.elements.y_mm[i])
+            self.assertGreater(text.y_mm, plate.elements.y_mm[i] - 2 * text.height_mm)
 
     @settings(max_examples=25, deadline=None)
     @given(st.integers(1, 4), st.integers(1, 3), st.integers(1, 5), st.integers(1, 3), st.booleans(), st.booleans())
@@ -103,7 +106,7 @@ class BlockTest(unittest.TestCase):
             )
             if part.role == "cut-out":
                 continue
-            for x, y in zip(plate.x_mm, plate.y_mm, strict=True):
+            for x, y in zip(plate.elements.x_mm, plate.elements.y_mm, strict=True):
                 inside = ((points > [x, y]) & (points < [x + width, y + height])).all(axis=1)
                 self.assertFalse(inside.any(), f"{part.name} runs over a patch")
         boxes = [(m.x_mm, m.y_mm, m.size_mm / 2) for m in plate.marks]
@@ -117,7 +120,7 @@ class ShownStepsTest(unittest.TestCase):
         """30 to 80 % in four steps is 46.67 and 63.33; in whole per cent 47 and 63."""
         machine = {**WREN, "shows": {"power_pct": 1}}
         plate = planned(trial_document(machine=machine, axes=[SPEED, {**POWER, "count": 4}]))
-        self.assertEqual(sorted(set(plate.settings["power_pct"].tolist())), [30, 47, 63, 80])
+        self.assertEqual(sorted(set(plate.judged.settings["power_pct"].tolist())), [30, 47, 63, 80])
         note = next(w for w in plate.warnings if w.kind == "rounded")
         self.assertEqual((note.level, note.path, round(note.value, 2), note.limit), ("note", "axes[1]", 46.67, 47))
         again = read_trial(plate.trial.document())
@@ -134,7 +137,7 @@ class ShownStepsTest(unittest.TestCase):
         machine = {**WREN, "shows": {"power_pct": 5}}
         axes = [{"parameter": "power_pct", "along": "x", "values": [40, 42]}]
         plate = planned(trial_document(machine=machine, axes=axes, hold={"speed_mm_s": 20}))
-        self.assertEqual(plate.settings["power_pct"].tolist(), [40, 42])
+        self.assertEqual(plate.judged.settings["power_pct"].tolist(), [40, 42])
         kinds = [[w.kind for w in warnings] for warnings in plate.patch_warnings]
         self.assertNotIn("unshown", kinds[0])
         self.assertIn("unshown", kinds[1])
@@ -143,9 +146,9 @@ class ShownStepsTest(unittest.TestCase):
 class SinglePatchTest(unittest.TestCase):
     def test_set_by_hand_and_visibly_so(self):
         plate = planned(trial_document(overrides={"B2": {"power_pct": 33}}, labels=LABELS))
-        i = plate.ids.index("B2")
-        self.assertEqual(plate.settings["power_pct"][i], 33)
-        self.assertAlmostEqual(plate.dose[i], 60 * 0.33 / 16)
+        i = plate.elements.ids.index("B2")
+        self.assertEqual(plate.judged.settings["power_pct"][i], 33)
+        self.assertAlmostEqual(plate.judged.dose[i], 60 * 0.33 / 16)
         self.assertEqual(plate.document()["patches"][i]["set_by_hand"], ["power_pct"])
         self.assertIn("B2: power 33%", " ".join(text.text for text in plate.texts))
         with self.assertRaisesRegex(InvalidInput, "no patch Z9"):
@@ -154,10 +157,10 @@ class SinglePatchTest(unittest.TestCase):
     def test_extremes_are_dropped_by_dose(self):
         """Doses go from 18/32 = 0.56 to 48/8 = 6 J/mm; what lies outside 1 to 3 stays bare, and says why."""
         plate = planned(trial_document(dose_floor_j_mm=1, dose_ceiling_j_mm=3))
-        inside = (plate.dose >= 1) & (plate.dose <= 3)
-        self.assertEqual(plate.burn.tolist(), inside.tolist())
+        inside = (plate.judged.dose >= 1) & (plate.judged.dose <= 3)
+        self.assertEqual(plate.elements.burn.tolist(), inside.tolist())
         self.assertTrue(0 < inside.sum() < len(inside))
-        self.assertEqual(sorted(plate.order.tolist()), np.flatnonzero(inside).tolist())
+        self.assertEqual(sorted(plate.order[:, 0].tolist()), np.flatnonzero(inside).tolist())
         for kept, warnings in zip(inside, plate.patch_warnings, strict=True):
             self.assertEqual("dropped" in [warning.kind for warning in warnings], not kept)
         with self.assertRaisesRegex(InvalidInput, "no patch to burn"):
@@ -222,16 +225,18 @@ class FitTest(unittest.TestCase):
         piece = {"shape": "rectangle", "width_mm": 100, "height_mm": 60, "margin_mm": 2}
         place = {"at": "corner", "x_mm": 2, "y_mm": 2}
         plate = planned(trial_document(piece=piece, place=place, fit="more_patches"))
-        self.assertEqual((plate.column.max(), plate.row.max()), (7, 4))
-        self.assertEqual((plate.settings["speed_mm_s"].min(), plate.settings["speed_mm_s"].max()), (8, 32))
+        self.assertEqual((plate.elements.column.max(), plate.elements.row.max()), (7, 4))
+        self.assertEqual(
+            (plate.judged.settings["speed_mm_s"].min(), plate.judged.settings["speed_mm_s"].max()), (8, 32)
+        )
         self.assertFalse([w for w in plate.warnings if w.kind == "piece"])
         again = planned(plate.trial.document())
-        self.assertEqual(again.ids, plate.ids)
+        self.assertEqual(again.elements.ids, plate.elements.ids)
 
     def test_patches_shrink_for_their_count(self):
         piece = {"shape": "disc", "width_mm": 40, "margin_mm": 1}
         plate = planned(trial_document(piece=piece, place={"at": "centre"}, fit="smaller_patches"))
-        self.assertEqual(len(plate.ids), 12)
+        self.assertEqual(len(plate.elements.ids), 12)
         self.assertLess(plate.trial.patch.width_mm, 10)
         self.assertLessEqual(beyond_piece(plate.trial, plate.width_mm, plate.height_mm), 1e-6)
         corners = to_piece(
@@ -282,14 +287,14 @@ class MarksTest(unittest.TestCase):
 
 class CautionTest(unittest.TestCase):
     def kinds(self, plate, patch):
-        return {warning.kind for warning in plate.patch_warnings[plate.ids.index(patch)]}
+        return {warning.kind for warning in plate.patch_warnings[plate.elements.ids.index(patch)]}
 
     def test_burned_ground_is_no_fair_test(self):
         """Ground from (0, 0) to (20, 20) on the piece: the patches of the first two columns and rows lie on it."""
         piece = {"shape": "rectangle", "width_mm": 200, "height_mm": 100}
         ground = [[[0, 0], [20, 0], [20, 20], [0, 20]]]
         plate = planned(trial_document(piece=piece, burned_ground=ground))
-        hit = {patch for patch in plate.ids if "burned_ground" in self.kinds(plate, patch)}
+        hit = {patch for patch in plate.elements.ids if "burned_ground" in self.kinds(plate, patch)}
         self.assertEqual(hit, {"A1", "A2", "B1", "B2"})
         moved = planned(trial_document(piece=piece, burned_ground=ground, place={"x_mm": 18.1, "y_mm": 0}))
         self.assertFalse([w for warnings in moved.patch_warnings for w in warnings if w.kind == "burned_ground"])
@@ -350,10 +355,10 @@ class CautionTest(unittest.TestCase):
     def test_corners_of_fast_cuts_get_more(self):
         machine = {**WREN, "head": {"spot_mm": 0.2}}
         plate = planned(trial_document(machine=machine, axes=[{**SPEED, "to": 128}, POWER]))
-        self.assertTrue((np.diff(plate.corner_rise[:4]) > 0).all())
+        self.assertTrue((np.diff(plate.judged.corner_rise[:4]) > 0).all())
         self.assertIn("corner_heat", self.kinds(plate, "A4"))
         follows = planned(trial_document(machine={**machine, "power_mode": "follows_speed"}))
-        assert_allclose(follows.corner_rise, 1)
+        assert_allclose(follows.judged.corner_rise, 1)
 
     def test_more_settings_than_a_file_holds(self):
         plate = planned(trial_document(machine={**WREN, "distinct_settings": 5}))
@@ -375,11 +380,11 @@ class CautionTest(unittest.TestCase):
         self.assertEqual(len(said), int(len(parts) > 1))
         for sentence in said:
             self.assertIn(f"{len(parts)} numbered files", sentence)
-        burned = [plate.ids[i] for part in parts for i in part.order.tolist()]
-        self.assertEqual(sorted(burned), sorted(set(plate.ids) - off))
+        burned = [plate.elements.ids[i] for part in parts for i in part.order[:, 0].tolist()]
+        self.assertEqual(sorted(burned), sorted(set(plate.elements.ids) - off))
         for part in parts:
             drawn = {frozenset(one.settings.items()) for one in part.drawn}
-            patches = {frozenset(part.settings_of(i).items()) for i in part.order.tolist()}
+            patches = {frozenset(part.judged.settings_of(i).items()) for i in part.order[:, 0].tolist()}
             self.assertLessEqual(len(drawn) + len(patches), most)
 
     def test_letters_too_small_for_the_spot(self):

@@ -7,7 +7,11 @@ from tests.made import BLANK, HERON, POPLAR, WREN, area_document, planned, token
 
 def warned(plate, kind):
     """Patches with a warning of a kind."""
-    return [i for i, found in zip(plate.ids, plate.patch_warnings, strict=True) if any(w.kind == kind for w in found)]
+    return [
+        i
+        for i, found in zip(plate.elements.ids, plate.patch_warnings, strict=True)
+        if any(w.kind == kind for w in found)
+    ]
 
 
 def axis(key, along, *values):
@@ -104,7 +108,7 @@ class DangerTest(unittest.TestCase):
     def test_above_2_2_times_the_starting_dose(self):
         """Doses 60 W x power / speed; start 1.0 J/mm: hot above 2.2 J/mm, which is patch A1 of 18/8 and up."""
         plate = planned(trial_document(starting_dose_j_mm=1.0))
-        hot = [patch for patch, dose in zip(plate.ids, plate.dose, strict=True) if dose > 2.2]
+        hot = [patch for patch, dose in zip(plate.elements.ids, plate.judged.dose, strict=True) if dose > 2.2]
         self.assertEqual(warned(plate, "hot_end"), hot)
         self.assertIn("A1: Poplar plywood 4 mm may catch fire", plate.patch_warnings[0][0].sentence)
 

@@ -8,12 +8,15 @@ import numpy as np
 
 from rezept.core.errors import InvalidInput
 from rezept.core.path import hatch
-from rezept.core.path.hatch import MOST_LINES, hatch_loops
-from rezept.core.path.outlines import outlines
+from rezept.core.path.filled import pass_lines
+from rezept.core.path.hatch import MOST_HATCHES, MOST_LINES, hatch_loops
+from rezept.core.path.shapes import shaped
 from rezept.core.plan import plan, read_trial
+from rezept.core.plan.elements import line_total
 from rezept.core.plan.ground import clear_place, overlaps
+from rezept.core.plan.layout import lay_out
 from rezept.core.plan.parts import Piece, Place
-from rezept.core.plan.patches import MOST_HATCHES, line_total, pass_lines, patch_figure, patch_settings
+from rezept.core.plan.patches import patch_elements, patch_settings
 from rezept.core.plan.place import to_piece
 from tests.made import WREN, area_document, planned, trial_document
 
@@ -28,14 +31,14 @@ class EndlessTest(unittest.TestCase):
     def counted(self, document):
         """Lines of a trial by estimate, and as they are really made."""
         trial = read_trial(document)
-        figure, settings = patch_figure(trial.patch), patch_settings(trial)
-        burn = np.ones(len(trial.grid.ids), bool)
+        settings = patch_settings(trial)
+        elements = patch_elements(trial, lay_out(trial), np.ones(len(trial.grid), bool))
         made = sum(
             len(lines)
-            for i in range(len(burn))
-            for lines in pass_lines(figure, {key: float(column[i]) for key, column in settings.items()})
+            for i in range(len(elements))
+            for lines in pass_lines(trial.patch.figure, {key: float(column[i]) for key, column in settings.items()})
         )
-        return line_total(trial, figure, settings, burn), made
+        return line_total(elements, [(trial.process, settings)]), made
 
     def test_the_estimate_is_what_is_made_or_a_little_more(self):
         for shape, passes, turn in (("rectangle", 1, 0), ("rectangle", 3, 31), ("disc", 2, 0), ("coupon", 2, 45)):
@@ -75,11 +78,11 @@ class EndlessTest(unittest.TestCase):
         with self.assertRaisesRegex(InvalidInput, "601 different ways"):
             planned(area_document(machine=HUGE, hold=hold, axes=[axis]))
         axis["values"] = values[:-1]
-        self.assertEqual(len(planned(area_document(machine=HUGE, hold=hold, axes=[axis])).ids), MOST_HATCHES)
+        self.assertEqual(len(planned(area_document(machine=HUGE, hold=hold, axes=[axis])).elements), MOST_HATCHES)
 
     def test_rows_in_blocks_are_the_same_rows(self):
         """A patch of many rows is hatched some at a time; the lines are those of a patch that is not."""
-        loops = outlines("coupon", 8.0, 6.0)
+        loops = shaped("coupon", 8.0, 6.0).ways
         whole = hatch_loops(loops, 0.01, 17.0)
         across = np.array([-np.sin(np.deg2rad(17)), np.cos(np.deg2rad(17))])
         rows = np.unique(np.round(whole[:, 0] @ across, 6))

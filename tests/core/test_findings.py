@@ -21,7 +21,7 @@ class MarginTest(unittest.TestCase):
     outcome = np.array([3, 1, 0, 0, 3, 3, 1, 0, 3, 3, 3, NAN], float)
 
     def towards(self, patch):
-        found = margins(self.plate, self.outcome, self.plate.ids.index(patch))
+        found = margins(self.plate, self.outcome, self.plate.elements.ids.index(patch))
         return {neighbour.direction: neighbour for neighbour in found}
 
     def test_neighbours_of_an_inner_patch(self):

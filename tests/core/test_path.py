@@ -22,7 +22,8 @@ from rezept.core.path.motion import (
     travel_seconds,
     way_seconds,
 )
-from rezept.core.path.outlines import coupon, disc, outlines, rectangle
+from rezept.core.path.outlines import coupon, disc, rectangle
+from rezept.core.path.shapes import shaped
 from tests.core.stepping import stepped_way
 from tests.made import HERON, WREN
 
@@ -83,8 +84,8 @@ class HatchTest(unittest.TestCase):
     def test_a_disc_and_what_a_hole_leaves(self):
         """Area of lines times spacing: a disc pi r^2, the coupon's half ellipse and triangle less its hole."""
         for loops, area in [
-            (outlines("disc", 8.0, 8.0), np.pi * 16),
-            (outlines("coupon", 10.0, 10.0), np.pi / 2 * 25 + 25 - np.pi * 1.1**2),
+            (shaped("disc", 8.0, 8.0).ways, np.pi * 16),
+            (shaped("coupon", 10.0, 10.0).ways, np.pi / 2 * 25 + 25 - np.pi * 1.1**2),
         ]:
             for angle in (0.0, 30.0, 90.0):
                 lines = hatch_loops(loops, 0.02, angle)
@@ -96,7 +97,7 @@ class HatchTest(unittest.TestCase):
                 self.assertEqual(int(rows.sum()), line_count(extent, 0.02))
 
     def test_a_row_that_meets_the_hole_goes_on_behind_it(self):
-        lines = hatch_loops(outlines("coupon", 10.0, 10.0), 0.5, 0.0)
+        lines = hatch_loops(shaped("coupon", 10.0, 10.0).ways, 0.5, 0.0)
         rows = begins_row(lines)
         twice = np.flatnonzero(~rows)
         self.assertEqual(len(twice), 4)  # the hole is 2.2 mm high

@@ -93,7 +93,7 @@ class FireTest(unittest.TestCase):
     def hot(self, plate):
         return [
             patch
-            for patch, said in zip(plate.ids, plate.patch_warnings, strict=True)
+            for patch, said in zip(plate.elements.ids, plate.patch_warnings, strict=True)
             if {"fire", "hot_end"} & {warning.kind for warning in said}
         ]
 

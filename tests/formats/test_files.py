@@ -163,16 +163,16 @@ class SvgTest(unittest.TestCase):
     def test_every_patch_lies_where_the_plan_says(self):
         """y is turned down: the patch's upper edge stands at height - y - patch height."""
         plate, root = self.drawing(trial_document())
-        for i, patch in enumerate(plate.ids):
+        for i, patch in enumerate(plate.elements.ids):
             group = root.find(f"svg:g[@id='patch-{patch}']", NAMESPACE)
             children = group.findall("svg:g", NAMESPACE)
             self.assertEqual(len(children), 1)
             numbers = [float(n) for n in re.findall(r"[\d.]+", children[0].find("svg:path", NAMESPACE).get("d"))]
             xs, ys = numbers[::2], numbers[1::2]
-            self.assertAlmostEqual(min(xs), plate.x_mm[i], places=3)
+            self.assertAlmostEqual(min(xs), plate.elements.x_mm[i], places=3)
             self.assertAlmostEqual(max(xs) - min(xs), 10, places=3)
-            self.assertAlmostEqual(min(ys), plate.height_mm - plate.y_mm[i] - 10, places=3)
-            for key, values in plate.settings.items():
+            self.assertAlmostEqual(min(ys), plate.height_mm - plate.elements.y_mm[i] - 10, places=3)
+            for key, values in plate.judged.settings.items():
                 self.assertAlmostEqual(float(children[0].get(f"data-{key}")), values[i])
 
     def test_distinct_settings_have_distinct_colours_and_names(self):
@@ -208,7 +208,7 @@ class SvgTest(unittest.TestCase):
             check=True,
         )
         picture = Image.open(io.BytesIO(done.stdout)).convert("RGB")
-        for x, y in zip(plate.x_mm, plate.y_mm, strict=True):
+        for x, y in zip(plate.elements.x_mm, plate.elements.y_mm, strict=True):
             middle = (round((x + 4) * scale), round((plate.height_mm - y - 3) * scale))
             beside = (round((x + 8 + 1.0) * scale), middle[1])
             self.assertNotEqual(picture.getpixel(middle), (255, 255, 255))

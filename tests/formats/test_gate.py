@@ -95,7 +95,7 @@ class RandomTest(unittest.TestCase):
     def test_the_rest_and_again_in_place(self):
         for seed in range(100):
             facts, plate = plate_of(seed)
-            ids = [plate.ids[i] for i in plate.order]
+            ids = [plate.elements.ids[i] for i in plate.order[:, 0]]
             part = only(plate, ids[len(ids) // 2 :], dict.fromkeys(ids[len(ids) // 2 :], 3), cuts=True)
             if not gate(part, own_facts(part), "stream"):
                 self.assertEqual(violations(streamed(part), facts, live=True), [], seed)
@@ -162,8 +162,9 @@ class ChangedTest(unittest.TestCase):
 
 def _set(plate, key, value):
     """The plate with another figure in every patch."""
-    settings = {**plate.settings, key: plate.settings["power_pct"] * 0 + value}
-    return dataclasses.replace(plate, settings=settings)
+    step = plate.judged
+    settings = {**step.settings, key: step.settings["power_pct"] * 0 + value}
+    return dataclasses.replace(plate, steps=(dataclasses.replace(step, settings=settings),))
 
 
 def _now(plate, **facts):

@@ -20,14 +20,14 @@ def program_of(document):
 class OutlineTest(unittest.TestCase):
     def test_every_patch_is_a_closed_outline_at_its_settings(self):
         plate, program = program_of(trial_document(hold={"passes": 2}))
-        for i, patch in enumerate(plate.ids):
+        for i, patch in enumerate(plate.elements.ids):
             with self.subTest(patch):
                 moves = program.burning(f"patch {patch}")
                 self.assertEqual(len(moves), 8)
                 self.assertAlmostEqual(sum(move.length for move in moves), 2 * 40.0, places=2)
-                self.assertEqual({move.feed for move in moves}, {plate.settings["speed_mm_s"][i] * 60})
-                self.assertEqual({move.beam for move in moves}, {plate.settings["power_pct"][i] * 10})
-                corner = (plate.x_mm[i], plate.y_mm[i])
+                self.assertEqual({move.feed for move in moves}, {plate.judged.settings["speed_mm_s"][i] * 60})
+                self.assertEqual({move.beam for move in moves}, {plate.judged.settings["power_pct"][i] * 10})
+                corner = (plate.elements.x_mm[i], plate.elements.y_mm[i])
                 assert_allclose(moves[0].start, corner, atol=6e-4)
                 assert_allclose(moves[0].end, (corner[0] + 10, corner[1]), atol=6e-4)
                 assert_allclose(moves[-1].end, corner, atol=6e-4)
@@ -35,15 +35,15 @@ class OutlineTest(unittest.TestCase):
     def test_patches_come_in_their_order(self):
         plate, program = program_of(trial_document(order="weakest_first"))
         seen = list(dict.fromkeys(move.section for move in program.burning("patch")))
-        self.assertEqual(seen, [f"patch {plate.ids[i]}" for i in plate.order])
+        self.assertEqual(seen, [f"patch {plate.elements.ids[i]}" for i in plate.order[:, 0]])
 
     def test_beam_is_on_inside_patches_and_labels_only(self):
         plate, program = program_of(trial_document(labels=LABELS))
         for move in program.burning("patch"):
-            i = plate.ids.index(move.section.removeprefix("patch "))
+            i = plate.elements.ids.index(move.section.removeprefix("patch "))
             for x, y in (move.start, move.end):
-                self.assertTrue(plate.x_mm[i] - 1e-3 <= x <= plate.x_mm[i] + 10 + 1e-3)
-                self.assertTrue(plate.y_mm[i] - 1e-3 <= y <= plate.y_mm[i] + 10 + 1e-3)
+                self.assertTrue(plate.elements.x_mm[i] - 1e-3 <= x <= plate.elements.x_mm[i] + 10 + 1e-3)
+                self.assertTrue(plate.elements.y_mm[i] - 1e-3 <= y <= plate.elements.y_mm[i] + 10 + 1e-3)
         self.assertEqual(len(program.burning()), len(program.burning("patch")) + len(program.burning("label")))
         self.assertTrue(all(move.beam == 0 for move in program.moves if move.rapid))
         self.assertEqual([m for m in program.moves if m.section == "" and m.beam > 0], [])

@@ -56,8 +56,8 @@ class DxfTest(unittest.TestCase):
         [shape] = next(shapes for layer, shapes in kinds.items() if "speed 24 mm per s power 55 %" in layer)
         rings = shape["coordinates"]
         points = np.array(rings[0] if shape["type"] == "Polygon" else rings)[:, :2]
-        i = plate.ids.index("B3")
-        np.testing.assert_allclose(points.min(axis=0), [plate.x_mm[i], plate.y_mm[i]], atol=1e-6)
+        i = plate.elements.ids.index("B3")
+        np.testing.assert_allclose(points.min(axis=0), [plate.elements.x_mm[i], plate.elements.y_mm[i]], atol=1e-6)
         np.testing.assert_allclose(np.ptp(points, axis=0), [10, 10], atol=1e-6)
         frame = np.concatenate([np.array(shape["coordinates"])[:, :2] for shape in patches["cut out"]])
         np.testing.assert_allclose(frame.max(axis=0), [plate.width_mm, plate.height_mm], atol=1e-6)
@@ -81,7 +81,7 @@ class SheetTest(unittest.TestCase):
         self.assertEqual((first["patches"], first["turns"], first["speed mm/min"]), ("A1 A3", "1 3", "1440"))
         self.assertEqual(first["plate"], "7K3Q-T014.1")
         self.assertEqual(sorted(int(turn) for row in rows for turn in row["turns"].split()), list(range(1, 10)))
-        self.assertAlmostEqual(float(first["dose J/mm"]), plate.dose[0], places=4)
+        self.assertAlmostEqual(float(first["dose J/mm"]), plate.judged.dose[0], places=4)
 
     def test_what_is_to_be_said_stands_in_the_line(self):
         plate = planned(trial_document(starting_dose_j_mm=1.0, off=["A1"]))
@@ -139,8 +139,8 @@ class SplitTest(unittest.TestCase):
         plate = planned(trial_document(machine=machine, labels=LABELS, **CUT_OUT))
         parts = parts_of(TARGETS["svg"], plate)
         self.assertEqual(len(parts), 3)
-        burned = [plate.ids[i] for part in parts for i in part.order]
-        self.assertEqual(sorted(burned), sorted(plate.ids))
+        burned = [plate.elements.ids[i] for part in parts for i in part.order[:, 0]]
+        self.assertEqual(sorted(burned), sorted(plate.elements.ids))
         for number, part in enumerate(parts, start=1):
             count = len(distinct_settings(part)) + len({id(one.settings) for one in part.drawn})
             self.assertLessEqual(count, 5)
@@ -155,9 +155,9 @@ class SplitTest(unittest.TestCase):
     def test_never_more_than_a_file_holds(self, most, labelled, cut):
         plate = planned(trial_document(labels=LABELS if labelled else {}, **(CUT_OUT if cut else {})))
         parts = split(plate, most)
-        self.assertEqual(sorted(i for part in parts for i in part.order), sorted(plate.order))
+        self.assertEqual(sorted(i for part in parts for i in part.order[:, 0]), sorted(plate.order[:, 0]))
         for part in parts:
-            kinds = (len(distinct_settings(part)) if len(part.order) else 0) + len({o.last for o in part.drawn})
+            kinds = (len(distinct_settings(part)) if len(part.order[:, 0]) else 0) + len({o.last for o in part.drawn})
             self.assertLessEqual(kinds, most)
         self.assertEqual(sum(len(part.drawn) for part in parts), len(plate.drawn))
 
@@ -175,11 +175,11 @@ class ProgramWordsTest(unittest.TestCase):
                 section = line.split()[2].rstrip(":")
             elif line.startswith(";REZEPT "):
                 told[section] = line
-        self.assertEqual(sorted(told), sorted(plate.ids))
-        for i, patch in enumerate(plate.ids):
+        self.assertEqual(sorted(told), sorted(plate.elements.ids))
+        for i, patch in enumerate(plate.elements.ids):
             said = dict(pair.split("=") for pair in told[patch].split()[1:])
             for key in ("frequency_khz", "focus_offset_mm"):
-                self.assertEqual(float(said[key]), plate.settings[key][i])
+                self.assertEqual(float(said[key]), plate.judged.settings[key][i])
             self.assertNotIn("speed_mm_s", said)
 
     def test_focus_by_the_third_axis(self):
@@ -267,7 +267,7 @@ def trials(draw):
         piece={"width_mm": 100, "height_mm": 100},
     )
     if "power_pct" in used and draw(st.booleans()):
-        document["overrides"] = {planned(document).ids[-1]: {"power_pct": 33}}
+        document["overrides"] = {planned(document).elements.ids[-1]: {"power_pct": 33}}
     return document
 
 
@@ -281,19 +281,26 @@ class InterpretedProgramTest(unittest.TestCase):
             return
         program = read_gcode(write_gcode(plate))
         width, height = plate.trial.patch.width_mm, plate.trial.patch.height_mm
-        hatched = plate.trial.process.toolpath == "hatch"
-        for i in plate.order.tolist():
-            lit = program.burning(f"patch {plate.ids[i]}")
-            lit = [move for move in lit if move.section == f"patch {plate.ids[i]}"]
-            self.assertEqual({round(move.feed / 60, 3) for move in lit}, {round(plate.settings["speed_mm_s"][i], 3)})
-            self.assertEqual({round(move.beam / 10, 2) for move in lit}, {round(plate.settings["power_pct"][i], 2)})
-            corners = np.array([(0, 0), (width, 0), (width, height), (0, height)]) + (plate.x_mm[i], plate.y_mm[i])
+        hatched = plate.trial.process.fills
+        for i in plate.order[:, 0].tolist():
+            lit = program.burning(f"patch {plate.elements.ids[i]}")
+            lit = [move for move in lit if move.section == f"patch {plate.elements.ids[i]}"]
+            self.assertEqual(
+                {round(move.feed / 60, 3) for move in lit}, {round(plate.judged.settings["speed_mm_s"][i], 3)}
+            )
+            self.assertEqual(
+                {round(move.beam / 10, 2) for move in lit}, {round(plate.judged.settings["power_pct"][i], 2)}
+            )
+            corners = np.array([(0, 0), (width, 0), (width, height), (0, height)]) + (
+                plate.elements.x_mm[i],
+                plate.elements.y_mm[i],
+            )
             box = to_program(corners, plate.trial, plate.width_mm, plate.height_mm)
             points = np.array([point for move in lit for point in (move.start, move.end)])
             self.assertTrue((points.min(axis=0) >= box.min(axis=0) - 0.01).all())
             self.assertTrue((points.max(axis=0) <= box.max(axis=0) + 0.01).all())
-            passes = int(plate.settings["passes"][i])
-            if hatched and plate.trial.patch.shape == "rectangle" and plate.settings["hatch_angle_deg"][i] == 0:
+            passes = int(plate.judged.settings["passes"][i])
+            if hatched and plate.trial.patch.shape == "rectangle" and plate.judged.settings["hatch_angle_deg"][i] == 0:
                 self.assertEqual(len(lit), passes * line_count(height, 0.5))
             elif not hatched and plate.trial.patch.shape == "rectangle":
                 self.assertAlmostEqual(sum(move.length for move in lit), passes * 2 * (width + height), delta=0.05)

@@ -53,7 +53,7 @@ class WholeTest(StreamCase):
         bench = start_bench(self)
         ending = self.stream(bench, plate).run()
         self.assertEqual((ending.state, ending.uncertain), ("done", None))
-        names = ["labels", *(plate.ids[i] for i in plate.order)]
+        names = ["labels", *(name for _, _, name in plate.parts())]
         self.assertEqual((self.heard.begun, self.heard.done, self.heard.mixed), (names, names, []))
         self.assertEqual(self.heard.takes, ("power", "speed", "focus"))
         lit = [stretch for stretch in bench.controller.stretches if stretch.beam > 0]

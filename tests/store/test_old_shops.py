@@ -96,9 +96,11 @@ class OldShopTest(OldShopCase):
                         self.assertIsNotNone(ways)
                         plate, document = frozen_plate(db, revision), json.loads(text)
                         places = [(patch["x_mm"], patch["y_mm"]) for patch in document["patches"]]
-                        np.testing.assert_array_equal(np.column_stack([plate.x_mm, plate.y_mm]), places)
+                        np.testing.assert_array_equal(
+                            np.column_stack([plate.elements.x_mm, plate.elements.y_mm]), places
+                        )
                         for i, patch in enumerate(document["patches"]):
-                            self.assertEqual(plate.settings_of(i), patch["settings"])
+                            self.assertEqual(plate.judged.settings_of(i), patch["settings"])
                         trial = trial_table.trial(db, trial_table.plate_of_revision(db, revision)["trial_id"])
                         # The galvo of before version 5 was told its pulses by hand.
                         via = "drawing" if version < 5 and plate.trial.machine.motion == "galvo" else "program"

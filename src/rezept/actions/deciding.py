@@ -21,8 +21,9 @@ def outcomes(plate: Plate, readings: list[Row], not_burned: list[str]) -> NDArra
     by_patch = {reading["patch"]: reading[key] for reading in readings if reading[key] is not None}
     # What got several things at once, or nobody knows whether it got all, says nothing of a setting.
     skipped = {*not_burned, *plate.mixed}
+    ids = plate.elements.ids
     return np.array(
-        [by_patch.get(patch, np.nan) if patch not in skipped else np.nan for patch in plate.ids], dtype=np.float64
+        [by_patch.get(patch, np.nan) if patch not in skipped else np.nan for patch in ids], dtype=np.float64
     )
 
 
@@ -35,12 +36,10 @@ def decision(shop: Shop, burn_id: int) -> dict[str, Any]:
     outcome = outcomes(plate, readings, not_burned)
     known = np.flatnonzero(~np.isnan(outcome)).tolist()
     key = plate.trial.process.outcome
+    ids = plate.elements.ids
     return {
-        "margins": {
-            plate.ids[index]: [neighbour.document() for neighbour in margins(plate, outcome, index)] for index in known
-        },
+        "margins": {ids[index]: [one.document() for one in margins(plate, outcome, index)] for index in known},
         "failed": {
-            plate.ids[index]: [plate.ids[other] for other in failed_beside(key, outcome, index).tolist()]
-            for index in known
+            ids[index]: [ids[other] for other in failed_beside(key, outcome, index).tolist()] for index in known
         },
     }

@@ -15,8 +15,8 @@ from rezept.actions.planning import log_trial, plan_design
 from rezept.actions.today import today_of
 from rezept.core.errors import NotFound, Refused, RezeptError, quoted
 from rezept.core.plan import Plate
+from rezept.core.plan.elements import line_total
 from rezept.core.plan.gate import Today, gate, refuse
-from rezept.core.plan.patches import line_total
 from rezept.formats.targets import (
     TARGETS,
     Target,
@@ -93,8 +93,8 @@ def takes_long(shop: Shop, trial_id: int, revision: int, kind: str, part: int = 
         if frozen["plate"] is None or trial_table.is_kept(db, frozen["id"], kind, part):
             return False
         plate = frozen_plate(db, frozen["id"])
-    lines = line_total(plate.trial, plate.figure, plate.settings, plate.burn)
-    return len(plate.ids) > LONG_PATCHES or lines > LONG_LINES
+    lines = line_total(plate.elements, [(step.process, step.settings) for step in plate.steps])
+    return len(plate.elements.ids) > LONG_PATCHES or lines > LONG_LINES
 
 
 def file_of(shop: Shop, trial_id: int, revision: int, kind: str, part: int = 1) -> tuple[str, Target, bytes]:

@@ -13,7 +13,7 @@ from rezept.store.rows import unpacked
 
 def _weight(plate: Plate) -> int:
     """Bytes of a plate: its columns, and what is worked out from them while it is looked at."""
-    return 20_000 + 2000 * len(plate.ids) + sum(part.points.nbytes + part.lines.nbytes for part in plate.drawn)
+    return 20_000 + 2000 * len(plate.elements.ids) + sum(part.points.nbytes + part.lines.nbytes for part in plate.drawn)
 
 
 @kept(96 * 2**20, _weight)

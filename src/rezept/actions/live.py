@@ -53,17 +53,17 @@ def _parts(plate: Plate, how: str, today: Today) -> list[ProgramPart]:
 
 def _planned(plate: Plate, parts: Sequence[ProgramPart]) -> list[PlannedPart]:
     """How long each part should take: its own time, and its share of the ways between."""
-    seconds = dict(zip(plate.ids, plate.seconds.tolist(), strict=True))
+    seconds = {name: float(plate.steps[step].seconds[index]) for index, step, name in plate.parts()}
     between = plate.travel_seconds / max(1, len(parts))
-    own = {"labels": plate.label_seconds}
+    own = {"labels": plate.label_seconds, "outline": plate.cut_seconds}
     return [
         PlannedPart(part.name, part.kind, seconds.get(part.name, own.get(part.name, 1.0)) + between) for part in parts
     ]
 
 
 def _rows(parts: Sequence[ProgramPart], plate: Plate) -> list[Row]:
-    passes = dict(zip(plate.ids, plate.settings["passes"].tolist(), strict=True))
-    return [{"name": part.name, "kind": part.kind, "passes": int(passes.get(part.name, 1))} for part in parts]
+    passes = {name: int(plate.steps[step].settings["passes"][index]) for index, step, name in plate.parts()}
+    return [{"name": part.name, "kind": part.kind, "passes": passes.get(part.name, 1)} for part in parts]
 
 
 def _begin(
@@ -184,7 +184,7 @@ def carry_on(live: LiveBurns, by: Member, burn_id: int, uncertain: str, at_machi
         standing = _standing_of(db, trial)
         runs = run_table.runs_of_burn(db, burn_id)
     reached = {part["name"] for run in runs for part in run["parts"] if part["state"] in counts}
-    left = [plate.ids[index] for index in plate.order.tolist() if plate.ids[index] not in reached]
+    left = [name for _, _, name in plate.parts() if name not in reached]
     labels = any(not part.last for part in plate.drawn) and "labels" not in reached
     cuts = any(part.last for part in plate.drawn) and "outline" not in reached
     if not left and not labels and not cuts:
@@ -215,8 +215,9 @@ def _again(
     trial, plate = _burned_plate(db, burn_id)
     again = only(plate, patches, patches)
     burned = plate_as_burned(db, burn_id)
+    passes_had = {name: float(burned.steps[step].settings["passes"][index]) for index, step, name in burned.parts()}
     for patch in patches:
-        had = burned.settings["passes"][burned.ids.index(patch)]
+        had = passes_had[patch]
         if had + passes > MOST_PASSES:
             raise InvalidInput(
                 f"{patch} has had {had:g} passes; with {passes} more it would be over {MOST_PASSES} in all.",

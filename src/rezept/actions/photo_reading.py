@@ -11,13 +11,13 @@ from numpy.typing import NDArray
 
 from rezept.core.errors import InvalidInput
 from rezept.core.photo.card import CARD_TEXT, PLAIN_CURVE, CardRead, ground_lab_by_card, read_card
-from rezept.core.photo.course import box_corners, patch_boxes
 from rezept.core.photo.figures import figures_of
 from rezept.core.photo.find import by_code, by_corners, by_outline
 from rezept.core.photo.laid import Laid, NotFound
 from rezept.core.photo.measure import measure
 from rezept.core.photo.readings import FaceRead, readings
 from rezept.core.plan import Plate
+from rezept.core.plan.elements import box_corners
 from rezept.core.plan.marks import code_text
 from rezept.formats.flat_picture import flattened
 from rezept.formats.photo_file import Code, Picture, read_photo
@@ -87,8 +87,8 @@ def measure_face(plate: Plate, picture: Picture, face: str, laid: Laid) -> FaceR
     flat = flattened(picture.rgb, laid.pose, plate.width_mm, plate.height_mm, curve=curve)
     measured, ground = measure(plate, flat)
     figures = figures_of(plate, measured, None if card is None else ground_lab_by_card(ground))
-    shown = laid.pose.shows(box_corners(patch_boxes(plate))).all(axis=1)
-    figures = figures.without(plate.burn & ~shown, "outside")
+    shown = laid.pose.shows(box_corners(plate.elements.boxes)).all(axis=1)
+    figures = figures.without(plate.elements.burn & ~shown, "outside")
     # A picture that was halved may have lost an odd pixel.
     pose = replace(laid.pose.scaled(picture.factor), size=picture.size)
     return FaceRead(face, replace(laid, pose=pose), figures, card is not None)

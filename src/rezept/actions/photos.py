@@ -261,7 +261,8 @@ def read_photo_of(
         "card": int(face.card),
         "doubts": list(laid.doubts),
     }
-    figures = [{"patch": patch, **face.figures.row(i)} for i, patch in enumerate(plate.ids) if plate.burn[i]]
+    elements = plate.elements
+    figures = [{"patch": patch, **face.figures.row(i)} for i, patch in enumerate(elements.ids) if elements.burn[i]]
     with shop.database.writing() as db:
         photo_table.keep_read(db, photo_id, row, figures)
         _score_anew(shop, db, photo["burn_id"], plate)
@@ -302,8 +303,8 @@ def _scores(db: sqlite3.Connection, plate: Plate, read_by: dict[str, Row]) -> li
     if seen:
         scores = scored(plate, seen.get("front"), seen.get("back"))
         doubted = face in read_by and bool(read_by[face]["doubts"])
-        for i, patch in enumerate(plate.ids):
-            if plate.burn[i]:
+        for i, patch in enumerate(plate.elements.ids):
+            if plate.elements.burn[i]:
                 row = score_row(scores, i, doubted)
                 decided = row[plate.trial.process.outcome] is not None
                 rows.append(row | {"patch": patch, "sure": int(decided and row["confidence"] >= SURE)})

@@ -254,13 +254,14 @@ def finer_trial(shop: Shop, by: Member, burn_id: int, failed: str, worked: str) 
         material = equipment_table.material(db, before["material_id"])
         _refuse_never_burn(by, material, equipment_table.head(db, before["head_id"]))
         document = plate.trial.document()
+        dose = float(plate.judged.dose[plate.elements.ids.index(worked)])
         design: dict[str, Any] = {
             "title": "",
             "hold": hold,
             "axes": axes,
             **{key: document[key] for key in ("patch", "labels", "order")},
             "off": [],
-            f"starting_{plate.trial.process.dose_key}": float(f"{plate.dose[plate.ids.index(worked)]:.4g}"),
+            f"starting_{plate.trial.process.dose_key}": float(f"{dose:.4g}"),
         }
         name = f"T-{before['number']:03d}"
         reason = f"Between {failed} of {name}, which did not come out, and {worked}, which did."

@@ -8,10 +8,10 @@ from collections import OrderedDict
 from collections.abc import Sequence
 from typing import Any
 
-from rezept.actions.as_burned import as_run
 from rezept.actions.open_shop import Shop
 from rezept.actions.planning import plan_design
 from rezept.actions.views import named, outcome_of, thumbnail, titles
+from rezept.core.burned import document_as_burned, runs_of
 from rezept.core.errors import RezeptError
 from rezept.core.process import PROCESSES
 from rezept.store import burns as burn_table
@@ -128,7 +128,7 @@ def _pictures(
             continue
         burn = one["burn"]
         scores = {row["patch"]: outcome_of(trial["process"], row) for row in readings.get(burn, [])}
-        seen = as_run(plate, runs.get(burn, [])) if burn else plate
+        seen = document_as_burned(plate, runs_of(runs.get(burn, []))) if burn else plate
         pictures[trial["id"]] = thumbnail(seen, scores, bare.get(burn, []))
     return pictures
 

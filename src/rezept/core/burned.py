@@ -3,7 +3,16 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from typing import Any
+
+import numpy as np
+
+from rezept.core.plan.elements import Step
+from rezept.core.plan.plate import Plate, part_name
+
+# What burns at this moment is counted when it is known how it ended.
+REACHED = ("done", "uncertain")
 
 
 @dataclass(frozen=True)
@@ -52,3 +61,81 @@ def received(planned: Mapping[str, float], dose: float, shares: Sequence[Share])
     total = sum(share.passes * share.power / share.speed for share in shares) * one_pass
     mixed = len({share.rate for share in shares}) > 1 or not all(share.sure for share in shares)
     return Received(settings, total, mixed)
+
+
+@dataclass(frozen=True)
+class Runs:
+    """The runs of a burn as far as they burned elements: what each part got, and whether a first burn of all of them
+    was logged by hand."""
+
+    by_hand: bool
+    shares: Mapping[str, Sequence[Share]]
+
+    def of_part(self, name: str, settings: Mapping[str, float], dose: float) -> Received | None:
+        """What a part got that was planned so; None where that is what was planned."""
+        planned = Share(settings["passes"])
+        got = list(self.shares.get(name, ()))
+        whole = [planned, *got] if self.by_hand and got else got
+        return received(settings, dose, whole) if whole and whole != [planned] else None
+
+
+def runs_of(rows: Sequence[Mapping[str, Any]]) -> Runs:
+    """The runs of a burn from the records, the first one first."""
+    shares: dict[str, list[Share]] = {}
+    for run in rows:
+        for part in run["parts"]:
+            if part["kind"] == "patch" and part["state"] in REACHED:
+                sure = part["state"] == "done" and not part["mixed"]
+                share = Share(part["passes"], part["power"], part["speed"], part["focus_mm"], sure)
+                shares.setdefault(part["name"], []).append(share)
+    return Runs(not any(run["kind"] == "whole" for run in rows), shares)
+
+
+def document_as_burned(plate: Mapping[str, Any], runs: Runs) -> dict[str, Any]:
+    """A plate document with the settings and doses its elements really got; `mixed` where no setting says it."""
+    if not runs.shares:
+        return dict(plate)
+    return {**plate, "patches": [_patch_as_burned(patch, runs) for patch in plate["patches"]]}
+
+
+def _patch_as_burned(patch: Mapping[str, Any], runs: Runs) -> dict[str, Any]:
+    steps = patch.get("steps") or [patch]
+    burned: dict[str, Any] = dict(patch)
+    for number, step in enumerate(steps if len(steps) > 1 else [patch]):
+        dose_key = next(key for key in ("dose_j_mm", "dose_j_mm2") if key in step)
+        really = runs.of_part(part_name(patch["id"], number, len(steps)), step["settings"], step[dose_key])
+        if really is None:
+            continue
+        got = {"settings": really.settings, dose_key: really.dose}
+        burned["mixed"] = really.mixed or burned.get("mixed", False)
+        if len(steps) > 1:
+            burned["steps"] = [{**one, **got} if i == number else one for i, one in enumerate(burned["steps"])]
+        if step["settings"] == patch["settings"]:
+            burned |= got
+    return burned
+
+
+def plate_as_burned(plate: Plate, runs: Runs) -> Plate:
+    """The same of a plate of the core, its mixed elements named."""
+    if not runs.shares:
+        return plate
+    mixed: set[str] = set()
+    steps = tuple(_step_as_burned(plate, number, runs, mixed) for number in range(len(plate.steps)))
+    return replace(plate, steps=steps, mixed=frozenset(mixed))
+
+
+def _step_as_burned(plate: Plate, number: int, runs: Runs, mixed: set[str]) -> Step:
+    step, count = plate.steps[number], len(plate.elements)
+    settings = {key: column.copy() for key, column in step.settings.items()}
+    dose = step.dose.copy()
+    for index in range(count):
+        really = runs.of_part(plate.part_name(index, number), step.settings_of(index), float(dose[index]))
+        if really is None:
+            continue
+        for key, value in really.settings.items():
+            # A focus nudged while it burned is a setting the plan did not have.
+            settings.setdefault(key, np.zeros(count))[index] = value
+        dose[index] = really.dose
+        if really.mixed:
+            mixed.add(plate.elements.ids[index])
+    return replace(step, settings=settings, dose=dose)

@@ -36,6 +36,10 @@ HEAD_OVERRIDES = (
 )
 
 
+# Of a head whose spot nobody has said.
+USUAL_SPOT_MM = 0.1
+
+
 @dataclass(frozen=True)
 class PulseWidth:
     """A pulse width a MOPA source offers, with the frequencies it allows."""
@@ -55,6 +59,11 @@ class Head:
     m2: float | None
     focal_mm: float | None
     overrides: tuple[tuple[str, float], ...] = ()
+
+    @property
+    def spot_or_usual_mm(self) -> float:
+        """For what needs some spot, such as how far apart the lines of a code lie."""
+        return self.spot_mm or USUAL_SPOT_MM
 
     def document(self) -> dict[str, Any]:
         return {

@@ -8,11 +8,16 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Literal
 
+import numpy as np
+from numpy.typing import NDArray
+
 from rezept.core.errors import InvalidInput, UnknownKey, quoted
 from rezept.core.fields import finite_number, plain
 from rezept.core.process import PROCESSES
 
 Scale = Literal["linear", "geometric"]
+# One column ``(n,)`` for each setting.
+Settings = dict[str, NDArray[np.float64]]
 
 ALL_SOURCES = ("co2_glass", "co2_rf", "diode", "fibre_q", "fibre_mopa", "uv", "ir_diode")
 PULSED = ("co2_rf", "fibre_q", "fibre_mopa", "uv")

@@ -53,12 +53,12 @@ def write_dxf(plate: Plate) -> bytes:
             line.set_xdata(APPLICATION, [(1000, f"{part.kind} {part.role}")])
     for kind in kinds:
         name = layer(layer_name(kind.number, settings_name(kind.settings)), colours[kind.number])
-        for index in kind.patches:
-            corner = (plate.x_mm[index], plate.y_mm[index])
-            for way in plate.figure.ways:
+        for index in kind.elements:
+            corner = plate.elements.corners[index]
+            for way in plate.elements.figure_of(index).ways:
                 points = (way[:-1] if is_closed(way) else way) + corner
                 outline = space.add_lwpolyline(points.tolist(), close=is_closed(way), dxfattribs={"layer": name})
-                outline.set_xdata(APPLICATION, [(1000, plate.ids[index])])
+                outline.set_xdata(APPLICATION, [(1000, plate.part_name(index, kind.step))])
     out = io.StringIO()
     drawing.write(out)
     return out.getvalue().encode()

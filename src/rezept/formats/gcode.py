@@ -17,8 +17,8 @@ from numpy.typing import NDArray
 
 from rezept import __version__
 from rezept.core.machine import Machine
+from rezept.core.path.lettering import writable
 from rezept.core.plan import Plate
-from rezept.core.plan.lettering import writable
 from rezept.core.plan.moves import PART_OF
 from rezept.core.plan.place import work_zero
 from rezept.core.plan.program import Burn, burns
@@ -161,8 +161,8 @@ _PREAMBLE = "G21\nG90\nG94\nM5S0\n"
 
 def _moves_focus(plate: Plate) -> bool:
     """Labels are drawn in focus; Z is named where any patch is not."""
-    out_of_focus = plate.settings.get("focus_offset_mm", np.zeros(1)) != 0
-    return plate.trial.machine.focus_by_z and bool(np.any(out_of_focus))
+    out_of_focus = [np.any(step.settings.get("focus_offset_mm", 0.0)) for step in plate.steps]
+    return plate.trial.machine.focus_by_z and any(out_of_focus)
 
 
 def _burned(plate: Plate) -> Iterator[tuple[Burn, Iterator[str]]]:

@@ -39,28 +39,32 @@ def _amounts(machine: Machine, settings: Mapping[str, float]) -> list[str]:
 
 def _warnings(plate: Plate, kind: Distinct) -> str:
     """What is to be said of these patches, each sentence once."""
-    said = dict.fromkeys(warning.sentence for index in kind.patches for warning in plate.patch_warnings[index])
+    said = dict.fromkeys(warning.sentence for index in kind.elements for warning in plate.patch_warnings[index])
     return " ".join(said)
+
+
+def _keys(plate: Plate) -> list[str]:
+    """Every setting of any step."""
+    return list(dict.fromkeys(key for step in plate.steps for key in step.settings))
 
 
 def _rows(plate: Plate, keys: list[str]) -> list[list[str]]:
     """The heading and one row a setting, with the settings `keys` in columns of their own."""
     machine = plate.trial.machine
-    turn = {index: place for place, index in enumerate(plate.order.tolist(), start=1)}
     rows = [
         ["setting", "turns", "patches", *[_heading(machine, key) for key in keys]]
         + [f"dose {plate.trial.process.dose_unit}".replace("²", "2"), "seconds each", "warnings"]
     ]
     for kind in distinct_settings(plate):
-        first = kind.patches[0]
+        first = kind.elements[0]
         rows.append(
             [
                 str(kind.number),
-                " ".join(str(turn[index]) for index in kind.patches),
-                " ".join(plate.ids[index] for index in kind.patches),
-                *_amounts(machine, {key: kind.settings[key] for key in keys}),
-                f"{plate.dose[first]:.6g}",
-                f"{plate.seconds[first]:.2f}",
+                " ".join(str(place + 1) for place in kind.parts.tolist()),
+                " ".join(plate.elements.ids[index] for index in kind.elements),
+                *_amounts(machine, {key: kind.settings[key] for key in keys if key in kind.settings}),
+                f"{plate.steps[kind.step].dose[first]:.6g}",
+                f"{plate.steps[kind.step].seconds[first]:.2f}",
                 _warnings(plate, kind),
             ]
         )
@@ -71,7 +75,7 @@ def write_sheet(plate: Plate) -> bytes:
     """CSV (RFC 4180, UTF-8); units stand in the headings."""
     out = io.StringIO(newline="")
     writer = csv.writer(out)
-    heading, *rows = _rows(plate, list(plate.settings))
+    heading, *rows = _rows(plate, _keys(plate))
     writer.writerow(["plate", *heading])
     writer.writerows([plate.trial.code or "", *row] for row in rows)
     return out.getvalue().encode()
@@ -89,8 +93,8 @@ def write_printed_sheet(plate: Plate) -> bytes:
     styles = getSampleStyleSheet()
     small = styles["BodyText"].clone("small", fontSize=8, leading=9.5)
     # What is the same all over stands once above the table.
-    varied = [key for key, values in plate.settings.items() if len(set(values[plate.burn].tolist())) > 1]
-    heading, *rows = _rows(plate, [key for key in plate.settings if key in (*varied, "speed_mm_s", "power_pct")])
+    shown = (*plate.varied(), "speed_mm_s", "power_pct")
+    heading, *rows = _rows(plate, [key for key in _keys(plate) if key in shown])
     widths = _widths(len(heading), landscape(A4)[0] - 2 * _MM_A_PAGE_EDGE * mm)
 
     def cell(word: str, width: float) -> Any:

@@ -59,10 +59,9 @@ def write_svg(plate: Plate) -> bytes:
     """The drawing of a plate; it carries every setting, so nothing has to be refused."""
     trial = plate.trial
     kinds = distinct_settings(plate)
-    kind_of = {index: kind for kind in kinds for index in kind.patches}
+    kind_of = {place: kind for kind in kinds for place in kind.parts.tolist()}
     colours = distinct_colours(len(kinds) + 2)
     height = plate.height_mm
-    outline = trial.process.toolpath == "outline"
     title = " ".join(part for part in (trial.code, trial.title, trial.material.title, trial.process.name) if part)
     parts = [
         '<?xml version="1.0" encoding="UTF-8"?>\n'
@@ -71,14 +70,14 @@ def write_svg(plate: Plate) -> bytes:
     ]
     for i, part in enumerate(plate.drawn, start=1):
         parts.append(_drawn_group(part, i, colours[-1] if part.kind == "outline" else colours[0], height))
-    for index in plate.order.tolist():
-        kind = kind_of[index]
-        patch, colour, name = plate.ids[index], colours[kind.number], escape(settings_name(kind.settings))
-        ways = [way + (plate.x_mm[index], plate.y_mm[index]) for way in plate.figure.ways]
+    for place, (index, step, patch) in enumerate(plate.parts()):
+        kind = kind_of[place]
+        colour, name = colours[kind.number], escape(settings_name(kind.settings))
+        ways = [way + plate.elements.corners[index] for way in plate.elements.figure_of(index).ways]
         shape = "".join(_path(way, height) for way in ways)
         paint = (
             f'fill="none" stroke="{colour}" stroke-width="{_STROKE_MM}"'
-            if outline
+            if not plate.steps[step].process.fills
             else f'fill="{colour}" fill-rule="evenodd" stroke="none"'
         )
         parts.append(

@@ -25,18 +25,19 @@ def ways_as_planned(document: dict[str, Any]) -> dict[str, Any] | None:
     except (RezeptError, KeyError, TypeError):
         return None
     patches = document["patches"]
-    if tuple(patch["id"] for patch in patches) != plate.ids:
+    if tuple(patch["id"] for patch in patches) != plate.elements.ids:
         return None
     places = np.array([(patch["x_mm"], patch["y_mm"]) for patch in patches])
-    if np.abs(places - np.column_stack([plate.x_mm, plate.y_mm])).max() > SAME_PLACE_MM:
+    if np.abs(places - np.column_stack([plate.elements.x_mm, plate.elements.y_mm])).max() > SAME_PLACE_MM:
         return None
     # Lettering and cuts that did not say their air were burned without; today they take that of the patches.
     ways = plate.ways()
     for part in ways["drawn"]:
         asked = plate.trial.cut_out if part["when"] == "after_patches" else plate.trial.labels
         part["settings"] = dict(asked.settings)
-    # Keys that came after the document was kept, such as the marks a photograph is laid by.
-    later = {key: value for key, value in plate.seen().items() if key not in document}
+    # Keys that came after the document was kept, such as the marks a photograph is laid by; the time of the plate's own
+    # cuts was counted with its labels then.
+    later = {key: value for key, value in plate.seen().items() if key not in (*document, "cut_seconds")}
     return {**later, **ways}
 
 

@@ -5,6 +5,7 @@ import unittest
 import numpy as np
 from PIL import Image, ImageDraw, ImageFilter
 
+from rezept.core.path.shapes import shaped
 from rezept.core.photo.course import course
 from rezept.core.photo.find import by_outline
 from rezept.core.photo.lattice import find_lattice
@@ -120,8 +121,8 @@ class PatternTest(unittest.TestCase):
     def setUpClass(cls):
         settings = {"speed_mm_s": 6, "power_pct": 90}
         cls.plate = marked_plate(labels={"on": False}, hang_hole_mm=5, cut_out=True, cut_settings=settings)
-        cls.boxes = np.column_stack([cls.plate.x_mm, cls.plate.y_mm])
-        share = np.argsort(np.argsort(cls.plate.dose)) / len(cls.plate.dose)
+        cls.boxes = np.column_stack([cls.plate.elements.x_mm, cls.plate.elements.y_mm])
+        share = np.argsort(np.argsort(cls.plate.judged.dose)) / len(cls.plate.judged.dose)
         cls.shades = [tuple(round(value * (1 - 0.8 * one)) for value in SHEET) for one in share]
 
     def picture(self, pose, hole=True, shift=(0.0, 0.0)):
@@ -146,7 +147,7 @@ class PatternTest(unittest.TestCase):
 
     def test_a_shift_of_all_patches_is_found_by_their_edges(self):
         pose, shift = straight(), np.array([0.32, -0.21])
-        way = course("rectangle", 8.0, 8.0)
+        way = course(shaped("rectangle", 8.0, 8.0), 8.0, 8.0)
         boxes = np.column_stack([self.boxes, np.full((len(self.boxes), 2), 8.0)])
         lattice = find_lattice(self.grey(self.picture(pose, shift=shift)), pose, boxes, way, 1.0, lighter=False)
         good = lattice.sharpness > 0

@@ -6,6 +6,7 @@ import numpy as np
 from scipy import ndimage
 
 from rezept.core.colour import linear_to_srgb
+from rezept.core.path.shapes import shaped
 from rezept.core.photo.card import PLAIN_CURVE
 from rezept.core.photo.course import course
 from rezept.core.photo.figures import COLUMNS, figures_of, figures_of_rows
@@ -30,9 +31,9 @@ class Drawn:
         self.light = np.broadcast_to(np.asarray(light, float), (rows, columns, 3)).copy()
 
     def box(self, name):
-        i = self.plate.ids.index(name)
+        i = self.plate.elements.ids.index(name)
         patch = self.plate.trial.patch
-        return float(self.plate.x_mm[i]), float(self.plate.y_mm[i]), patch.width_mm, patch.height_mm
+        return float(self.plate.elements.x_mm[i]), float(self.plate.elements.y_mm[i]), patch.width_mm, patch.height_mm
 
     def fill(self, x, y, width, height, share):
         rows = slice(round(y / STEP), round((y + height) / STEP))
@@ -56,7 +57,7 @@ class Drawn:
 
 
 def at(plate, values, name):
-    return values[plate.ids.index(name)]
+    return values[plate.elements.ids.index(name)]
 
 
 class MarkTest(unittest.TestCase):
@@ -68,7 +69,7 @@ class MarkTest(unittest.TestCase):
 
     def filled(self, light=GROUND):
         drawn = Drawn(self.plate, light)
-        for name, share in zip(self.plate.ids, (1.0, 0.6, 0.3, 0.1), strict=True):
+        for name, share in zip(self.plate.elements.ids, (1.0, 0.6, 0.3, 0.1), strict=True):
             drawn.fill(*drawn.box(name), share)
         return drawn
 
@@ -100,8 +101,8 @@ class MarkTest(unittest.TestCase):
         x, y, w, h = drawn.box("A4")
         drawn.fill(x + w, y - 2, 4, h + 4, 0.4)
         measured = drawn.measured()
-        self.assertEqual([self.plate.ids[i] for i in np.flatnonzero(measured.glare)], ["A2"])
-        self.assertIn("A4", [self.plate.ids[i] for i in np.flatnonzero(measured.shadow)])
+        self.assertEqual([self.plate.elements.ids[i] for i in np.flatnonzero(measured.glare)], ["A2"])
+        self.assertIn("A4", [self.plate.elements.ids[i] for i in np.flatnonzero(measured.shadow)])
         sure = scored(self.plate, figures_of(self.plate, measured), None).confidence
         self.assertLess(at(self.plate, sure, "A2"), 0.61)
 
@@ -115,7 +116,7 @@ class MarkTest(unittest.TestCase):
 
     def test_figures_come_back_from_their_rows(self):
         figures = figures_of(self.plate, self.filled().measured())
-        rows = {patch: figures.row(i) for i, patch in enumerate(self.plate.ids)}
+        rows = {patch: figures.row(i) for i, patch in enumerate(self.plate.elements.ids)}
         again = figures_of_rows(self.plate, rows)
         for key in COLUMNS:
             np.testing.assert_allclose(getattr(again, key), getattr(figures, key), atol=0.006, err_msg=key)
@@ -156,7 +157,7 @@ class CutTest(unittest.TestCase):
         drawn.slit("A1", 0.3)
         figures = figures_of(self.plate, drawn.measured())
         scores = scored(self.plate, None, figures)
-        bare = np.array([name != "A1" for name in self.plate.ids])
+        bare = np.array([name != "A1" for name in self.plate.elements.ids])
         sure = scores.confidence >= SURE
         self.assertFalse((bare & sure & (scores.through > 0)).any())
         self.assertGreater(float(figures.outline_unsure[bare].mean()), 0.1)
@@ -208,7 +209,7 @@ class GroundTest(unittest.TestCase):
             drawn.fill(x, min(y, drawn.plate.height_mm - 1), 0.6, 0.3, 0.2)
         flat = drawn.flat()
         size = (drawn.plate.width_mm, drawn.plate.height_mm)
-        boxes = np.array([drawn.box(name) for name in drawn.plate.ids])
+        boxes = np.array([drawn.box(name) for name in drawn.plate.elements.ids])
         ground = ground_of_flat(flat, size, boxes, 0.9)
         places = np.array([(5.0, 5.0), (30.0, 20.0), (size[0] - 5, size[1] - 5)])
         np.testing.assert_allclose(ground.at(places), np.tile(GROUND, (3, 1)), rtol=0.02)
@@ -216,16 +217,16 @@ class GroundTest(unittest.TestCase):
 
 class CourseTest(unittest.TestCase):
     def test_points_lie_on_the_outline_and_normals_point_outward(self):
-        way = course("disc", 8.0, 8.0)
+        way = course(shaped("disc", 8.0, 8.0), 8.0, 8.0)
         np.testing.assert_allclose(np.linalg.norm(way.points - 4, axis=1), 4.0, atol=0.03)
         np.testing.assert_allclose(way.outward, (way.points - 4) / 4, atol=0.08)
         self.assertLess(np.linalg.norm(way.inside - 4, axis=1).max(), 3.0)
 
     def test_a_coupons_hole_is_not_its_inside(self):
-        way = course("coupon", 10.0, 10.0)
+        way = course(shaped("coupon", 10.0, 10.0), 10.0, 10.0)
         hole = np.array([5.5, 4.6])
         self.assertGreater(np.linalg.norm(way.inside - hole, axis=1).min(), 1.5)
-        self.assertFalse(course("lettering", 10.0, 10.0).closed)
+        self.assertFalse(course(shaped("lettering", 10.0, 10.0, "Ag5"), 10.0, 10.0).closed)
 
 
 if __name__ == "__main__":

@@ -3503,6 +3503,11 @@ export interface components {
         PlateOut: {
             cooling: components["schemas"]["Cooling"];
             /**
+             * Cut Seconds
+             * @default 0
+             */
+            cut_seconds?: number;
+            /**
              * Format
              * @constant
              */

@@ -37,9 +37,9 @@ def between(plate: Plate, failed: str, worked: str) -> tuple[list[dict[str, Any]
     InvalidInput : a patch is not on the plate, or both were burned with the same settings
     """
     for patch in (failed, worked):
-        if patch not in plate.ids:
+        if patch not in plate.elements.ids:
             raise InvalidInput(f"There is no patch {patch} on this plate.", "patch", patch)
-    one, other = (plate.settings_of(plate.ids.index(patch)) for patch in (failed, worked))
+    one, other = (plate.judged.settings_of(plate.elements.ids.index(patch)) for patch in (failed, worked))
     varied = [key for key in one if not math.isclose(one[key], other[key], rel_tol=1e-9, abs_tol=1e-12)]
     if not varied:
         raise InvalidInput(f"{failed} and {worked} were burned with the same settings.", "patch", worked)

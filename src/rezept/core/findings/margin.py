@@ -55,8 +55,8 @@ def failed_beside(outcome_key: str, outcome: NDArray[np.float64], index: int) ->
 
 def _like_but(plate: Plate, parameter: str, index: int) -> NDArray[np.bool_]:
     """``(n,)`` patches that were burned as the chosen one but for one setting: only they say what it alone does."""
-    alike = np.ones(len(plate.ids), bool)
-    for key, column in plate.settings.items():
+    alike = np.ones(len(plate.elements.ids), bool)
+    for key, column in plate.judged.settings.items():
         if key != parameter:
             alike &= np.isclose(column, column[index], rtol=1e-9, atol=1e-12)
     return alike
@@ -79,15 +79,16 @@ def margins(plate: Plate, outcome: NDArray[np.float64], index: int) -> list[Neig
     """
     chosen = outcome[index]
     found: list[Neighbour] = []
-    for along, line, own in (("x", plate.column, plate.row), ("y", plate.row, plate.column)):
+    elements = plate.elements
+    for along, line, own in (("x", elements.column, elements.row), ("y", elements.row, elements.column)):
         axis = plate.trial.axis(along)
         if axis is None or axis.wrap is not None:
             continue
         same = own == own[index]
-        beside = np.flatnonzero(same if plate.block is None else same & (plate.block == plate.block[index]))
+        beside = np.flatnonzero(same if elements.block is None else same & (elements.block == elements.block[index]))
         beside = beside[np.argsort(line[beside])]
         here = int(np.flatnonzero(beside == index)[0])
-        value, alike = plate.settings[axis.parameter], _like_but(plate, axis.parameter, index)
+        value, alike = plate.judged.settings[axis.parameter], _like_but(plate, axis.parameter, index)
         for way in (beside[:here][::-1], beside[here + 1 :]):
             # A patch that got another pass in place, or was mixed, says nothing of this setting; nor does what lies
             # beyond it, seen from here.
@@ -117,7 +118,7 @@ def _towards(
     start = float(value[index])
     nearest = int(way[0])
     return Neighbour(
-        patch=plate.ids[nearest],
+        patch=plate.elements.ids[nearest],
         parameter=parameter,
         value=float(value[nearest]),
         outcome=float(came[0]) if read[0] else None,

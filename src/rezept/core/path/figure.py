@@ -1,4 +1,7 @@
-"""A figure: what the beam follows or fills in one patch."""
+"""A figure: closed loops, holes among them, and open strokes.
+
+It is what is drawn, cut, filled and looked for in photographs.
+"""
 
 from __future__ import annotations
 
@@ -18,10 +21,11 @@ def is_closed(way: Floats) -> bool:
 
 
 class Figure:
-    """Closed loops (their first point stands again at the end) and open strokes, mm, in burn order.
+    """Closed loops (their first point stands again at the end) and open strokes, mm, in burn order: what lies inside
+    comes before what lies around it.
 
-    The lower left of the patch is the origin. Two figures of the same ways are equal, so that what is worked out of
-    one, such as its hatch lines, can be kept by it.
+    The lower left of the element's box is the origin. Two figures of the same ways are equal, so that what is worked
+    out of one, such as its hatch lines, can be kept by it.
     """
 
     def __init__(self, ways: Sequence[Floats]) -> None:
@@ -31,15 +35,26 @@ class Figure:
             points.flags.writeable = False
             kept.append(points)
         self.ways: tuple[Floats, ...] = tuple(kept)
-        self._digest = hashlib.sha256(b"|".join(way.tobytes() for way in self.ways)).digest()
+        self.digest = hashlib.sha256(b"|".join(way.tobytes() for way in self.ways)).digest()
 
     def __eq__(self, other: object) -> bool:
-        return isinstance(other, Figure) and self._digest == other._digest
+        return isinstance(other, Figure) and self.digest == other.digest
 
     def __hash__(self) -> int:
-        return hash(self._digest)
+        return hash(self.digest)
 
     @cached_property
     def loops(self) -> tuple[Floats, ...]:
-        """Those of its ways that are closed."""
+        """Those of its ways that are closed; the last one is the outermost, the others are its holes."""
         return tuple(way for way in self.ways if is_closed(way))
+
+    @cached_property
+    def strokes(self) -> tuple[Floats, ...]:
+        """Those of its ways that are open."""
+        return tuple(way for way in self.ways if not is_closed(way))
+
+    @cached_property
+    def box(self) -> tuple[Floats, Floats]:
+        """``(2,)`` lowest and highest of all its points."""
+        points = np.concatenate(self.ways)
+        return points.min(axis=0), points.max(axis=0)

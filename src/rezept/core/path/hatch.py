@@ -8,6 +8,7 @@ them counter-clockwise. Every second line runs backward.
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
@@ -19,7 +20,21 @@ from rezept.core.path.figure import Figure
 Floats = NDArray[np.float64]
 # Lines of one plate, all patches and passes: what a machine burns in some days, and a server makes in a second.
 MOST_LINES = 1_000_000
+# Each way to fill a figure is worked out by itself; so many take a second.
+MOST_HATCHES = 600
 MOST_CELLS = 4_000_000
+# A burn without hatch lines: run-up start, line start, line end, run-out end of none.
+NO_LINES = np.zeros((0, 4, 2))
+
+
+@dataclass(frozen=True)
+class LineCount:
+    """How much there is to draw. `kinds`: different ways to fill; `way_out`: what makes it less, at `path`."""
+
+    lines: int
+    kinds: int
+    way_out: str
+    path: str
 
 
 def line_count(extent_mm: float, spacing_mm: float) -> int:

@@ -1,4 +1,4 @@
-"""Outlines of patches in a box whose lower left is the origin, mm.
+"""Outlines in a box whose lower left is the origin, mm.
 
 Closed ones begin at the lower left where they have one there and run counter-clockwise; what lies inside comes
 before what lies around it, so that nothing is cut out of a part that has already fallen.
@@ -7,7 +7,6 @@ before what lies around it, so that nothing is cut out of a part that has alread
 from __future__ import annotations
 
 import math
-from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -59,19 +58,3 @@ def coupon(width_mm: float, height_mm: float) -> tuple[Loop, Loop]:
     hole[-1] = hole[0]
     bend = arc((w / 2, h / 2), (w / 2, h / 2), -90.0, 90.0, CHORD_ERROR_MM)
     return hole, np.concatenate([np.zeros((1, 2)), bend, np.zeros((1, 2))])
-
-
-@lru_cache(maxsize=128)
-def outlines(shape: str, width_mm: float, height_mm: float) -> tuple[Loop, ...]:
-    """The closed outlines of a patch shape, in the order they are burned; read-only, since they are shared."""
-    if shape == "coupon":
-        loops: tuple[Loop, ...] = coupon(width_mm, height_mm)
-    elif shape == "disc":
-        loops = (disc(width_mm, height_mm),)
-    elif shape == "rectangle":
-        loops = (rectangle(width_mm, height_mm),)
-    else:
-        raise ValueError(f"{shape} has no closed outline")
-    for loop in loops:
-        loop.flags.writeable = False
-    return loops

@@ -7,7 +7,6 @@ import itertools
 import numpy as np
 from numpy.typing import NDArray
 
-from rezept.core.photo.course import patch_boxes
 from rezept.core.photo.laid import FoundBy, NotFound, Place, fit, together
 from rezept.core.photo.lattice import lattice_of, reach_mm
 from rezept.core.photo.likeness import AS_GOOD, edges_seen, explains
@@ -69,7 +68,7 @@ def _carried(plate: Plate, grey: Grey, code: Place, size: tuple[int, int]) -> Po
     """The pose of a code, which is small, carried on outward: what is near it lies where it says, rings and edges of
     patches, and these say better where the next are."""
     middle = code[0].mean(axis=0)
-    boxes = patch_boxes(plate)[plate.burn]
+    boxes = plate.elements.boxes[plate.elements.burn]
     far = np.linalg.norm(boxes[:, :2] + boxes[:, 2:] / 2 - middle, axis=1)
     marks = [(float(np.hypot(*(middle - (mark.x_mm, mark.y_mm)))), mark) for mark in _ring_marks(plate)]
     known = [(code[0], code[1], CODE_WEIGHT)]

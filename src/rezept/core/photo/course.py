@@ -8,8 +8,10 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
-from rezept.core.path.outlines import outlines
-from rezept.core.plan import Plate
+from rezept.core.errors import InvalidInput
+from rezept.core.path.figure import Figure
+from rezept.core.path.outlines import rectangle
+from rezept.core.plan.plate import Plate
 
 Floats = NDArray[np.float64]
 
@@ -32,19 +34,6 @@ class Course:
     outward: Floats
     inside: Floats
     closed: bool
-
-
-def patch_boxes(plate: Plate) -> Floats:
-    """``(n, 4)`` x, y, width and height of every patch."""
-    size = np.tile([plate.trial.patch.width_mm, plate.trial.patch.height_mm], (len(plate.ids), 1))
-    return np.column_stack([plate.x_mm, plate.y_mm, size])
-
-
-def box_corners(boxes: Floats, beyond_mm: float = 0.0) -> Floats:
-    """``(n, 4, 2)`` corners of boxes ``(n, 4)``, counter-clockwise from the lower left, so far out from them."""
-    unit = np.array([(0.0, 0.0), (1.0, 0.0), (1.0, 1.0), (0.0, 1.0)])
-    corners: Floats = boxes[:, None, :2] + boxes[:, None, 2:] * unit + beyond_mm * (2 * unit - 1)
-    return corners
 
 
 def _evenly(loop: Floats) -> tuple[Floats, Floats]:
@@ -71,10 +60,10 @@ def _within(points: Floats, loop: Floats) -> NDArray[np.bool_]:
 
 
 @lru_cache(maxsize=64)
-def course(shape: str, width_mm: float, height_mm: float) -> Course:
-    """The course of a shape; shared, so nobody writes to it."""
-    closed = shape in ("rectangle", "disc", "coupon")
-    loops = outlines(shape if closed else "rectangle", width_mm, height_mm)
+def course(figure: Figure, width_mm: float, height_mm: float) -> Course:
+    """The course of a figure in a box; shared, so nobody writes to it."""
+    closed = bool(figure.loops)
+    loops = figure.loops or (rectangle(width_mm, height_mm),)
     outer = loops[-1]
     points, outward = _evenly(outer)
     apart = max(0.1, float(np.sqrt(width_mm * height_mm / MOST_CELLS)))
@@ -92,3 +81,11 @@ def course(shape: str, width_mm: float, height_mm: float) -> Course:
     for array in (points, outward, inside):
         array.flags.writeable = False
     return Course(points, outward, inside, closed)
+
+
+def course_of(plate: Plate) -> Course:
+    """The course of the one figure that all elements of a plate have."""
+    elements = plate.elements
+    if len(elements.figures) > 1:
+        raise InvalidInput("Photographs are read of plates with one figure; this one has several.", "figures")
+    return course(elements.figures[0], float(elements.width_mm[0]), float(elements.height_mm[0]))

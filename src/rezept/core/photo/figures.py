@@ -79,10 +79,10 @@ def figures_of_rows(plate: Plate, rows: Mapping[str, Mapping[str, Any]]) -> Figu
     """Figures that were written down, by patch."""
 
     def column(key: str) -> Floats:
-        found = (rows.get(patch, {}).get(key) for patch in plate.ids)
+        found = (rows.get(patch, {}).get(key) for patch in plate.elements.ids)
         return np.array([np.nan if value is None else value for value in found], float)
 
-    flags = tuple(tuple(rows.get(patch, {}).get("flags", ())) for patch in plate.ids)
+    flags = tuple(tuple(rows.get(patch, {}).get("flags", ())) for patch in plate.elements.ids)
     return Figures(**{key: column(key) for key in COLUMNS}, flags=flags)
 
 
@@ -107,8 +107,8 @@ def figures_of(plate: Plate, measured: Measured, by_card: Lab | None = None) -> 
     relative = measured.spread / np.maximum(measured.luminance, 0.02)
     marks = [(name, getattr(measured, name)) for name in sorted(SPOILING)]
     flags: Sequence[tuple[str, ...]] = [
-        ("ground_assumed",) * assumed + tuple(name for name, marked in marks if marked[i]) if plate.burn[i] else ()
-        for i in range(len(plate.ids))
+        ("ground_assumed",) * assumed + tuple(name for name, marked in marks if marked[i]) if burns else ()
+        for i, burns in enumerate(plate.elements.burn.tolist())
     ]
     return Figures(
         ratio=measured.luminance,

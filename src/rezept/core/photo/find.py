@@ -8,7 +8,6 @@ import numpy as np
 from numpy.typing import NDArray
 
 from rezept.core.photo.around_code import SHEET_WEIGHT, code_corners, laid_about
-from rezept.core.photo.course import patch_boxes
 from rezept.core.photo.laid import FoundBy, Laid, NotFound, Place, fit, off_mm
 from rezept.core.photo.lattice import lattice_of, reach_mm
 from rezept.core.photo.likeness import AS_GOOD, edges_seen, explains, shades_alike
@@ -32,7 +31,7 @@ LEAST_LIKE = 0.3
 
 def _refined(plate: Plate, grey: Grey, pose: Pose, places: list[Place], found_by: FoundBy) -> Laid:
     """The pose drawn to the patches' own edges, which are spread over the whole plate."""
-    boxes = patch_boxes(plate)[plate.burn]
+    boxes = plate.elements.boxes[plate.elements.burn]
     residual = float("nan")
     doubts: tuple[str, ...] = ()
     for within in (reach_mm(plate), min(reach_mm(plate), NEARLY_MM)):

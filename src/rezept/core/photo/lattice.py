@@ -8,9 +8,10 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy import ndimage
 
-from rezept.core.photo.course import Course, box_corners, course
+from rezept.core.photo.course import Course, course_of
 from rezept.core.photo.pose import Pose
 from rezept.core.plan import Plate
+from rezept.core.plan.elements import box_corners
 
 Floats = NDArray[np.float64]
 Grey = NDArray[np.float32]
@@ -92,6 +93,5 @@ def reach_mm(plate: Plate) -> float:
 
 def lattice_of(plate: Plate, grey: Grey, pose: Pose, boxes: Floats, within_mm: float) -> Lattice:
     """`find_lattice` for some patches of a plate."""
-    patch = plate.trial.patch
-    way = course(patch.shape, patch.width_mm, patch.height_mm)
+    way = course_of(plate)
     return find_lattice(grey, pose, boxes, way, within_mm, patches_lighter(plate))

@@ -5,7 +5,6 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from rezept.core.photo.course import patch_boxes
 from rezept.core.photo.lattice import lattice_of, patches_lighter, reach_mm
 from rezept.core.photo.pose import Pose
 from rezept.core.plan import Plate
@@ -34,7 +33,7 @@ def _seen(grey: Grey, pose: Pose, mm: Floats) -> Floats:
 def _contrast(plate: Plate, grey: Grey, pose: Pose) -> Floats:
     """For each patch that burns how much its inside stands out from the ground around it, 0 alike, 1 as far as can
     be."""
-    boxes = patch_boxes(plate)[plate.burn]
+    boxes = plate.elements.boxes[plate.elements.burn]
     shares = np.array([0.3, 0.5, 0.7])
     inside = np.stack(np.meshgrid(shares, shares), axis=-1).reshape(-1, 2)
     corner, size, gap = boxes[:, :2], boxes[:, 2:], 0.5 * plate.trial.patch.gap_mm
@@ -51,7 +50,7 @@ def shades_alike(plate: Plate, grey: Grey, pose: Pose) -> float:
     """How well a way to lie explains the picture, 0 to 1: half of it that patches stand out more where the dose is
     higher, half that they stand out at all where they should be."""
     contrast = _contrast(plate, grey, pose)
-    dose = plate.dose[plate.burn]
+    dose = plate.judged.dose[plate.elements.burn]
     if len(contrast) < 3:
         return 0.0
     there = float(np.clip(contrast, 0, 1).mean())
@@ -65,7 +64,7 @@ def shades_alike(plate: Plate, grey: Grey, pose: Pose) -> float:
 
 def edges_seen(plate: Plate, grey: Grey, pose: Pose) -> float:
     """Share of the patches that have their edges where a pose expects them; of many every so many-th is looked at."""
-    boxes = patch_boxes(plate)[plate.burn]
+    boxes = plate.elements.boxes[plate.elements.burn]
     lattice = lattice_of(plate, grey, pose, boxes[:: 1 + len(boxes) // MOST_LOOKED_AT], reach_mm(plate))
     return float((lattice.sharpness > 0).mean())
 

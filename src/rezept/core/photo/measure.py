@@ -19,7 +19,7 @@ from rezept.core.photo.across import (
     slit_doubt_mm,
     slit_mm,
 )
-from rezept.core.photo.course import Course, course, patch_boxes
+from rezept.core.photo.course import Course, course_of
 from rezept.core.photo.flat import LUMINANCE, Flat, Ground, ground_of_flat
 from rezept.core.plan import Plate
 
@@ -201,10 +201,10 @@ def _of_all(values: NDArray[Any], burn: Flags) -> NDArray[Any]:
 
 def measure(plate: Plate, flat: Flat) -> tuple[Measured, Ground]:
     """The figures of every patch that was to burn, and the ground they were held against."""
-    patch, boxes = plate.trial.patch, patch_boxes(plate)
+    patch, boxes = plate.trial.patch, plate.elements.boxes
     ground = ground_of_flat(flat, (plate.width_mm, plate.height_mm), boxes, 0.3 * patch.gap_mm)
-    way = course(patch.shape, patch.width_mm, patch.height_mm)
-    corners = boxes[plate.burn, :2]
+    way = course_of(plate)
+    corners = boxes[plate.elements.burn, :2]
     across = profiles_across(flat, ground, corners, way, patch.gap_mm)
     places = _places(plate, corners, way, across)
     columns = _of_inside(plate, flat, ground, places, way)
@@ -212,4 +212,4 @@ def measure(plate: Plate, flat: Flat) -> tuple[Measured, Ground]:
     columns |= _of_ground_beside(across, columns["kerf_mm"])
     beside = corners[:, None] + (way.points + way.outward * min(1.2, 0.45 * patch.gap_mm))[None]
     columns |= _spoiled(plate, flat.coded(places), flat.coded(beside), across, columns["edge_mm"])
-    return Measured(**{key: _of_all(values, plate.burn) for key, values in columns.items()}), ground
+    return Measured(**{key: _of_all(values, plate.elements.burn) for key, values in columns.items()}), ground

@@ -66,8 +66,8 @@ def readings(plate: Plate, faces: Sequence[FaceRead]) -> dict[str, Any]:
     assert seen is not None
     doubted = decided is not None and bool(decided.laid.doubts)
     patches = []
-    for i, patch in enumerate(plate.ids):
-        burned = bool(plate.burn[i])
+    for i, patch in enumerate(plate.elements.ids):
+        burned = bool(plate.elements.burn[i])
         flags = list(dict.fromkeys([*seen.flags[i], *(decided.figures.flags[i] if decided else ())]))
         if burned and doubted:
             flags.append("place_doubtful")

@@ -78,7 +78,7 @@ def darkness_scores(plate: Plate, front: Figures) -> tuple[Floats, Floats]:
 
 def scored(plate: Plate, front: Figures | None, back: Figures | None) -> Scored:
     """Every patch's scores from what its faces show. A cut is decided by its back, and without it not at all."""
-    nothing = np.full(len(plate.ids), np.nan)
+    nothing = np.full(len(plate.elements.ids), np.nan)
     through_sheet = plate.trial.process.passes_through
     soot = _degree(front.soot, SOOT_FROM) if front else nothing
     if through_sheet:

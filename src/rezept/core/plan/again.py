@@ -3,46 +3,45 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Mapping
-from dataclasses import replace
 
 import numpy as np
 
 from rezept.core.errors import InvalidInput
-from rezept.core.plan.patches import patch_dose, patch_seconds
+from rezept.core.plan.elements import Step, with_settings
 from rezept.core.plan.plate import Plate
 
 
 def only(
     plate: Plate,
-    patches: Collection[str],
+    parts: Collection[str],
     passes: Mapping[str, int] | None = None,
     *,
     labels: bool = False,
     cuts: bool = False,
 ) -> Plate:
-    """The plate as if only these patches burned, in its own frame and order, with other passes where they are given.
+    """The plate as if only these parts of elements burned, in its own frame and order, with other passes where they
+    are given.
 
     Raises
     ------
-    InvalidInput : a patch is not on the plate, or is left out of its plan
+    InvalidInput : a part is not on the plate, or is left out of its plan
     """
-    planned = {plate.ids[index] for index in plate.order.tolist()}
-    for patch in patches:
-        if patch not in planned:
-            raise InvalidInput(f"{patch} is not among the patches that burn on this plate.", "patches", patch)
-    burn = np.array([patch in patches for patch in plate.ids])
-    settings = dict(plate.settings)
-    if passes:
-        settings["passes"] = np.array(
-            [float(passes.get(patch, now)) for patch, now in zip(plate.ids, settings["passes"].tolist(), strict=True)]
-        )
+    named = plate.parts()
+    planned = {name for _, _, name in named}
+    for part in parts:
+        if part not in planned:
+            raise InvalidInput(f"{part} is not among the patches that burn on this plate.", "patches", part)
+    order = plate.order[[name in parts for _, _, name in named]]
+    steps = [_with_passes(plate, number, passes or {}) for number in range(len(plate.steps))]
     drawn = tuple(part for part in plate.drawn if (cuts if part.last else labels))
-    return replace(
-        plate,
-        burn=burn,
-        order=plate.order[burn[plate.order]],
-        settings=settings,
-        dose=patch_dose(plate.trial, settings),
-        seconds=patch_seconds(plate.trial, plate.figure, settings),
-        drawn=drawn,
-    )
+    return plate.only_in(order, drawn, tuple(steps))
+
+
+def _with_passes(plate: Plate, number: int, passes: Mapping[str, int]) -> Step:
+    step = plate.steps[number]
+    if not passes:
+        return step
+    now = step.settings["passes"].tolist()
+    other = [float(passes.get(plate.part_name(index, number), one)) for index, one in enumerate(now)]
+    settings = {**step.settings, "passes": np.array(other)}
+    return with_settings(plate.trial.machine, plate.elements, step, settings)

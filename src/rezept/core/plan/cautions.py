@@ -10,6 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from rezept.core.dose import line_dose, power_w
+from rezept.core.plan.elements import Step, box_corners
 from rezept.core.plan.ground import overlaps
 from rezept.core.plan.place import to_piece
 from rezept.core.plan.plate import Plate
@@ -44,7 +45,7 @@ class Finding:
     once: bool = False
 
 
-def hot_end_finding(trial: Trial, dose: Floats) -> Finding | None:
+def hot_end_finding(trial: Trial, step: Step) -> Finding | None:
     """The slow-and-strong end of the array, on materials that can burn.
 
     With a starting dose, everything above 2.2 times it. Without one, the top tenth of the patches (at least
@@ -53,8 +54,8 @@ def hot_end_finding(trial: Trial, dose: Floats) -> Finding | None:
     """
     if not trial.material.can_burn:
         return None
-    material, unit = trial.material.title, trial.process.dose_unit
-    if trial.starting_dose is not None:
+    material, unit, dose = trial.material.title, step.process.dose_unit, step.dose
+    if trial.starting_dose is not None and step.process is trial.process:
         limit = HOT_OVER_START * trial.starting_dose
         bad = dose > limit * (1 + 1e-9)
         start = trial.starting_dose
@@ -81,16 +82,16 @@ def hot_end_finding(trial: Trial, dose: Floats) -> Finding | None:
     return Finding("hot_end", "warning", "dose", bad, dose, np.full(len(dose), limit), sentence)
 
 
-def fire_finding(trial: Trial, dose: Floats, seconds: Floats) -> Finding | None:
+def fire_finding(trial: Trial, step: Step) -> Finding | None:
     """Doses out of all proportion to what such work usually takes, whatever the rest of the plate has.
 
     `FAR_OVER` times what is usual (`core.typical`); `OVER` times it where a patch is burned for `LONG_S` or longer.
     """
-    material, process = trial.material, trial.process
+    material, process, dose = trial.material, step.process, step.dose
     usual = typical_dose(process, material.family, material.thickness_mm)
     if usual is None:
         return None
-    bad = (dose > FAR_OVER * usual) | ((dose > OVER * usual) & (seconds >= LONG_S))
+    bad = (dose > FAR_OVER * usual) | ((dose > OVER * usual) & (step.seconds >= LONG_S))
     danger = f"{material.title} may catch fire" if material.can_burn else "look at these figures again"
 
     def sentence(value: float, limit: float) -> str:
@@ -111,11 +112,11 @@ def fire_words(plate: Plate) -> str | None:
         (index, warning)
         for index, warnings in enumerate(plate.patch_warnings)
         for warning in warnings
-        if warning.kind in FIRE_KINDS and plate.burn[index]
+        if warning.kind in FIRE_KINDS and plate.elements.burn[index]
     ]
     if not found:
         return None
-    _, worst = max(found, key=lambda one: float(plate.dose[one[0]]))
+    _, worst = max(found, key=lambda one: float(plate.judged.dose[one[0]]))
     more = len(found) - 1
     return (
         worst.sentence
@@ -131,8 +132,12 @@ def dropped(trial: Trial, dose: Floats) -> Mask:
     return low if ceiling is None else low | (dose > ceiling * (1 + 1e-9))
 
 
-def dropped_finding(trial: Trial, dose: Floats) -> Finding | None:
-    """Says which patches the limits of dose leave out, and which limit it was."""
+def dropped_finding(trial: Trial, step: Step) -> Finding | None:
+    """Says which patches the limits of dose leave out, and which limit it was; they are those of the trial's own
+    process."""
+    if step.process is not trial.process:
+        return None
+    dose = step.dose
     bad = dropped(trial, dose)
     if not bad.any():
         return None
@@ -147,13 +152,13 @@ def dropped_finding(trial: Trial, dose: Floats) -> Finding | None:
     return Finding("dropped", "note", "dose", bad, dose, limit, sentence, unburned=True)
 
 
-def burn_through_finding(trial: Trial, settings: dict[str, Floats]) -> Finding | None:
+def burn_through_finding(trial: Trial, step: Step) -> Finding | None:
     """Marks that put as much into a line as is known to cut this material on this machine.
 
     Lines closer than the spot heat one another: the line dose counts ``spot / spacing`` times there.
     """
-    known = trial.cuts_at
-    if known is None or trial.process.passes_through:
+    known, settings = trial.cuts_at, step.settings
+    if known is None or step.process.passes_through:
         return None
     power = power_w(trial.machine.rated_power_w, settings["power_pct"])
     dose = line_dose(power, settings["speed_mm_s"], settings["passes"])
@@ -171,10 +176,10 @@ def burn_through_finding(trial: Trial, settings: dict[str, Floats]) -> Finding |
     return Finding("burn_through", "warning", "dose", dose >= known, dose, np.full(len(dose), known), sentence)
 
 
-def stripes_finding(trial: Trial, settings: dict[str, Floats]) -> Finding | None:
+def stripes_finding(trial: Trial, step: Step) -> Finding | None:
     """Hatch lines so far apart that bare ground stays between them."""
     spot = trial.machine.head.spot_mm
-    spacing = settings.get("line_spacing_mm")
+    spacing = step.settings.get("line_spacing_mm")
     if spot is None or spacing is None:
         return None
     limit = STRIPES_FROM_SPOTS * spot
@@ -189,9 +194,11 @@ def stripes_finding(trial: Trial, settings: dict[str, Floats]) -> Finding | None
     return Finding("stripes", "warning", "line_spacing_mm", spacing > limit, spacing, np.full(count, limit), sentence)
 
 
-def corner_finding(rise: Floats, slowing_mm: Floats) -> Finding:
+def corner_finding(step: Step) -> Finding:
     """Corners that get far more than the straights, since the head slows there at constant power."""
-    longest = {round(value, 6): way for value, way in zip(rise.tolist(), slowing_mm.tolist(), strict=True)}
+    rise = step.corner_rise
+    pairs = zip(rise.tolist(), step.corner_slowing_mm.tolist(), strict=True)
+    longest = {round(value, 6): way for value, way in pairs}
 
     def sentence(value: float, _limit: float) -> str:
         way = longest[round(value, 6)]
@@ -204,11 +211,13 @@ def corner_finding(rise: Floats, slowing_mm: Floats) -> Finding:
     return Finding("corner_heat", "note", "speed_mm_s", rise >= CORNERS_FROM_RISE, rise, limit, sentence)
 
 
-def burned_ground_finding(trial: Trial, corners: Floats, plate_mm: tuple[float, float]) -> Finding | None:
-    """Patches on ground that has been burned before: an unfair test."""
+def burned_ground_finding(plate: Plate) -> Finding | None:
+    """Elements on ground that has been burned before: an unfair test."""
+    trial = plate.trial
     if not trial.burned_ground or trial.piece is None:
         return None
-    placed = to_piece(corners, trial.place, trial.piece, *plate_mm)
+    corners = box_corners(plate.elements.boxes)
+    placed = to_piece(corners, trial.place, trial.piece, plate.width_mm, plate.height_mm)
     bad = np.any([overlaps(placed, polygon) for polygon in trial.burned_ground], axis=0)
 
     def sentence(_value: float, _limit: float) -> str:

@@ -13,7 +13,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from rezept.core.errors import quoted
+from rezept.core.machine import Machine
 from rezept.core.material import NEVER_BURN
+from rezept.core.parameters import Settings
+from rezept.core.path.lettering import lacking
 from rezept.core.plan.cautions import (
     Finding,
     burn_through_finding,
@@ -24,48 +27,40 @@ from rezept.core.plan.cautions import (
     hot_end_finding,
     stripes_finding,
 )
-from rezept.core.plan.lettering import lacking
+from rezept.core.plan.elements import Step
 from rezept.core.plan.limits import rounding_warnings, unshown_findings
-from rezept.core.plan.patches import Settings
-from rezept.core.plan.plate import Warning
+from rezept.core.plan.plate import Plate, Warning
 from rezept.core.plan.trial import Trial
 
 # A letter of so many spots is six strokes and the ground between them high.
 LEGIBLE_SPOTS = 8.0
 
 
-def patch_findings(
-    trial: Trial,
-    settings: Settings,
-    dose: NDArray[np.float64],
-    seconds: NDArray[np.float64],
-    corners: NDArray[np.float64],
-    plate_mm: tuple[float, float],
-    corner_heat: tuple[NDArray[np.float64], NDArray[np.float64]],
-) -> list[Finding]:
-    """What the machine can do and one may still not want."""
-    fire, hot = fire_finding(trial, dose, seconds), hot_end_finding(trial, dose)
+def step_findings(plate: Plate, step: Step) -> list[Finding]:
+    """What the machine can do in one step and one may still not want."""
+    trial = plate.trial
+    fire, hot = fire_finding(trial, step), hot_end_finding(trial, step)
     if fire is not None and hot is not None:
-        # One sentence about fire is enough for a patch: the graver one.
+        # One sentence about fire is enough for an element: the graver one.
         hot = replace(hot, bad=hot.bad & ~fire.bad)
     found = [
-        dropped_finding(trial, dose),
+        dropped_finding(trial, step),
         fire,
         hot,
-        burn_through_finding(trial, settings),
-        stripes_finding(trial, settings),
-        burned_ground_finding(trial, corners, plate_mm),
-        corner_finding(*corner_heat),
-        *unshown_findings(trial, settings),
+        burn_through_finding(trial, step),
+        stripes_finding(trial, step),
+        burned_ground_finding(plate),
+        corner_finding(step),
+        *unshown_findings(trial, step.settings),
     ]
     return [finding for finding in found if finding is not None and finding.bad.any()]
 
 
-def per_patch(
-    ids: tuple[str, ...], burn: NDArray[np.bool_], findings: list[Finding]
+def per_element(
+    names: Sequence[str], burn: NDArray[np.bool_], findings: Sequence[Finding]
 ) -> tuple[tuple[Warning, ...], ...]:
-    """The findings, sorted to the patches they are about; patches switched off cannot go wrong."""
-    found: list[list[Warning]] = [[] for _ in ids]
+    """The findings, sorted to the elements they are about; elements switched off cannot go wrong."""
+    found: list[list[Warning]] = [[] for _ in names]
     for finding in findings:
         for i in np.flatnonzero(finding.bad & (burn | finding.unburned)).tolist():
             value, limit = float(finding.value[i]), float(finding.limit[i])
@@ -73,7 +68,7 @@ def per_patch(
                 Warning(
                     finding.kind,
                     finding.level,
-                    f"{ids[i]}: {finding.sentence(value, limit)}",
+                    f"{names[i]}: {finding.sentence(value, limit)}",
                     finding.path,
                     value,
                     limit if math.isfinite(limit) else None,
@@ -91,8 +86,9 @@ def _spelled_otherwise(texts: Sequence[str]) -> list[Warning]:
     return [Warning("spelling", "warning", sentence, "labels")]
 
 
-def plate_warnings(trial: Trial, settings: Settings, texts: Sequence[str]) -> list[Warning]:
+def plate_warnings(plate: Plate) -> list[Warning]:
     """What is about the plate as a whole: hazards, the labels, settings the machine is not told."""
+    trial = plate.trial
     warnings = [
         Warning(
             "hazard",
@@ -104,8 +100,15 @@ def plate_warnings(trial: Trial, settings: Settings, texts: Sequence[str]) -> li
         for hazard in trial.material.hazards
         if hazard in trial.accepted_hazards
     ]
-    warnings += [*_label_warnings(trial), *_spelled_otherwise(texts), *rounding_warnings(trial)]
-    machine = trial.machine
+    warnings += [*_label_warnings(trial), *_spelled_otherwise([text.text for text in plate.texts])]
+    warnings += rounding_warnings(trial)
+    for step in plate.steps:
+        warnings += _pulse_warnings(trial.machine, step.settings)
+    return warnings
+
+
+def _pulse_warnings(machine: Machine, settings: Settings) -> list[Warning]:
+    warnings = []
     if machine.frequency_range(None) is not None and "frequency_khz" not in settings:
         warnings.append(
             Warning(

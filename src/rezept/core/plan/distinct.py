@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from itertools import pairwise
 
 import numpy as np
@@ -14,31 +14,47 @@ from rezept.core.plan.plate import Plate, Warning
 
 @dataclass(frozen=True)
 class Distinct:
-    """One setting and the patches that burn with it, as indices in burn order; `number` counts from 1."""
+    """One setting of one step, and the elements that burn with it, as indices in burn order; `number` counts from 1.
+
+    parts : rows of the plate's order that burn with it
+    """
 
     number: int
+    step: int
     settings: Mapping[str, float]
-    patches: tuple[int, ...]
+    elements: tuple[int, ...]
+    parts: NDArray[np.int64]
 
 
 def distinct_settings(plate: Plate) -> list[Distinct]:
-    """The settings of the patches that burn, in the order in which they first come."""
-    table = np.column_stack(list(plate.settings.values()))[plate.order]
-    _, first, kind = np.unique(table, axis=0, return_index=True, return_inverse=True)
-    place = np.argsort(np.argsort(first))[kind.ravel()]
+    """The settings of the elements that burn, in the order in which they first come."""
+    which, step = plate.order.T
+    found: list[tuple[int, NDArray[np.int64]]] = []
+    for number, one in enumerate(plate.steps):
+        turns = np.flatnonzero(step == number)
+        if not len(turns):
+            continue
+        table = np.column_stack(list(one.settings.values()))[which[turns]]
+        _, kind = np.unique(table, axis=0, return_inverse=True)
+        found += [(number, turns[members]) for members in _members(kind.ravel())]
+    found.sort(key=lambda one: int(one[1][0]))
     return [
-        Distinct(number + 1, plate.settings_of(members[0]), tuple(members))
-        for number in range(len(first))
-        for members in [plate.order[place == number].tolist()]
+        Distinct(i, number, plate.steps[number].settings_of(elements[0]), elements, turns)
+        for i, (number, turns) in enumerate(found, start=1)
+        for elements in [tuple(which[turns].tolist())]
     ]
 
 
-def _only(plate: Plate, patches: NDArray[np.int64], first: bool, last: bool) -> Plate:
-    """The plate as if only these patches burned; labels belong to the first part, cuts of the plate to the last."""
-    burn = np.zeros(len(plate.ids), bool)
-    burn[patches] = True
+def _members(kind: NDArray[np.int64]) -> list[NDArray[np.int64]]:
+    """The places at which each kind stands, in their order."""
+    by_kind = np.argsort(kind, kind="stable")
+    return np.split(by_kind, np.flatnonzero(np.diff(kind[by_kind])) + 1)
+
+
+def _only(plate: Plate, parts: NDArray[np.int64], first: bool, last: bool) -> Plate:
+    """The plate as if only these parts of its order burned; labels belong to the first file, its cuts to the last."""
     drawn = tuple(part for part in plate.drawn if (last if part.last else first))
-    return replace(plate, burn=burn, order=plate.order[burn[plate.order]], drawn=drawn)
+    return plate.only_in(plate.order[np.sort(parts)], drawn)
 
 
 def _parts(kinds: int, drawn_first: bool, drawn_last: bool, most: int) -> list[int]:
@@ -92,6 +108,7 @@ def split(plate: Plate, most: int | None) -> list[Plate]:
     if len(taken) == 1:
         return [plate]
     ends = np.cumsum([0, *taken]).tolist()
-    groups = [[index for kind in kinds[a:b] for index in kind.patches] for a, b in pairwise(ends)]
+    nothing = np.zeros(0, np.int64)
+    groups = [np.concatenate([nothing, *(kind.parts for kind in kinds[a:b])]) for a, b in pairwise(ends)]
     last = len(groups) - 1
-    return [_only(plate, np.array(group, np.int64), number == 0, number == last) for number, group in enumerate(groups)]
+    return [_only(plate, group, number == 0, number == last) for number, group in enumerate(groups)]

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from rezept.core.path.motion import hatch_seconds, strokes_seconds, travel_seconds
 from rezept.core.path.outlines import arc, rectangle
 from rezept.core.plan.layout import Layout
-from rezept.core.plan.marks import QR_SIDE, USUAL_SPOT_MM, code_lines, code_modules, corner_mark
+from rezept.core.plan.marks import QR_SIDE, code_lines, code_modules, corner_mark
 from rezept.core.plan.trial import Trial
 
 Floats = NDArray[np.float64]
@@ -109,7 +109,7 @@ def label_ways(trial: Trial, layout: Layout) -> tuple[Drawn, ...]:
             )
     for mark in layout.marks:
         if mark.kind == "qr":
-            spacing = trial.machine.head.spot_mm or USUAL_SPOT_MM
+            spacing = trial.machine.head.spot_or_usual_mm
             lines = code_lines(
                 code_modules(trial.code), mark.size_mm / QR_SIDE, spacing, trial.material.mark == "lighter"
             )
@@ -129,17 +129,15 @@ def label_ways(trial: Trial, layout: Layout) -> tuple[Drawn, ...]:
     return tuple(drawn)
 
 
-def drawn_seconds(trial: Trial, drawn: tuple[Drawn, ...]) -> float:
-    """Time of everything drawn beside the patches, with the moves inside each part.
+def drawn_seconds(trial: Trial, drawn: Sequence[Drawn]) -> float:
+    """Time of what is drawn with the same settings beside the patches, with the moves inside each part.
 
     A stroke is repeated at once, pass after pass; only then comes the hop to the next.
     """
     machine = trial.machine
     seconds = 0.0
-    for last in (False, True):
-        parts = [part for part in drawn if part.last == last and len(part.points)]
-        if not parts:
-            continue
+    parts = [part for part in drawn if len(part.points)]
+    if parts:
         settings = parts[0].settings
         passes = settings["passes"]
         points = np.concatenate([part.points for part in parts])

@@ -9,15 +9,16 @@ from numpy.typing import NDArray
 
 from rezept.core.errors import InvalidInput, quoted
 from rezept.core.fields import Fields
-from rezept.core.parameters import PARAMETERS, parameter
+from rezept.core.parameters import PARAMETERS, Settings, parameter
 from rezept.core.path.figure import Figure
 from rezept.core.plan.drawn import BASELINE_KEYS, NO_LINES, Drawn
+from rezept.core.plan.elements import Elements, Step
 from rezept.core.plan.layout import Text
 from rezept.core.plan.marks import Mark
 from rezept.core.plan.order import Cooling
-from rezept.core.plan.patches import patch_figure
-from rezept.core.plan.plate import FIGURE, FORMAT, LEVELS, VERSION, Plate, Warning
+from rezept.core.plan.plate import FORMAT, LEVELS, VERSION, Plate, Warning, figure_id, part_name
 from rezept.core.plan.trial import Trial, read_trial
+from rezept.core.process import PROCESSES
 
 Floats = NDArray[np.float64]
 KINDS = ("label", "mark", "outline")
@@ -100,60 +101,104 @@ def _drawn(fields: Fields) -> tuple[Drawn, ...]:
     return tuple(drawn)
 
 
-def _figure(fields: Fields, trial: Trial) -> Figure:
-    """The figure of all patches; of a plate that does not say it, the one its shape has."""
+def _figures(fields: Fields, trial: Trial) -> dict[str, Figure]:
+    """The figures of a plate by what they are called; of a plate that does not say any, the one its shape has."""
     if "figures" not in fields.data:
-        return patch_figure(trial.patch)
-    figures = _inner(fields, "figures")
-    if len(figures) != 1:
-        raise InvalidInput("This Rezept burns one figure on a plate; a newer one made this file.", "figures")
-    one = figures[0]
-    one.choice("id", (FIGURE,))
-    ways = [_points(way, f"{one.at('ways')}[{i}]", 2) for i, way in enumerate(one.items("ways"))]
-    one.finish()
-    if not ways:
-        raise InvalidInput("A figure has a way.", one.at("ways"))
-    return Figure(ways)
+        return {figure_id(0): trial.patch.figure}
+    figures = {}
+    for one in _inner(fields, "figures"):
+        name = one.text("id", longest=40, empty=False)
+        if name in figures:
+            raise InvalidInput("Two figures have one name.", one.at("id"), name)
+        ways = [_points(way, f"{one.at('ways')}[{i}]", 2) for i, way in enumerate(one.items("ways"))]
+        if not ways:
+            raise InvalidInput("A figure has a way.", one.at("ways"))
+        figures[name] = Figure(ways)
+        one.finish()
+    if not figures:
+        raise InvalidInput("A plate has a figure.", "figures")
+    return figures
 
 
-def _columns(patches: list[Fields], trial: Trial) -> dict[str, Floats]:
-    """``(n,)`` of every setting; all patches have the same ones."""
-    rows: list[dict[str, float]] = []
+def _which_figure(patches: list[Fields], figures: dict[str, Figure]) -> NDArray[np.int64]:
+    number = {name: i for i, name in enumerate(figures)}
+    which = []
     for patch in patches:
-        settings = _settings(patch.inner("settings"))
-        if rows and list(settings) != list(rows[0]):
-            raise InvalidInput("All patches of a plate have the same settings.", patch.at("settings"))
-        if "steps" in patch.data:
-            steps = _inner(patch, "steps")
-            if len(steps) != 1:
-                raise InvalidInput("This Rezept burns one step; a newer one made this file.", patch.at("steps"))
-            steps[0].choice("process", (trial.process.key,))
-            if dict(steps[0].take("settings")) != dict(patch.data["settings"]):
-                raise InvalidInput("A patch of one step has that step's settings.", patch.at("settings"))
-            steps[0].finish()
-        if patch.take("figure", FIGURE) != FIGURE:
-            raise InvalidInput("There is no such figure.", patch.at("figure"), patch.data["figure"])
-        rows.append(settings)
+        name = patch.take("figure", next(iter(figures)))
+        if not isinstance(name, str) or name not in number:
+            raise InvalidInput("There is no such figure.", patch.at("figure"), name)
+        which.append(number[name])
+    return np.array(which, np.int64)
+
+
+def _columns(rows: list[Fields]) -> Settings:
+    """``(n,)`` of every setting of a step, from its settings in each element; all of them have the same ones."""
+    read: list[dict[str, float]] = []
+    for row in rows:
+        settings = _settings(row)
+        if read and list(settings) != list(read[0]):
+            raise InvalidInput("All patches of a plate have the same settings.", row.path)
+        read.append(settings)
     for key in ("speed_mm_s", "power_pct", "passes"):
-        if key not in rows[0]:
-            raise InvalidInput(f"{PARAMETERS[key].name} is missing.", patches[0].at(f"settings.{key}"))
-    return {key: np.array([row[key] for row in rows]) for key in rows[0]}
+        if key not in read[0]:
+            raise InvalidInput(f"{PARAMETERS[key].name} is missing.", rows[0].at(key))
+    return {key: np.array([row[key] for row in read]) for key in read[0]}
 
 
-def _sized(patch: Fields, trial: Trial) -> None:
-    for key, size in (("width_mm", trial.patch.width_mm), ("height_mm", trial.patch.height_mm)):
-        if abs(patch.number(key, above=0.0) - size) > 1e-6:
-            raise InvalidInput("All patches of a plate are as large as its trial says.", patch.at(key))
+def _numbered_figures(rows: list[Fields], dose_key: str) -> tuple[Floats, ...]:
+    """Dose, seconds and corners of a step in every element; the corners were not always said."""
+    return (
+        _numbers(rows, dose_key, at_least=0.0),
+        _numbers(rows, "seconds", at_least=0.0),
+        _numbers(rows, "corner_rise", 1.0, at_least=0.0),
+        _numbers(rows, "corner_slowing_mm", 0.0, at_least=0.0),
+    )
 
 
-def _order(fields: Fields, ids: tuple[str, ...], burn: NDArray[np.bool_]) -> NDArray[np.int64]:
-    at = {patch: i for i, patch in enumerate(ids)}
+def _steps(patches: list[Fields], trial: Trial) -> tuple[Step, ...]:
+    """The steps of all elements; where there is one, its figures stand with the element."""
+    judged = _columns([patch.inner("settings") for patch in patches])
+    own = _numbered_figures(patches, trial.process.dose_key)
+    if all("steps" not in patch.data for patch in patches):
+        return (Step(trial.process, judged, *own),)
+    by_patch = [_inner(patch, "steps") for patch in patches]
+    count = len(by_patch[0])
+    steps = []
+    for number in range(count):
+        if any(len(one) != count for one in by_patch) or count == 0:
+            raise InvalidInput("All patches of a plate have the same steps.", patches[0].at("steps"))
+        rows = [one[number] for one in by_patch]
+        keys = {row.choice("process", tuple(PROCESSES)) for row in rows}
+        if len(keys) > 1:
+            raise InvalidInput("A step has one process in all patches.", rows[0].at("process"))
+        process = PROCESSES[keys.pop()]
+        settings = _columns([row.inner("settings") for row in rows])
+        figures = own if count == 1 else _numbered_figures(rows, process.dose_key)
+        steps.append(Step(process, settings, *figures))
+        for row in rows:
+            row.finish()
+    _same_as_judged(patches, judged, steps, trial)
+    return tuple(steps)
+
+
+def _same_as_judged(patches: list[Fields], judged: Settings, steps: list[Step], trial: Trial) -> None:
+    """Raise where an element says of itself another setting than the step by which it is judged."""
+    deciding = next((step for step in reversed(steps) if step.process is trial.process), None)
+    if deciding is None:
+        raise InvalidInput("One of the steps is of the trial's own process.", patches[0].at("steps"))
+    for i, patch in enumerate(patches):
+        if deciding.settings_of(i) != {key: float(column[i]) for key, column in judged.items()}:
+            raise InvalidInput("A patch has the settings of the step it is judged by.", patch.at("settings"))
+
+
+def _order(fields: Fields, ids: tuple[str, ...], burn: NDArray[np.bool_], steps: int) -> NDArray[np.int64]:
+    named = {part_name(name, step, steps): (i, step) for i, name in enumerate(ids) for step in range(steps)}
     order = []
-    for i, patch in enumerate(fields.items("order")):
-        if not isinstance(patch, str) or patch not in at:
-            raise InvalidInput(f"There is no patch {quoted(patch)} on this plate.", f"order[{i}]", patch)
-        order.append(at.pop(patch))
-    if sorted(order) != np.flatnonzero(burn).tolist():
+    for i, part in enumerate(fields.items("order")):
+        if not isinstance(part, str) or part not in named:
+            raise InvalidInput(f"There is no patch {quoted(part)} on this plate.", f"order[{i}]", part)
+        order.append(named.pop(part))
+    if sorted(order) != [(i, step) for i in np.flatnonzero(burn).tolist() for step in range(steps)]:
         raise InvalidInput("The order names every patch that burns, once.", "order")
     return np.array(order, np.int64)
 
@@ -207,6 +252,10 @@ def _numbers(patches: list[Fields], key: str, *older: float, at_least: float | N
     return np.array([patch.number(key, *older, at_least=at_least) for patch in patches], float)
 
 
+def _sizes(patches: list[Fields], key: str) -> Floats:
+    return np.array([patch.number(key, above=0.0) for patch in patches], float)
+
+
 def _size(fields: Fields) -> tuple[float, float]:
     size = fields.number("width_mm", above=0.0), fields.number("height_mm", above=0.0)
     fields.finish()
@@ -238,6 +287,7 @@ def read_plate(document: object) -> Plate:
         raise InvalidInput("A plate has a patch.", "patches")
     burn = np.array([patch.flag("burn") for patch in patches])
     ids = _ids(patches)
+    figures, steps = _figures(fields, trial), _steps(patches, trial)
     known = "drawn" in fields.data
     drawn = _drawn(fields) if known else ()
     by_hand = [patch.items("set_by_hand", []) for patch in patches]
@@ -245,26 +295,28 @@ def read_plate(document: object) -> Plate:
         trial=trial,
         width_mm=width,
         height_mm=height,
-        ids=ids,
-        row=np.array([patch.whole("row", at_least=1) for patch in patches], np.int64),
-        column=np.array([patch.whole("column", at_least=1) for patch in patches], np.int64),
-        block=_blocks(patches),
-        figure=_figure(fields, trial),
-        x_mm=_numbers(patches, "x_mm"),
-        y_mm=_numbers(patches, "y_mm"),
-        burn=burn,
-        settings=_columns(patches, trial),
-        dose=_numbers(patches, trial.process.dose_key, at_least=0.0),
-        seconds=_numbers(patches, "seconds", at_least=0.0),
-        corner_rise=_numbers(patches, "corner_rise", 1.0, at_least=0.0),
-        corner_slowing_mm=_numbers(patches, "corner_slowing_mm", 0.0, at_least=0.0),
-        order=_order(fields, ids, burn),
+        elements=Elements(
+            ids=ids,
+            row=np.array([patch.whole("row", at_least=1) for patch in patches], np.int64),
+            column=np.array([patch.whole("column", at_least=1) for patch in patches], np.int64),
+            block=_blocks(patches),
+            figures=tuple(figures.values()),
+            figure=_which_figure(patches, figures),
+            x_mm=_numbers(patches, "x_mm"),
+            y_mm=_numbers(patches, "y_mm"),
+            width_mm=_sizes(patches, "width_mm"),
+            height_mm=_sizes(patches, "height_mm"),
+            burn=burn,
+        ),
+        steps=steps,
+        order=_order(fields, ids, burn, len(steps)),
         cooling=_cooling(fields.inner("cooling", {})),
         texts=_texts(drawn),
         marks=_marks(fields),
         hang_hole=_hole(fields, trial),
         drawn=drawn,
         label_seconds=fields.number("label_seconds", 0.0, at_least=0.0),
+        cut_seconds=fields.number("cut_seconds", 0.0, at_least=0.0),
         travel_seconds=fields.number("travel_seconds", 0.0, at_least=0.0),
         warnings=_warnings(fields),
         patch_warnings=tuple(_warnings(patch) for patch in patches),
@@ -272,7 +324,6 @@ def read_plate(document: object) -> Plate:
         drawn_known=known,
     )
     for patch, hand in zip(patches, by_hand, strict=True):
-        _sized(patch, trial)
         if list(trial.overrides.get(str(patch.data["id"]), ())) != hand:
             raise InvalidInput("What was set by hand is what the trial says.", patch.at("set_by_hand"))
         patch.finish()

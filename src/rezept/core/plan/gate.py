@@ -61,10 +61,11 @@ class Asked:
 
 @dataclass(frozen=True)
 class Refusal:
-    """What must not leave. `part` is the patch's id, or what is drawn; empty where it is about the whole."""
+    """What must not leave. `part` is its name in a run; empty where it is about the whole. `element`: the index of the
+    element it is about, if it is about one."""
 
     part: str
-    is_patch: bool
+    element: int | None
     warning: Warning
 
 
@@ -339,7 +340,7 @@ def _field(asked: Asked) -> list[Finding]:
 
 
 def _whole(kind: str, sentence: str, path: str, value: float | None = None, limit: float | None = None) -> Refusal:
-    return Refusal("", False, Warning(kind, "refusal", sentence, path, value, limit))
+    return Refusal("", None, Warning(kind, "refusal", sentence, path, value, limit))
 
 
 def _hazards(asked: Asked) -> list[Refusal]:
@@ -444,13 +445,14 @@ def _of_moves(moves: Moves, finding: Finding) -> list[Refusal]:
     if finding.once:
         i = int(np.flatnonzero(finding.bad)[0])
         words = finding.sentence(float(finding.value[i]), float(finding.limit[i]))
-        return [Refusal("", False, _warning(finding, i, words, finding.path))]
+        return [Refusal("", None, _warning(finding, i, words, finding.path))]
     drawn: dict[str, int] = {}
     beyond = np.abs(finding.value - finding.limit)
     for i in np.flatnonzero(finding.bad).tolist():
         if moves.kinds[i] == "patch":
             sentence = f"{moves.names[i]}: {finding.sentence(float(finding.value[i]), float(finding.limit[i]))}"
-            refusals.append(Refusal(moves.names[i], True, _warning(finding, i, sentence, finding.path)))
+            warning = _warning(finding, i, sentence, finding.path)
+            refusals.append(Refusal(moves.names[i], int(moves.element[i]), warning))
             continue
         part = PART_OF.get(moves.kinds[i], "trace")
         if part not in drawn or beyond[i] > beyond[drawn[part]]:
@@ -458,7 +460,7 @@ def _of_moves(moves: Moves, finding: Finding) -> list[Refusal]:
     for part, i in drawn.items():
         said = f"{_SAID[part]}: {finding.sentence(float(finding.value[i]), float(finding.limit[i]))}"
         path = finding.path if finding.path == "place" else f"{_PATH.get(part, 'machine.trace')}.{finding.path}"
-        refusals.append(Refusal(part, False, _warning(finding, i, said[0].upper() + said[1:], path)))
+        refusals.append(Refusal(part, None, _warning(finding, i, said[0].upper() + said[1:], path)))
     return refusals
 
 

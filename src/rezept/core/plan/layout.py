@@ -14,7 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from rezept.core.parameters import PARAMETERS
-from rezept.core.plan.lettering import Polyline, text_points, text_width, wrapped
+from rezept.core.path.lettering import Polyline, text_points, text_width, wrapped
 from rezept.core.plan.marks import CORNER_MARK_MM, QR_SIDE, Mark, module_mm
 from rezept.core.plan.trial import Trial
 

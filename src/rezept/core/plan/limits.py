@@ -4,10 +4,9 @@ from __future__ import annotations
 
 import numpy as np
 
-from rezept.core.parameters import PARAMETERS
+from rezept.core.parameters import PARAMETERS, Settings
 from rezept.core.plan.axes import stepped
 from rezept.core.plan.cautions import Finding
-from rezept.core.plan.patches import Settings
 from rezept.core.plan.plate import Warning
 from rezept.core.plan.trial import Trial
 

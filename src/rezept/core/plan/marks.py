@@ -24,8 +24,6 @@ QUIET_MODULES = 4
 QR_SIDE = QR_MODULES + 2 * QUIET_MODULES
 LEAST_MODULE_MM = 0.5
 SPOTS_A_MODULE = 3.0
-# Line spacing of the code's dark modules where the spot is not known.
-USUAL_SPOT_MM = 0.1
 
 
 @dataclass(frozen=True)

@@ -12,13 +12,12 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from rezept.core.kept import kept
-from rezept.core.path.figure import Figure
+from rezept.core.parameters import Settings
+from rezept.core.path.filled import framed
 from rezept.core.path.motion import run_up_mm
-from rezept.core.plan.patches import HATCH_GEOMETRY, Settings
+from rezept.core.plan.elements import reach_of
 from rezept.core.plan.place import to_program
 from rezept.core.plan.plate import Plate
-from rezept.core.plan.program import framed, hatch_frame
 
 Floats = NDArray[np.float64]
 
@@ -27,14 +26,16 @@ Floats = NDArray[np.float64]
 class Moves:
     """k stretches in burn order.
 
-    names : the patch id, the text of the label, or what is marked or cut
-    kinds : ``patch``, ``label``, ``mark``, ``outline``, or ``trace``
+    names : what it is called in programs and runs: a part of an element, the text of a label, what is marked or cut
+    kinds : ``patch`` for elements, ``label``, ``mark``, ``outline``, or ``trace``
+    element : ``(k,)`` index of the element it burns, -1 for what is drawn beside them
     settings : one ``(k,)`` column for each setting, NaN where a stretch has none
     low, high : ``(k, 2)`` how far its moves go, program coordinates in mm, run-ups included
     """
 
     names: tuple[str, ...]
     kinds: tuple[str, ...]
+    element: NDArray[np.int64]
     settings: Settings
     low: Floats
     high: Floats
@@ -51,13 +52,14 @@ class Moves:
         return Moves(
             tuple(self.names[i] for i in chosen),
             tuple(self.kinds[i] for i in chosen),
+            self.element[keep],
             {key: column[keep] for key, column in self.settings.items()},
             self.low[keep],
             self.high[keep],
         )
 
     def named(self, parts: Collection[str]) -> Moves:
-        """Those of some parts of a run: a patch by its id, ``labels`` and ``outline`` for what is drawn."""
+        """Those of some parts of a run: elements by their names, ``labels`` and ``outline`` for what is drawn."""
         part = [name if kind == "patch" else PART_OF[kind] for name, kind in zip(self.names, self.kinds, strict=True)]
         return self.only(np.array([one in parts for one in part], bool))
 
@@ -72,22 +74,6 @@ class Moves:
 PART_OF = {"label": "labels", "mark": "labels", "outline": "outline"}
 
 
-@kept(16 * 2**20)
-def _hatch_reach(figure: Figure, geometry: tuple[tuple[str, float], ...], turn: bytes) -> tuple[Floats, Floats, Floats]:
-    """Where lines turned by `turn` reach: ``(g, 2)`` lowest and highest of all points that a mm of run-up moves the
-    same way, and these ways ``(g, 2)``."""
-    matrix = np.frombuffer(turn).reshape(2, 2)
-    frame, outward = hatch_frame(figure, geometry)
-    points, ways = (frame @ matrix).reshape(-1, 2), (outward @ matrix).reshape(-1, 2)
-    # As complex numbers they are sorted as pairs, and faster than rows are.
-    pairs, group = np.unique((ways.round(12) + 0.0).view(complex)[:, 0], return_inverse=True)
-    directions = np.column_stack([pairs.real, pairs.imag])
-    low, high = np.full(directions.shape, np.inf), np.full(directions.shape, -np.inf)
-    np.minimum.at(low, group.ravel(), points)
-    np.maximum.at(high, group.ravel(), points)
-    return low, high, directions
-
-
 def _turn(plate: Plate) -> tuple[Floats, Floats]:
     """Where the plate's origin comes to lie, and the matrix that turns a way on the plate into one of the program."""
     corners = np.array([(0.0, 0.0), (1.0, 0.0), (0.0, 1.0)])
@@ -95,26 +81,17 @@ def _turn(plate: Plate) -> tuple[Floats, Floats]:
     return placed[0], placed[1:] - placed[0]
 
 
-def _patch_extents(plate: Plate) -> tuple[Floats, Floats]:
-    """``(n, 2)`` lowest and highest of the patches that burn, in burn order."""
-    order = plate.order
+def _element_extents(plate: Plate) -> tuple[Floats, Floats]:
+    """``(k, 2)`` lowest and highest of what burns in elements, in burn order."""
+    elements, machine = plate.elements, plate.trial.machine
     origin, turn = _turn(plate)
-    corner = np.column_stack([plate.x_mm, plate.y_mm])[order] @ turn + origin
-    if plate.trial.process.toolpath == "outline":
-        points = np.concatenate(plate.figure.ways) @ turn
-        return corner + points.min(axis=0), corner + points.max(axis=0)
-    run = run_up_mm(plate.trial.machine, plate.settings["speed_mm_s"][order])
-    geometry = np.column_stack([plate.settings[key][order] for key in HATCH_GEOMETRY])
-    kinds, kind = np.unique(geometry, axis=0, return_inverse=True)
-    low, high = np.empty((len(order), 2)), np.empty((len(order), 2))
-    for i, values in enumerate(kinds.tolist()):
-        members = kind.ravel() == i
-        lowest, highest, ways = _hatch_reach(
-            plate.figure, tuple(zip(HATCH_GEOMETRY, values, strict=True)), turn.tobytes()
-        )
-        beyond = run[members][:, None, None] * ways
-        low[members] = (lowest + beyond).min(axis=1)
-        high[members] = (highest + beyond).max(axis=1)
+    which, step = plate.order.T
+    low, high = np.empty((len(which), 2)), np.empty((len(which), 2))
+    for number, one in enumerate(plate.steps):
+        mine = step == number
+        lowest, highest = reach_of(machine, elements, one.process, one.settings, turn)
+        low[mine], high[mine] = lowest[which[mine]], highest[which[mine]]
+    corner = elements.corners[which] @ turn + origin
     return corner + low, corner + high
 
 
@@ -146,22 +123,25 @@ def moves_of(plate: Plate) -> Moves:
 def _moves(plate: Plate) -> Moves:
     first = [i for i, part in enumerate(plate.drawn) if not part.last]
     last = [i for i, part in enumerate(plate.drawn) if part.last]
-    patch_low, patch_high = _patch_extents(plate)
+    low, high = _element_extents(plate)
     drawn_low, drawn_high = _drawn_extents(plate)
     drawn = [plate.drawn[i] for i in (*first, *last)]
-    keys = dict.fromkeys([*plate.settings, *(key for part in drawn for key in part.settings)])
-    nothing = np.full(len(plate.ids), np.nan)
+    which, step = plate.order.T
+    in_steps = (key for one in plate.steps for key in one.settings)
+    keys = dict.fromkeys([*in_steps, *(key for part in drawn for key in part.settings)])
+    nothing = np.full(len(plate.elements), np.nan)
 
     def column(key: str) -> Floats:
         beside = [part.settings.get(key, np.nan) for part in drawn]
-        patches = plate.settings.get(key, nothing)[plate.order]
-        return np.concatenate([beside[: len(first)], patches, beside[len(first) :]])
+        told = np.array([one.settings.get(key, nothing) for one in plate.steps])[step, which]
+        return np.concatenate([beside[: len(first)], told, beside[len(first) :]])
 
-    ids = [plate.ids[index] for index in plate.order.tolist()]
+    names = [name for _, _, name in plate.parts()]
     return Moves(
-        names=(*(plate.drawn[i].name for i in first), *ids, *(plate.drawn[i].name for i in last)),
-        kinds=(*(plate.drawn[i].kind for i in first), *("patch" for _ in ids), *(plate.drawn[i].kind for i in last)),
+        names=(*(plate.drawn[i].name for i in first), *names, *(plate.drawn[i].name for i in last)),
+        kinds=(*(plate.drawn[i].kind for i in first), *("patch" for _ in names), *(plate.drawn[i].kind for i in last)),
+        element=np.concatenate([np.full(len(first), -1), which, np.full(len(last), -1)]),
         settings={key: column(key) for key in keys},
-        low=np.concatenate([drawn_low[first], patch_low, drawn_low[last]]),
-        high=np.concatenate([drawn_high[first], patch_high, drawn_high[last]]),
+        low=np.concatenate([drawn_low[first], low, drawn_low[last]]),
+        high=np.concatenate([drawn_high[first], high, drawn_high[last]]),
     )

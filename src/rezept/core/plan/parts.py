@@ -10,11 +10,12 @@ from rezept.core.errors import InvalidInput, quoted
 from rezept.core.fields import Fields
 from rezept.core.machine import Machine
 from rezept.core.parameters import PARAMETERS
+from rezept.core.path.figure import Figure
+from rezept.core.path.lettering import must_be_writable
+from rezept.core.path.shapes import SHAPES, shaped
 from rezept.core.plan.holding import need_speed_and_power, read_line_settings
-from rezept.core.plan.lettering import must_be_writable
 from rezept.core.process import CUT, LINE, Process
 
-SHAPES = ("rectangle", "disc", "coupon", "lettering")
 LATER_SHAPES = ("outline",)
 FITS = ("as_given", "more_patches", "smaller_patches")
 LABEL_SETTINGS = ("speed_mm_s", "power_pct", "passes", "air_level", "air_kpa", "frequency_khz", "pulse_width_ns")
@@ -33,6 +34,10 @@ class PatchShape:
     gap_mm: float
     block_gap_mm: float
     text: str | None
+
+    @property
+    def figure(self) -> Figure:
+        return shaped(self.shape, self.width_mm, self.height_mm, self.text)
 
 
 @dataclass(frozen=True)
@@ -94,7 +99,7 @@ def refuse_later(fields: Fields, key: str, later: tuple[str, ...]) -> None:
 
 def read_patch(fields: Fields, process: Process) -> PatchShape:
     refuse_later(fields, "shape", LATER_SHAPES)
-    shape = fields.choice("shape", SHAPES, "rectangle")
+    shape = fields.choice("shape", tuple(SHAPES), "rectangle")
     text = fields.text("text", LETTERS, longest=40, empty=False) if shape == "lettering" else None
     patch = PatchShape(
         shape=shape,

@@ -1,8 +1,8 @@
-"""A plate: the planned array, patch by patch, with times, warnings and lettering."""
+"""A plate: its elements with their steps, times, warnings and lettering."""
 
 from __future__ import annotations
 
-from collections.abc import Hashable
+from collections.abc import Hashable, Sequence
 from dataclasses import dataclass, field, replace
 from typing import Any
 
@@ -10,8 +10,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from rezept import __version__
-from rezept.core.path.figure import Figure
 from rezept.core.plan.drawn import Drawn
+from rezept.core.plan.elements import Elements, Step
 from rezept.core.plan.layout import Text
 from rezept.core.plan.marks import Mark
 from rezept.core.plan.order import Cooling
@@ -20,8 +20,18 @@ from rezept.core.plan.trial import Trial
 FORMAT = "rezept-plate"
 VERSION = 1
 LEVELS = ("note", "warning", "refusal")
-# The one figure all patches of a plate have, until a plate can have several.
-FIGURE = "patch"
+# What a step says of itself beside process, settings and dose, where an element has several.
+STEP_FIGURES = ("seconds", "corner_rise", "corner_slowing_mm")
+
+
+def part_name(element: str, step: int, steps: int) -> str:
+    """What a step of an element is called in programs, runs and orders: ``B3``, or ``B3/2`` where it has several."""
+    return element if steps == 1 else f"{element}/{step + 1}"
+
+
+def figure_id(number: int) -> str:
+    """What the figures of a plate are called in its document: ``patch``, ``patch-2`` and so on."""
+    return "patch" if number == 0 else f"patch-{number + 1}"
 
 
 @dataclass(frozen=True)
@@ -41,33 +51,19 @@ class Warning:
 
 @dataclass(frozen=True)
 class Plate:
-    """The plan of a trial, as parallel arrays over its patches in the order of rows.
+    """The plan of a trial: its elements with their steps, and everything else that is drawn.
 
-    ``settings`` holds one ``(n,)`` array for each setting key; ``dose`` is J/mm or J/mm2 by process;
-    ``figure`` is what is burned in each of them; ``block`` is None without block axes;
-    ``order`` lists indices of the patches that burn, first to last;
-    ``corner_rise`` is the dose at a patch's sharpest corner over that on its straights. ``drawn_known`` is False for a
-    plate read from a file that does not say how its lettering, marks and cuts were drawn; ``planned_by`` is the
-    version of Rezept whose planner made it. ``mixed`` names patches of a plate as it was burned of which no single
-    setting says what they got.
+    ``order`` ``(k, 2)`` lists what burns, first to last: which element, and which of its steps. ``drawn_known`` is
+    False for a plate read from a file that does not say how its lettering, marks and cuts were drawn; ``planned_by``
+    is the version of Rezept whose planner made it. ``mixed`` names elements of a plate as it was burned of which no
+    single setting says what they got.
     """
 
     trial: Trial
     width_mm: float
     height_mm: float
-    ids: tuple[str, ...]
-    row: NDArray[np.int64]
-    column: NDArray[np.int64]
-    block: NDArray[np.int64] | None
-    figure: Figure
-    x_mm: NDArray[np.float64]
-    y_mm: NDArray[np.float64]
-    burn: NDArray[np.bool_]
-    settings: dict[str, NDArray[np.float64]]
-    dose: NDArray[np.float64]
-    seconds: NDArray[np.float64]
-    corner_rise: NDArray[np.float64]
-    corner_slowing_mm: NDArray[np.float64]
+    elements: Elements
+    steps: tuple[Step, ...]
     order: NDArray[np.int64]
     cooling: Cooling
     texts: tuple[Text, ...]
@@ -75,6 +71,7 @@ class Plate:
     hang_hole: tuple[float, float] | None
     drawn: tuple[Drawn, ...]
     label_seconds: float
+    cut_seconds: float
     travel_seconds: float
     warnings: tuple[Warning, ...]
     patch_warnings: tuple[tuple[Warning, ...], ...]
@@ -85,8 +82,36 @@ class Plate:
     worked_out: dict[Hashable, Any] = field(default_factory=dict, init=False, repr=False, compare=False)
 
     @property
+    def judged(self) -> Step:
+        """The step by whose outcome an element is judged: the last of the trial's own process."""
+        return next(step for step in reversed(self.steps) if step.process is self.trial.process)
+
+    @property
+    def seconds(self) -> NDArray[np.float64]:
+        """``(n,)`` of every element, all its steps."""
+        seconds: NDArray[np.float64] = np.sum([step.seconds for step in self.steps], axis=0)
+        return seconds
+
+    @property
     def total_seconds(self) -> float:
-        return float(self.seconds[self.burn].sum()) + self.label_seconds + self.travel_seconds
+        elements = float(self.seconds[self.elements.burn].sum())
+        return elements + self.label_seconds + self.cut_seconds + self.travel_seconds
+
+    def part_name(self, index: int, step: int) -> str:
+        return part_name(self.elements.ids[index], step, len(self.steps))
+
+    def parts(self) -> list[tuple[int, int, str]]:
+        """Element, step and name of everything that burns in elements, first to last."""
+        return [(index, step, self.part_name(index, step)) for index, step in self.order.tolist()]
+
+    def only_in(
+        self, order: NDArray[np.int64], drawn: tuple[Drawn, ...], steps: tuple[Step, ...] | None = None
+    ) -> Plate:
+        """The plate as if only these parts of its order burned, and only this of what is drawn."""
+        burn = np.zeros(len(self.elements), bool)
+        burn[order[:, 0]] = True
+        elements = replace(self.elements, burn=burn)
+        return replace(self, elements=elements, order=order, drawn=drawn, steps=steps or self.steps)
 
     def _hole(self) -> dict[str, float] | None:
         if self.hang_hole is None:
@@ -94,12 +119,11 @@ class Plate:
         x, y = self.hang_hole
         return {"x_mm": x, "y_mm": y, "size_mm": self.trial.cut_out.hang_hole_mm}
 
-    def settings_of(self, index: int) -> dict[str, float]:
-        return {key: float(column[index]) for key, column in self.settings.items()}
-
     def varied(self) -> list[str]:
-        """Keys of the settings that differ between patches that burn."""
-        return [key for key, column in self.settings.items() if np.ptp(column[self.burn]) > 0]
+        """Keys of the settings that differ between elements that burn."""
+        burn = self.elements.burn
+        keys = [key for step in self.steps for key, column in step.settings.items() if np.ptp(column[burn]) > 0]
+        return list(dict.fromkeys(keys))
 
     def warned(
         self, warnings: tuple[Warning, ...], patch_warnings: tuple[tuple[Warning, ...], ...] | None = None
@@ -118,43 +142,59 @@ class Plate:
         """How everything is drawn: what of the document only burning and files need, and screens do not."""
         return {
             "planned_by": self.planned_by,
-            "figures": [{"id": FIGURE, "ways": [way.tolist() for way in self.figure.ways]}],
+            "figures": self._figures(),
             "drawn": [part.document() for part in self.drawn],
         }
+
+    def _figures(self) -> list[dict[str, Any]]:
+        return [
+            {"id": figure_id(number), "ways": [way.tolist() for way in figure.ways]}
+            for number, figure in enumerate(self.elements.figures)
+        ]
 
     def document(self) -> dict[str, Any]:
         """The plate as house format `rezept-plate`, version 1: all that is burned."""
         seen = self.seen()
-        process = self.trial.process.key
-        for patch in seen["patches"]:
-            patch["figure"] = FIGURE
-            patch["steps"] = [{"process": process, "settings": patch["settings"]}]
+        for i, patch in enumerate(seen["patches"]):
+            patch["figure"] = figure_id(int(self.elements.figure[i]))
+            patch["steps"] = [self._step(step, i) for step in self.steps]
         return {**seen, **self.ways()} if self.drawn_known else seen
+
+    def _step(self, step: Step, index: int) -> dict[str, Any]:
+        """One step of an element; where it is the only one, dose and time stand with the element."""
+        said: dict[str, Any] = {"process": step.process.key, "settings": step.settings_of(index)}
+        if len(self.steps) > 1:
+            said |= {step.process.dose_key: float(step.dose[index])}
+            said |= {key: float(getattr(step, key)[index]) for key in STEP_FIGURES}
+        return said
 
     def seen(self) -> dict[str, Any]:
         """The plate's document without what is burned where it can be worked out of the rest: for screens."""
-        keys = list(self.settings)
-        columns = [column.tolist() for column in self.settings.values()]
-        dose_key = self.trial.process.dose_key
-        width, height = self.trial.patch.width_mm, self.trial.patch.height_mm
-        blocks = [None] * len(self.ids) if self.block is None else self.block.tolist()
-        overrides = self.trial.overrides
-        rows = zip(
-            self.ids,
-            self.row.tolist(),
-            self.column.tolist(),
-            blocks,
-            self.x_mm.tolist(),
-            self.y_mm.tolist(),
-            self.burn.tolist(),
-            zip(*columns, strict=True),
-            self.dose.tolist(),
-            self.seconds.tolist(),
-            self.corner_rise.tolist(),
-            self.corner_slowing_mm.tolist(),
-            self.patch_warnings,
-            strict=True,
-        )
+        elements, judged = self.elements, self.judged
+        keys = list(judged.settings)
+        columns = [column.tolist() for column in judged.settings.values()]
+        dose_key = judged.process.dose_key
+        blocks = [None] * len(elements) if elements.block is None else elements.block.tolist()
+        x, y, width, height = (column.tolist() for column in elements.boxes.T)
+        settings = [dict(zip(keys, values, strict=True)) for values in zip(*columns, strict=True)]
+        said: dict[str, Sequence[Any]] = {
+            "id": elements.ids,
+            "row": elements.row.tolist(),
+            "column": elements.column.tolist(),
+            "block": blocks,
+            "x_mm": x,
+            "y_mm": y,
+            "width_mm": width,
+            "height_mm": height,
+            "burn": elements.burn.tolist(),
+            "settings": settings,
+            dose_key: judged.dose.tolist(),
+            "seconds": self.seconds.tolist(),
+            "corner_rise": judged.corner_rise.tolist(),
+            "corner_slowing_mm": judged.corner_slowing_mm.tolist(),
+            "set_by_hand": [list(self.trial.overrides.get(patch, ())) for patch in elements.ids],
+            "warnings": [[warning.document() for warning in warnings] for warnings in self.patch_warnings],
+        }
         return {
             "format": FORMAT,
             "version": VERSION,
@@ -162,31 +202,12 @@ class Plate:
             "plate": {"width_mm": self.width_mm, "height_mm": self.height_mm},
             "hang_hole": self._hole(),
             "marks": [mark.document() for mark in self.marks],
-            "patches": [
-                {
-                    "id": patch,
-                    "row": row,
-                    "column": column,
-                    "block": block,
-                    "x_mm": x,
-                    "y_mm": y,
-                    "width_mm": width,
-                    "height_mm": height,
-                    "burn": burn,
-                    "settings": dict(zip(keys, values, strict=True)),
-                    dose_key: dose,
-                    "seconds": seconds,
-                    "corner_rise": rise,
-                    "corner_slowing_mm": slowing,
-                    "set_by_hand": list(overrides.get(patch, ())),
-                    "warnings": [warning.document() for warning in warnings],
-                }
-                for patch, row, column, block, x, y, burn, values, dose, seconds, rise, slowing, warnings in rows
-            ],
-            "order": [self.ids[index] for index in self.order.tolist()],
+            "patches": [dict(zip(said, values, strict=True)) for values in zip(*said.values(), strict=True)],
+            "order": [name for _, _, name in self.parts()],
             "cooling": dict(vars(self.cooling)),
             "seconds": self.total_seconds,
             "label_seconds": self.label_seconds,
+            "cut_seconds": self.cut_seconds,
             "travel_seconds": self.travel_seconds,
             "warnings": [warning.document() for warning in self.warnings],
         }

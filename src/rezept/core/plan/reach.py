@@ -3,20 +3,12 @@
 from __future__ import annotations
 
 import numpy as np
-from numpy.typing import NDArray
 
 from rezept.core.plan.gate import beyond_field
 from rezept.core.plan.moves import Moves
 from rezept.core.plan.place import beyond_piece, to_program
 from rezept.core.plan.plate import Warning
 from rezept.core.plan.trial import Trial
-
-
-def patch_corners(trial: Trial, x_mm: NDArray[np.float64], y_mm: NDArray[np.float64]) -> NDArray[np.float64]:
-    """``(n, 4, 2)`` corners of all patches on the plate."""
-    width, height = trial.patch.width_mm, trial.patch.height_mm
-    offsets = np.array([(0.0, 0.0), (width, 0.0), (width, height), (0.0, height)])
-    return np.column_stack([x_mm, y_mm])[:, None, :] + offsets
 
 
 def place_warnings(trial: Trial, moves: Moves, plate_mm: tuple[float, float]) -> list[Warning]:

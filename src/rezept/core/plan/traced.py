@@ -43,6 +43,7 @@ def trace_moves(plate: Plate) -> Moves:
     return Moves(
         ("outline",),
         ("trace",),
+        np.array([-1]),
         {
             "speed_mm_s": np.array([trace_speed_mm_s(plate)]),
             "power_pct": np.array([np.nan if power is None else power]),
@@ -61,9 +62,10 @@ def weakest_mark(plate: Plate) -> tuple[float, float]:
         if not part.last:
             power = power_w(rated, part.settings["power_pct"])
             doses.append((float(line_dose(power, part.settings["speed_mm_s"])), LINE.harmless_share))
-    power = power_w(rated, plate.settings["power_pct"])
-    weakest = float(line_dose(power, plate.settings["speed_mm_s"])[plate.burn].min())
-    doses.append((weakest, trial.process.harmless_share))
+    for step in plate.steps:
+        power = power_w(rated, step.settings["power_pct"])
+        weakest = float(line_dose(power, step.settings["speed_mm_s"])[plate.elements.burn].min())
+        doses.append((weakest, step.process.harmless_share))
     return min(doses, key=lambda dose: dose[0] * dose[1])
 
 

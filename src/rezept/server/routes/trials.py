@@ -10,9 +10,9 @@ from werkzeug.exceptions import ServiceUnavailable
 
 from rezept.actions import burning, exporting, planning, views, wall
 from rezept.core.errors import Refused
+from rezept.core.path.lettering import text_path
 from rezept.core.plan import Plate
 from rezept.core.plan.gate import Today
-from rezept.core.plan.lettering import text_path
 from rezept.server import shapes
 from rezept.server.here import live, me, shop, worker
 

@@ -82,6 +82,7 @@ class PlateOut(Shape):
     cooling: Cooling
     seconds: float
     label_seconds: float
+    cut_seconds: float = 0.0
     travel_seconds: float
     warnings: list[WarningOut]
 

@@ -1,0 +1,34 @@
+"""The shapes an element can have, each a builder of its figure in a box whose lower left is the origin."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from functools import lru_cache
+
+import numpy as np
+
+from rezept.core.path.figure import Figure
+from rezept.core.path.lettering import text_points, text_width
+from rezept.core.path.outlines import coupon, disc, rectangle
+
+
+def _lettering(width_mm: float, height_mm: float, text: str) -> Figure:
+    """A text as large as the box allows, in its middle."""
+    height = min(height_mm, width_mm / text_width(text, 1.0))
+    left = (width_mm - text_width(text, height)) / 2
+    points, begins = text_points(text, height, left, (height_mm - height) / 2)
+    return Figure(np.split(points, np.flatnonzero(begins)[1:]))
+
+
+SHAPES: Mapping[str, Callable[[float, float, str], Figure]] = {
+    "rectangle": lambda width, height, _text: Figure([rectangle(width, height)]),
+    "disc": lambda width, height, _text: Figure([disc(width, height)]),
+    "coupon": lambda width, height, _text: Figure(coupon(width, height)),
+    "lettering": _lettering,
+}
+
+
+@lru_cache(maxsize=64)
+def shaped(shape: str, width_mm: float, height_mm: float, text: str | None = None) -> Figure:
+    """The figure of a shape; shared, as figures are never written to."""
+    return SHAPES[shape](width_mm, height_mm, text or "")

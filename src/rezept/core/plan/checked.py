@@ -1,0 +1,39 @@
+"""All there is to say of a plate before it burns, put together in one place.
+
+What the gate would refuse today, what a program could not say, what may go wrong with single elements, and what is
+about the plate as a whole.
+"""
+
+from __future__ import annotations
+
+from rezept.core.plan import checks, gate, reach
+from rezept.core.plan.distinct import distinct_warning
+from rezept.core.plan.moves import moves_of
+from rezept.core.plan.plate import Plate, Warning
+
+
+def checked(plate: Plate) -> Plate:
+    """The plate with its warnings, judged by the machine and material it was planned for."""
+    trial = plate.trial
+    moves = moves_of(plate)
+    refusals = gate.gate(plate, gate.Today(trial.machine, trial.material), "drawing")
+    of_element: list[list[Warning]] = [[] for _ in plate.elements.ids]
+    for refusal in refusals:
+        if refusal.element is not None:
+            of_element[refusal.element].append(refusal.warning)
+    for number, step in enumerate(plate.steps):
+        findings = checks.step_findings(plate, step)
+        names = [plate.part_name(index, number) for index in range(len(plate.elements))]
+        for index, warnings in enumerate(checks.per_element(names, plate.elements.burn, findings)):
+            of_element[index] += warnings
+    many = distinct_warning(plate)
+    return plate.warned(
+        (
+            *(refusal.warning for refusal in refusals if refusal.element is None),
+            *gate.against_a_program(trial, moves),
+            *checks.plate_warnings(plate),
+            *reach.place_warnings(trial, moves, (plate.width_mm, plate.height_mm)),
+            *([] if many is None else [many]),
+        ),
+        tuple(map(tuple, of_element)),
+    )
