@@ -76,7 +76,7 @@ def freeze_latest(shop: Shop, by: Member, trial_id: int, edit: int) -> int:
             plate = plan_design(db, shop, trial, latest["number"], latest["design"])
             refuse_unresolved(plate)
             refuse(gate(plate, today_of(db, trial), "drawing"))
-            trial_table.freeze(db, latest["id"], plate.seen(), plate.ways(), by.id, shop.now())
+            trial_table.freeze(db, latest["id"], plate.light(), plate.ways(), by.id, shop.now())
             log_trial(db, shop, by, trial, "fixed the plan of")
         return int(latest["number"])
 

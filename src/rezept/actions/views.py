@@ -17,6 +17,7 @@ from rezept.core.checklist import checklist
 from rezept.core.errors import NotFound, RezeptError
 from rezept.core.plan import Plate
 from rezept.core.plan.cautions import fire_words
+from rezept.core.plan.drawing import seen
 from rezept.core.process import PROCESSES
 from rezept.store import book as book_table
 from rezept.store import burns as burn_table
@@ -90,11 +91,11 @@ def _drawn_plate(
     try:
         if latest["plate"] is not None:
             plate = _warned(db, trial, frozen_plate(db, latest["id"]))
-            return plate.seen(), plate, None
+            return seen(plate), plate, None
         plate = _warned(db, trial, plan_design(db, shop, trial, latest["number"], latest["design"]))
-        return plate.seen(), plate, None
+        return seen(plate), plate, None
     except RezeptError as error:
-        return latest["plate"], None, {"path": error.path, "detail": error.sentence}
+        return None, None, {"path": error.path, "detail": error.sentence}
 
 
 def _progress(
@@ -132,7 +133,7 @@ def _burned_plate(db: Tables, burns: list[Row]) -> dict[str, Any] | None:
     """The plate that was burned last, with what its patches really got."""
     if not burns:
         return None
-    return as_burned(db, burns[0]["id"], frozen_plate(db, burns[0]["revision_id"]).seen())
+    return as_burned(db, burns[0]["id"], seen(frozen_plate(db, burns[0]["revision_id"])))
 
 
 def _shown(burns: list[Row], burn_id: int | None) -> Row | None:

@@ -142,7 +142,7 @@ def _draft(
     key = (shop_table.key(db), str(shop.folder), trial["id"], trial["edit"], one["number"], as_json(known), piece)
     if key not in _drafts:
         try:
-            _drafts[key] = thumbnail(plan_design(db, shop, trial, one["number"], design).seen(), {}, [])
+            _drafts[key] = thumbnail(plan_design(db, shop, trial, one["number"], design).light(), {}, [])
         except RezeptError:
             _drafts[key] = None
         with _making_room:

@@ -14,6 +14,7 @@ from xml.sax.saxutils import escape, quoteattr
 import numpy as np
 from numpy.typing import NDArray
 
+from rezept.core.path.path_data import path_data
 from rezept.core.plan import Plate
 from rezept.core.plan.distinct import distinct_settings
 from rezept.core.plan.drawn import Drawn
@@ -31,12 +32,9 @@ def _written(text: str) -> str:
     return escape(_NO_XML.sub("\ufffd", text))
 
 
-def _path(points: NDArray[np.float64], page_height_mm: float) -> str:
+def _path(way: NDArray[np.float64], page_height_mm: float) -> str:
     """Path data of one polyline, y turned down."""
-    turned = np.column_stack([points[:, 0], page_height_mm - points[:, 1]])
-    closed = len(points) > 2 and bool(np.all(points[0] == points[-1]))
-    body = turned[:-1] if closed else turned
-    return "M" + "L".join(f"{x:.4f},{y:.4f}" for x, y in body.tolist()) + ("Z" if closed else "")
+    return path_data([np.column_stack([way[:, 0], page_height_mm - way[:, 1]])])
 
 
 def _data(settings: Mapping[str, float]) -> str:

@@ -37,7 +37,7 @@ def ways_as_planned(document: dict[str, Any]) -> dict[str, Any] | None:
         part["settings"] = dict(asked.settings)
     # Keys that came after the document was kept, such as the marks a photograph is laid by; the time of the plate's own
     # cuts was counted with its labels then.
-    later = {key: value for key, value in plate.seen().items() if key not in (*document, "cut_seconds")}
+    later = {key: value for key, value in plate.light().items() if key not in (*document, "cut_seconds")}
     return {**later, **ways}
 
 

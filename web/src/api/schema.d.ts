@@ -2226,6 +2226,18 @@ export interface components {
             state: "empty" | "demo" | "shop";
         };
         /**
+         * Drawing
+         * @description What is drawn of a plate: SVG path data in mm, y up; marks and hole from the plate's lower left.
+         */
+        Drawing: {
+            /** Figures */
+            figures: components["schemas"]["FigureOut"][];
+            /** Hang Hole */
+            hang_hole: string | null;
+            /** Marks */
+            marks: components["schemas"]["MarkPath"][];
+        };
+        /**
          * Edit
          * @description The version of a row that a change was made from.
          */
@@ -2288,6 +2300,26 @@ export interface components {
             quantity: string;
             /** Unit */
             unit: string;
+        };
+        /**
+         * FigureOut
+         * @description A figure as it is drawn: SVG path data in mm, y up, from the lower left of an element's box.
+         *
+         *     `face` is filled to show an element; a word on it stands about `word_x_mm`, no wider than `word_room_mm`.
+         */
+        FigureOut: {
+            /** Face */
+            face: string;
+            /** Holes */
+            holes: string;
+            /** Id */
+            id: string;
+            /** Sharpest Corners */
+            sharpest_corners: number[][];
+            /** Word Room Mm */
+            word_room_mm: number;
+            /** Word X Mm */
+            word_x_mm: number;
         };
         /** FiguresOut */
         FiguresOut: {
@@ -3035,6 +3067,16 @@ export interface components {
             /** Y Mm */
             y_mm: number;
         };
+        /** MarkPath */
+        MarkPath: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "corner" | "distinct" | "qr";
+            /** Path */
+            path: string;
+        };
         /** MaterialOut */
         MaterialOut: {
             /** Density Kg M3 */
@@ -3507,6 +3549,7 @@ export interface components {
              * @default 0
              */
             cut_seconds?: number;
+            drawing: components["schemas"]["Drawing"];
             /**
              * Format
              * @constant
@@ -3561,6 +3604,11 @@ export interface components {
              * @default null
              */
             dose_j_mm2?: number | null;
+            /**
+             * Figure
+             * @default patch
+             */
+            figure?: string;
             /** Height Mm */
             height_mm: number;
             /** Id */

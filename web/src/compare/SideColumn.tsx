@@ -5,7 +5,8 @@ import { Link as RouterLink } from 'react-router'
 import { flatUrl } from '../api/photos'
 import type { Face, Patch } from '../api/types'
 import { PatchCrop } from '../plate/PatchCrop'
-import { CornerGlyph, Figure, OutcomeGlyph } from '../plate/PatchMarks'
+import { CornerGlyph, OutcomeGlyph, Word } from '../plate/PatchMarks'
+import { useFigures } from '../plate/useFigures'
 import { Plate } from '../plate/Plate'
 import { onOutcome, outcomeColour } from '../plate/scales'
 import { Button } from '../shared/Button'
@@ -57,6 +58,7 @@ export function SideColumn(props: SideColumnProps) {
     )
   }
   const size = (id: string) => Math.abs(differenceOf(id)?.outcome ?? 0)
+  const figures = useFigures(side.plate)
   const over = (patch: Patch) => {
     if (!patch.burn) return null
     const box = { width: patch.width_mm, height: patch.height_mm }
@@ -64,8 +66,9 @@ export function SideColumn(props: SideColumnProps) {
       const apart = differenceOf(patch.id)?.outcome
       if (apart === null || apart === undefined) return null
       return (
-        <Figure
-          {...box}
+        <Word
+          figure={figures(patch)}
+          height={box.height}
           text={signed(apart)}
           colour={apart ? onOutcome(size(patch.id), most) : palette.ink2}
         />

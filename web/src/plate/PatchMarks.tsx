@@ -1,3 +1,4 @@
+import type { Figure } from '../api/types'
 import { SvgText } from './SvgText'
 import { onScale, palette } from '../theme/palette'
 import { onOutcome, outcomeColour } from './scales'
@@ -9,25 +10,18 @@ interface Box {
 
 const smaller = ({ width, height }: Box) => Math.min(width, height)
 
-interface FigureProps extends Box {
+interface WordProps {
+  figure: Figure
+  height: number
   colour: string
   text: string
-  /** A coupon is narrow on its left, where its sharp corner is: the figure stands in its broad part. */
-  coupon?: boolean
 }
 
-/** A figure in the middle of a patch. */
-export function Figure({ width, height, colour, text, coupon = false }: FigureProps) {
-  const room = coupon ? width * 0.66 : width
-  const size = Math.min(height * 0.36, (room / Math.max(text.length, 3)) * 1.55)
+/** A word or number where a patch is broad. */
+export function Word({ figure, height, colour, text }: WordProps) {
+  const size = Math.min(height * 0.36, (figure.word_room_mm / Math.max(text.length, 3)) * 1.55)
   return (
-    <SvgText
-      x={width * (coupon ? 0.62 : 0.5)}
-      y={height / 2 + size * 0.35}
-      size={size}
-      weight={700}
-      colour={colour}
-    >
+    <SvgText x={figure.word_x_mm} y={height / 2 + size * 0.35} size={size} weight={700} colour={colour}>
       {text}
     </SvgText>
   )
@@ -94,18 +88,12 @@ export function ByHand({ width, height }: Box) {
 }
 
 /** Corners that get far more than the straights, since the head slows there. */
-export function HotCorners({ width, height, sharp }: Box & { sharp: 'all' | 'lower left' }) {
-  const r = smaller({ width, height }) * 0.12
-  const corners = [
-    [0, height],
-    [width, height],
-    [width, 0],
-    [0, 0],
-  ].slice(0, sharp === 'all' ? 4 : 1)
+export function HotCorners({ figure, ...box }: Box & { figure: Figure }) {
+  const r = smaller(box) * 0.12
   return (
     <g fill={palette.ember} stroke={onScale.pale} strokeWidth={r * 0.18} pointerEvents="none">
-      {corners.map(([x, y]) => (
-        <circle key={`${x} ${y}`} cx={x} cy={y} r={r} />
+      {figure.sharpest_corners.map(([x = 0, y = 0]) => (
+        <circle key={`${x} ${y}`} cx={x} cy={box.height - y} r={r} />
       ))}
     </g>
   )

@@ -3,10 +3,10 @@ import type { KeyboardEvent, MouseEvent, ReactNode, Ref } from 'react'
 import type { Patch, Plate as PlateData, PlateText } from '../api/types'
 import { palette } from '../theme/palette'
 import { inDrawing, nearestPatch, placed, ticks } from './geometry'
+import { useFigures } from './useFigures'
 import { Marks } from './Marks'
 import { PhotoOfPlate } from './PhotoOfPlate'
 import { PatchFace } from './PatchFace'
-import type { PatchShape } from './PatchFace'
 import { SvgText } from './SvgText'
 import './plate.css'
 
@@ -39,7 +39,7 @@ export function Plate(props: PlateProps) {
   const { plate, texts, mirrored = false, active, onPick, onKeyDown, ref } = props
   const { width_mm: width, height_mm: height } = plate.plate
   const prefix = useId()
-  const { shape } = (plate.trial as { patch?: { shape?: PatchShape } }).patch ?? {}
+  const figures = useFigures(plate)
   // Rulers keep a constant share of the picture, however large the plate is.
   const ruler = Math.max(width, height) * 0.055
   const optionId = (id: string) => `${prefix}-${id}`
@@ -95,7 +95,8 @@ export function Plate(props: PlateProps) {
           className={onPick ? 'patch pickable' : 'patch'}
         >
           <PatchFace
-            shape={shape}
+            figure={figures(patch)}
+            mirrored={mirrored}
             width={patch.width_mm}
             height={patch.height_mm}
             fill={patch.burn ? props.fill(patch) : 'none'}

@@ -15,6 +15,7 @@ from numpy.typing import NDArray
 
 from rezept.core.errors import InvalidInput, quoted
 from rezept.core.kept import kept
+from rezept.core.path.path_data import path_data
 
 Polyline = NDArray[np.float64]
 
@@ -140,9 +141,7 @@ def text_points(text: str, height_mm: float, x_mm: float, y_mm: float) -> tuple[
 def text_path(text: str) -> str:
     """SVG path data of a line at capital height 1, y up, its baseline starting at the origin."""
     points, begins, _ = _line(text)
-    words = np.where(begins, "M", "L").tolist()
-    numbers = (points + 0.0).tolist()
-    return "".join(f"{word}{x:.3g},{y:.3g}" for word, (x, y) in zip(words, numbers, strict=True))
+    return path_data(np.split(points, np.flatnonzero(begins)[1:]), ".3g") if len(points) else ""
 
 
 def wrapped(words: list[str], height_mm: float, width_mm: float) -> list[str]:

@@ -13,6 +13,7 @@ from rezept.core.path.motion import hatch_seconds, strokes_seconds, travel_secon
 from rezept.core.path.outlines import arc, rectangle
 from rezept.core.plan.layout import Layout
 from rezept.core.plan.marks import QR_SIDE, code_lines, code_modules, corner_mark
+from rezept.core.plan.parts import CutOut
 from rezept.core.plan.trial import Trial
 
 Floats = NDArray[np.float64]
@@ -94,6 +95,16 @@ def _with_air(settings: Mapping[str, float], trial: Trial, unsaid: float | None)
     return settings if held is None else {**settings, key: held}
 
 
+def hang_hole_ring(centre: tuple[float, float] | None, cut_out: CutOut) -> Floats | None:
+    """The hole to hang a plate by as a closed way; None where it has none."""
+    if centre is None:
+        return None
+    radius = cut_out.hang_hole_mm / 2
+    ring = arc(centre, (radius, radius), -90.0, 270.0, 0.02)
+    ring[-1] = ring[0]
+    return ring
+
+
 def label_ways(trial: Trial, layout: Layout) -> tuple[Drawn, ...]:
     """Everything of a plate that is not a patch, in burn order."""
     labels = replace(trial.labels, settings=_with_air(trial.labels.settings, trial, None))
@@ -118,10 +129,8 @@ def label_ways(trial: Trial, layout: Layout) -> tuple[Drawn, ...]:
             drawn.append(Drawn("code", "mark", "qr", labels.settings, *nothing, lines + corner))
         else:
             drawn.append(of_ways(f"mark {mark.kind}", "mark", mark.kind, labels.settings, list(corner_mark(mark))))
-    if layout.hang_hole is not None:
-        radius = cut_out.hang_hole_mm / 2
-        ring = arc(layout.hang_hole, (radius, radius), -90.0, 270.0, 0.02)
-        ring[-1] = ring[0]
+    ring = hang_hole_ring(layout.hang_hole, cut_out)
+    if ring is not None:
         drawn.append(of_ways("hang hole", "outline", "hang-hole", cut_out.settings, [ring]))
     if cut_out.on:
         around = rectangle(layout.width_mm, layout.height_mm)

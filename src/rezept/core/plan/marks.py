@@ -55,15 +55,8 @@ def corner_mark(mark: Mark) -> tuple[Floats, ...]:
     return tuple(rings)
 
 
-@kept(16 * 2**20)
-def code_lines(modules: tuple[tuple[bool, ...], ...], module: float, spacing: float, lighter: bool) -> Floats:
-    """Hatch lines ``(N, 2, 2)`` of a code, the lower left of its bare border being the origin.
-
-    Parameters
-    ----------
-    modules : rows of the code from the top, True where it is to look dark
-    lighter : the material marks lighter than its ground: the light modules and the border are burned instead
-    """
+def _stretches(modules: tuple[tuple[bool, ...], ...], module: float, lighter: bool) -> list[Floats]:
+    """What of a code is burned, row by row from the top, as closed rectangles from the lower left of its border."""
     dark = np.pad(np.array(modules, bool), QUIET_MODULES)
     burned = ~dark if lighter else dark
     rows = len(burned)
@@ -73,7 +66,25 @@ def code_lines(modules: tuple[tuple[bool, ...], ...], module: float, spacing: fl
         bottom = (rows - 1 - i) * module
         for start, end in edges.reshape(-1, 2).tolist():
             stretches.append(rectangle((end - start) * module, module) + (start * module, bottom))
-    lines = hatch_loops(stretches, spacing, 0.0)
+    return stretches
+
+
+def code_outline(mark: Mark, code: str | None, lighter: bool) -> list[Floats]:
+    """What of a plate's code is burned, as closed rectangles on the plate."""
+    corner = np.array([mark.x_mm, mark.y_mm]) - mark.size_mm / 2
+    return [one + corner for one in _stretches(code_modules(code), mark.size_mm / QR_SIDE, lighter)]
+
+
+@kept(16 * 2**20)
+def code_lines(modules: tuple[tuple[bool, ...], ...], module: float, spacing: float, lighter: bool) -> Floats:
+    """Hatch lines ``(N, 2, 2)`` of a code, the lower left of its bare border being the origin.
+
+    Parameters
+    ----------
+    modules : rows of the code from the top, True where it is to look dark
+    lighter : the material marks lighter than its ground: the light modules and the border are burned instead
+    """
+    lines = hatch_loops(_stretches(modules, module, lighter), spacing, 0.0)
     lines.flags.writeable = False
     return lines
 

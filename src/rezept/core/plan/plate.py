@@ -154,11 +154,17 @@ class Plate:
 
     def document(self) -> dict[str, Any]:
         """The plate as house format `rezept-plate`, version 1: all that is burned."""
-        seen = self.seen()
-        for i, patch in enumerate(seen["patches"]):
-            patch["figure"] = figure_id(int(self.elements.figure[i]))
-            patch["steps"] = [self._step(step, i) for step in self.steps]
-        return {**seen, **self.ways()} if self.drawn_known else seen
+        light = self.light()
+        for i, patch in enumerate(light["patches"]):
+            patch |= self._burned_in(i)
+        return {**light, **self.ways()} if self.drawn_known else light
+
+    def _burned_in(self, index: int) -> dict[str, Any]:
+        """Which figure an element has, and its steps."""
+        return {
+            "figure": figure_id(int(self.elements.figure[index])),
+            "steps": [self._step(step, index) for step in self.steps],
+        }
 
     def _step(self, step: Step, index: int) -> dict[str, Any]:
         """One step of an element; where it is the only one, dose and time stand with the element."""
@@ -168,8 +174,9 @@ class Plate:
             said |= {key: float(getattr(step, key)[index]) for key in STEP_FIGURES}
         return said
 
-    def seen(self) -> dict[str, Any]:
-        """The plate's document without what is burned where it can be worked out of the rest: for screens."""
+    def light(self) -> dict[str, Any]:
+        """The plate's document without its ways, and where all elements have one figure and one step, without saying
+        so of each: what is kept beside the ways, and what screens begin with."""
         elements, judged = self.elements, self.judged
         keys = list(judged.settings)
         columns = [column.tolist() for column in judged.settings.values()]
@@ -195,6 +202,9 @@ class Plate:
             "set_by_hand": [list(self.trial.overrides.get(patch, ())) for patch in elements.ids],
             "warnings": [[warning.document() for warning in warnings] for warnings in self.patch_warnings],
         }
+        patches = [dict(zip(said, values, strict=True)) for values in zip(*said.values(), strict=True)]
+        if len(elements.figures) > 1 or len(self.steps) > 1:
+            patches = [{**patch, **self._burned_in(i)} for i, patch in enumerate(patches)]
         return {
             "format": FORMAT,
             "version": VERSION,
@@ -202,7 +212,7 @@ class Plate:
             "plate": {"width_mm": self.width_mm, "height_mm": self.height_mm},
             "hang_hole": self._hole(),
             "marks": [mark.document() for mark in self.marks],
-            "patches": [dict(zip(said, values, strict=True)) for values in zip(*said.values(), strict=True)],
+            "patches": patches,
             "order": [name for _, _, name in self.parts()],
             "cooling": dict(vars(self.cooling)),
             "seconds": self.total_seconds,

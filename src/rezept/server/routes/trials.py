@@ -12,6 +12,7 @@ from rezept.actions import burning, exporting, planning, views, wall
 from rezept.core.errors import Refused
 from rezept.core.path.lettering import text_path
 from rezept.core.plan import Plate
+from rezept.core.plan.drawing import seen
 from rezept.core.plan.gate import Today
 from rezept.server import shapes
 from rezept.server.here import live, me, shop, worker
@@ -39,7 +40,7 @@ def _page(trial_id: int, burn_id: int | None = None) -> dict[str, Any]:
 
 def _preview(plate: Plate, today: Today, against: dict[str, Any] | None) -> dict[str, Any]:
     return {
-        "plate": plate.seen(),
+        "plate": seen(plate),
         "texts": _texts(plate),
         "files": exporting.offered(plate, today),
         "against": against,

@@ -34,8 +34,36 @@ class PlatePatch(Shape):
     corner_rise: float
     corner_slowing_mm: float
     set_by_hand: list[str]
+    figure: str = "patch"
     mixed: bool = False
     warnings: list[WarningOut]
+
+
+class FigureOut(Shape):
+    """A figure as it is drawn: SVG path data in mm, y up, from the lower left of an element's box.
+
+    `face` is filled to show an element; a word on it stands about `word_x_mm`, no wider than `word_room_mm`.
+    """
+
+    id: str
+    face: str
+    holes: str
+    word_x_mm: float
+    word_room_mm: float
+    sharpest_corners: list[list[float]]
+
+
+class MarkPath(Shape):
+    kind: Literal["corner", "distinct", "qr"]
+    path: str
+
+
+class Drawing(Shape):
+    """What is drawn of a plate: SVG path data in mm, y up; marks and hole from the plate's lower left."""
+
+    figures: list[FigureOut]
+    marks: list[MarkPath]
+    hang_hole: str | None
 
 
 class Mark(Shape):
@@ -77,6 +105,7 @@ class PlateOut(Shape):
     plate: PlateSize
     hang_hole: Hole | None = None
     marks: list[Mark]
+    drawing: Drawing
     patches: list[PlatePatch]
     order: list[str]
     cooling: Cooling

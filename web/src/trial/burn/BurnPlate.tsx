@@ -1,9 +1,10 @@
 import { Box, Flex, Text } from '@chakra-ui/react'
 import type { KeyboardEvent } from 'react'
-import type { LiveRun, Patch, Plate as PlateData, PlateText, TrialPageData } from '../../api/types'
+import type { Figure, LiveRun, Patch, Plate as PlateData, PlateText, TrialPageData } from '../../api/types'
 import { DoseRail, doseOf } from '../../plate/DoseRail'
 import { ARROWS, neighbour } from '../../plate/geometry'
-import { Crossed, Figure } from '../../plate/PatchMarks'
+import { Crossed, Word } from '../../plate/PatchMarks'
+import { useFigures } from '../../plate/useFigures'
 import { Plate } from '../../plate/Plate'
 import { doseColour, doseRange, onDose } from '../../plate/scales'
 import { SvgText } from '../../plate/SvgText'
@@ -39,7 +40,7 @@ export function BurnPlate(props: BurnPlateProps) {
   const process = useProcess(page.process)
   const range = doseRange(plate.patches.map(doseOf))
   const turn = new Map(plate.order.map((id, i) => [id, i + 1]))
-  const coupon = (plate.trial.patch as { shape?: string } | undefined)?.shape === 'coupon'
+  const figures = useFigures(plate)
   const stateOf = (patch: Patch) => states.get(patch.id) ?? 'waiting'
   const fill = (patch: Patch) =>
     stateOf(patch) === 'done' || stateOf(patch) === 'uncertain'
@@ -75,7 +76,7 @@ export function BurnPlate(props: BurnPlateProps) {
           over={(patch) => (
             <PatchNow
               patch={patch}
-              coupon={coupon}
+              figure={figures(patch)}
               state={stateOf(patch)}
               turn={String(turn.get(patch.id) ?? '')}
               colour={onDose(doseOf(patch), range)}
@@ -113,14 +114,14 @@ function Key() {
 
 interface PatchNowProps {
   patch: Patch
-  coupon: boolean
+  figure: Figure
   state: PatchState
   turn: string
   colour: string
   chosen: boolean
 }
 
-function PatchNow({ patch, coupon, state, turn, colour, chosen }: PatchNowProps) {
+function PatchNow({ patch, figure, state, turn, colour, chosen }: PatchNowProps) {
   const { width_mm: width, height_mm: height } = patch
   const least = Math.min(width, height)
   if (!patch.burn) return <Crossed width={width} height={height} />
@@ -138,9 +139,7 @@ function PatchNow({ patch, coupon, state, turn, colour, chosen }: PatchNowProps)
         />
       )}
       {state === 'bare' && <Crossed width={width} height={height} />}
-      {state === 'waiting' && (
-        <Figure width={width} height={height} coupon={coupon} colour={palette.ink2} text={turn} />
-      )}
+      {state === 'waiting' && <Word figure={figure} height={height} colour={palette.ink2} text={turn} />}
       {state === 'burning' && (
         <rect
           x={-least * 0.06}

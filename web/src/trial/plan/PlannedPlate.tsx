@@ -1,10 +1,11 @@
 import { Box, Grid } from '@chakra-ui/react'
 import { memo, useCallback, useMemo } from 'react'
 import type { KeyboardEvent, ReactNode } from 'react'
-import type { Patch, Plate as PlateData, Preview, Process } from '../../api/types'
+import type { Figure, Patch, Plate as PlateData, Preview, Process } from '../../api/types'
 import { DoseRail, doseOf } from '../../plate/DoseRail'
 import { ARROWS, neighbour } from '../../plate/geometry'
-import { ByHand, Crossed, Danger, Figure, HotCorners } from '../../plate/PatchMarks'
+import { ByHand, Crossed, Danger, HotCorners, Word } from '../../plate/PatchMarks'
+import { useFigures } from '../../plate/useFigures'
 import { Plate } from '../../plate/Plate'
 import { doseColour, doseRange, onDose } from '../../plate/scales'
 import { palette } from '../../theme/palette'
@@ -31,7 +32,7 @@ export const PlannedPlate = memo(function PlannedPlate(props: PlannedPlateProps)
     [good.plate.order, played],
   )
   const { patches } = good.plate
-  const coupon = (good.plate.trial.patch as { shape: string }).shape === 'coupon'
+  const figures = useFigures(good.plate)
   const range = useMemo(() => doseRange(patches.map(doseOf)), [patches])
   const onKeyDown = (event: KeyboardEvent) => {
     const step = ARROWS[event.key]
@@ -56,7 +57,7 @@ export const PlannedPlate = memo(function PlannedPlate(props: PlannedPlateProps)
         over={(patch) => (
           <PlannedPatch
             patch={patch}
-            coupon={coupon}
+            figure={figures(patch)}
             colour={burned && !burned.has(patch.id) ? palette.ink2 : onDose(doseOf(patch), range)}
           />
         )}
@@ -154,10 +155,7 @@ function Way({ plate, done }: { plate: PlateData; done: number }) {
   )
 }
 
-/** From this rise of dose on, corners are drawn hot. */
-const HOT_CORNERS = 2
-
-function PlannedPatch({ patch, colour, coupon }: { patch: Patch; colour: string; coupon: boolean }) {
+function PlannedPatch({ patch, colour, figure }: { patch: Patch; colour: string; figure: Figure }) {
   const box = { width: patch.width_mm, height: patch.height_mm }
   if (!patch.burn) return <Crossed {...box} />
   const kinds = new Set(patch.warnings.map((warning) => warning.kind))
@@ -166,11 +164,11 @@ function PlannedPatch({ patch, colour, coupon }: { patch: Patch; colour: string;
     <>
       {(kinds.has('hot_end') || kinds.has('fire') || grave) && <Danger {...box} />}
       {kinds.has('firing_floor') && <Crossed {...box} />}
-      {patch.corner_rise >= HOT_CORNERS && <HotCorners {...box} sharp={coupon ? 'lower left' : 'all'} />}
+      {kinds.has('corner_heat') && <HotCorners {...box} figure={figure} />}
       {patch.set_by_hand.length > 0 && <ByHand {...box} />}
-      <Figure
-        {...box}
-        coupon={coupon}
+      <Word
+        figure={figure}
+        height={box.height}
         colour={colour}
         text={Number(doseOf(patch).toPrecision(3)).toString()}
       />

@@ -1,0 +1,104 @@
+"""A plate as a screen draws it: its figures, marks and hole as paths, each once, so that nobody else works them out.
+
+All paths are SVG path data in mm, y up; those of a figure begin at the lower left of its element's box, all others at
+the plate's.
+"""
+
+from __future__ import annotations
+
+from functools import lru_cache
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from rezept.core.path.figure import Figure
+from rezept.core.path.motion import corner_turns
+from rezept.core.path.outlines import rectangle
+from rezept.core.path.path_data import path_data
+from rezept.core.plan.drawn import hang_hole_ring
+from rezept.core.plan.marks import Mark, code_outline, corner_mark
+from rezept.core.plan.plate import Plate, figure_id
+from rezept.core.plan.trial import Trial
+
+Floats = NDArray[np.float64]
+# Three figures behind the point are a micrometre, finer than any screen.
+FORM = ".5g"
+# A corner is where the head has to turn by more than this; the rest is the course of a bend.
+LEAST_CORNER_DEG = 30.0
+
+
+def sharpest_corners(figure: Figure) -> list[list[float]]:
+    """The corners of a figure's loops at which the head is slowest, ``[[x, y], ...]``; none where it has only bends."""
+    turns = [corner_turns(np.concatenate([loop, loop[1:2]])) for loop in figure.loops]
+    if not turns:
+        return []
+    most = max(float(turn.max()) for turn in turns)
+    if np.degrees(most) < LEAST_CORNER_DEG:
+        return []
+    found = [loop[1:][turn > most - 1e-6] for loop, turn in zip(figure.loops, turns, strict=True)]
+    return [[round(x, 4), round(y, 4)] for x, y in np.concatenate(found).tolist()]
+
+
+def room_for_a_word(figure: Figure, width_mm: float, height_mm: float) -> tuple[float, float]:
+    """Middle and length in mm of the widest stretch inside the outermost loop at half the height of the box."""
+    if not figure.loops:
+        return width_mm / 2, width_mm
+    x, y = figure.loops[-1].T
+    level = height_mm / 2
+    crossed = np.flatnonzero((y[:-1] > level) != (y[1:] > level))
+    share = (level - y[crossed]) / (y[crossed + 1] - y[crossed])
+    at = np.sort(x[crossed] + share * (x[crossed + 1] - x[crossed]))
+    if len(at) < 2:
+        return width_mm / 2, width_mm
+    lengths = at[1::2] - at[::2]
+    widest = int(lengths.argmax())
+    return float(at[2 * widest] + at[2 * widest + 1]) / 2, float(lengths[widest])
+
+
+@lru_cache(maxsize=64)
+def _figure(figure: Figure, width_mm: float, height_mm: float) -> dict[str, Any]:
+    """`face`: what is filled to show the element, its box where the figure encloses nothing; `holes`: in it."""
+    face = figure.loops[-1] if figure.loops else rectangle(width_mm, height_mm)
+    middle, room = room_for_a_word(figure, width_mm, height_mm)
+    return {
+        "face": path_data([face], FORM),
+        "holes": path_data(figure.loops[:-1], FORM),
+        "word_x_mm": middle,
+        "word_room_mm": room,
+        "sharpest_corners": sharpest_corners(figure),
+    }
+
+
+@lru_cache(maxsize=256)
+def _mark_path(mark: Mark, code: str | None, lighter: bool) -> str:
+    ways = code_outline(mark, code, lighter) if mark.kind == "qr" else corner_mark(mark)
+    return path_data(ways, FORM)
+
+
+def _mark(mark: Mark, trial: Trial) -> dict[str, Any]:
+    return {"kind": mark.kind, "path": _mark_path(mark, trial.code, trial.material.mark == "lighter")}
+
+
+def drawing_of(plate: Plate) -> dict[str, Any]:
+    """The paths of a plate: `figures` by their ids, `marks` and `hang_hole`."""
+    elements = plate.elements
+    sizes = {int(number): index for index, number in reversed(list(enumerate(elements.figure)))}
+    ring = hang_hole_ring(plate.hang_hole, plate.trial.cut_out)
+    return {
+        "figures": [
+            {
+                "id": figure_id(number),
+                **_figure(figure, float(elements.width_mm[first]), float(elements.height_mm[first])),
+            }
+            for number, figure in enumerate(elements.figures)
+            for first in [sizes[number]]
+        ],
+        "marks": [_mark(mark, plate.trial) for mark in plate.marks],
+        "hang_hole": None if ring is None else path_data([ring], FORM),
+    }
+
+
+def seen(plate: Plate) -> dict[str, Any]:
+    """The plate's document as screens get it: its drawing instead of all that burning and files need."""
+    return {**plate.light(), "drawing": drawing_of(plate)}
