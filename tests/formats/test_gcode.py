@@ -154,6 +154,18 @@ class CarryTest(unittest.TestCase):
         power = {"parameter": "power_pct", "along": "y", "values": [40]}
         self.refused(trial_document(axes=[focus, power], hold={"speed_mm_s": 20}), "focus offset, which varies")
 
+    def test_what_is_fed_programs_only_has_nowhere_to_set_figures_of_a_control(self):
+        """While planning: a warning where a drawing or a sheet goes to a control, a refusal where there is none."""
+        for key, values in (("corner_power_pct", [10, 20]), ("step_down_mm", [0.2, 0.5])):
+            axes = [{"parameter": key, "along": "x", "values": values}]
+            for takes, level in ((None, "warning"), (["gcode", "svg"], "warning"), (["gcode"], "refusal")):
+                document = trial_document(
+                    machine={**WREN, "takes": takes}, axes=axes, hold={"speed_mm_s": 20, "power_pct": 50}
+                )
+                untold = [warning for warning in planned(document).warnings if warning.kind == "untold"]
+                with self.subTest(key, takes=takes):
+                    self.assertEqual([warning.level for warning in untold], [level])
+
     def test_what_does_not_matter_is_carried(self):
         for hold in ({"focus_offset_mm": 0}, {"step_down_mm": 0}, {"air_level": 0}):
             with self.subTest(hold=hold):

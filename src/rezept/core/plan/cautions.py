@@ -32,6 +32,7 @@ class Finding:
 
     unburned : it is about patches that do not burn, which otherwise cannot go wrong
     once : it is said once for all of them, not patch by patch
+    setting : the one it is about, where it is about one as such
     """
 
     kind: str
@@ -43,6 +44,7 @@ class Finding:
     sentence: Callable[[float, float], str]
     unburned: bool = False
     once: bool = False
+    setting: str = ""
 
 
 def hot_end_finding(trial: Trial, step: Step) -> Finding | None:

@@ -26,7 +26,7 @@ from rezept.core.plan.place import field_mm
 from rezept.core.plan.plate import Plate, Warning
 from rezept.core.plan.traced import trace_dose, trace_moves, weakest_mark
 from rezept.core.plan.trial import Trial
-from rezept.core.plan.words import WRITTEN_DECIMALS, per_word, told_by_word
+from rezept.core.plan.words import OF_OWN_CONTROL, WRITTEN_DECIMALS, per_word, told_by_word
 
 Floats = NDArray[np.float64]
 Mask = NDArray[np.bool_]
@@ -281,7 +281,7 @@ def _untold_finding(key: str, how: str, path: str, bad: Mask, values: Floats) ->
     def sentence(_value: float, _limit: float) -> str:
         return f"G-code has no word for {name}, which {how} here. Use the settings sheet, or leave {name} out."
 
-    return Finding("untold", "refusal", path, bad, values, np.zeros(len(values)), sentence, once=True)
+    return Finding("untold", "refusal", path, bad, values, np.zeros(len(values)), sentence, once=True, setting=key)
 
 
 def _told(asked: Asked) -> list[Finding]:
@@ -497,13 +497,15 @@ def against_a_program(trial: Trial, moves: Moves) -> list[Warning]:
     if takes is not None and "gcode" not in takes:
         return []
     asked = Asked(trial, moves, Today(trial.machine, trial.material), "program")
-    firsts = [
-        _of_moves(moves, finding)[0].warning
-        for rule in (_written, _told)
-        for finding in rule(asked)
-        if finding.bad.any()
-    ]
-    return [replace(first, level="warning") for first in firsts]
+    # By a drawing or a sheet somebody sets it by hand, unless there is nothing that it could be set on.
+    fed_programs = takes is not None and set(takes) == {"gcode"}
+    warnings = []
+    for finding in (finding for rule in (_written, _told) for finding in rule(asked)):
+        if finding.bad.any():
+            first = _of_moves(moves, finding)[0].warning
+            nowhere = fed_programs and finding.setting in OF_OWN_CONTROL
+            warnings.append(first if nowhere else replace(first, level="warning"))
+    return warnings
 
 
 def gate(plate: Plate, today: Today, via: Via) -> list[Refusal]:

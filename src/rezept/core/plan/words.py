@@ -9,6 +9,8 @@ CARRIED = frozenset(
     ("speed_mm_s", "power_pct", "passes", "line_spacing_mm", "hatch_angle_deg", "hatch_turn_deg", "pierce_dwell_ms")
 )
 WRITTEN_DECIMALS = 3
+# Figures of a control that works out the moves itself. One that is fed programs has no place to type them.
+OF_OWN_CONTROL = frozenset(("corner_power_pct", "step_down_mm"))
 
 
 def told_by_word(key: str, machine: Machine) -> bool:
