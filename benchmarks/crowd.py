@@ -84,7 +84,7 @@ class Person:
             edit, _ = self.scored.get(patch, (0, 0))
             through = self.chance.randint(0, 3)
             url = f"/api/burns/{self.burn}/patches/{patch}/reading"
-            answer = self.ask("PUT", url, {"edit": edit, "through": through})
+            answer = self.ask("PUT", url, {"edit": edit, "values": {"through": through}})
             self.scored[patch] = (answer["edit"], through)
         elif what < 0.63 and self.scored:
             patch = self.chance.choice(sorted(self.scored))
@@ -102,7 +102,7 @@ class Person:
     def lost(self) -> int:
         """Edits that were acknowledged and are not there."""
         page = self.ask("GET", f"/api/trials/{self.trial}")
-        stored = {row["patch"]: (row["edit"], row["through"]) for row in page["readings"]}
+        stored = {row["patch"]: (row["edit"], row["values"].get("through")) for row in page["readings"]}
         gone = sum(stored.get(patch) != value for patch, value in self.scored.items())
         return gone + len(self.kept - {recipe["id"] for recipe in page["recipes"]})
 

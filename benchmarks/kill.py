@@ -40,7 +40,7 @@ def _again(person: Person, base: str) -> int:
     """Go on after the restart; counts acknowledged edits that are not there any more."""
     with urllib.request.urlopen(f"{base}/api/trials/{person.trial}", timeout=20) as answer:
         page = json.load(answer)
-    stored = {row["patch"]: (row["edit"], row["through"]) for row in page["readings"]}
+    stored = {row["patch"]: (row["edit"], row["values"].get("through")) for row in page["readings"]}
     # The write under way when the server died may have been made without its answer arriving.
     lost = sum(stored.get(patch, (0, 0))[0] < edit for patch, (edit, _) in person.scored.items())
     lost += sum(

@@ -23,7 +23,8 @@ LIMIT_MS = 150
 _TRIAL = "process, head_id, material_id, reason, edit, by_member, at, changed_by, changed_at"
 _REVISION = "number, design, plate, frozen_at, frozen_by"
 _BURN = "lot_id, focus, air, note, by_member, at, cleaning, hold_down"
-_READING = "patch, face, through, darkness, evenness, char, soot, cannot_tell, tags, note, edit, by_member, at"
+_READING = "element, step, face, cannot_tell, note, edit, by_member, at"
+_VALUE = "element, step, face, scale, said_by, value, by_member, sure, at"
 
 
 def many_trials(shop: Shop, count: int) -> None:
@@ -45,11 +46,12 @@ def many_trials(shop: Shop, count: int) -> None:
                 made = copied("revision", _REVISION, revision["id"], trial_id=trial)
                 for burn in db.execute("SELECT id FROM burn WHERE revision_id = ?", (revision["id"],)).fetchall():
                     copy = copied("burn", _BURN, burn["id"], revision_id=made)
-                    db.execute(
-                        f"INSERT INTO reading (burn_id, {_READING})"
-                        f" SELECT ?, {_READING} FROM reading WHERE burn_id = ?",
-                        (copy, burn["id"]),
-                    )
+                    for table, columns in (("reading", _READING), ("reading_value", _VALUE)):
+                        db.execute(
+                            f"INSERT INTO {table} (burn_id, {columns})"
+                            f" SELECT ?, {columns} FROM {table} WHERE burn_id = ?",
+                            (copy, burn["id"]),
+                        )
 
 
 def _ms(work: Callable[[], Any], times: int = 9) -> float:

@@ -44,7 +44,7 @@ class BookCase(ShopCase):
     def kept(self, standing: str = "tried", **words: Any) -> int:
         trial = planning.new_trial(self.shop, self.member, "cut", self.poplar, self.wren)
         burn = burning.mark_burned(self.shop, self.member, trial, 1, {})
-        reading.score(self.shop, self.member, burn, "A1", 0, {"through": 3})
+        reading.score(self.shop, self.member, burn, "A1", 0, {"values": {"through": 3}})
         return keeping.keep_recipe(self.shop, self.technician, burn, "A1", {"standing": standing, **words})
 
     def page(self, recipe: int) -> dict[str, Any]:

@@ -33,8 +33,9 @@ class BurnedCase(ShopCase):
     def page(self):
         return views.trial_page(self.shop, self.trial)
 
-    def score(self, patch, edit=0, **scores):
-        return reading.score(self.shop, self.member, self.burn, patch, edit, scores)
+    def score(self, patch, edit=0, note="", cannot_tell=False, **values):
+        said = {"values": values, "note": note, "cannot_tell": cannot_tell}
+        return reading.score(self.shop, self.member, self.burn, patch, edit, said)
 
 
 class BurnTest(BurnedCase):
@@ -106,8 +107,10 @@ class BurnTest(BurnedCase):
 
 class ReadTest(BurnedCase):
     def test_scores_and_progress(self):
-        stored = self.score("A1", through=3, char=2, tags=["back_burn", "flame"], note="halo")
-        self.assertEqual((stored["through"], stored["char"], stored["edit"], stored["face"]), (3, 2, 1, "back"))
+        stored = self.score("A1", note="halo", through=3, char=2, back_burn=1, flame=1)
+        self.assertEqual(
+            (stored["values"]["through"], stored["values"]["char"], stored["edit"], stored["face"]), (3, 2, 1, "back")
+        )
         self.score("A2", cannot_tell=True)
         page = self.page()
         self.assertEqual((page["scored"], page["patches"], page["stage"]), (2, 5, "read"))
@@ -120,15 +123,15 @@ class ReadTest(BurnedCase):
 
     def test_only_scores_that_mean_something(self):
         for scores, path in [
-            ({"through": 4}, "through"),
-            ({"through": -1}, "through"),
-            ({"through": 1.5}, "through"),
-            ({"darkness": 2}, "darkness"),
-            ({"evenness": 1}, "evenness"),
-            ({"tags": ["blurred"]}, "tags[0]"),
-            ({"tags": "flame"}, "tags"),
+            ({"through": 4}, "values.through"),
+            ({"through": -1}, "values.through"),
+            ({"through": 1.5}, "values.through"),
+            ({"darkness": 2}, "values.darkness"),
+            ({"evenness": 1}, "values.evenness"),
+            ({"blurred": 1}, "values.blurred"),
+            ({"flame": "yes"}, "values.flame"),
             ({"through": 1, "cannot_tell": True}, "cannot_tell"),
-            ({"colour": 1}, "colour"),
+            ({"colour": 1}, "values.colour"),
         ]:
             with self.subTest(scores=scores), self.assertRaises(InvalidInput) as caught:
                 self.score("A1", **scores)
@@ -138,13 +141,15 @@ class ReadTest(BurnedCase):
         self.score("A1", through=3)
         with self.assertRaises(Stale) as caught:
             self.score("A1", edit=0, through=1)
-        self.assertEqual((caught.exception.current["through"], caught.exception.yours["through"]), (3, 1))
+        self.assertEqual(
+            (caught.exception.current["values"]["through"], caught.exception.yours["values"]["through"]), (3, 1)
+        )
         self.assertEqual(self.score("A1", edit=1, through=1)["edit"], 2)
 
     def test_undo_is_one_more_edit(self):
         self.score("A1", through=3)
         cleared = self.score("A1", edit=1)
-        self.assertIsNone(cleared["through"])
+        self.assertEqual(cleared["values"], {})
         self.assertEqual(self.page()["scored"], 0)
 
 
@@ -154,9 +159,9 @@ class MarkTest(BurnedCase):
     process = "area"
 
     def test_darkness_and_evenness(self):
-        stored = self.score("A1", darkness=5, evenness=2, tags=["blurred"])
-        self.assertEqual((stored["darkness"], stored["evenness"], stored["face"]), (5, 2, "front"))
-        with self.assertRaisesRegex(InvalidInput, "not scored for this process"):
+        stored = self.score("A1", darkness=5, evenness=2, blurred=1)
+        self.assertEqual((stored["values"]["darkness"], stored["values"]["evenness"], stored["face"]), (5, 2, "front"))
+        with self.assertRaisesRegex(InvalidInput, "not read of this process"):
             self.score("A2", through=1)
 
 
@@ -193,7 +198,7 @@ class KeepTest(BurnedCase):
         self.assertEqual([step["settings"] for step in recipe["steps"]], [burned["settings"]])
         self.assertEqual((recipe["steps"][0]["position"], recipe["standing"]), (1, "tried"))
         self.assertEqual((recipe["trial_id"], recipe["revision"], recipe["patch"]), (self.trial, 1, "B2"))
-        self.assertEqual(recipe["evidence"]["reading"]["through"], 3)
+        self.assertEqual(recipe["evidence"]["reading"]["values"]["through"], 3)
         self.assertEqual(recipe["evidence"]["burn"]["lot"], "Autumn")
         self.assertEqual(self.page()["stage"], "read")
 

@@ -34,7 +34,7 @@ class BurnsCase(ShopCase):
 
     def score(self, burn, **through):
         for patch, value in through.items():
-            reading.score(self.shop, self.member, burn, patch, 0, {"through": value})
+            reading.score(self.shop, self.member, burn, patch, 0, {"values": {"through": value}})
 
 
 class SeveralTest(BurnsCase):

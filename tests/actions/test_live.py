@@ -265,7 +265,7 @@ class AgainTest(LiveCase):
 
     def score(self, patch, through):
         burn = self.page()["burns"][0]["id"]
-        reading.score(self.shop, self.member, burn, patch, 0, {"through": through})
+        reading.score(self.shop, self.member, burn, patch, 0, {"values": {"through": through}})
         return burn
 
     def test_extra_passes_on_chosen_patches_are_kept_as_the_total(self):

@@ -199,7 +199,9 @@ class ScoresTest(PhotoCase):
         said = self.said()
         self.assertGreaterEqual(len(said), 6)
         for patch, row in said.items():
-            self.assertEqual((row["said_by"], row["through"], row["edit"]), ("photo", self.truth[patch], 0), patch)
+            self.assertEqual(
+                (row["said_by"], row["values"]["through"], row["edit"]), ("photo", self.truth[patch], 0), patch
+            )
         self.assertEqual(self.page()["scored"], len(said))
         self.assertEqual(set(deciding.decision(self.shop, self.burn)["margins"]), set(said))
         dropped = next(patch for patch, through in self.truth.items() if through == 3)
@@ -207,16 +209,20 @@ class ScoresTest(PhotoCase):
 
     def test_a_person_overrules_and_both_are_kept(self):
         patch = next(iter(self.said()))
-        seen = self.said()[patch]["through"]
-        stored = reading.score(self.shop, self.member, self.burn, patch, 0, {"through": (seen + 1) % 4})
-        self.assertEqual((stored["said_by"], stored["through"], stored["by_name"]), ("person", (seen + 1) % 4, "Moss"))
+        seen = self.said()[patch]["values"]["through"]
+        stored = reading.score(self.shop, self.member, self.burn, patch, 0, {"values": {"through": (seen + 1) % 4}})
+        self.assertEqual(
+            (stored["said_by"], stored["values"]["through"], stored["by_name"]), ("person", (seen + 1) % 4, "Moss")
+        )
         scores = {row["patch"]: row for row in photos.measured(self.shop, self.burn)["scores"]}
-        self.assertEqual(scores[patch]["through"], seen)
+        self.assertEqual(scores[patch]["values"]["through"], seen)
         # Another photo does not take a person's word away; taking it back lets the photos speak again.
         self.bring(self.photo("back", 33), self.burn, "back")
         self.assertEqual(self.said()[patch]["said_by"], "person")
-        cleared = reading.score(self.shop, self.member, self.burn, patch, stored["edit"], {"tags": ["flame"]})
-        self.assertEqual((cleared["said_by"], cleared["through"], cleared["tags"]), ("photo", seen, ["flame"]))
+        cleared = reading.score(self.shop, self.member, self.burn, patch, stored["edit"], {"values": {"flame": 1}})
+        self.assertEqual(
+            (cleared["said_by"], cleared["values"]["through"], cleared["values"]["flame"]), ("photo", seen, 1)
+        )
 
     def test_without_the_back_no_cut_is_decided(self):
         back = next(one for one in self.page()["photos"] if one["face"] == "back")
@@ -226,14 +232,14 @@ class ScoresTest(PhotoCase):
         self.assertGreaterEqual(len(self.said()), 6)
 
     def test_several_patches_at_one_stroke_or_none(self):
-        rows = [("A1", 0, {"through": 0}), ("B2", 0, {"through": 1, "kerf_mm": "0,21 mm"})]
+        rows = [("A1", 0, {"values": {"through": 0}}), ("B2", 0, {"values": {"through": 1, "kerf_mm": "0,21 mm"}})]
         stored = reading.score_several(self.shop, self.member, self.burn, rows)
-        self.assertEqual([(row["through"], row["kerf_mm"]) for row in stored], [(0, None), (1, 0.21)])
+        self.assertEqual([row["values"] for row in stored], [{"through": 0}, {"through": 1, "kerf_mm": 0.21}])
         with self.assertRaises(Stale):
-            reading.score_several(self.shop, self.member, self.burn, [("C3", 0, {"through": 2}), *rows])
+            reading.score_several(self.shop, self.member, self.burn, [("C3", 0, {"values": {"through": 2}}), *rows])
         self.assertNotEqual(self.said().get("C3", {}).get("said_by"), "person")
-        with self.assertRaisesRegex(InvalidInput, "A cut has a kerf"):
-            reading.score(self.shop, self.member, self.burn, "A1", 1, {"depth_mm": 0.4})
+        with self.assertRaisesRegex(InvalidInput, "Depth is not read of this process: cut"):
+            reading.score(self.shop, self.member, self.burn, "A1", 1, {"values": {"depth_mm": 0.4}})
 
 
 class ByHandTest(PhotoCase):

@@ -213,7 +213,7 @@ class StartTest(ShopCase):
         trial = planning.new_trial(self.shop, by, process, sheet, self.wren)
         page = views.trial_page(self.shop, trial)
         burn = burning.mark_burned(self.shop, by, trial, page["edit"], {})
-        score = {"through": 3} if process == "cut" else {"darkness": 4}
+        score = {"values": {"through": 3} if process == "cut" else {"darkness": 4}}
         reading.score(self.shop, by, burn, f"C{column}", 0, score)
         return keeping.keep_recipe(self.shop, by, burn, f"C{column}", {"standing": standing})
 

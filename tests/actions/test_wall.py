@@ -33,7 +33,7 @@ class WallTest(unittest.TestCase):
                 self.assertEqual(card["burned_at"], page["burn"] and page["burn"]["at"])
                 plate = page["burned"] or page["plate"]
                 key = PROCESSES[card["process"]].outcome
-                scores = {row["patch"]: row[key] for row in page["readings"]}
+                scores = {row["patch"]: row["values"].get(key) for row in page["readings"]}
                 dose = PROCESSES[card["process"]].dose_key
                 self.assertEqual(
                     [(one["id"], one["burn"], one["dose"], one["outcome"]) for one in card["picture"]["patches"]],
@@ -69,7 +69,7 @@ class WallTest(unittest.TestCase):
         key = PROCESSES[page["process"]].outcome
         for patch in patches[1:]:
             self.assertEqual(self.agrees()[0]["stage"], "read")
-            reading.score(self.shop, self.kay, burn, patch, 0, {key: 1})
+            reading.score(self.shop, self.kay, burn, patch, 0, {"values": {key: 1}})
         self.assertEqual(self.agrees()[0]["stage"], "decide")
         # A machine that changes changes the drafts planned for it.
         with self.shop.database.writing() as db:

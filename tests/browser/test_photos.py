@@ -75,7 +75,7 @@ class PhotosTest(AxeCase):
         self.check_both_themes(page, "read with photos")
         plate = page.get_by_role("listbox")
         plate.focus()
-        by_photo = {patch: row["through"] for patch, row in self.stored().items()}
+        by_photo = {patch: row["values"].get("through") for patch, row in self.stored().items()}
         self.assertEqual(by_photo, {patch: self.truth[patch] for patch in by_photo})
         self.assertGreaterEqual(len(by_photo), 8)
         for _ in range(12 - len(by_photo)):
@@ -93,7 +93,7 @@ class PhotosTest(AxeCase):
         other = next(digit for digit in range(4) if digit not in (self.truth["A1"], self.truth["A2"]))
         page.keyboard.press(str(other))
         expect(page.get_by_text("kept", exact=True)).to_be_visible()
-        self.assertEqual([self.stored()[patch]["through"] for patch in ("A1", "A2")], [other, other])
+        self.assertEqual([self.stored()[patch]["values"].get("through") for patch in ("A1", "A2")], [other, other])
         expect(page.get_by_text("Kay Example saw it otherwise")).to_be_visible()
         expect(page.get_by_text("saw otherwise")).to_be_visible()
         page.keyboard.press("u")

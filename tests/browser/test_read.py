@@ -31,7 +31,7 @@ class ReadTest(BrowserCase):
         self.wait_until_kept()
         unread = [f"C{i}" for i in range(2, 6)] + [f"{row}{i}" for row in "DE" for i in range(1, 6)]
         stored = self.stored()
-        self.assertEqual({patch: stored[patch]["darkness"] for patch in unread},
+        self.assertEqual({patch: stored[patch]["values"].get("darkness") for patch in unread},
                          dict(zip(unread, map(int, digits), strict=True)))  # fmt: skip
 
     def test_2_undo_takes_them_back_in_turn(self):
@@ -41,7 +41,8 @@ class ReadTest(BrowserCase):
         self.page.keyboard.type("uuu")
         self.wait_until_kept()
         after = self.stored()
-        self.assertEqual({p: r["darkness"] for p, r in after.items()}, {p: r["darkness"] for p, r in before.items()})
+        dark = [{p: r["values"].get("darkness") for p, r in said.items()} for said in (after, before)]
+        self.assertEqual(*dark)
         self.assertEqual(after["A1"]["edit"], before["A1"]["edit"] + 2)
         self.assertIn("patch=A1", self.page.url)
 
@@ -53,7 +54,8 @@ class ReadTest(BrowserCase):
         self.page.keyboard.press("m")
         self.wait_until_kept()
         reading = self.stored()["B2"]
-        self.assertEqual((reading["evenness"], reading["soot"], reading["tags"]), (2, 2, ["melted"]))
+        said = {key: reading["values"].get(key) for key in ("evenness", "soot", "melted")}
+        self.assertEqual(said, {"evenness": 2, "soot": 2, "melted": 1})
         self.assertIn("patch=B2", self.page.url)
 
     def test_4_not_burned_and_cannot_tell_are_scores_too(self):
@@ -66,7 +68,8 @@ class ReadTest(BrowserCase):
         expect(self.page.get_by_text("25 of 25 read")).to_be_visible()
         self.page.keyboard.press("t")
         self.wait_until_kept()
-        self.assertEqual((self.stored()["E5"]["cannot_tell"], self.stored()["E5"]["darkness"]), (True, None))
+        unsure = self.stored()["E5"]
+        self.assertEqual((unsure["cannot_tell"], unsure["values"].get("darkness")), (True, None))
 
     def test_5_notes_are_kept_when_one_goes_on(self):
         self.plate.locator("[data-patch=A2]").click()
@@ -78,12 +81,12 @@ class ReadTest(BrowserCase):
     def test_6_somebody_elses_score_is_not_overwritten(self):
         """Another member scores A3 while this page is open: the late score is refused, theirs is shown."""
         url = "/api/burns/5/patches/A3/reading"
-        self.server.ask("PUT", url, {"edit": self.stored()["A3"]["edit"], "darkness": 1, "evenness": 0})
+        self.server.ask("PUT", url, {"edit": self.stored()["A3"]["edit"], "values": {"darkness": 1, "evenness": 0}})
         self.expected_complaints = ("409",)
         self.plate.locator("[data-patch=A3]").click()
         self.page.keyboard.press("5")
         expect(self.page.get_by_text("Somebody changed the reading of A3")).to_be_visible()
-        self.assertEqual(self.stored()["A3"]["darkness"], 1)
+        self.assertEqual(self.stored()["A3"]["values"].get("darkness"), 1)
         expect(self.plate.get_by_role("option", name="A3, faint")).to_be_visible()
 
     def test_7_the_back_is_turned_like_a_page(self):

@@ -26,7 +26,10 @@ class SideBySideTest(AxeCase):
             expect(plate.locator("[data-patch=B3]")).to_have_attribute("aria-selected", "true")
         page.get_by_text("Difference to the first").click()
         first, second = (
-            {row["patch"]: row["through"] for row in self.server.ask("GET", f"/api/burns/{burn}")["readings"]}
+            {
+                row["patch"]: row["values"].get("through")
+                for row in self.server.ask("GET", f"/api/burns/{burn}")["readings"]
+            }
             for burn in self.sides(page)
         )
         apart = second["B3"] - first["B3"]

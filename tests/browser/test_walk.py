@@ -169,8 +169,10 @@ class WalkTest(BrowserCase):
         expect(page.get_by_text("too small to measure anything")).to_be_visible()
         expect(page.get_by_text("kept", exact=True)).to_be_visible()
         outcomes = {r["patch"]: r for r in self.server.ask("GET", f"/api/trials/{self.trial}")["readings"]}
-        self.assertEqual({p: r["through"] for p, r in outcomes.items()}, {"A1": 3, "A2": 2, "B1": 3, "B2": 3})
-        self.assertEqual(outcomes["A1"]["char"], 2)
+        self.assertEqual(
+            {p: r["values"].get("through") for p, r in outcomes.items()}, {"A1": 3, "A2": 2, "B1": 3, "B2": 3}
+        )
+        self.assertEqual(outcomes["A1"]["values"].get("char"), 2)
         page.get_by_role("link", name="Decide").last.click()
 
     def decide(self):

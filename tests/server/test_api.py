@@ -18,7 +18,7 @@ class ShopTest(ApiCase):
         inventory = self.call("GET", "/api/shop")
         self.assertEqual([row["key"] for row in inventory["parameters"]], list(PARAMETERS))
         self.assertEqual([head["title"] for head in inventory["heads"]], ["Wren", "Heron 110", "Heron 175"])
-        self.assertEqual(inventory["words"]["through"][3], "drops out")
+        self.assertEqual(next(one for one in inventory["scales"] if one["key"] == "through")["words"][3], "drops out")
 
 
 class TrialTest(ApiCase):
@@ -138,9 +138,12 @@ class BurnTest(ApiCase):
     def test_from_burn_to_book(self):
         page, burn = self.burned_trial()
         reading = f"/api/burns/{burn}/patches/B2/reading"
-        stored = self.call("PUT", reading, json={"edit": 0, "through": 3, "char": 1, "tags": ["flame"]})
+        stored = self.call("PUT", reading, json={"edit": 0, "values": {"through": 3, "char": 1, "flame": 1}})
         self.assertEqual((stored["edit"], stored["by_name"]), (1, "Moss"))
-        self.assertEqual(self.call("PUT", reading, 409, json={"edit": 0, "through": 0})["current"]["through"], 3)
+        self.assertEqual(
+            self.call("PUT", reading, 409, json={"edit": 0, "values": {"through": 0}})["current"]["values"]["through"],
+            3,
+        )
         margins = self.call("GET", f"/api/burns/{burn}/decision")["margins"]
         self.assertEqual(len(margins["B2"]), 4)
         finer = self.call("POST", f"/api/burns/{burn}/finer", 201, json={"failed": "B3", "worked": "B2"})["id"]

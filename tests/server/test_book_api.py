@@ -19,7 +19,7 @@ class BookCase(ApiCase):
 
     def kept(self):
         _, burn = self.burned_trial()
-        self.call("PUT", f"/api/burns/{burn}/patches/A1/reading", json={"edit": 0, "through": 3})
+        self.call("PUT", f"/api/burns/{burn}/patches/A1/reading", json={"edit": 0, "values": {"through": 3}})
         return self.call("POST", "/api/recipes", 201, json={"burn": burn, "patch": "A1"})["id"]
 
 

@@ -20,7 +20,7 @@ class LogTest(ApiCase):
         page, burn = self.burned_trial()
         url = f"/api/burns/{burn}/patches/A1/reading"
         for edit in range(3):
-            self.call("PUT", url, json={"edit": edit, "through": edit})
+            self.call("PUT", url, json={"edit": edit, "values": {"through": edit}})
         lines = self.call("GET", f"/api/changes?subject=trial&id={page['id']}")["changes"]
         # Going on with the same is one line.
         self.assertEqual([line["verb"] for line in lines], ["scored", "burned", "fixed the plan of", "began"])

@@ -45,7 +45,9 @@ class KillTest(unittest.TestCase):
                         try:
                             begun[patch] = edits[patch] + 1
                             url = f"/api/burns/{burn}/patches/{patch}/reading"
-                            answer = server.ask("PUT", url, {"edit": edits[patch], "through": edits[patch] % 4})
+                            answer = server.ask(
+                                "PUT", url, {"edit": edits[patch], "values": {"through": edits[patch] % 4}}
+                            )
                         except (OSError, ValueError):
                             return
                         edits[patch] = acknowledged[patch] = answer["edit"]
@@ -65,7 +67,11 @@ class KillTest(unittest.TestCase):
         self.assertEqual(db.execute("PRAGMA integrity_check").fetchone()[0], "ok")
         self.assertEqual(db.execute("PRAGMA foreign_key_check").fetchall(), [])
         for patch, edit in acknowledged.items():
-            row = db.execute("SELECT edit, through FROM reading WHERE patch = ? AND burn_id = 4", (patch,)).fetchone()
+            row = db.execute(
+                "SELECT reading.edit, value FROM reading JOIN reading_value USING (burn_id, element, step, face)"
+                " WHERE element = ? AND burn_id = 4 AND scale = 'through'",
+                (patch,),
+            ).fetchone()
             self.assertIn(row[0], (edit, begun[patch]))
             self.assertEqual(row[1], (row[0] - 1) % 4)
 
@@ -99,7 +105,7 @@ class BackupTest(unittest.TestCase):
                 while not stop.is_set():
                     if mine and chance.random() < 0.7:
                         patch = chance.choice(mine)
-                        body = {"edit": edits[patch], "through": chance.randrange(4)}
+                        body = {"edit": edits[patch], "values": {"through": chance.randrange(4)}}
                         edits[patch] = server.ask("PUT", f"/api/burns/{burn}/patches/{patch}/reading", body)["edit"]
                     else:
                         facts = {"material_id": 1, "name": f"lot {number}-{len(done)}-{chance.random()}"}
@@ -131,7 +137,7 @@ class BackupTest(unittest.TestCase):
                 self.assertLessEqual(lots, {row[0] for row in then["lot"]})
                 self.assertEqual(then["lot"] - now["lot"], set())
                 with closing(sqlite3.connect(again / "rezept.sqlite3")) as db:
-                    stored = dict(db.execute("SELECT patch, edit FROM reading WHERE burn_id = ?", (burn,)).fetchall())
+                    stored = dict(db.execute("SELECT element, edit FROM reading WHERE burn_id = ?", (burn,)).fetchall())
                     self.assertEqual(db.execute("PRAGMA integrity_check").fetchone()[0], "ok")
                 for patch, edit in scored.items():
                     self.assertGreaterEqual(stored[patch], edit)

@@ -21,11 +21,15 @@ from rezept.actions.people import first_keeper
 from rezept.actions.today import today_of
 from rezept.core.plan import read_plate
 from rezept.core.plan.gate import gate
+from rezept.core.process import PROCESSES
 from rezept.formats.gcode import write_gcode
 from rezept.formats.svg import write_svg
 from rezept.store import book as book_table
+from rezept.store import burns as burn_table
 from rezept.store import equipment as equipment_table
+from rezept.store import readings as reading_table
 from rezept.store import trials as trial_table
+from rezept.store import wall as wall_table
 from rezept.store.database import migrations
 from rezept.store.plates_before import ways_as_planned
 from tests.made import planned, trial_document
@@ -43,6 +47,7 @@ RELEASED = {
     "0008_plates.sql": "f4c06df4a63957f0",
     "0009_door.sql": "009ecbda7b0ece62",
     "0010_jobs.sql": "f65e0d5a3f8f0842",
+    "0011_readings.sql": "a0a593070d9e523a",
 }
 COUNTED = ("member", "machine", "head", "material", "lot", "trial", "revision", "burn", "reading", "recipe")
 
@@ -71,7 +76,7 @@ class OldShopCase(unittest.TestCase):
 
 class OldShopTest(OldShopCase):
     def test_everything_is_there_and_can_be_shown(self):
-        for version in (1, 3, 4, 5, 6, 7, 8):
+        for version in (1, 3, 4, 5, 6, 7, 8, 10):
             with self.subTest(version=version):
                 shop, counted, _ = self.opened(version)
                 with shop.database.reading() as db:
@@ -85,7 +90,7 @@ class OldShopTest(OldShopCase):
 
     def test_frozen_plates_stay_where_they_were_and_leave_the_house(self):
         """Their documents untouched, their ways added, places and settings read; the gate has nothing against them."""
-        for version in (1, 3, 4, 5, 6, 7, 8):
+        for version in (1, 3, 4, 5, 6, 7, 8, 10):
             with self.subTest(version=version):
                 shop, _, plates = self.opened(version)
                 self.assertGreater(len(plates), 5)
@@ -117,6 +122,71 @@ class OldShopTest(OldShopCase):
         page = views.trial_page(shop, trial)
         revision = exporting.freeze_latest(shop, keeper, page["id"], page["edit"])
         self.assertIn(b"G21", exporting.file_of(shop, page["id"], revision, "gcode")[2])
+
+
+class ReadingsTest(OldShopCase):
+    """Readings in columns, as versions before 11 kept them, count as they did: the records' own view was the rule."""
+
+    DEGREES = ("through", "darkness", "evenness", "char", "soot", "kerf_mm", "depth_mm")
+
+    def as_it_counted(self, version):
+        with tempfile.TemporaryDirectory() as folder:
+            file = Path(folder) / "old.sqlite3"
+            file.write_bytes(gzip.decompress((GOLDEN / "shops" / f"version-{version}.sqlite3.gz").read_bytes()))
+            with closing(sqlite3.connect(file)) as db:
+                db.row_factory = sqlite3.Row
+                rows = db.execute("SELECT * FROM reading_now").fetchall()
+        return {
+            (row["burn_id"], row["patch"], row["face"]): (
+                {key: row[key] for key in self.DEGREES if row[key] is not None}
+                | dict.fromkeys(json.loads(row["tags"]), 1),
+                (bool(row["cannot_tell"]), row["note"], row["edit"], row["at"], row["said_by"]),
+            )
+            for row in rows
+        }
+
+    def test_they_count_as_they_did(self):
+        for version, least, photographed in ((7, 50, False), (8, 100, False), (10, 200, True)):
+            before = self.as_it_counted(version)
+            shop, _, _ = self.opened(version)
+            with shop.database.reading() as db:
+                burns = [row["id"] for row in db.execute("SELECT id FROM burn")]
+                found = reading_table.readings_of(db, burns)
+                counted = {burn: burn_table.counted(db, burn)["scored"] for burn in burns}
+            now = {
+                (burn, row["patch"], row["face"]): (
+                    row["values"],
+                    (row["cannot_tell"], row["note"], row["edit"], row["at"], row["said_by"]),
+                )
+                for burn, rows in found.items()
+                for row in rows
+            }
+            with self.subTest(version=version):
+                self.assertGreater(len(before), least)
+                self.assertEqual(now, before)
+                said_by = {said[-1] for _, said in before.values()}
+                self.assertEqual(said_by, {"person", "photo"} if photographed else {"person"})
+                for burn in burns:
+                    self.assertEqual(counted[burn], len({patch for one, patch, _ in before if one == burn}))
+
+    def test_counting_many_agrees_with_the_rule(self):
+        shop, _, _ = self.opened(10)
+        with shop.database.reading() as db:
+            for outcome in ("through", "darkness"):
+                rows = db.execute(
+                    "SELECT burn.id, trial.process FROM burn JOIN revision ON revision.id = burn.revision_id"
+                    " JOIN trial ON trial.id = revision.trial_id"
+                )
+                burns = [row["id"] for row in rows if PROCESSES[row["process"]].outcome == outcome]
+                bare = burn_table.bare_patches(db, burns)
+                found = reading_table.readings_of(db, burns)
+                for burn, (read, left) in wall_table.scored(db, burns, outcome).items():
+                    by_rule = {
+                        row["patch"]
+                        for row in found.get(burn, [])
+                        if (outcome in row["values"] or row["cannot_tell"]) and row["patch"] not in bare.get(burn, [])
+                    }
+                    self.assertEqual((read, left), (len(by_rule), len(bare.get(burn, []))))
 
 
 class NamesTest(OldShopCase):

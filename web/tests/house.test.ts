@@ -12,7 +12,7 @@ import { differences, figure, machineFields, sentFacts, typedValues } from '../s
 import type { Field } from '../src/shop/fields'
 import { designDifferences } from '../src/trial/plan/designDifferences'
 import { scoreDifferences, UNREAD } from '../src/trial/read/scoring'
-import { cut, design, parameter } from './made'
+import { cut, design, parameter, ofCuts } from './made'
 
 const units = {
   speed: [
@@ -133,8 +133,18 @@ describe('together', () => {
 
   it('shows where two readings differ', () => {
     const words = ['not', 'partly', 'with a push', 'drops out']
-    const rows = scoreDifferences({ ...UNREAD, through: 3 }, { ...UNREAD, through: 1 }, words, cut)
-    expect(rows).toEqual([{ name: 'Outcome', theirs: '3 drops out', mine: '1 partly' }])
+    const rows = scoreDifferences(
+      { ...UNREAD, values: { through: 3, kerf_mm: '0.2 mm' } },
+      { ...UNREAD, values: { through: 1, flame: 1 } },
+      words,
+      cut,
+      ofCuts,
+    )
+    expect(rows).toEqual([
+      { name: 'Outcome', theirs: '3 drops out', mine: '1 partly' },
+      { name: 'Flame', theirs: 'no', mine: 'yes' },
+      { name: 'Kerf_mm', theirs: '0.2 mm', mine: 'not said' },
+    ])
   })
 
   it('says who may', () => {

@@ -1,4 +1,4 @@
-import type { Design, Head, Material, Parameter, Patch, Plate, Process } from '../src/api/types'
+import type { Design, Head, Material, Parameter, Patch, Plate, Process, Scale } from '../src/api/types'
 
 /** Made-up things the tests start from. */
 
@@ -182,3 +182,41 @@ export function sheet(
     ...more,
   }
 }
+
+const scale = (key: string, entry: Scale['entry'], more: Partial<Scale>): Scale => ({
+  key,
+  name: key,
+  kind: 'degrees',
+  entry,
+  low: 0,
+  high: 3,
+  processes: ['cut', 'area'],
+  unit: '',
+  letter: '',
+  words: [],
+  lighter_words: [],
+  question: '',
+  lighter_question: '',
+  said_by: ['person', 'photo'],
+  ...more,
+})
+
+/** What can be read of cuts, and of engravings. */
+export const ofCuts: Scale[] = [
+  scale('through', 'digit', { processes: ['cut'], words: ['not', 'partly', 'with a push', 'drops out'] }),
+  scale('char', 'letter', { processes: ['cut'], letter: 'c' }),
+  scale('soot', 'letter', { letter: 's' }),
+  scale('flame', 'letter', { kind: 'yes', high: 1, letter: 'f', said_by: ['person'] }),
+  scale('kerf_mm', 'typed', {
+    kind: 'length',
+    high: 20,
+    unit: 'mm',
+    processes: ['cut'],
+    said_by: ['person'],
+  }),
+]
+export const ofMarks: Scale[] = [
+  scale('darkness', 'digit', { processes: ['area'], high: 5 }),
+  scale('evenness', 'shift_digit', { processes: ['area'] }),
+  scale('soot', 'letter', { letter: 's' }),
+]

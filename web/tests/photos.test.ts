@@ -14,15 +14,11 @@ import {
 import { asItLies, cornerPlaces, toPixels, turnedRound } from '../src/trial/read/pose'
 import { UNREAD } from '../src/trial/read/scoring'
 import { agreed, inHundred, isOverruled, nextWanted, wantEye } from '../src/trial/read/suggestions'
-import { area as MARK, cut as CUT } from './made'
+import { area as MARK, cut as CUT, ofCuts, ofMarks } from './made'
 
 const said = (more: Partial<PhotoScore>): PhotoScore => ({
   patch: 'A1',
-  through: 2,
-  darkness: null,
-  evenness: null,
-  char: null,
-  soot: null,
+  values: { through: 2 },
   confidence: 0.8,
   sure: false,
   ...more,
@@ -59,23 +55,21 @@ describe('the photos have spoken', () => {
   })
 
   it('agrees with their word and leaves what else was said', () => {
-    const scores = { ...UNREAD, cannot_tell: true, tags: ['flame'], soot: 3 }
-    expect(agreed(scores, said({ char: 1, soot: 1 }), CUT)).toMatchObject({
-      through: 2,
-      char: 1,
-      soot: 3,
-      tags: ['flame'],
-      cannot_tell: false,
+    const scores = { ...UNREAD, cannot_tell: true, values: { flame: 1, soot: 3 } }
+    expect(agreed(scores, said({ values: { through: 2, char: 1, soot: 1 } }), CUT, ofCuts)).toEqual({
+      ...UNREAD,
+      values: { through: 2, char: 1, soot: 3, flame: 1 },
     })
-    expect(agreed(UNREAD, said({ through: null, darkness: 4, evenness: 2, soot: 0 }), MARK)).toMatchObject({
-      darkness: 4,
-      evenness: 2,
-      soot: null,
-    })
+    const marked = said({ values: { darkness: 4, evenness: 2, soot: 0 } })
+    expect(agreed(UNREAD, marked, MARK, ofMarks).values).toEqual({ darkness: 4, evenness: 2 })
   })
 
   it('is overruled only by a person who says something else', () => {
-    const reading = (by: 'person' | 'photo', through: number | null) => ({ said_by: by, through }) as Reading
+    const reading = (said_by: 'person' | 'photo', through: number | null): Reading => ({
+      ...{ patch: 'A1', face: 'back', cannot_tell: false, note: '', edit: 1, at: '', by_name: 'Moss' },
+      values: through === null ? {} : { through },
+      said_by,
+    })
     expect(isOverruled(reading('person', 1), said({}), CUT)).toBe(true)
     expect(isOverruled(reading('person', 2), said({}), CUT)).toBe(false)
     expect(isOverruled(reading('photo', 2), said({}), CUT)).toBe(false)

@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest'
 import {
   UNREAD,
   isScored,
-  lettersFor,
+  changedAs,
   next,
   nextUnscored,
   scoresOf,
@@ -10,24 +10,18 @@ import {
   walk,
   withCannotTell,
   withDigit,
-  withEvenness,
+  outcomeOf,
+  ownScores,
   withLetter,
+  withShiftedDigit,
+  withValue,
 } from '../src/trial/read/scoring'
-import { area, cut, patch, sixPatches } from './made'
-
-const DEGREES = [
-  { key: 'char', processes: ['cut' as const] },
-  { key: 'soot', processes: ['cut' as const, 'area' as const] },
-]
-const TAGS = [
-  { key: 'back_burn', processes: ['cut' as const] },
-  { key: 'blurred', processes: ['area' as const] },
-]
+import { area, cut, ofCuts, ofMarks, patch, sixPatches } from './made'
 
 describe('digits', () => {
   it('score what the process is about', () => {
-    expect(withDigit(UNREAD, 3, cut, 3)?.through).toBe(3)
-    expect(withDigit(UNREAD, 5, area, 5)?.darkness).toBe(5)
+    expect(withDigit(UNREAD, 3, cut, 3)?.values).toEqual({ through: 3 })
+    expect(withDigit(UNREAD, 5, area, 5)?.values).toEqual({ darkness: 5 })
   })
 
   it('beyond the scale mean nothing', () => {
@@ -36,13 +30,13 @@ describe('digits', () => {
   })
 
   it('end not being able to tell', () => {
-    expect(withDigit(withCannotTell(UNREAD), 0, cut, 3)).toMatchObject({ through: 0, cannot_tell: false })
+    expect(withDigit(withCannotTell(UNREAD, cut), 0, cut, 3)).toEqual({ ...UNREAD, values: { through: 0 } })
   })
 
   it('with shift are evenness, for marks only', () => {
-    expect(withEvenness(UNREAD, 2, area)?.evenness).toBe(2)
-    expect(withEvenness(UNREAD, 2, cut)).toBeNull()
-    expect(withEvenness(UNREAD, 4, area)).toBeNull()
+    expect(withShiftedDigit(UNREAD, 2, ofMarks)?.values).toEqual({ evenness: 2 })
+    expect(withShiftedDigit(UNREAD, 2, ofCuts)).toBeNull()
+    expect(withShiftedDigit(UNREAD, 4, ofMarks)).toBeNull()
   })
 
   it('are found by their place on the keyboard, whatever shift makes of them', () => {
@@ -56,29 +50,48 @@ describe('digits', () => {
 describe('letters', () => {
   it('give the next degree each time, and none after the last', () => {
     let scores = UNREAD
-    const seen = [1, 2, 3, 4].map(() => (scores = withLetter(scores, 'c')).char)
-    expect(seen).toEqual([1, 2, 3, null])
+    const seen = [1, 2, 3, 4].map(() => (scores = withLetter(scores, 'c', ofCuts)).values.char)
+    expect(seen).toEqual([1, 2, 3, undefined])
   })
 
   it('tag and untag', () => {
-    const tagged = withLetter(UNREAD, 'f')
-    expect(tagged.tags).toEqual(['flame'])
-    expect(withLetter(tagged, 'f').tags).toEqual([])
-  })
-
-  it('are those that mean something for the process', () => {
-    expect(lettersFor('cut', DEGREES, TAGS)).toEqual(['c', 's', 'b'])
-    expect(lettersFor('area', DEGREES, TAGS)).toEqual(['s', 'r'])
+    const tagged = withLetter(UNREAD, 'f', ofCuts)
+    expect(tagged.values).toEqual({ flame: 1 })
+    expect(withLetter(tagged, 'f', ofCuts).values).toEqual({})
   })
 
   it('do not change the scores they are given', () => {
-    withLetter(UNREAD, 'c')
-    withLetter(UNREAD, 'b')
+    withLetter(UNREAD, 'c', ofCuts)
+    withValue(UNREAD, 'kerf_mm', '0.2')
     expect(UNREAD).toEqual(scoresOf(undefined))
   })
 
   it('that mean nothing change nothing', () => {
-    expect(withLetter(UNREAD, 'y')).toBe(UNREAD)
+    expect(withLetter(UNREAD, 'y', ofCuts)).toBe(UNREAD)
+    expect(withLetter(UNREAD, 'c', ofMarks)).toBe(UNREAD)
+  })
+})
+
+describe('one change for several', () => {
+  it('leaves what did not change as each of them has it', () => {
+    const from = { ...UNREAD, values: { through: 1, char: 2 } }
+    const to = withValue(withValue(from, 'through', 3), 'char', null)
+    const before = { ...UNREAD, note: 'mine', values: { through: 0, char: 1, soot: 3 } }
+    expect(changedAs(before, from, to)).toEqual({ ...before, values: { through: 3, soot: 3 } })
+  })
+
+  it('takes back what a person said, not what the photos say', () => {
+    const reading = { ...UNREAD, values: { through: 2, char: 1, flame: 1 }, said_by: 'photo' as const }
+    const whole = { ...reading, patch: 'A1', face: 'back' as const, edit: 1, at: '', by_name: 'Moss' }
+    expect(ownScores(whole, ofCuts).values).toEqual({ flame: 1 })
+    expect(ownScores({ ...whole, said_by: 'person' }, ofCuts).values).toEqual(reading.values)
+    expect(ownScores(undefined, ofCuts)).toBe(UNREAD)
+  })
+
+  it('is decided by the scale of the process', () => {
+    expect(outcomeOf({ values: { through: 0 } }, cut)).toBe(0)
+    expect(outcomeOf({ values: { through: 0 } }, area)).toBeNull()
+    expect(outcomeOf(undefined, cut)).toBeNull()
   })
 })
 
@@ -103,7 +116,7 @@ describe('walking', () => {
   })
 
   it('counts not being able to tell as read', () => {
-    expect(isScored(withCannotTell(UNREAD))).toBe(true)
-    expect(isScored({ ...UNREAD, char: 2 })).toBe(false)
+    expect(isScored(withCannotTell(UNREAD, cut), cut)).toBe(true)
+    expect(isScored({ ...UNREAD, values: { char: 2 } }, cut)).toBe(false)
   })
 })

@@ -10,13 +10,14 @@ from rezept.actions.starting import neighbours, start_from_book
 from rezept.actions.views import named, outcome_of, thumbnail, titles
 from rezept.actions.wall import trial_list
 from rezept.core.material import NEVER_BURN
-from rezept.core.process import PROCESSES, known_process
+from rezept.core.process import known_process
 from rezept.core.recipe import STANDING_RULES, worth_proving
 from rezept.store import book as book_table
 from rezept.store import burns as burn_table
 from rezept.store import confirmations as confirmation_table
 from rezept.store import equipment as equipment_table
 from rezept.store import photos as photo_table
+from rezept.store import readings as reading_table
 from rezept.store import trials as trial_table
 from rezept.store.rows import Row
 
@@ -31,7 +32,7 @@ def _card(db: Tables, recipe: Row, heads: dict[int, Row], materials: dict[int, R
     if recipe["burn_id"] is not None:
         burn = burn_table.burn(db, recipe["burn_id"])
         plate = trial_table.plate_of_revision(db, burn["revision_id"])["plate"]
-        readings = burn_table.readings(db, burn["id"])
+        readings = reading_table.readings(db, burn["id"])
         scores = {r["patch"]: outcome_of(recipe["process"], r) for r in readings}
         card["evidence"] = {
             "burn": burn,
@@ -155,7 +156,7 @@ def book_map(shop: Shop, process: str) -> Row:
     """Materials down, heads across, for one process: what is known, what is not, what is not meant or does not work."""
     known_process(process)
     with shop.database.reading() as db:
-        best = book_table.best_of_each(db, process, PROCESSES[process].deciding_face)
+        best = book_table.best_of_each(db, process)
         failed = book_table.not_working(db, process)
         heads = [row for row in equipment_table.all_of(db, "head") if not row["retired"]]
         materials = [row for row in equipment_table.all_of(db, "material") if not row["retired"]]
@@ -170,7 +171,7 @@ def book_map(shop: Shop, process: str) -> Row:
             "purpose": row["purpose"],
             "known": row["known"],
             "settings": row["settings"],
-            "outcome": row[PROCESSES[process].outcome],
+            "outcome": None if row["outcome"] is None else int(row["outcome"]),
         }
     rows = []
     for material in materials:

@@ -12,13 +12,14 @@ from rezept.actions.open_shop import Shop
 from rezept.core.findings.margin import failed_beside, margins
 from rezept.core.plan import Plate
 from rezept.store import burns as burn_table
+from rezept.store import readings as reading_table
 from rezept.store.rows import Row
 
 
 def outcomes(plate: Plate, readings: list[Row], not_burned: list[str]) -> NDArray[np.float64]:
     """The deciding score of each patch, NaN where there is none."""
     key = plate.trial.process.outcome
-    by_patch = {reading["patch"]: reading[key] for reading in readings if reading[key] is not None}
+    by_patch = {reading["patch"]: reading["values"][key] for reading in readings if key in reading["values"]}
     # What got several things at once, or nobody knows whether it got all, says nothing of a setting.
     skipped = {*not_burned, *plate.mixed}
     ids = plate.elements.ids
@@ -30,7 +31,7 @@ def outcomes(plate: Plate, readings: list[Row], not_burned: list[str]) -> NDArra
 def decision(shop: Shop, burn_id: int) -> dict[str, Any]:
     """Of every patch of a burn that has an outcome: its margins, and the patches that did not come out as it did."""
     with shop.database.reading() as db:
-        readings = burn_table.readings(db, burn_id)
+        readings = reading_table.readings(db, burn_id)
         not_burned = burn_table.patches_not_burned(db, burn_id)
         plate = plate_as_burned(db, burn_id)
     outcome = outcomes(plate, readings, not_burned)

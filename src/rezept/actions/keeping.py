@@ -23,6 +23,7 @@ from rezept.store import burns as burn_table
 from rezept.store import changes
 from rezept.store import confirmations as confirmation_table
 from rezept.store import equipment as equipment_table
+from rezept.store import readings as reading_table
 from rezept.store.errors import Stale
 from rezept.store.rows import Row
 
@@ -93,8 +94,8 @@ def keep_recipe(shop: Shop, by: Member, burn_id: int, patch: str, document: Any)
                 "patch",
                 patch,
             )
-        reading = burn_table.reading(db, burn_id, patch, process.deciding_face)
-        if reading is None or reading[process.outcome] is None:
+        reading = reading_table.reading(db, burn_id, patch, process.deciding_face)
+        if reading is None or process.outcome not in reading["values"]:
             raise Refused(f"{patch} has not been read yet. Score it first.", "patch", patch)
         for kept in book_table.recipes_of_burn(db, burn_id):
             if kept["patch"] == patch and kept["purpose"] == words["purpose"] and kept["standing"] != "retired":

@@ -18,11 +18,13 @@ from rezept.actions.planning import log_trial, plate_code
 from rezept.core.errors import InvalidInput, NotFound, WhichOne
 from rezept.core.fields import Fields
 from rezept.core.plan import Plate
-from rezept.core.reading import SURE
+from rezept.core.reading import photo_counts
+from rezept.core.scales import SAID_BY_PHOTOS
 from rezept.formats.photo_file import FINE_PIXELS, Picture, kind_of, read_photo
 from rezept.formats.photo_traces import can_be_taken_apart, without_traces
 from rezept.store import burns as burn_table
 from rezept.store import photos as photo_table
+from rezept.store import readings as reading_table
 from rezept.store import trials as trial_table
 from rezept.store.errors import Stale
 from rezept.store.rows import Row
@@ -288,7 +290,7 @@ def _read(
 def _score_anew(shop: Shop, db: sqlite3.Connection, burn_id: int, plate: Plate) -> None:
     """Keep the scores that follow from the photos a burn is read by now."""
     rows = _scores(db, plate, photo_table.read_by(photo_table.photos_of(db, burn_id)))
-    photo_table.put_scores(db, burn_id, plate.trial.process.deciding_face, rows, shop.now())
+    reading_table.put_photo_values(db, burn_id, plate.trial.process.deciding_face, rows, shop.now())
 
 
 def _scores(db: sqlite3.Connection, plate: Plate, read_by: dict[str, Row]) -> list[Row]:
@@ -306,8 +308,8 @@ def _scores(db: sqlite3.Connection, plate: Plate, read_by: dict[str, Row]) -> li
         for i, patch in enumerate(plate.elements.ids):
             if plate.elements.burn[i]:
                 row = score_row(scores, i, doubted)
-                decided = row[plate.trial.process.outcome] is not None
-                rows.append(row | {"patch": patch, "sure": int(decided and row["confidence"] >= SURE)})
+                values = {key: float(row[key]) for key in SAID_BY_PHOTOS if row[key] is not None}
+                rows.append({"patch": patch, "values": values, "confidence": row["confidence"]})
     return rows
 
 
@@ -445,8 +447,11 @@ def measured(shop: Shop, burn_id: int, photo_id: int | None = None) -> Row:
                 raise NotFound("This burn has no such photo in which its plate was found.", "photo", photo_id)
             read_by[asked["face"]] = asked
         faces = {face: list(photo_table.figures(db, photo["id"]).values()) for face, photo in read_by.items()}
+        plate = _plate_of_burn(db, burn_id)
         stored = photo_id is None
-        scores = photo_table.scores(db, burn_id) if stored else _scores(db, _plate_of_burn(db, burn_id), read_by)
+        scores = reading_table.photo_values(db, burn_id) if stored else _scores(db, plate, read_by)
+    outcome = plate.trial.process.outcome
+    scores = [{**one, "sure": photo_counts(one["values"], one["confidence"], outcome)} for one in scores]
     for rows in faces.values():
         for row in rows:
             del row["photo_id"]

@@ -31,6 +31,7 @@ from rezept.store import book as book_table
 from rezept.store import burns as burn_table
 from rezept.store import changes
 from rezept.store import equipment as equipment_table
+from rezept.store import readings as reading_table
 from rezept.store import shop as shop_table
 from rezept.store import trials as trial_table
 from rezept.store.rows import Row
@@ -223,7 +224,7 @@ def new_trial(shop: Shop, by: Member, process: str, material_id: int, head_id: i
 def _refuse_what_did_not_fail(db: sqlite3.Connection, burn_id: int, plate: Plate, failed: str, worked: str) -> None:
     """Raise where the patch that is to have failed came out as well as the one that worked."""
     key = plate.trial.process.outcome
-    read = {one["patch"]: one[key] for one in burn_table.readings(db, burn_id) if one[key] is not None}
+    read = {one["patch"]: one["values"][key] for one in reading_table.readings(db, burn_id) if key in one["values"]}
     if failed not in read or worked not in read:
         return
     if bool(holds(key, read[worked], np.array([float(read[failed])]))[0]):

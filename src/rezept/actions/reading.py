@@ -12,19 +12,26 @@ from rezept.actions.planning import log_trial
 from rezept.actions.typed import read_length
 from rezept.core.fields import Fields
 from rezept.core.process import PROCESSES
-from rezept.core.reading import read_scores
-from rezept.store import burns as burn_table
+from rezept.core.reading import read_reading
+from rezept.core.scales import SCALES
+from rezept.store import readings as reading_table
 from rezept.store import trials as trial_table
 from rezept.store.rows import Row
 
-CALLIPERS = {"kerf_mm": "The kerf", "depth_mm": "The depth"}
-
 
 def _with_lengths(document: Any) -> Any:
-    if not isinstance(document, dict):
+    """What was typed, with lengths in the units people use as numbers in mm."""
+    values = document.get("values") if isinstance(document, dict) else None
+    if not isinstance(values, dict):
         return document
-    typed = {key: read_length(document[key], key, name) for key, name in CALLIPERS.items() if key in document}
-    return {**document, **typed}
+    read = {
+        key: read_length(value, f"values.{key}", f"The {SCALES[key].name}")
+        if key in SCALES and SCALES[key].kind == "length"
+        else value
+        for key, value in values.items()
+    }
+    # A field that was emptied says nothing.
+    return {**document, "values": {key: value for key, value in read.items() if value is not None}}
 
 
 def score(shop: Shop, by: Member, burn_id: int, patch: str, edit: int, document: Any) -> Row:
@@ -46,9 +53,9 @@ def score_several(shop: Shop, by: Member, burn_id: int, said: Sequence[tuple[str
         process = PROCESSES[frozen["process"]]
         face = process.deciding_face
         for patch, edit, document in said:
-            scores = read_scores(Fields(_with_lengths(document)), process)
-            burn_table.put_reading(db, burn_id, patch, face, edit, scores.document(), by.id, shop.now())
-            reading = burn_table.reading(db, burn_id, patch, face)
+            said_of = read_reading(Fields(_with_lengths(document)), process)
+            reading_table.put_reading(db, burn_id, patch, face, edit, said_of, by.id, shop.now())
+            reading = reading_table.reading(db, burn_id, patch, face)
             assert reading is not None
             stored.append(reading)
         log_trial(db, shop, by, trial_table.trial(db, frozen["trial_id"]), "scored")

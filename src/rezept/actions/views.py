@@ -23,6 +23,7 @@ from rezept.store import book as book_table
 from rezept.store import burns as burn_table
 from rezept.store import equipment as equipment_table
 from rezept.store import photos as photo_table
+from rezept.store import readings as reading_table
 from rezept.store import runs as run_table
 from rezept.store import trials as trial_table
 from rezept.store.rows import Row
@@ -51,7 +52,9 @@ def named(row: Row, heads: dict[int, Row], materials: dict[int, Row]) -> Row:
 
 
 def outcome_of(process: str, reading: Row | None) -> int | None:
-    return None if reading is None else reading[PROCESSES[process].outcome]
+    """The deciding degree of a reading."""
+    outcome = None if reading is None else reading["values"].get(PROCESSES[process].outcome)
+    return None if outcome is None else int(outcome)
 
 
 def thumbnail(plate: dict[str, Any], scores: dict[str, int | None], not_burned: list[str]) -> Row:
@@ -102,12 +105,12 @@ def _progress(
     db: Tables, trial: Row, latest: Row, burns: list[Row], plate: dict[str, Any] | None, burn: Row | None
 ) -> Row:
     """Readings, marks and recipes of one burn of a trial, counted."""
-    readings = burn_table.readings(db, burn["id"]) if burn else []
+    readings = reading_table.readings(db, burn["id"]) if burn else []
     not_burned = burn_table.patches_not_burned(db, burn["id"]) if burn else []
     recipes = [recipe for one in burns for recipe in book_table.recipes_of_burn(db, one["id"])]
     to_read = {patch["id"] for patch in plate["patches"] if patch["burn"]} - set(not_burned) if plate else set()
     key = PROCESSES[trial["process"]].outcome
-    done = {r["patch"] for r in readings if r[key] is not None or r["cannot_tell"]} & to_read
+    done = {r["patch"] for r in readings if key in r["values"] or r["cannot_tell"]} & to_read
     return {
         "stage": _stage(latest, burns, len(to_read), len(done), len(recipes)),
         "patches": len(to_read),
@@ -204,7 +207,7 @@ def burn_page(shop: Shop, burn_id: int) -> Row:
             "trial": _of_burn(db, burn, heads, materials),
             "plate": _burned_plate(db, [burn]),
             "photos": photo_table.photos_of(db, burn_id),
-            "readings": burn_table.readings(db, burn_id),
+            "readings": reading_table.readings(db, burn_id),
             "not_burned": burn_table.patches_not_burned(db, burn_id),
         }
 

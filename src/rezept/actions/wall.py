@@ -16,6 +16,7 @@ from rezept.core.errors import RezeptError
 from rezept.core.process import PROCESSES
 from rezept.store import burns as burn_table
 from rezept.store import changes, wall
+from rezept.store import readings as reading_table
 from rezept.store import shop as shop_table
 from rezept.store import trials as trial_table
 from rezept.store.rows import Row, as_json
@@ -114,7 +115,7 @@ def _pictures(
     burns = [standing[trial["id"]]["burn"] for trial in page if standing[trial["id"]]["burn"]]
     shown = {one["shown"] for one in (standing[trial["id"]] for trial in page)}
     plates, drafts = wall.plates(db, shown), wall.designs(db, shown)
-    bare, readings = burn_table.bare_patches(db, burns), burn_table.readings_of(db, burns)
+    bare, readings = burn_table.bare_patches(db, burns), reading_table.readings_of(db, burns)
     runs = wall.run_parts(db, burns)
     # What lies on a piece changes with whatever is burned.
     pieces = changes.latest_id(db)

@@ -17,6 +17,7 @@ from rezept.bench.picture import Spot, photograph
 from rezept.bench.response import SUBSTANCES, Beam, cut, mark
 from rezept.core.colour import lab_to_srgb
 from rezept.core.process import PROCESSES
+from rezept.core.scales import SCALES
 from rezept.demo import stock
 
 FIRST_DAY = datetime(2026, 9, 28, 9, 30, tzinfo=UTC)
@@ -87,7 +88,10 @@ class Builder:
             left_out = patch["id"] in page["not_burned"]
             if (most is None or i < most) and not left_out:
                 outcomes[patch["id"]] = seen[process.outcome]
-                reading.score(self.shop, self.people[by], burn, patch["id"], 0, {**seen, "tags": tags})
+                values = {key: value for key, value in seen.items() if key in SCALES}
+                reading.score(
+                    self.shop, self.people[by], burn, patch["id"], 0, {"values": {**values, **dict.fromkeys(tags, 1)}}
+                )
             if not left_out:
                 place = (patch["x_mm"], patch["y_mm"], patch["width_mm"], patch["height_mm"])
                 spots.append(

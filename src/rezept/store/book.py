@@ -5,7 +5,9 @@ from __future__ import annotations
 import sqlite3
 from collections.abc import Iterable
 
+from rezept.core.process import PROCESSES
 from rezept.store import search
+from rezept.store.readings import readings_of
 from rezept.store.rows import Row, as_json, changed_once, found, plain_row
 
 _RECIPES = """
@@ -213,7 +215,7 @@ def recipes_of_burn(db: sqlite3.Connection, burn_id: int) -> list[Row]:
 
 
 _MAP = """
-    SELECT best.*, recipe_step.settings, reading_now.through, reading_now.darkness
+    SELECT best.*, recipe_step.settings
     FROM (
         SELECT id, material_id, head_id, standing, purpose, burn_id, patch,
                count(*) OVER cell AS known, row_number() OVER (cell ORDER BY rank, changed_at DESC, id DESC) AS place
@@ -221,16 +223,23 @@ _MAP = """
         WINDOW cell AS (PARTITION BY material_id, head_id)
     ) AS best
     LEFT JOIN recipe_step ON recipe_step.recipe_id = best.id AND recipe_step.position = 1
-    LEFT JOIN reading_now ON reading_now.burn_id = best.burn_id AND reading_now.patch = best.patch
-        AND reading_now.face = :face
     WHERE place = 1
 """
 
 
-def best_of_each(db: sqlite3.Connection, process: str, face: str) -> list[Row]:
-    """The best recipe of every material and head for a process, with how it came out and how many there are."""
-    rows = db.execute(_MAP, {"process": process, "face": face})
-    return [plain_row(row, "settings") for row in rows]
+def best_of_each(db: sqlite3.Connection, process: str) -> list[Row]:
+    """The best recipe of every material and head for a process, with how it came out (None where no patch says) and
+    how many there are."""
+    rows = [plain_row(row, "settings") for row in db.execute(_MAP, {"process": process})]
+    known = [row for row in rows if row["burn_id"] is not None]
+    readings = readings_of(db, {row["burn_id"] for row in known}, {row["patch"] for row in known})
+    came = {
+        (burn, reading["patch"], reading["face"]): reading["values"].get(PROCESSES[process].outcome)
+        for burn, of_burn in readings.items()
+        for reading in of_burn
+    }
+    face = PROCESSES[process].deciding_face
+    return [{**row, "outcome": came.get((row["burn_id"], row["patch"], face))} for row in rows]
 
 
 def not_working(db: sqlite3.Connection, process: str) -> list[Row]:

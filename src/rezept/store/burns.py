@@ -1,11 +1,12 @@
-"""Burns, patches that were left out, and readings."""
+"""Burns, and patches that were left out."""
 
 from __future__ import annotations
 
 import sqlite3
 from collections.abc import Iterable
 
-from rezept.store.rows import Row, as_json, changed_once, found, plain_row
+from rezept.store.readings import count_read
+from rezept.store.rows import Row, as_json, found
 
 _BURNS = """
     SELECT burn.id, burn.revision_id, revision.number AS revision, revision.trial_id, burn.lot_id, lot.name AS lot,
@@ -120,15 +121,14 @@ def counted(db: sqlite3.Connection, burn_id: int) -> Row:
     """How many patches of a burn were read, how many photos it has, and the piece from the shelf it lay on."""
     row = db.execute(
         """
-        SELECT (SELECT count(DISTINCT patch) FROM reading_now WHERE burn_id = :burn) AS scored,
-               (SELECT count(*) FROM plate_photo WHERE burn_id = :burn AND NOT removed) AS photos,
+        SELECT (SELECT count(*) FROM plate_photo WHERE burn_id = :burn AND NOT removed) AS photos,
                (SELECT piece.name FROM burn JOIN revision ON revision.id = burn.revision_id
                 JOIN piece ON piece.id = json_extract(revision.design, '$.piece_id')
                 WHERE burn.id = :burn) AS piece
         """,
         {"burn": burn_id},
-    )
-    return dict(row.fetchone())
+    ).fetchone()
+    return {**dict(row), "scored": count_read(db, burn_id)}
 
 
 def mark_not_burned(db: sqlite3.Connection, burn_id: int, patch: str, not_burned: bool, by: int, at: str) -> None:
@@ -153,78 +153,3 @@ def bare_patches(db: sqlite3.Connection, burns: Iterable[int]) -> dict[int, list
 def patches_not_burned(db: sqlite3.Connection, burn_id: int) -> list[str]:
     """Patches that stayed bare: somebody said so, or the machine never got to them."""
     return bare_patches(db, [burn_id]).get(burn_id, [])
-
-
-_READINGS = """
-    SELECT burn_id, reading_now.patch, reading_now.face, through, darkness, evenness, char, soot, cannot_tell, tags,
-           reading_now.note, kerf_mm, depth_mm, reading_now.edit, reading_now.at, said_by,
-           coalesce(member.name, '') AS by_name
-    FROM reading_now LEFT JOIN member ON member.id = reading_now.by_member
-"""
-
-
-def _reading(row: sqlite3.Row) -> Row:
-    reading = plain_row(row, "tags")
-    reading["cannot_tell"] = bool(reading["cannot_tell"])
-    return reading
-
-
-def readings_of(db: sqlite3.Connection, burns: Iterable[int]) -> dict[int, list[Row]]:
-    """By burn: every patch as it counts now: what a person said, else what the photographs are sure of (`said_by`)."""
-    found: dict[int, list[Row]] = {}
-    rows = db.execute(_READINGS + " WHERE burn_id IN (SELECT value FROM json_each(?))", (as_json(list(burns)),))
-    for row in rows:
-        reading = _reading(row)
-        found.setdefault(reading.pop("burn_id"), []).append(reading)
-    return found
-
-
-def readings(db: sqlite3.Connection, burn_id: int) -> list[Row]:
-    """The same of one burn."""
-    return readings_of(db, [burn_id]).get(burn_id, [])
-
-
-def reading(db: sqlite3.Connection, burn_id: int, patch: str, face: str) -> Row | None:
-    row = db.execute(_READINGS + " WHERE burn_id = ? AND patch = ? AND face = ?", (burn_id, patch, face)).fetchone()
-    if row is None:
-        return None
-    one = _reading(row)
-    del one["burn_id"]
-    return one
-
-
-def put_reading(
-    db: sqlite3.Connection, burn_id: int, patch: str, face: str, edit: int, scores: Row, by: int, at: str
-) -> None:
-    """Store a reading made from version `edit`; 0 means there was none yet.
-
-    Raises
-    ------
-    Stale : somebody has read this patch since
-    """
-    values = {**scores, "tags": as_json(scores["tags"]), "cannot_tell": int(scores["cannot_tell"])}
-    values |= {"burn": burn_id, "patch": patch, "face": face, "edit": edit, "by": by, "at": at}
-    if edit == 0:
-        cursor = db.execute(
-            """
-            INSERT INTO reading (burn_id, patch, face, through, darkness, evenness, char, soot, cannot_tell, tags, note,
-                                 kerf_mm, depth_mm, by_member, at)
-            VALUES (:burn, :patch, :face, :through, :darkness, :evenness, :char, :soot, :cannot_tell, :tags, :note,
-                    :kerf_mm, :depth_mm, :by, :at)
-            ON CONFLICT DO NOTHING
-            """,
-            values,
-        )
-    else:
-        cursor = db.execute(
-            """
-            UPDATE reading
-            SET through = :through, darkness = :darkness, evenness = :evenness, char = :char, soot = :soot,
-                cannot_tell = :cannot_tell, tags = :tags, note = :note, kerf_mm = :kerf_mm, depth_mm = :depth_mm,
-                edit = edit + 1, by_member = :by, at = :at
-            WHERE burn_id = :burn AND patch = :patch AND face = :face AND edit = :edit
-            """,
-            values,
-        )
-    current = reading(db, burn_id, patch, face) or {}
-    changed_once(cursor.rowcount, f"the reading of {patch}", current, {**scores, "edit": edit})

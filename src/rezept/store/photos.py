@@ -160,27 +160,6 @@ def figures(db: sqlite3.Connection, photo_id: int) -> dict[str, Row]:
     return {row["patch"]: plain_row(row, "flags") for row in rows}
 
 
-def put_scores(db: sqlite3.Connection, burn_id: int, face: str, scores: Sequence[Row], at: str) -> None:
-    """The scores that follow from a burn's photos, in place of those before."""
-    db.execute("DELETE FROM photo_score WHERE burn_id = ?", (burn_id,))
-    db.executemany(
-        """
-        INSERT INTO photo_score (burn_id, patch, face, through, darkness, evenness, char, soot, confidence, sure, at)
-        VALUES (:burn, :patch, :face, :through, :darkness, :evenness, :char, :soot, :confidence, :sure, :at)
-        """,
-        [{**row, "burn": burn_id, "face": face, "at": at} for row in scores],
-    )
-
-
-def scores(db: sqlite3.Connection, burn_id: int) -> list[Row]:
-    """What the photos say of each patch, sure or not."""
-    rows = db.execute(
-        "SELECT patch, through, darkness, evenness, char, soot, confidence, sure FROM photo_score WHERE burn_id = ?",
-        (burn_id,),
-    )
-    return [{**dict(row), "sure": bool(row["sure"])} for row in rows]
-
-
 def looks(db: sqlite3.Connection, head_id: int | None, material_id: int | None, process: str | None) -> list[Row]:
     """Patches on the front photos that plates are read by, with where they stand; cuts have no look."""
     rows = db.execute(

@@ -8,6 +8,7 @@ from collections.abc import Iterable
 from typing import Any
 
 from rezept.store.burns import BARE
+from rezept.store.readings import READ, read_by
 from rezept.store.rows import Row, as_json
 from rezept.store.trials import parsed_plate
 
@@ -83,24 +84,20 @@ def burning_patches(db: sqlite3.Connection, revisions: Iterable[int], shop: str)
 
 def scored(db: sqlite3.Connection, burns: Iterable[int], outcome: str) -> dict[int, tuple[int, int]]:
     """By burn: how many of its patches have been read for `outcome`, bare ones left out, and how many are bare."""
-    assert outcome in ("through", "darkness")
-    asked = as_json(list(burns))
+    asked = read_by(burns, outcome)
     rows = db.execute(
         f"""
-        WITH {BARE}
-        SELECT burn_id, count(DISTINCT patch) AS patches FROM reading_now
-        WHERE burn_id IN (SELECT value FROM json_each(:burns)) AND ({outcome} IS NOT NULL OR cannot_tell)
-              AND NOT EXISTS (
-                  SELECT 1 FROM bare WHERE bare.burn_id = reading_now.burn_id AND bare.patch = reading_now.patch
-              )
+        WITH {BARE}, {READ}
+        SELECT burn_id, count(*) AS patches FROM read
+        WHERE NOT EXISTS (SELECT 1 FROM bare WHERE bare.burn_id = read.burn_id AND bare.patch = read.element)
         GROUP BY burn_id
         """,
-        {"burns": asked},
+        asked,
     )
     read = {row["burn_id"]: row["patches"] for row in rows}
-    left = db.execute(f"WITH {BARE} SELECT burn_id, count(*) AS patches FROM bare GROUP BY burn_id", {"burns": asked})
+    left = db.execute(f"WITH {BARE} SELECT burn_id, count(*) AS patches FROM bare GROUP BY burn_id", asked)
     bare = {row["burn_id"]: row["patches"] for row in left}
-    return {burn: (read.get(burn, 0), bare.get(burn, 0)) for burn in json.loads(asked)}
+    return {burn: (read.get(burn, 0), bare.get(burn, 0)) for burn in json.loads(asked["burns"])}
 
 
 def run_parts(db: sqlite3.Connection, burns: Iterable[int]) -> dict[int, list[Row]]:

@@ -2557,12 +2557,13 @@ export interface components {
             pieces: components["schemas"]["PieceOut"][];
             /** Processes */
             processes: components["schemas"]["ProcessOut"][];
+            /** Scales */
+            scales: components["schemas"]["ScaleOut"][];
             shop: components["schemas"]["ShopOut"] | null;
             /** Units */
             units: {
                 [key: string]: components["schemas"]["UnitOut"][];
             };
-            words: components["schemas"]["Words"];
         };
         /** JobList */
         JobList: {
@@ -3327,33 +3328,8 @@ export interface components {
              * @default false
              */
             cannot_tell?: boolean;
-            /**
-             * Char
-             * @default null
-             */
-            char?: number | null;
-            /**
-             * Darkness
-             * @default null
-             */
-            darkness?: number | null;
-            /**
-             * Depth Mm
-             * @default null
-             */
-            depth_mm?: number | string | null;
             /** Edit */
             edit: number;
-            /**
-             * Evenness
-             * @default null
-             */
-            evenness?: number | null;
-            /**
-             * Kerf Mm
-             * @default null
-             */
-            kerf_mm?: number | string | null;
             /**
              * Note
              * @default
@@ -3362,20 +3338,12 @@ export interface components {
             /** Patch */
             patch: string;
             /**
-             * Soot
-             * @default null
+             * Values
+             * @default {}
              */
-            soot?: number | null;
-            /**
-             * Tags
-             * @default []
-             */
-            tags?: string[];
-            /**
-             * Through
-             * @default null
-             */
-            through?: number | null;
+            values?: {
+                [key: string]: number | string;
+            };
         };
         /** PatchShapeOut */
         PatchShapeOut: {
@@ -3472,22 +3440,16 @@ export interface components {
          * @description What the photos say of a patch; `sure` ones count until a person says otherwise.
          */
         PhotoScore: {
-            /** Char */
-            char: number | null;
             /** Confidence */
             confidence: number | null;
-            /** Darkness */
-            darkness: number | null;
-            /** Evenness */
-            evenness: number | null;
             /** Patch */
             patch: string;
-            /** Soot */
-            soot: number | null;
             /** Sure */
             sure: boolean;
-            /** Through */
-            through: number | null;
+            /** Values */
+            values: {
+                [key: string]: number;
+            };
         };
         /** PickMember */
         PickMember: {
@@ -3757,23 +3719,13 @@ export interface components {
             by_name: string;
             /** Cannot Tell */
             cannot_tell: boolean;
-            /** Char */
-            char: number | null;
-            /** Darkness */
-            darkness: number | null;
-            /** Depth Mm */
-            depth_mm: number | null;
             /** Edit */
             edit: number;
-            /** Evenness */
-            evenness: number | null;
             /**
              * Face
              * @enum {string}
              */
             face: "front" | "back";
-            /** Kerf Mm */
-            kerf_mm: number | null;
             /** Note */
             note: string;
             /** Patch */
@@ -3783,12 +3735,10 @@ export interface components {
              * @enum {string}
              */
             said_by: "person" | "photo";
-            /** Soot */
-            soot: number | null;
-            /** Tags */
-            tags: string[];
-            /** Through */
-            through: number | null;
+            /** Values */
+            values: {
+                [key: string]: number;
+            };
         };
         /** ReadingsOut */
         ReadingsOut: {
@@ -4123,60 +4073,71 @@ export interface components {
              */
             state: "waiting" | "burning" | "done" | "uncertain" | "bare";
         };
-        /** Score */
+        /**
+         * ScaleOut
+         * @description What can be read of an element, and how a person enters it.
+         */
+        ScaleOut: {
+            /**
+             * Entry
+             * @enum {string}
+             */
+            entry: "digit" | "shift_digit" | "letter" | "typed";
+            /** High */
+            high: number;
+            /** Key */
+            key: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "degrees" | "yes" | "length" | "position" | "colour" | "share";
+            /** Letter */
+            letter: string;
+            /** Lighter Question */
+            lighter_question: string;
+            /** Lighter Words */
+            lighter_words: string[];
+            /** Low */
+            low: number;
+            /** Name */
+            name: string;
+            /** Processes */
+            processes: ("cut" | "line" | "area" | "deep" | "surface" | "photo")[];
+            /** Question */
+            question: string;
+            /** Said By */
+            said_by: ("person" | "photo")[];
+            /** Unit */
+            unit: string;
+            /** Words */
+            words: string[];
+        };
+        /**
+         * Score
+         * @description What a person says of a patch: values by scale (a length may be typed with its unit), what is not said left
+         *     out.
+         */
         Score: {
             /**
              * Cannot Tell
              * @default false
              */
             cannot_tell?: boolean;
-            /**
-             * Char
-             * @default null
-             */
-            char?: number | null;
-            /**
-             * Darkness
-             * @default null
-             */
-            darkness?: number | null;
-            /**
-             * Depth Mm
-             * @default null
-             */
-            depth_mm?: number | string | null;
             /** Edit */
             edit: number;
-            /**
-             * Evenness
-             * @default null
-             */
-            evenness?: number | null;
-            /**
-             * Kerf Mm
-             * @default null
-             */
-            kerf_mm?: number | string | null;
             /**
              * Note
              * @default
              */
             note?: string;
             /**
-             * Soot
-             * @default null
+             * Values
+             * @default {}
              */
-            soot?: number | null;
-            /**
-             * Tags
-             * @default []
-             */
-            tags?: string[];
-            /**
-             * Through
-             * @default null
-             */
-            through?: number | null;
+            values?: {
+                [key: string]: number | string;
+            };
         };
         /**
          * Scores
@@ -4339,13 +4300,6 @@ export interface components {
             settings: {
                 [key: string]: number;
             };
-        };
-        /** TagOut */
-        TagOut: {
-            /** Key */
-            key: string;
-            /** Processes */
-            processes: ("cut" | "line" | "area" | "deep" | "surface" | "photo")[];
         };
         /** TakenBack */
         TakenBack: {
@@ -4637,21 +4591,6 @@ export interface components {
             sentence: string;
             /** Value */
             value: number | null;
-        };
-        /** Words */
-        Words: {
-            /** Brightness */
-            brightness: string[];
-            /** Darkness */
-            darkness: string[];
-            /** Degrees */
-            degrees: components["schemas"]["TagOut"][];
-            /** Evenness */
-            evenness: string[];
-            /** Tags */
-            tags: components["schemas"]["TagOut"][];
-            /** Through */
-            through: string[];
         };
         /**
          * WriteDown

@@ -1,3 +1,4 @@
+import { outcomeOf } from '../trial/read/scoring'
 import { Box, Flex, Grid, Table, Text } from '@chakra-ui/react'
 import { Link as RouterLink, useParams } from 'react-router'
 import { PlanAround } from '../ask/PlanAround'
@@ -94,11 +95,11 @@ function EvidenceCard({ page }: { page: RecipePageData }) {
   const { words } = useOutcomeWords(process, page.material_id)
   const { evidence } = page
   if (!evidence) return null
-  const outcome = evidence.reading?.[process.outcome]
+  const outcome = outcomeOf(evidence.reading ?? undefined, process)
   const { burn } = evidence
   const lines: [string, string | null | undefined][] = [
     ['Plate', `${evidence.code}, patch ${page.patch}`],
-    ['Came out', outcome === null || outcome === undefined ? null : words[outcome]],
+    ['Came out', outcome === null ? null : words[outcome]],
     ['Read by', evidence.reading && `${evidence.reading.by_name}, ${dayAndTime(evidence.reading.at)}`],
     ['Burned by', `${burn.by_name}, ${dayAndTime(burn.at)}`],
     ['Lot', [burn.lot, burn.measured_mm && `${burn.measured_mm} mm measured`].filter(Boolean).join(', ')],

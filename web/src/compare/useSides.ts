@@ -38,7 +38,7 @@ export function outcomeOf(
   patch: string,
 ): number | null {
   const said = key.photo === null ? readings : (measured?.scores ?? [])
-  return said.find((one) => one.patch === patch)?.[outcome] ?? null
+  return said.find((one) => one.patch === patch)?.values[outcome] ?? null
 }
 
 /** What may be laid beside a burn. */

@@ -1,5 +1,5 @@
-import { createContext, useCallback, useContext } from 'react'
-import type { Inventory, Me, Parameter, Process, ProcessKey } from '../api/types'
+import { createContext, useCallback, useContext, useMemo } from 'react'
+import type { Inventory, Me, Parameter, Process, ProcessKey, Scale } from '../api/types'
 import type { ChosenUnits } from './units'
 
 /** What every page needs: the shop's tables, who I am, my units. */
@@ -26,14 +26,21 @@ export function useProcess(key: ProcessKey): Process {
   return process
 }
 
+/** What can be read of the elements of a process. */
+export function useScales(process: Process): Scale[] {
+  const { scales } = useShop().inventory
+  return useMemo(() => scales.filter((scale) => scale.processes.includes(process.key)), [scales, process])
+}
+
 /** What the degrees of an outcome are called, and how one asks for them: some marks are lighter than their ground. */
 export function useOutcomeWords(process: Process, materialId: number): { words: string[]; question: string } {
-  const { words, materials } = useShop().inventory
-  if (process.passes_through) return { words: words.through, question: 'Did it go through?' }
+  const { scales, materials } = useShop().inventory
+  const scale = scales.find((one) => one.key === process.outcome)
+  if (!scale) throw new Error(`no scale ${process.outcome}`)
   const lighter = materials.find((one) => one.id === materialId)?.mark === 'lighter'
-  return lighter
-    ? { words: words.brightness, question: 'How bright is it?' }
-    : { words: words.darkness, question: 'How dark is it?' }
+  return lighter && scale.lighter_words.length > 0
+    ? { words: scale.lighter_words, question: scale.lighter_question }
+    : { words: scale.words, question: scale.question }
 }
 
 export function useParameter(): (key: string) => Parameter {

@@ -8,6 +8,7 @@ import type { PickEvent } from '../plate/Plate'
 import { outcomeColour } from '../plate/scales'
 import { palette } from '../theme/palette'
 import { PlateBox } from './PlateBox'
+import { outcomeOf } from './read/scoring'
 import type { Scores } from './read/scoring'
 
 interface OutcomeProps {
@@ -41,7 +42,7 @@ interface OutcomePlateProps extends OutcomeProps {
 
 function outcomeFill({ process, words, scoresFor }: Pick<OutcomeProps, 'process' | 'words' | 'scoresFor'>) {
   return (patch: Patch) => {
-    const outcome = scoresFor(patch.id)[process.outcome]
+    const outcome = outcomeOf(scoresFor(patch.id), process)
     return outcome === null ? palette.card : outcomeColour(outcome, words.length - 1)
   }
 }
@@ -64,7 +65,7 @@ export function OutcomePlate({
   const said = (patch: Patch) => {
     if (page.not_burned.includes(patch.id)) return 'not burned'
     const scores = scoresFor(patch.id)
-    const outcome = scores[process.outcome]
+    const outcome = outcomeOf(scores, process)
     if (outcome !== null) return words[outcome]
     return scores.cannot_tell ? "can't tell" : 'not read'
   }
@@ -91,7 +92,7 @@ export function OutcomePlate({
               <Glyph
                 width={patch.width_mm}
                 height={patch.height_mm}
-                outcome={scoresFor(patch.id)[process.outcome]}
+                outcome={outcomeOf(scoresFor(patch.id), process)}
                 unsure={scoresFor(patch.id).cannot_tell || unsure?.(patch.id)}
                 notBurned={page.not_burned.includes(patch.id)}
                 most={words.length - 1}

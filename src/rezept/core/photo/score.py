@@ -9,7 +9,8 @@ from numpy.typing import NDArray
 
 from rezept.core.photo.figures import Figures
 from rezept.core.plan import Plate
-from rezept.core.reading import DARKNESS, SPOILING
+from rezept.core.reading import SPOILING
+from rezept.core.scales import SCALES
 
 Floats = NDArray[np.float64]
 
@@ -17,7 +18,7 @@ Floats = NDArray[np.float64]
 DROPPED, WITH_A_PUSH, PARTLY = 0.6, 0.9, 0.1
 # How black a mark can get, and how white a frost.
 BLACKEST, WHITEST = 12.0, 93.0
-MOST_DARK = len(DARKNESS) - 1
+MOST_DARK = int(SCALES["darkness"].high)
 # Scatter of L* within a patch up to which it is even, fair, uneven; more is blotchy.
 EVEN = (2.5, 5.0, 9.0)
 # Darkened ground beside a cut, mm, and how much darker the ground further out is, from which a degree begins.

@@ -18,7 +18,7 @@ from rezept.core.material import FAMILIES, HAZARDS, NEVER_BURN
 from rezept.core.names import public_address
 from rezept.core.parameters import PARAMETERS
 from rezept.core.process import PROCESSES
-from rezept.core.reading import BRIGHTNESS, DARKNESS, DEGREES, EVENNESS, TAGS, THROUGH
+from rezept.core.scales import SCALES
 from rezept.core.units import UNITS
 from rezept.server import shapes
 from rezept.server.here import me, shop
@@ -26,10 +26,6 @@ from rezept.server.here import me, shop
 bp = APIBlueprint("shop", __name__, url_prefix="/api")
 
 _PARAMETER_KEYS = ("key", "name", "unit", "quantity", "scale", "step", "default", "processes", "sources", "motions")
-
-
-def _tagged(table: dict[str, tuple[str, ...]]) -> list[dict[str, Any]]:
-    return [{"key": key, "processes": list(processes)} for key, processes in table.items()]
 
 
 @bp.put("/shop/address", responses={"204": None})
@@ -50,14 +46,7 @@ def get_shop() -> dict[str, Any]:
             for process in PROCESSES.values()
         ],
         "units": {quantity: [asdict(unit) for unit in units] for quantity, units in UNITS.items()},
-        "words": {
-            "through": THROUGH,
-            "darkness": DARKNESS,
-            "brightness": BRIGHTNESS,
-            "evenness": EVENNESS,
-            "degrees": _tagged(DEGREES),
-            "tags": _tagged(TAGS),
-        },
+        "scales": [asdict(scale) for scale in SCALES.values()],
         "forms": {
             "facts": [asdict(fact) for fact in FACTS],
             "sources": [

@@ -42,16 +42,12 @@ class NotBurned(Shape):
 
 
 class Score(Edit):
-    through: int | None = None
-    darkness: int | None = None
-    evenness: int | None = None
-    char: int | None = None
-    soot: int | None = None
+    """What a person says of a patch: values by scale (a length may be typed with its unit), what is not said left
+    out."""
+
+    values: dict[str, float | str] = Field(default={}, max_length=100)
     cannot_tell: bool = False
-    tags: list[str] = []
     note: str = ""
-    kerf_mm: float | str | None = None
-    depth_mm: float | str | None = None
 
 
 class PatchScore(Score):
@@ -67,16 +63,9 @@ class Scores(Shape):
 class ReadingOut(Shape):
     patch: str
     face: Face
-    through: int | None
-    darkness: int | None
-    evenness: int | None
-    char: int | None
-    soot: int | None
+    values: dict[str, float]
     cannot_tell: bool
-    tags: list[str]
     note: str
-    kerf_mm: float | None
-    depth_mm: float | None
     edit: int
     at: str
     by_name: str

@@ -229,18 +229,23 @@ class UnitOut(Shape):
     inverse: bool
 
 
-class TagOut(Shape):
+class ScaleOut(Shape):
+    """What can be read of an element, and how a person enters it."""
+
     key: str
+    name: str
+    kind: Literal["degrees", "yes", "length", "position", "colour", "share"]
+    entry: Literal["digit", "shift_digit", "letter", "typed"]
+    low: float
+    high: float
     processes: list[ProcessKey]
-
-
-class Words(Shape):
-    through: list[str]
-    darkness: list[str]
-    brightness: list[str]
-    evenness: list[str]
-    degrees: list[TagOut]
-    tags: list[TagOut]
+    unit: str
+    letter: str
+    words: list[str]
+    lighter_words: list[str]
+    question: str
+    lighter_question: str
+    said_by: list[Literal["person", "photo"]]
 
 
 class Inventory(Shape):
@@ -258,4 +263,4 @@ class Inventory(Shape):
     parameters: list[ParameterOut]
     processes: list[ProcessOut]
     units: dict[str, list[UnitOut]]
-    words: Words
+    scales: list[ScaleOut]

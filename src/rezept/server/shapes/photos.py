@@ -117,11 +117,7 @@ class PhotoScore(Shape):
     """What the photos say of a patch; `sure` ones count until a person says otherwise."""
 
     patch: str
-    through: int | None
-    darkness: int | None
-    evenness: int | None
-    char: int | None
-    soot: int | None
+    values: dict[str, float]
     confidence: float | None
     sure: bool
 

@@ -18,7 +18,7 @@ import { PatchTitle, variedKeys } from '../PatchTitle'
 import { OutcomePlate, OutcomeRail } from '../OutcomePlate'
 import { burnQuery, useShownBurn } from '../shownBurn'
 import { useActivePatch } from '../useActivePatch'
-import { scoresOf, walk } from '../read/scoring'
+import { outcomeOf, scoresOf, walk } from '../read/scoring'
 import { FinerBetween } from './FinerBetween'
 import { MarginList } from './MarginList'
 
@@ -40,9 +40,9 @@ export function DecideStage({ page }: { page: TrialPageData }) {
     go(neighbour(patches, active ?? '', step))
   }
   const scoresFor = (id: string) => scoresOf(page.readings.find((reading) => reading.patch === id))
-  const outcomeOf = (id: string) => (page.not_burned.includes(id) ? null : scoresFor(id)[process.outcome])
+  const cameOut = (id: string) => (page.not_burned.includes(id) ? null : outcomeOf(scoresFor(id), process))
   const burned = walk(patches, page.not_burned)
-  const unread = burned.filter((id) => outcomeOf(id) === null).length
+  const unread = burned.filter((id) => cameOut(id) === null).length
   const kept = page.recipes.filter(
     (recipe) => recipe.standing !== 'retired' && recipe.burn_id === page.burn?.id,
   )
@@ -78,13 +78,13 @@ export function DecideStage({ page }: { page: TrialPageData }) {
             <PatchTitle patch={patch} process={page.process} varied={variedKeys(plate.trial)} />
             <Box mt="3">
               <MarginList
-                outcome={outcomeOf(patch.id)}
+                outcome={cameOut(patch.id)}
                 words={words}
                 cut={process.passes_through}
                 neighbours={decision.data?.margins[patch.id] ?? []}
               />
             </Box>
-            {outcomeOf(patch.id) !== null && page.burn && (
+            {cameOut(patch.id) !== null && page.burn && (
               <FinerBetween
                 key={`finer ${patch.id}`}
                 burn={page.burn.id}
@@ -93,7 +93,7 @@ export function DecideStage({ page }: { page: TrialPageData }) {
                 neighbours={decision.data?.margins[patch.id] ?? []}
               />
             )}
-            {outcomeOf(patch.id) !== null && <KeepForm key={patch.id} page={page} patch={patch.id} />}
+            {cameOut(patch.id) !== null && <KeepForm key={patch.id} page={page} patch={patch.id} />}
           </Card>
         ) : (
           <Card p="4">

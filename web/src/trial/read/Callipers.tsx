@@ -1,7 +1,8 @@
 import { Box } from '@chakra-ui/react'
 import { useState } from 'react'
-import type { Process } from '../../api/types'
+import type { Scale } from '../../api/types'
 import { TextField } from '../../shared/Fields'
+import { withValue } from './scoring'
 import type { Scores } from './scoring'
 
 interface KeptTextProps {
@@ -29,21 +30,20 @@ export function KeptText({ label, value, placeholder, onKeep }: KeptTextProps) {
 }
 
 interface CallipersProps {
-  process: Process
+  scale: Scale
   scores: Scores
   onKeep: (scores: Scores) => void
 }
 
-/** What callipers say of a patch: the kerf of a cut, else how deep it is. */
-export function Callipers({ process, scores, onKeep }: CallipersProps) {
-  const key = process.passes_through ? 'kerf_mm' : 'depth_mm'
-  const value = scores[key]
+/** What callipers say of a patch. */
+export function Callipers({ scale, scores, onKeep }: CallipersProps) {
+  const value = scores.values[scale.key]
   return (
     <KeptText
-      label={key === 'kerf_mm' ? 'Kerf by callipers' : 'Depth by callipers'}
-      value={value === null ? '' : `${value} mm`}
-      placeholder="mm"
-      onKeep={(text) => onKeep({ ...scores, [key]: text.trim() === '' ? null : text })}
+      label={scale.question}
+      value={value === undefined ? '' : `${value} ${scale.unit}`}
+      placeholder={scale.unit}
+      onKeep={(text) => onKeep(withValue(scores, scale.key, text.trim() === '' ? null : text))}
     />
   )
 }

@@ -1,20 +1,20 @@
-import type { Patch } from '../../api/types'
+import type { Patch, Scale } from '../../api/types'
 import { SvgText } from '../../plate/SvgText'
 import { palette } from '../../theme/palette'
+import { lettered } from './scoring'
 import type { Scores } from './scoring'
 
 interface PatchLettersProps {
   patch: Patch
   scores: Scores
+  scales: Scale[]
   overruled: boolean
 }
 
 /** Small letters on a patch for what was tagged, and a dot where a person overruled the photos. */
-export function PatchLetters({ patch, scores, overruled }: PatchLettersProps) {
+export function PatchLetters({ patch, scores, scales, overruled }: PatchLettersProps) {
   const letters = [
-    scores.char ? 'c'.repeat(scores.char) : '',
-    scores.soot ? 's'.repeat(scores.soot) : '',
-    ...scores.tags.map((tag) => tag.charAt(0)),
+    ...lettered(scales).map(({ key, letter }) => letter.repeat(Number(scores.values[key] ?? 0))),
     scores.note ? '*' : '',
   ].filter(Boolean)
   const said = letters.join(' ')

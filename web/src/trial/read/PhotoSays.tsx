@@ -2,7 +2,8 @@ import { Flex, Text } from '@chakra-ui/react'
 import type { PhotoScore, Process, Reading } from '../../api/types'
 import { Button } from '../../shared/Button'
 import { Key } from '../../shared/Parts'
-import { inHundred, isOverruled, outcomeOf } from './suggestions'
+import { outcomeOf } from './scoring'
+import { inHundred, isOverruled } from './suggestions'
 
 interface PhotoSaysProps {
   photo: PhotoScore | undefined
@@ -37,7 +38,7 @@ export function PhotoSays({ photo, reading, process, words, flags, onAgree }: Ph
   const spoiled = flags.map((flag) => SPOILED[flag]).filter(Boolean)
   const because = spoiled.length > 0 ? `, since ${spoiled.join(' and ')}` : ''
   const sure = photo.confidence === null ? '' : `, ${inHundred(photo.confidence)} in 100 sure`
-  const agreed = reading?.said_by === 'person' && reading[process.outcome] === seen
+  const agreed = reading?.said_by === 'person' && outcomeOf(reading, process) === seen
   return (
     <Flex align="center" gap="2" wrap="wrap" fontSize="15px" aria-live="polite">
       <Text flex="1" minW="200px">

@@ -8,7 +8,7 @@ import type { PickEvent } from '../../plate/Plate'
 import { Button } from '../../shared/Button'
 import { KeysHelp } from '../../shared/KeysHelp'
 import { Card, Key, Nothing } from '../../shared/Parts'
-import { useOutcomeWords, useProcess, useShop } from '../../shared/ShopContext'
+import { useOutcomeWords, useProcess, useScales, useShop } from '../../shared/ShopContext'
 import { TwoVersions } from '../../shared/TwoVersions'
 import { OutcomePlate, OutcomeRail } from '../OutcomePlate'
 import { PatchTitle, variedKeys } from '../PatchTitle'
@@ -23,18 +23,19 @@ import { PhotoSays } from './PhotoSays'
 import { FoundBy, PhotosCard } from './PhotosCard'
 import { ReadSoFar } from './ReadSoFar'
 import { ScoreButtons } from './ScoreButtons'
-import { isScored, lettersFor, next, scoreDifferences, walk } from './scoring'
+import { changedAs, isScored, lettered, next, outcomeOf, scoreDifferences, walk } from './scoring'
 import type { Scores } from './scoring'
-import { agreed, isOverruled, nextWanted, outcomeOf, wantEye } from './suggestions'
+import { agreed, isOverruled, nextWanted, wantEye } from './suggestions'
 import { useFace } from './useFace'
 import { readKeys } from './readKeys'
 import { useReadings } from './useReadings'
 
 /** Read: the photo under the patches, the least sure first, one key a patch. */
 export function ReadStage({ page }: { page: TrialPageData }) {
-  const { inventory, me } = useShop()
+  const { me } = useShop()
   const navigate = useNavigate()
   const process = useProcess(page.process)
+  const scales = useScales(process)
   const { words, question } = useOutcomeWords(process, page.material_id)
   const [face, flip] = useFace()
   const readings = useReadings(page)
@@ -46,7 +47,7 @@ export function ReadStage({ page }: { page: TrialPageData }) {
   const plate = page.burned
   const patches = plate?.patches ?? []
   const order = walk(patches, page.not_burned)
-  const scored = (id: string) => isScored(readings.scoresFor(id))
+  const scored = (id: string) => isScored(readings.scoresFor(id), process)
   const says = new Map(measured.scores.map((score) => [score.patch, score]))
   const wanted = wantEye(order, scored, says)
   const [chosen, go] = useActivePatch((id) => patches.some((patch) => patch.id === id))
@@ -59,7 +60,8 @@ export function ReadStage({ page }: { page: TrialPageData }) {
   const most = words.length - 1
   const patch = patches.find((one) => one.id === active)
   const scores = readings.scoresFor(active)
-  const letters = lettersFor(process.key, inventory.words.degrees, inventory.words.tags)
+  const shifted = scales.find((scale) => scale.entry === 'shift_digit')
+  const typed = scales.filter((scale) => scale.entry === 'typed')
   const readable = order.includes(active) && me.may_write
   const photos = { front: readBy(page.photos, 'front'), back: readBy(page.photos, 'back') }
   const shown: Photo | undefined = photos[face]
@@ -90,7 +92,8 @@ export function ReadStage({ page }: { page: TrialPageData }) {
   }
   const agree = () => {
     const word = says.get(active)
-    if (word && outcomeOf(word, process) !== null) give((before) => agreed(before, word, process), true)
+    if (word && outcomeOf(word, process) !== null)
+      give((before) => agreed(before, word, process, scales), true)
   }
   const extend = (id: string) => {
     setSelected((before) => new Set([...before, active, id]))
@@ -114,7 +117,7 @@ export function ReadStage({ page }: { page: TrialPageData }) {
     mirrored: face === 'back',
     process,
     most,
-    letters,
+    scales,
     give,
     go: (id) => pick(id),
     extend,
@@ -150,7 +153,12 @@ export function ReadStage({ page }: { page: TrialPageData }) {
           selected={selected}
           unsure={(id) => says.has(id) && wanted.includes(id)}
           over={(one) => (
-            <PatchLetters patch={one} scores={readings.scoresFor(one.id)} overruled={overruled(one.id)} />
+            <PatchLetters
+              patch={one}
+              scores={readings.scoresFor(one.id)}
+              scales={scales}
+              overruled={overruled(one.id)}
+            />
           )}
         />
         <Flex justify="space-between" align="center" mt="2" gap="3" wrap="wrap">
@@ -166,7 +174,7 @@ export function ReadStage({ page }: { page: TrialPageData }) {
         {readings.clash && (
           <TwoVersions
             what={`the reading of ${readings.clash.patch}`}
-            rows={scoreDifferences(readings.clash.theirs, readings.clash.mine, words, process)}
+            rows={scoreDifferences(readings.clash.theirs, readings.clash.mine, words, process, scales)}
             onTheirs={() => readings.settleClash('theirs')}
             onMine={() => readings.settleClash('mine')}
           />
@@ -263,12 +271,15 @@ export function ReadStage({ page }: { page: TrialPageData }) {
         </Flex>
         {readable && (
           <Card p="3">
-            <Flex gap="3" key={`${active} ${scores.kerf_mm} ${scores.depth_mm}`}>
-              <Callipers
-                process={process}
-                scores={scores}
-                onKeep={(after) => give((before) => changedAs(before, scores, after), false)}
-              />
+            <Flex gap="3" key={[active, ...typed.map((scale) => scores.values[scale.key])].join(' ')}>
+              {typed.map((scale) => (
+                <Callipers
+                  key={scale.key}
+                  scale={scale}
+                  scores={scores}
+                  onKeep={(after) => give((before) => changedAs(before, scores, after), false)}
+                />
+              ))}
               <KeptText
                 label="Note"
                 value={scores.note}
@@ -285,8 +296,11 @@ export function ReadStage({ page }: { page: TrialPageData }) {
           { keys: ['← → ↑ ↓'], does: 'walk over the patches; with Shift select several' },
           { keys: [`0 … ${most}`], does: `${words[0]} … ${words[most]}, and on to the next` },
           { keys: ['Enter'], does: 'agree with the photos' },
-          ...(!process.passes_through ? [{ keys: ['Shift', '0 … 3'], does: 'how even it is' }] : []),
-          { keys: letters, does: 'tags; once more for the next degree' },
+          ...(shifted ? [{ keys: ['Shift', `${shifted.low} … ${shifted.high}`], does: shifted.name }] : []),
+          {
+            keys: lettered(scales).map((scale) => scale.letter),
+            does: 'tags; once more for the next degree',
+          },
           { keys: ['t'], does: "can't tell" },
           { keys: ['o'], does: 'not burned, or burned after all' },
           { keys: ['Backspace'], does: 'back to the patch before' },
@@ -299,10 +313,4 @@ export function ReadStage({ page }: { page: TrialPageData }) {
       />
     </Grid>
   )
-}
-
-/** The change from one score to another, made to a third: so that several patches get the same. */
-function changedAs(before: Scores, from: Scores, to: Scores): Scores {
-  const changed = (Object.keys(to) as (keyof Scores)[]).filter((key) => to[key] !== from[key])
-  return { ...before, ...Object.fromEntries(changed.map((key) => [key, to[key]])) }
 }

@@ -3,8 +3,8 @@ import { Box, Flex, Grid, Text } from '@chakra-ui/react'
 import type { ReactNode } from 'react'
 import type { Process } from '../../api/types'
 import { Key } from '../../shared/Parts'
-import { useShop } from '../../shared/ShopContext'
-import { LETTERS, lettersFor, withCannotTell, withDigit, withEvenness, withLetter } from './scoring'
+import { useScales } from '../../shared/ShopContext'
+import { lettered, outcomeOf, withCannotTell, withDigit, withLetter, withShiftedDigit } from './scoring'
 import type { Scores } from './scoring'
 
 interface ScoreButtonsProps {
@@ -34,11 +34,11 @@ export function ScoreButtons({
   onScore,
   onNotBurned,
 }: ScoreButtonsProps) {
-  const { inventory } = useShop()
-  const cut = process.passes_through
+  const scales = useScales(process)
+  const few = words.length <= 4
   const most = words.length - 1
-  const chosen = scores[process.outcome]
-  const letters = lettersFor(process.key, inventory.words.degrees, inventory.words.tags)
+  const chosen = outcomeOf(scores, process)
+  const shifted = scales.find((scale) => scale.entry === 'shift_digit')
   const faceOf = (digit: number) => {
     if (chosen === digit) return { bg: 'ink', color: 'card', borderColor: 'ink', _hover: { bg: 'ink' } }
     if (chosen === null && suggested === digit)
@@ -54,7 +54,7 @@ export function ScoreButtons({
         </Text>
         {/* On a phone the scores stay at hand at the bottom, whatever part of the plate one looks at. */}
         <Grid
-          templateColumns={`repeat(${cut ? 4 : 6}, 1fr)`}
+          templateColumns={`repeat(${words.length}, 1fr)`}
           gap="1.5"
           position={{ base: 'fixed', lg: 'static' }}
           left="0"
@@ -83,7 +83,7 @@ export function ScoreButtons({
                 <Text fontFamily="numeral" fontSize="24px" fontWeight="700">
                   {digit}
                 </Text>
-                <Text fontSize={cut ? '13.5px' : '12.5px'} fontWeight="500">
+                <Text fontSize={few ? '13.5px' : '12.5px'} fontWeight="500">
                   {word}
                 </Text>
               </Flex>
@@ -92,18 +92,18 @@ export function ScoreButtons({
         </Grid>
       </Box>
       {children}
-      {!cut && (
-        <Box role="group" aria-label="How even?">
+      {shifted && (
+        <Box role="group" aria-label={shifted.question}>
           <Text fontSize="14px" color="ink2" mb="1">
-            Even? <Key>Shift</Key> and the digit
+            {shifted.question} <Key>Shift</Key> and the digit
           </Text>
-          <Grid templateColumns="repeat(4, 1fr)" gap="1.5">
-            {inventory.words.evenness.map((word, digit) => (
+          <Grid templateColumns={`repeat(${shifted.words.length}, 1fr)`} gap="1.5">
+            {shifted.words.map((word, digit) => (
               <Toggle
                 key={word}
-                on={scores.evenness === digit}
+                on={scores.values[shifted.key] === digit}
                 onClick={() => {
-                  const next = withEvenness(scores, digit, process)
+                  const next = withShiftedDigit(scores, digit, scales)
                   if (next) onScore(next, false)
                 }}
               >
@@ -114,18 +114,19 @@ export function ScoreButtons({
         </Box>
       )}
       <Flex gap="1.5" wrap="wrap" role="group" aria-label="Tags">
-        {letters.map((letter) => {
-          const meaning = LETTERS[letter]
-          if (!meaning) return null
-          const degree = meaning.kind === 'degree' ? (scores[meaning.key as 'char' | 'soot'] ?? 0) : 0
-          const on = degree > 0 || scores.tags.includes(meaning.key)
+        {lettered(scales).map(({ key, letter, name, kind }) => {
+          const degree = Number(scores.values[key] ?? 0)
           return (
-            <Toggle key={letter} on={on} onClick={() => onScore(withLetter(scores, letter), false)}>
-              <Key>{letter}</Key> {meaning.word} {'●'.repeat(degree)}
+            <Toggle
+              key={letter}
+              on={degree > 0}
+              onClick={() => onScore(withLetter(scores, letter, scales), false)}
+            >
+              <Key>{letter}</Key> {name} {kind === 'degrees' && '●'.repeat(degree)}
             </Toggle>
           )
         })}
-        <Toggle on={scores.cannot_tell} onClick={() => onScore(withCannotTell(scores), true)}>
+        <Toggle on={scores.cannot_tell} onClick={() => onScore(withCannotTell(scores, process), true)}>
           <Key>t</Key> can't tell
         </Toggle>
         {onNotBurned && (

@@ -1,7 +1,7 @@
 import type { KeyboardEvent } from 'react'
-import type { Patch, Process } from '../../api/types'
+import type { Patch, Process, Scale } from '../../api/types'
 import { ARROWS, neighbour } from '../../plate/geometry'
-import { shiftedDigit, withCannotTell, withDigit, withEvenness, withLetter } from './scoring'
+import { lettered, shiftedDigit, withCannotTell, withDigit, withLetter, withShiftedDigit } from './scoring'
 import type { Scores } from './scoring'
 
 interface ReadKeys {
@@ -10,7 +10,7 @@ interface ReadKeys {
   mirrored: boolean
   process: Process
   most: number
-  letters: string[]
+  scales: Scale[]
   /** Says of the patch, and of all that are selected with it, what a rule makes of its scores. */
   give: (rule: (scores: Scores) => Scores | null, goOn: boolean) => void
   go: (id: string) => void
@@ -36,8 +36,9 @@ export function readKeys(keys: ReadKeys) {
     k: keys.compare,
     o: keys.notBurned,
     u: keys.undo,
-    t: () => keys.give(withCannotTell, true),
+    t: () => keys.give((scores) => withCannotTell(scores, keys.process), true),
   }
+  const letters = lettered(keys.scales).map((scale) => scale.letter)
   return (event: KeyboardEvent) => {
     if (event.ctrlKey || event.metaKey || event.altKey) return
     const { active, patches, process, most } = keys
@@ -48,9 +49,9 @@ export function readKeys(keys: ReadKeys) {
       const to = neighbour(patches, active, step, keys.mirrored)
       if (event.shiftKey) keys.extend(to)
       else keys.go(to)
-    } else if (even !== null) keys.give((scores) => withEvenness(scores, even, process), false)
+    } else if (even !== null) keys.give((scores) => withShiftedDigit(scores, even, keys.scales), false)
     else if (/^\d$/.test(key)) keys.give((scores) => withDigit(scores, Number(key), process, most), true)
-    else if (keys.letters.includes(key)) keys.give((scores) => withLetter(scores, key), false)
+    else if (letters.includes(key)) keys.give((scores) => withLetter(scores, key, keys.scales), false)
     else if (plain[key]) plain[key]()
     else return
     event.preventDefault()

@@ -1,126 +1,124 @@
-import type { Patch, Process, ProcessKey, Reading } from '../../api/types'
+import type { Patch, Process, Reading, Scale } from '../../api/types'
 import { differingLines } from '../../shared/differingLines'
 import type { Lines } from '../../shared/differingLines'
 
-/** Scoring by keyboard, as plain rules: which key means what, and which patch comes next. */
+/** Scoring by keyboard, as plain rules: which key means what, and which patch comes next. What there is to score are
+ * the shop's scales. */
 
 export interface Scores {
-  through: number | null
-  darkness: number | null
-  evenness: number | null
-  char: number | null
-  soot: number | null
+  /** By scale; lengths as they were typed. What is not said is not there. */
+  values: Readonly<Record<string, number | string>>
   cannot_tell: boolean
-  tags: string[]
   note: string
-  /** What callipers say, as it was typed. */
-  kerf_mm: number | string | null
-  depth_mm: number | string | null
 }
 
-export const UNREAD: Scores = {
-  through: null,
-  darkness: null,
-  evenness: null,
-  char: null,
-  soot: null,
-  cannot_tell: false,
-  tags: [],
-  note: '',
-  kerf_mm: null,
-  depth_mm: null,
-}
+export const UNREAD: Scores = { values: {}, cannot_tell: false, note: '' }
 
 export function scoresOf(reading: Reading | undefined): Scores {
   if (!reading) return UNREAD
-  const { through, darkness, evenness, char, soot, cannot_tell, tags, note, kerf_mm, depth_mm } = reading
-  return { through, darkness, evenness, char, soot, cannot_tell, tags, note, kerf_mm, depth_mm }
+  const { values, cannot_tell, note } = reading
+  return { values, cannot_tell, note }
 }
 
-/** Where two readings of a patch differ, in the words of the scale. */
-export function scoreDifferences(theirs: Scores, mine: Scores, words: string[], process: Process) {
+/** The scores with another value on one scale, or with none. */
+export function withValue(scores: Scores, scale: string, value: number | string | null): Scores {
+  const others = Object.entries(scores.values).filter(([key]) => key !== scale)
+  return { ...scores, values: Object.fromEntries(value === null ? others : [...others, [scale, value]]) }
+}
+
+/** How it came out, as a degree of the scale that decides. */
+export function outcomeOf(said: Pick<Scores, 'values'> | undefined, process: Process): number | null {
+  const value = said?.values[process.outcome]
+  return typeof value === 'number' ? value : null
+}
+
+/** A value in the words of its scale. */
+function inWords(scale: Scale, value: number | string | undefined): string {
+  if (scale.kind === 'yes') return value ? 'yes' : 'no'
+  if (value === undefined) return 'not said'
+  if (typeof value === 'string') return value
+  const word = scale.words[value - scale.low]
+  return word ? `${value} ${word}` : `${value} ${scale.unit}`.trim()
+}
+
+/** Where two readings of a patch differ, in the words of the scales; the outcome in those of this material. */
+export function scoreDifferences(
+  theirs: Scores,
+  mine: Scores,
+  words: string[],
+  process: Process,
+  scales: Scale[],
+) {
   const outcome = (scores: Scores) => {
-    const score = scores[process.outcome]
+    const score = outcomeOf(scores, process)
     if (score === null) return scores.cannot_tell ? "can't tell" : 'not read'
     return `${score} ${words[score] ?? ''}`.trim()
   }
+  const others = scales.filter((scale) => scale.key !== process.outcome)
   const lines = (scores: Scores): Lines => [
     ['Outcome', outcome(scores)],
-    ['Evenness', String(scores.evenness ?? 'not said')],
-    ['Char', String(scores.char ?? 'not said')],
-    ['Soot', String(scores.soot ?? 'not said')],
-    ['Tags', scores.tags.join(', ').replaceAll('_', ' ') || 'none'],
-    ['Callipers', scores.kerf_mm || scores.depth_mm ? `${scores.kerf_mm ?? scores.depth_mm} mm` : 'none'],
+    ...others.map((scale): Lines[number] => [
+      scale.name.charAt(0).toUpperCase() + scale.name.slice(1),
+      inWords(scale, scores.values[scale.key]),
+    ]),
     ['Note', scores.note || 'none'],
   ]
   return differingLines(lines(theirs), lines(mine))
 }
 
-/** What a person said of a patch: where the photos speak for it, nothing of how it came out. */
-export function ownScores(reading: Reading | undefined): Scores {
+/** What a person said of a patch: where the photos speak for it, nothing of what they can say. */
+export function ownScores(reading: Reading | undefined, scales: Scale[]): Scores {
   const scores = scoresOf(reading)
-  return reading?.said_by === 'photo'
-    ? { ...scores, through: null, darkness: null, evenness: null, char: null, soot: null }
-    : scores
+  if (reading?.said_by !== 'photo') return scores
+  const photos = new Set(scales.filter((scale) => scale.said_by.includes('photo')).map((scale) => scale.key))
+  const own = Object.entries(scores.values).filter(([key]) => !photos.has(key))
+  return { ...scores, values: Object.fromEntries(own) }
 }
 
-export const isScored = (scores: Scores) =>
-  scores.through !== null || scores.darkness !== null || scores.cannot_tell
+export const isScored = (scores: Scores, process: Process) =>
+  outcomeOf(scores, process) !== null || scores.cannot_tell
 
-export const LETTERS: Record<string, { kind: 'degree' | 'tag'; key: string; word: string }> = {
-  c: { kind: 'degree', key: 'char', word: 'char' },
-  s: { kind: 'degree', key: 'soot', word: 'soot' },
-  b: { kind: 'tag', key: 'back_burn', word: 'back burn' },
-  f: { kind: 'tag', key: 'flame', word: 'flame' },
-  m: { kind: 'tag', key: 'melted', word: 'melted' },
-  r: { kind: 'tag', key: 'blurred', word: 'blurred' },
-  g: { kind: 'tag', key: 'rough', word: 'rough' },
-  h: { kind: 'tag', key: 'raised', word: 'raised' },
-}
-
-interface Tagged {
-  key: string
-  processes: ProcessKey[]
-}
-
-/** The letters that mean something for a process. */
-export function lettersFor(process: ProcessKey, degrees: Tagged[], tags: Tagged[]): string[] {
-  return Object.entries(LETTERS)
-    .filter(([, { kind, key }]) =>
-      (kind === 'degree' ? degrees : tags).some((row) => row.key === key && row.processes.includes(process)),
-    )
-    .map(([letter]) => letter)
-}
+/** Scales that are said with a letter. */
+export const lettered = (scales: Scale[]) => scales.filter((scale) => scale.entry === 'letter')
 
 /** The letter pressed once more gives the next degree: none, a little, clearly, badly, none. */
-export function withLetter(scores: Scores, letter: string): Scores {
-  const meaning = LETTERS[letter]
-  if (!meaning) return scores
-  if (meaning.kind === 'degree') {
-    const key = meaning.key as 'char' | 'soot'
-    const next = ((scores[key] ?? 0) + 1) % 4
-    return { ...scores, [key]: next === 0 ? null : next }
-  }
-  const has = scores.tags.includes(meaning.key)
-  return {
-    ...scores,
-    tags: has ? scores.tags.filter((tag) => tag !== meaning.key) : [...scores.tags, meaning.key],
-  }
+export function withLetter(scores: Scores, letter: string, scales: Scale[]): Scores {
+  const scale = lettered(scales).find((one) => one.letter === letter)
+  if (!scale) return scores
+  const now = scores.values[scale.key]
+  const next = ((typeof now === 'number' ? now : scale.low) + 1) % (scale.high + 1)
+  return withValue(scores, scale.key, next === 0 ? null : next)
 }
 
 /** The deciding digit; null where it is not on the scale. */
 export function withDigit(scores: Scores, digit: number, process: Process, most: number): Scores | null {
   if (digit < 0 || digit > most) return null
-  return { ...scores, [process.outcome]: digit, cannot_tell: false }
+  return { ...withValue(scores, process.outcome, digit), cannot_tell: false }
 }
 
-export function withEvenness(scores: Scores, digit: number, process: Process): Scores | null {
-  if (process.passes_through || digit < 0 || digit > 3) return null
-  return { ...scores, evenness: digit }
+/** The digit that is given with Shift; null where this process has no such scale, or it is not on it. */
+export function withShiftedDigit(scores: Scores, digit: number, scales: Scale[]): Scores | null {
+  const scale = scales.find((one) => one.entry === 'shift_digit')
+  if (!scale || digit < scale.low || digit > scale.high) return null
+  return withValue(scores, scale.key, digit)
 }
 
-export function withCannotTell(scores: Scores): Scores {
-  return { ...scores, through: null, darkness: null, cannot_tell: !scores.cannot_tell }
+export function withCannotTell(scores: Scores, process: Process): Scores {
+  return { ...withValue(scores, process.outcome, null), cannot_tell: !scores.cannot_tell }
+}
+
+/** The change from one score to another, made to a third: so that several patches get the same. */
+export function changedAs(before: Scores, from: Scores, to: Scores): Scores {
+  let after: Scores = {
+    ...before,
+    note: to.note === from.note ? before.note : to.note,
+    cannot_tell: to.cannot_tell === from.cannot_tell ? before.cannot_tell : to.cannot_tell,
+  }
+  for (const key of new Set([...Object.keys(from.values), ...Object.keys(to.values)])) {
+    const value = to.values[key] ?? null
+    if (value !== (from.values[key] ?? null)) after = withValue(after, key, value)
+  }
+  return after
 }
 
 /** Shift and a digit, wherever the digit lies on this keyboard. */

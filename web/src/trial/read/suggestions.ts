@@ -1,21 +1,19 @@
-import type { PhotoScore, Process, Reading } from '../../api/types'
+import type { PhotoScore, Process, Reading, Scale } from '../../api/types'
+import { outcomeOf, withValue } from './scoring'
 import type { Scores } from './scoring'
 
 /** What the photos say, and what to make of it. */
 
-export const outcomeOf = (score: PhotoScore | undefined, process: Process): number | null =>
-  score?.[process.outcome] ?? null
-
-/** The scores as they are when somebody agrees with the photos: their words where nothing else was said. */
-export function agreed(scores: Scores, photo: PhotoScore, process: Process): Scores {
-  return {
-    ...scores,
-    [process.outcome]: outcomeOf(photo, process),
-    evenness: scores.evenness ?? (!process.passes_through ? photo.evenness : null),
-    char: scores.char ?? (photo.char || null),
-    soot: scores.soot ?? (photo.soot || null),
-    cannot_tell: false,
+/** The scores as they are when somebody agrees with the photos: their words where nothing else was said. A letter's
+ * degree of none is nothing said. */
+export function agreed(scores: Scores, photo: PhotoScore, process: Process, scales: Scale[]): Scores {
+  let after = withValue(scores, process.outcome, outcomeOf(photo, process))
+  for (const scale of scales) {
+    const seen = photo.values[scale.key]
+    const says = seen !== undefined && (scale.entry !== 'letter' || seen > scale.low)
+    if (says && after.values[scale.key] === undefined) after = withValue(after, scale.key, seen)
   }
+  return { ...after, cannot_tell: false }
 }
 
 /** Whether a person has said something else than the photos. */
@@ -25,9 +23,8 @@ export function isOverruled(
   process: Process,
 ): boolean {
   const seen = outcomeOf(photo, process)
-  return reading?.said_by === 'person' && reading[process.outcome] !== null && seen !== null
-    ? reading[process.outcome] !== seen
-    : false
+  const said = outcomeOf(reading, process)
+  return reading?.said_by === 'person' && said !== null && seen !== null ? said !== seen : false
 }
 
 /** Patches that want an eye: the least sure first; what no photo shows comes after, in the order of the walk. */

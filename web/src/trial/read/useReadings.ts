@@ -3,6 +3,7 @@ import { useCallback, useRef, useState } from 'react'
 import { ProblemError, put } from '../../api/client'
 import { pageKey, trialKey, useForgetLists } from '../../api/hooks'
 import type { Reading, TrialPageData } from '../../api/types'
+import { useShop } from '../../shared/ShopContext'
 import { sayFailed } from '../../shared/toast'
 import { useShownBurn } from '../shownBurn'
 import { ownScores, scoresOf } from './scoring'
@@ -19,6 +20,7 @@ type Said = ReadonlyMap<string, Scores>
 
 /** The scores of a burned plate: shown with the key that gave them, stored one after the other, undoable. */
 export function useReadings(page: TrialPageData) {
+  const { scales } = useShop().inventory
   const client = useQueryClient()
   const forgetLists = useForgetLists()
   const burn = page.burn
@@ -104,7 +106,9 @@ export function useReadings(page: TrialPageData) {
   )
 
   const score = (said: Said) => {
-    const before = new Map([...said.keys()].map((id) => [id, underWay.get(id) ?? ownScores(readingOf(id))]))
+    const before = new Map(
+      [...said.keys()].map((id) => [id, underWay.get(id) ?? ownScores(readingOf(id), scales)]),
+    )
     setPast((all) => [...all, before])
     store(said)
   }

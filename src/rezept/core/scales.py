@@ -1,0 +1,154 @@
+"""What can be read of an element: one table.
+
+Reading, storage, the wire, the keys on the screen and what photographs say all go by it; a new scale is a new row here.
+A value is a number on its scale; what has only to be said or not is 1 where it is said.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+from rezept.core.errors import InvalidInput, quoted
+from rezept.core.fields import finite_number, plain
+from rezept.core.process import PROCESSES, Process, ProcessKey
+
+# degrees: whole numbers with words; yes: said or not; length: mm; position: mm on the element, x and y as two scales;
+# colour: one channel of CIELAB; share: 0 to 1.
+Kind = Literal["degrees", "yes", "length", "position", "colour", "share"]
+# How a person enters it: a digit, shift and a digit, a letter pressed again and again, or typed.
+Entry = Literal["digit", "shift_digit", "letter", "typed"]
+Speaker = Literal["person", "photo"]
+
+
+@dataclass(frozen=True)
+class Scale:
+    """One thing that can be read.
+
+    Parameters
+    ----------
+    low, high : the least and the greatest value; a length is more than `low`
+    words : of degrees, from `low` on; lighter_words : the same where marks are lighter than their ground
+    question : how a person is asked for it; lighter_question : likewise
+    processes : whose elements show it
+    said_by : who may say it; people need to be members
+    """
+
+    key: str
+    name: str
+    kind: Kind
+    entry: Entry
+    low: float
+    high: float
+    processes: tuple[ProcessKey, ...]
+    unit: str = ""
+    letter: str = ""
+    words: tuple[str, ...] = ()
+    lighter_words: tuple[str, ...] = ()
+    question: str = ""
+    lighter_question: str = ""
+    said_by: tuple[Speaker, ...] = ("person",)
+
+    def checked(self, value: object, path: str) -> float:
+        """`value` as a number on this scale, or the sentence why not."""
+        number = finite_number(value, path, self.name)
+        if self.kind == "length" and number <= self.low:
+            raise InvalidInput(f"{self.name} must be more than {plain(self.low)} {self.unit}.", path, number, self.low)
+        if not self.low <= number <= self.high:
+            raise InvalidInput(
+                f"{self.name} goes from {plain(self.low)} to {plain(self.high)}, but is {plain(number)}.",
+                path,
+                number,
+                self.high if number > self.high else self.low,
+            )
+        if self.kind in ("degrees", "yes") and number != int(number):
+            raise InvalidInput(f"{self.name} must be a whole number, but is {plain(number)}.", path, number)
+        return number
+
+
+_EVERY = tuple(process.key for process in PROCESSES.values())
+_THROUGH = tuple(process.key for process in PROCESSES.values() if process.passes_through)
+_MARKS = tuple(process.key for process in PROCESSES.values() if not process.passes_through)
+_SURFACES = tuple(process.key for process in PROCESSES.values() if not process.draws_lines)
+_BOTH: tuple[Speaker, ...] = ("person", "photo")
+_HOW_MUCH = ("none", "a little", "clearly", "badly")
+
+
+def _degrees(key: str, name: str, processes: tuple[ProcessKey, ...], letter: str) -> Scale:
+    return Scale(key, name, "degrees", "letter", 0, 3, processes, letter=letter, words=_HOW_MUCH, said_by=_BOTH)
+
+
+def _tag(key: str, name: str, processes: tuple[ProcessKey, ...], letter: str) -> Scale:
+    return Scale(key, name, "yes", "letter", 0, 1, processes, letter=letter)
+
+
+SCALES: dict[str, Scale] = {
+    scale.key: scale
+    for scale in (
+        Scale(
+            "through",
+            "through",
+            "degrees",
+            "digit",
+            0,
+            3,
+            _THROUGH,
+            words=("not", "partly", "with a push", "drops out"),
+            question="Did it go through?",
+            said_by=_BOTH,
+        ),
+        Scale(
+            "darkness",
+            "darkness",
+            "degrees",
+            "digit",
+            0,
+            5,
+            _MARKS,
+            words=("bare", "faint", "light", "medium", "dark", "black"),
+            lighter_words=("bare", "faint", "dull", "medium", "bright", "white"),
+            question="How dark is it?",
+            lighter_question="How bright is it?",
+            said_by=_BOTH,
+        ),
+        Scale(
+            "evenness",
+            "evenness",
+            "degrees",
+            "shift_digit",
+            0,
+            3,
+            _MARKS,
+            words=("blotchy", "uneven", "fair", "even"),
+            question="How even?",
+            said_by=_BOTH,
+        ),
+        _degrees("char", "char", _THROUGH, "c"),
+        _degrees("soot", "soot", _EVERY, "s"),
+        _tag("back_burn", "back burn", _THROUGH, "b"),
+        _tag("flame", "flame", _EVERY, "f"),
+        _tag("melted", "melted", _EVERY, "m"),
+        _tag("blurred", "blurred", _MARKS, "r"),
+        # What a finger says.
+        _tag("rough", "rough", _SURFACES, "g"),
+        _tag("raised", "raised", _MARKS, "h"),
+        Scale("kerf_mm", "kerf", "length", "typed", 0, 20, _THROUGH, unit="mm", question="Kerf by callipers"),
+        Scale("depth_mm", "depth", "length", "typed", 0, 200, _MARKS, unit="mm", question="Depth by callipers"),
+    )
+}
+SAID_BY_PHOTOS = tuple(key for key, scale in SCALES.items() if "photo" in scale.said_by)
+
+
+def scale_of(key: object, process: Process, path: str) -> Scale:
+    """
+    Raises
+    ------
+    InvalidInput : there is no such scale, or it means nothing for the process
+    """
+    scale = SCALES.get(key) if isinstance(key, str) else None
+    if scale is None:
+        raise InvalidInput(f"{quoted(key)} is nothing that is read. What is: {', '.join(SCALES)}.", path, key)
+    if process.key not in scale.processes:
+        doing = process.name.lower()
+        raise InvalidInput(f"{scale.name.capitalize()} is not read of this process: {doing}.", path, key)
+    return scale

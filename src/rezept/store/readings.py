@@ -1,0 +1,216 @@
+"""What is read of burned elements: values scale by scale, a person's statements, what counts of both."""
+
+from __future__ import annotations
+
+import sqlite3
+from collections.abc import Iterable, Mapping, Sequence
+
+from rezept.core.process import PROCESSES
+from rezept.core.reading import SURE, Reading, as_it_counts
+from rezept.store.rows import Row, as_json, changed_once
+
+# Trials have one step so far.
+ONLY_STEP = 1
+Place = tuple[int, str, str]
+
+
+def _asked(burns: Iterable[int], elements: Iterable[str] | None) -> dict[str, str | None]:
+    return {"burns": as_json(list(burns)), "elements": None if elements is None else as_json(list(elements))}
+
+
+_OF_THESE = """
+    burn_id IN (SELECT value FROM json_each(:burns))
+    AND (:elements IS NULL OR element IN (SELECT value FROM json_each(:elements)))
+"""
+
+
+def _outcomes(db: sqlite3.Connection, asked: Mapping[str, str | None]) -> dict[int, str]:
+    """By burn: the scale that decides."""
+    rows = db.execute(
+        """
+        SELECT burn.id, trial.process
+        FROM burn JOIN revision ON revision.id = burn.revision_id JOIN trial ON trial.id = revision.trial_id
+        WHERE burn.id IN (SELECT value FROM json_each(:burns))
+        """,
+        asked,
+    )
+    return {row["id"]: PROCESSES[row["process"]].outcome for row in rows}
+
+
+def readings_of(
+    db: sqlite3.Connection, burns: Iterable[int], elements: Iterable[str] | None = None
+) -> dict[int, list[Row]]:
+    """By burn: every element as it counts now (`core.reading.as_it_counts`), all or some of them; `said_by` says whose
+    word it is, `edit` is that of the person's statement, 0 where there is none."""
+    asked = _asked(burns, elements)
+    own: dict[Place, dict[str, float]] = {}
+    photo: dict[Place, dict[str, float]] = {}
+    sure: dict[Place, tuple[float | None, str]] = {}
+    values = db.execute(
+        f"SELECT burn_id, element, face, scale, said_by, value, sure, at FROM reading_value WHERE {_OF_THESE}", asked
+    )
+    for row in values:
+        place = (row["burn_id"], row["element"], row["face"])
+        if row["said_by"] == "person":
+            own.setdefault(place, {})[row["scale"]] = row["value"]
+        else:
+            photo.setdefault(place, {})[row["scale"]] = row["value"]
+            sure[place] = (row["sure"], row["at"])
+    stated = {
+        (row["burn_id"], row["element"], row["face"]): row
+        for row in db.execute(
+            f"""
+            SELECT burn_id, element, face, cannot_tell, note, reading.edit, reading.at, member.name AS by_name
+            FROM reading JOIN member ON member.id = reading.by_member WHERE {_OF_THESE}
+            """,
+            asked,
+        )
+    }
+    outcomes = _outcomes(db, asked)
+    found: dict[int, list[Row]] = {}
+    for place in sorted({*stated, *photo}):
+        burn, element, face = place
+        row = stated.get(place)
+        mine = None if row is None else Reading(own.get(place, {}), bool(row["cannot_tell"]), row["note"])
+        how_sure, seen_at = sure.get(place, (None, ""))
+        counts = as_it_counts(mine, photo.get(place, {}), how_sure, outcomes[burn])
+        if counts is None:
+            continue
+        reading: Row = {"patch": element, "face": face, "values": counts[0], "said_by": counts[1]}
+        if row is None:
+            reading |= {"cannot_tell": False, "note": "", "edit": 0, "at": seen_at, "by_name": ""}
+        else:
+            reading |= {key: row[key] for key in ("note", "edit", "at", "by_name")}
+            reading["cannot_tell"] = bool(row["cannot_tell"])
+        found.setdefault(burn, []).append(reading)
+    return found
+
+
+def readings(db: sqlite3.Connection, burn_id: int) -> list[Row]:
+    """The same of one burn."""
+    return readings_of(db, [burn_id]).get(burn_id, [])
+
+
+def reading(db: sqlite3.Connection, burn_id: int, element: str, face: str) -> Row | None:
+    found = readings_of(db, [burn_id], [element]).get(burn_id, [])
+    return next((row for row in found if row["face"] == face), None)
+
+
+def put_reading(
+    db: sqlite3.Connection, burn_id: int, element: str, face: str, edit: int, said: Reading, by: int, at: str
+) -> None:
+    """Store what a person says, made from version `edit`; 0 means there was nothing yet.
+
+    Raises
+    ------
+    Stale : somebody has read this element since
+    """
+    place = {"burn": burn_id, "element": element, "step": ONLY_STEP, "face": face, "by": by, "at": at}
+    stated = {**place, "cannot_tell": int(said.cannot_tell), "note": said.note, "edit": edit}
+    if edit == 0:
+        cursor = db.execute(
+            """
+            INSERT INTO reading (burn_id, element, step, face, cannot_tell, note, by_member, at)
+            VALUES (:burn, :element, :step, :face, :cannot_tell, :note, :by, :at)
+            ON CONFLICT DO NOTHING
+            """,
+            stated,
+        )
+    else:
+        cursor = db.execute(
+            """
+            UPDATE reading
+            SET cannot_tell = :cannot_tell, note = :note, edit = edit + 1, by_member = :by, at = :at
+            WHERE burn_id = :burn AND element = :element AND step = :step AND face = :face AND edit = :edit
+            """,
+            stated,
+        )
+    current = reading(db, burn_id, element, face) or {}
+    yours = {"values": dict(said.values), "cannot_tell": said.cannot_tell, "note": said.note, "edit": edit}
+    changed_once(cursor.rowcount, f"the reading of {element}", current, yours)
+    db.execute(
+        """
+        DELETE FROM reading_value
+        WHERE burn_id = :burn AND element = :element AND step = :step AND face = :face AND said_by = 'person'
+        """,
+        place,
+    )
+    db.executemany(
+        """
+        INSERT INTO reading_value (burn_id, element, step, face, scale, said_by, value, by_member, at)
+        VALUES (:burn, :element, :step, :face, :scale, 'person', :value, :by, :at)
+        """,
+        [{**place, "scale": scale, "value": value} for scale, value in said.values.items()],
+    )
+
+
+def put_photo_values(db: sqlite3.Connection, burn_id: int, face: str, scores: Sequence[Row], at: str) -> None:
+    """What follows from a burn's photographs (`patch`, `values`, `confidence`), in place of what did before."""
+    db.execute("DELETE FROM reading_value WHERE burn_id = ? AND said_by = 'photo'", (burn_id,))
+    db.executemany(
+        """
+        INSERT INTO reading_value (burn_id, element, step, face, scale, said_by, value, sure, at)
+        VALUES (:burn, :element, :step, :face, :scale, 'photo', :value, :sure, :at)
+        """,
+        [
+            {
+                "burn": burn_id,
+                "element": row["patch"],
+                "step": ONLY_STEP,
+                "face": face,
+                "at": at,
+                "scale": scale,
+                "value": value,
+                "sure": row["confidence"],
+            }
+            for row in scores
+            for scale, value in row["values"].items()
+        ],
+    )
+
+
+def photo_values(db: sqlite3.Connection, burn_id: int) -> list[Row]:
+    """What the photographs say of each element, however sure they are of it."""
+    found: dict[str, Row] = {}
+    rows = db.execute(
+        "SELECT element, scale, value, sure FROM reading_value WHERE burn_id = ? AND said_by = 'photo'", (burn_id,)
+    )
+    for row in rows:
+        of_element = found.setdefault(
+            row["element"], {"patch": row["element"], "values": {}, "confidence": row["sure"]}
+        )
+        of_element["values"][row["scale"]] = row["value"]
+    return list(found.values())
+
+
+# Elements that count as read for a scale: a person has said it, or that one cannot tell, or the photographs are sure.
+# It is what `core.reading.as_it_counts` would say, counted where a thousand burns need not be fetched for it.
+READ = """
+    read AS (
+        SELECT burn_id, element FROM reading_value
+        WHERE scale = :outcome AND (said_by = 'person' OR sure >= :sure)
+            AND burn_id IN (SELECT value FROM json_each(:burns))
+        UNION
+        SELECT burn_id, element FROM reading
+        WHERE cannot_tell AND burn_id IN (SELECT value FROM json_each(:burns))
+    )
+"""
+
+
+def read_by(burns: Iterable[int], outcome: str) -> Row:
+    """What the parameters of `READ` are."""
+    return {"burns": as_json(list(burns)), "outcome": outcome, "sure": SURE}
+
+
+def count_read(db: sqlite3.Connection, burn_id: int) -> int:
+    """Of how many elements of a burn something is known by reading."""
+    row = db.execute(
+        """
+        SELECT count(*) AS elements FROM (
+            SELECT element FROM reading WHERE burn_id = :burn
+            UNION SELECT element FROM reading_value WHERE burn_id = :burn AND said_by = 'photo' AND sure >= :sure
+        )
+        """,
+        {"burn": burn_id, "sure": SURE},
+    ).fetchone()
+    return int(row["elements"])
