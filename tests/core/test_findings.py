@@ -6,6 +6,7 @@ import numpy as np
 
 from rezept.core.fields import Fields
 from rezept.core.findings.margin import margins
+from rezept.core.findings.observations import Outcome, observations_of
 from rezept.core.findings.start import start_around, start_blind
 from rezept.core.machine import read_machine
 from rezept.core.process import PROCESSES
@@ -20,8 +21,13 @@ class MarginTest(unittest.TestCase):
     plate = planned(trial_document())
     outcome = np.array([3, 1, 0, 0, 3, 3, 1, 0, 3, 3, 3, NAN], float)
 
+    def read(self, outcome, plate=None):
+        ids = (plate or self.plate).elements.ids
+        return {patch: Outcome(value) for patch, value in zip(ids, outcome.tolist(), strict=True) if value == value}
+
     def towards(self, patch):
-        found = margins(self.plate, self.outcome, self.plate.elements.ids.index(patch))
+        seen = observations_of(self.plate, self.read(self.outcome))
+        found = margins(seen, self.plate.trial.axes, self.plate.elements.ids.index(patch))
         return {neighbour.direction: neighbour for neighbour in found}
 
     def test_neighbours_of_an_inner_patch(self):
@@ -50,7 +56,12 @@ class MarginTest(unittest.TestCase):
     def test_marks_hold_within_one_step_of_darkness(self):
         axes = [{"parameter": "speed_mm_s", "along": "x", "values": [50, 100, 150, 200]}]
         plate = planned(area_document(axes=axes))
-        near = {n.direction: n for n in margins(plate, np.array([5.0, 4.0, 3.0, 2.0]), 1)}
+        near = {
+            n.direction: n
+            for n in margins(
+                observations_of(plate, self.read(np.array([5.0, 4.0, 3.0, 2.0]), plate)), plate.trial.axes, 1
+            )
+        }
         self.assertTrue(near["slower"].holds)
         self.assertEqual(near["faster"].holds_to, 150.0)
         self.assertFalse(near["faster"].open_end)

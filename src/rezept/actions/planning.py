@@ -6,11 +6,9 @@ import sqlite3
 from collections.abc import Mapping
 from typing import Any
 
-import numpy as np
-
-from rezept.actions.as_burned import plate_as_burned
 from rezept.actions.comparing import against_the_one_before
 from rezept.actions.equipment import machine_of, material_of
+from rezept.actions.observed import observed
 from rezept.actions.open_shop import Shop
 from rezept.actions.people import Member, require
 from rezept.actions.pieces import piece_from_the_shelf
@@ -19,7 +17,6 @@ from rezept.actions.today import is_linked, today_of, warned_today
 from rezept.actions.typed import Units, resolved
 from rezept.core.errors import InvalidInput, Refused, UnknownKey, quoted
 from rezept.core.findings.between import between
-from rezept.core.findings.margin import holds
 from rezept.core.findings.start import STEPS, usual_hold
 from rezept.core.material import NEVER_BURN
 from rezept.core.plan import Plate, plan, read_trial
@@ -31,7 +28,6 @@ from rezept.store import book as book_table
 from rezept.store import burns as burn_table
 from rezept.store import changes
 from rezept.store import equipment as equipment_table
-from rezept.store import readings as reading_table
 from rezept.store import shop as shop_table
 from rezept.store import trials as trial_table
 from rezept.store.rows import Row
@@ -221,37 +217,14 @@ def new_trial(shop: Shop, by: Member, process: str, material_id: int, head_id: i
         return trial_id
 
 
-def _refuse_what_did_not_fail(db: sqlite3.Connection, burn_id: int, plate: Plate, failed: str, worked: str) -> None:
-    """Raise where the patch that is to have failed came out as well as the one that worked."""
-    key = plate.trial.process.outcome
-    read = {one["patch"]: one["values"][key] for one in reading_table.readings(db, burn_id) if key in one["values"]}
-    if failed not in read or worked not in read:
-        return
-    if bool(holds(key, read[worked], np.array([float(read[failed])]))[0]):
-        raise InvalidInput(
-            f"{failed} came out as well as {worked}; between them nothing fails. Choose one that did not.",
-            "failed",
-            failed,
-        )
-
-
 def finer_trial(shop: Shop, by: Member, burn_id: int, failed: str, worked: str) -> int:
     """Begin the finer array between a patch that failed and one that worked; returns the new trial's id."""
     require(by, "member", "plan arrays")
     with shop.database.writing() as db:
         burn = burn_table.burn(db, burn_id)
         before = trial_table.trial(db, burn["trial_id"])
-        plate = plate_as_burned(db, burn_id)
-        for patch in (failed, worked):
-            if patch in plate.mixed:
-                raise Refused(
-                    f"Something was changed while {patch} burned, so no single setting says what it got. Choose"
-                    " another patch.",
-                    "patch",
-                    patch,
-                )
-        _refuse_what_did_not_fail(db, burn_id, plate, failed, worked)
-        axes, hold = between(plate, failed, worked)
+        plate, seen = observed(db, burn_id)
+        axes, hold = between(plate, failed, worked, seen)
         material = equipment_table.material(db, before["material_id"])
         _refuse_never_burn(by, material, equipment_table.head(db, before["head_id"]))
         document = plate.trial.document()

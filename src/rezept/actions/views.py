@@ -19,6 +19,7 @@ from rezept.core.plan import Plate
 from rezept.core.plan.cautions import fire_words
 from rezept.core.plan.drawing import seen
 from rezept.core.process import PROCESSES
+from rezept.core.scales import SCALES
 from rezept.store import book as book_table
 from rezept.store import burns as burn_table
 from rezept.store import equipment as equipment_table
@@ -59,10 +60,12 @@ def outcome_of(process: str, reading: Row | None) -> int | None:
 
 def thumbnail(plate: dict[str, Any], scores: dict[str, int | None], not_burned: list[str]) -> Row:
     """Just enough of a plate to draw it small: places, doses and how each patch came out."""
-    dose_key = PROCESSES[plate["trial"]["process"]].dose_key
+    process = PROCESSES[plate["trial"]["process"]]
+    dose_key = process.dose_key
     return {
         **plate["plate"],
-        "process": plate["trial"]["process"],
+        "process": process.key,
+        "most": int(SCALES[process.outcome].high),
         "patches": [
             {
                 **{key: patch[key] for key in ("id", "x_mm", "y_mm", "width_mm", "height_mm", "burn")},

@@ -65,11 +65,12 @@ def received(planned: Mapping[str, float], dose: float, shares: Sequence[Share])
 
 @dataclass(frozen=True)
 class Runs:
-    """The runs of a burn as far as they burned elements: what each part got, and whether a first burn of all of them
-    was logged by hand."""
+    """The runs of a burn as far as they burned elements: what each part got, whether a first burn of all of them was
+    logged by hand, and the parts of which nobody knows whether they burned whole."""
 
     by_hand: bool
     shares: Mapping[str, Sequence[Share]]
+    uncertain: frozenset[str] = frozenset()
 
     def of_part(self, name: str, settings: Mapping[str, float], dose: float) -> Received | None:
         """What a part got that was planned so; None where that is what was planned."""
@@ -88,7 +89,9 @@ def runs_of(rows: Sequence[Mapping[str, Any]]) -> Runs:
                 sure = part["state"] == "done" and not part["mixed"]
                 share = Share(part["passes"], part["power"], part["speed"], part["focus_mm"], sure)
                 shares.setdefault(part["name"], []).append(share)
-    return Runs(not any(run["kind"] == "whole" for run in rows), shares)
+    parts = [part for run in rows for part in run["parts"] if part["kind"] == "patch"]
+    uncertain = frozenset(part["name"] for part in parts if part["state"] == "uncertain")
+    return Runs(not any(run["kind"] == "whole" for run in rows), shares, uncertain)
 
 
 def document_as_burned(plate: Mapping[str, Any], runs: Runs) -> dict[str, Any]:

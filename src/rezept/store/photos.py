@@ -5,6 +5,7 @@ from __future__ import annotations
 import sqlite3
 from collections.abc import Iterable, Sequence
 
+from rezept.core.process import PROCESSES
 from rezept.store.rows import Row, as_json, changed_once, found, plain_row
 
 FIGURES = (
@@ -160,6 +161,10 @@ def figures(db: sqlite3.Connection, photo_id: int) -> dict[str, Row]:
     return {row["patch"]: plain_row(row, "flags") for row in rows}
 
 
+# What goes through a sheet has no look.
+_THROUGH = as_json([process.key for process in PROCESSES.values() if process.passes_through])
+
+
 def looks(db: sqlite3.Connection, head_id: int | None, material_id: int | None, process: str | None) -> list[Row]:
     """Patches on the front photos that plates are read by, with where they stand; cuts have no look."""
     rows = db.execute(
@@ -174,7 +179,7 @@ def looks(db: sqlite3.Connection, head_id: int | None, material_id: int | None, 
         JOIN revision ON revision.id = burn.revision_id
         JOIN trial ON trial.id = revision.trial_id
         WHERE plate_photo.face = 'front' AND NOT plate_photo.removed AND patch_figures.lightness IS NOT NULL
-            AND trial.process <> 'cut' AND burn.taken_back_at IS NULL
+            AND trial.process NOT IN (SELECT value FROM json_each(:through)) AND burn.taken_back_at IS NULL
             AND (:head IS NULL OR trial.head_id = :head)
             AND (:material IS NULL OR trial.material_id = :material)
             AND (:process IS NULL OR trial.process = :process)
@@ -188,6 +193,6 @@ def looks(db: sqlite3.Connection, head_id: int | None, material_id: int | None, 
                 WHERE not_burned.burn_id = plate_photo.burn_id AND not_burned.patch = patch_figures.patch
             )
         """,
-        {"head": head_id, "material": material_id, "process": process},
+        {"head": head_id, "material": material_id, "process": process, "through": _THROUGH},
     )
     return [plain_row(row, "flags") for row in rows]

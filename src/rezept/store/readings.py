@@ -76,7 +76,9 @@ def readings_of(
         counts = as_it_counts(mine, photo.get(place, {}), how_sure, outcomes[burn])
         if counts is None:
             continue
+        # How sure the photographs are, where it is their word that counts.
         reading: Row = {"patch": element, "face": face, "values": counts[0], "said_by": counts[1]}
+        reading["sure"] = how_sure if counts[1] == "photo" else None
         if row is None:
             reading |= {"cannot_tell": False, "note": "", "edit": 0, "at": seen_at, "by_name": ""}
         else:

@@ -3735,6 +3735,11 @@ export interface components {
              * @enum {string}
              */
             said_by: "person" | "photo";
+            /**
+             * Sure
+             * @default null
+             */
+            sure?: number | null;
             /** Values */
             values: {
                 [key: string]: number;
@@ -4334,10 +4339,15 @@ export interface components {
             /** Y Mm */
             y_mm: number;
         };
-        /** Thumbnail */
+        /**
+         * Thumbnail
+         * @description `most` is the greatest degree of the outcome.
+         */
         Thumbnail: {
             /** Height Mm */
             height_mm: number;
+            /** Most */
+            most: number;
             /** Patches */
             patches: components["schemas"]["ThumbnailPatch"][];
             /**

@@ -12,9 +12,8 @@ interface MiniPlateProps {
 
 /** A plate as a small picture: what came out where it was read, the dose where not. */
 export const MiniPlate = memo(function MiniPlate({ picture, label, chosen }: MiniPlateProps) {
-  const { width_mm: width, height_mm: height, patches } = picture
+  const { width_mm: width, height_mm: height, patches, most } = picture
   const range = doseRange(patches.map((patch) => patch.dose))
-  const most = picture.process === 'cut' ? 3 : 5
   const read = patches.some((patch) => patch.outcome !== null)
   const left = Math.min(...patches.map((patch) => patch.x_mm))
   const bottom = Math.min(...patches.map((patch) => patch.y_mm))

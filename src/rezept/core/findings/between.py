@@ -5,7 +5,11 @@ from __future__ import annotations
 import math
 from typing import Any
 
-from rezept.core.errors import InvalidInput
+import numpy as np
+
+from rezept.core.errors import InvalidInput, Refused
+from rezept.core.findings.margin import holds
+from rezept.core.findings.observations import Observations
 from rezept.core.parameters import PARAMETERS
 from rezept.core.plan import Plate
 
@@ -27,18 +31,24 @@ def _axis(key: str, along: str, start: float, end: float, steps: int) -> dict[st
     return {"parameter": key, "along": along, "from": start, "to": end, "count": count, "spacing": "linear"}
 
 
-def between(plate: Plate, failed: str, worked: str) -> tuple[list[dict[str, Any]], dict[str, float]]:
-    """Axes and held settings of the array from the patch that failed to the one that worked.
+def between(
+    plate: Plate, failed: str, worked: str, seen: Observations | None = None
+) -> tuple[list[dict[str, Any]], dict[str, float]]:
+    """Axes and held settings of the array from the element that failed to the one that worked.
 
-    What differs between the two varies, from the one to the other; all else is held as both had it.
+    What differs between the two varies, from the one to the other; all else is held as both had it. Where the plate
+    has been read (`seen`), both must say something of their settings, and the one that failed must have failed.
 
     Raises
     ------
-    InvalidInput : a patch is not on the plate, or both were burned with the same settings
+    InvalidInput : one is not on the plate, both were burned with the same settings, or the one came out as well
+    Refused : no single setting says what one of them got
     """
     for patch in (failed, worked):
         if patch not in plate.elements.ids:
             raise InvalidInput(f"There is no patch {patch} on this plate.", "patch", patch)
+    if seen is not None:
+        _refuse_what_says_nothing(seen, failed, worked)
     one, other = (plate.judged.settings_of(plate.elements.ids.index(patch)) for patch in (failed, worked))
     varied = [key for key in one if not math.isclose(one[key], other[key], rel_tol=1e-9, abs_tol=1e-12)]
     if not varied:
@@ -52,3 +62,26 @@ def between(plate: Plate, failed: str, worked: str) -> tuple[list[dict[str, Any]
         for key, along in zip(varied, ALONG, strict=False)
     ]
     return axes, {key: value for key, value in one.items() if key not in varied}
+
+
+def _refuse_what_says_nothing(seen: Observations, failed: str, worked: str) -> None:
+    index = {name: i for i, name in enumerate(seen.element)}
+    for patch in (failed, worked):
+        if patch in index and seen.state[index[patch]] in ("mixed", "uncertain"):
+            raise Refused(
+                f"Something was changed while {patch} burned, so no single setting says what it got. Choose"
+                " another patch.",
+                "patch",
+                patch,
+            )
+    if failed not in index or worked not in index:
+        return
+    came = [float(seen.outcome[index[patch]]) for patch in (failed, worked)]
+    if not any(math.isnan(value) for value in came) and bool(
+        holds(seen.process.outcome, came[1], np.array([came[0]]))[0]
+    ):
+        raise InvalidInput(
+            f"{failed} came out as well as {worked}; between them nothing fails. Choose one that did not.",
+            "failed",
+            failed,
+        )

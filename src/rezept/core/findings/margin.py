@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
+from rezept.core.findings.observations import Observations
 from rezept.core.parameters import PARAMETERS
-from rezept.core.plan import Plate
+from rezept.core.plan.axes import Axis
 
 
 @dataclass(frozen=True)
@@ -46,19 +48,20 @@ def holds(outcome_key: str, chosen: float, other: NDArray[np.float64]) -> NDArra
     return np.abs(other - chosen) <= 1.0
 
 
-def failed_beside(outcome_key: str, outcome: NDArray[np.float64], index: int) -> NDArray[np.int64]:
-    """The patches that did not come out as the chosen one did, as indices; those that were not read are not known."""
+def failed_beside(seen: Observations, index: int) -> NDArray[np.int64]:
+    """The elements that did not come out as the chosen one did, as indices; those that do not count are not known."""
+    outcome = seen.came_out
     read = ~np.isnan(outcome)
-    held = holds(outcome_key, outcome[index], np.where(read, outcome, np.inf))
+    held = holds(seen.process.outcome, outcome[index], np.where(read, outcome, np.inf))
     return np.flatnonzero(read & ~held)
 
 
-def _like_but(plate: Plate, parameter: str, index: int) -> NDArray[np.bool_]:
-    """``(n,)`` patches that were burned as the chosen one but for one setting: only they say what it alone does."""
-    alike = np.ones(len(plate.elements.ids), bool)
-    for key, column in plate.judged.settings.items():
+def _like_but(seen: Observations, parameter: str, index: int) -> NDArray[np.bool_]:
+    """``(n,)`` elements that were burned as the chosen one but for one setting: only they say what it alone does."""
+    alike = np.ones(len(seen), bool)
+    for key, column in seen.settings.items():
         if key != parameter:
-            alike &= np.isclose(column, column[index], rtol=1e-9, atol=1e-12)
+            alike &= np.isclose(column, column[index], rtol=1e-9, atol=1e-12, equal_nan=True)
     return alike
 
 
@@ -69,56 +72,47 @@ def direction_word(parameter: str, upward: bool) -> str:
     return f"{'more' if upward else 'less'} {PARAMETERS[parameter].name}"
 
 
-def margins(plate: Plate, outcome: NDArray[np.float64], index: int) -> list[Neighbour]:
-    """The neighbours of one patch along both axes, as far as they differ from it in nothing else.
+def margins(seen: Observations, axes: Sequence[Axis], index: int) -> list[Neighbour]:
+    """The neighbours of one element of a plate along both axes, as far as they differ from it in nothing else.
 
     Parameters
     ----------
-    outcome : (n,) array over the patches of the plate, NaN where nothing was read or burned
-    index : the chosen patch; it must have an outcome
+    seen : the observations of one plate
+    axes : those of its array
+    index : the chosen element; it must count
     """
-    chosen = outcome[index]
     found: list[Neighbour] = []
-    elements = plate.elements
-    for along, line, own in (("x", elements.column, elements.row), ("y", elements.row, elements.column)):
-        axis = plate.trial.axis(along)
+    for along, line, own in (("x", seen.column, seen.row), ("y", seen.row, seen.column)):
+        axis = next((one for one in axes if one.along == along), None)
         if axis is None or axis.wrap is not None:
             continue
-        same = own == own[index]
-        beside = np.flatnonzero(same if elements.block is None else same & (elements.block == elements.block[index]))
+        beside = np.flatnonzero((own == own[index]) & (seen.block == seen.block[index]))
         beside = beside[np.argsort(line[beside])]
         here = int(np.flatnonzero(beside == index)[0])
-        value, alike = plate.judged.settings[axis.parameter], _like_but(plate, axis.parameter, index)
+        alike = _like_but(seen, axis.parameter, index)
         for way in (beside[:here][::-1], beside[here + 1 :]):
-            # A patch that got another pass in place, or was mixed, says nothing of this setting; nor does what lies
+            # An element that got another pass in place, or was mixed, says nothing of this setting; nor does what lies
             # beyond it, seen from here.
             other = np.flatnonzero(~alike[way])
             way = way[: other[0]] if len(other) else way
             if len(way):
-                found.append(_towards(plate, axis.parameter, value, outcome, chosen, index, way))
+                found.append(_towards(seen, axis.parameter, index, way))
     return found
 
 
-def _towards(
-    plate: Plate,
-    parameter: str,
-    value: NDArray[np.float64],
-    outcome: NDArray[np.float64],
-    chosen: float,
-    index: int,
-    way: NDArray[np.int64],
-) -> Neighbour:
-    """One direction: the nearest patch, and how far it holds."""
+def _towards(seen: Observations, parameter: str, index: int, way: NDArray[np.int64]) -> Neighbour:
+    """One direction: the nearest element, and how far it holds."""
+    value, outcome = seen.settings[parameter], seen.came_out
     came = outcome[way]
     read = ~np.isnan(came)
-    good = read & holds(plate.trial.process.outcome, chosen, np.where(read, came, np.inf))
+    good = read & holds(seen.process.outcome, outcome[index], np.where(read, came, np.inf))
     failing = np.flatnonzero(~good)
     first_bad = int(failing[0]) if len(failing) else len(way)
     end = float(value[way[first_bad - 1]]) if first_bad else float(value[index])
     start = float(value[index])
     nearest = int(way[0])
     return Neighbour(
-        patch=plate.elements.ids[nearest],
+        patch=seen.element[nearest],
         parameter=parameter,
         value=float(value[nearest]),
         outcome=float(came[0]) if read[0] else None,

@@ -70,6 +70,7 @@ class ReadingOut(Shape):
     at: str
     by_name: str
     said_by: Literal["person", "photo"]
+    sure: float | None = None
 
 
 class ReadingsOut(Shape):

@@ -149,5 +149,8 @@ class ThumbnailPatch(Shape):
 
 
 class Thumbnail(PlateSize):
+    """`most` is the greatest degree of the outcome."""
+
     process: ProcessKey
+    most: int
     patches: list[ThumbnailPatch]
