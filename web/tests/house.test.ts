@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import type { Change, Inventory, Recipe } from '../src/api/types'
+import type { Change, Design, DesignKey, Inventory, Recipe } from '../src/api/types'
 import { staleKeys } from '../src/api/useLive'
 import { confirmedWords } from '../src/book/ConfirmTaps'
 import { changedWords } from '../src/book/versions'
@@ -124,11 +124,45 @@ describe('together', () => {
     expect(staleKeys(event('material'))).toContainEqual(['shop'])
   })
 
-  it('shows where two designs differ', () => {
+  it('shows every key in which two designs differ', () => {
     const row = (key: string) => parameter(key, { name: key, unit: '' })
-    const mine = design({ off: ['A1'], hold: {} })
-    expect(designDifferences(design(), mine, row).map((one) => one.name)).toEqual(['Held', 'Left out'])
-    expect(designDifferences(design(), design(), row)).toEqual([])
+    const key = (key: string, kind: DesignKey['kind'], unit = ''): DesignKey => ({
+      key,
+      name: key,
+      kind,
+      unit,
+    })
+    const LINE = { speed_mm_s: 120, power_pct: '20' }
+    const samples: [DesignKey, Partial<Design>, string][] = [
+      [key('title', 'text'), { title: 'Lid' }, 'Lid'],
+      [key('hold', 'settings'), { hold: { passes: 3 } }, 'passes 3'],
+      [key('order', 'choice'), { order: 'weakest_first' }, 'weakest first'],
+      [key('cut_out', 'flag'), { cut_out: true }, 'yes'],
+      [key('hang_hole_mm', 'number', 'mm'), { hang_hole_mm: '4' }, '4 mm'],
+      [key('off', 'list'), { off: ['A1', 'B2'] }, 'A1, B2'],
+      [key('overrides', 'by_patch'), { overrides: { B2: { power_pct: 55 } } }, 'B2: power_pct 55'],
+      [
+        key('place', 'object'),
+        { place: { at: 'centre', x_mm: 1, y_mm: '2', turn_deg: 90 } },
+        'at centre, x 1 mm, y 2 mm, turn 90 °',
+      ],
+      [
+        key('labels', 'object'),
+        { labels: { on: true, height_mm: 2, qr: false, marks: true, settings: LINE } },
+        'on, height 2 mm, marks, power_pct 20, speed_mm_s 120',
+      ],
+      [
+        key('axes', 'axes'),
+        { axes: [{ parameter: 'speed_mm_s', along: 'block_x', values: [1, 2] }] },
+        'speed_mm_s 1, 2 along block x',
+      ],
+    ]
+    const keys = samples.map(([one]) => one)
+    for (const [one, change, words] of samples) {
+      const rows = designDifferences(design(), design(change), keys, row)
+      expect(rows.map(({ name, mine }) => [name, mine])).toEqual([[one.key, words]])
+    }
+    expect(designDifferences(design(), design(), keys, row)).toEqual([])
   })
 
   it('shows where two readings differ', () => {

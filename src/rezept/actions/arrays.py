@@ -11,14 +11,13 @@ from rezept.actions.people import Member, require
 from rezept.actions.starting import start_from_book
 from rezept.actions.typed import Units, resolved
 from rezept.core.errors import InvalidInput
+from rezept.core.plan.design import IN_ARRAYS
 from rezept.core.plan.kept_array import FORMAT, VERSION, KeptArray, laid_round, read_array
 from rezept.store import arrays as array_table
 from rezept.store import changes
 from rezept.store import equipment as equipment_table
 from rezept.store import trials as trial_table
 from rezept.store.rows import Row
-
-_OF_A_DESIGN = ("hold", "axes", "patch", "order")
 
 
 def _added(shop: Shop, by: Member, array: KeptArray) -> int:
@@ -39,7 +38,7 @@ def keep_array(shop: Shop, by: Member, trial_id: int, name: str, design: Mapping
         "version": VERSION,
         "name": name.strip(),
         "process": process,
-        **{key: plain[key] for key in _OF_A_DESIGN if key in plain},
+        **{key: plain[key] for key in IN_ARRAYS if key in plain},
     }
     return _added(shop, by, read_array(document))
 
@@ -88,10 +87,8 @@ def design_from(shop: Shop, array_id: int, trial_id: int) -> dict[str, Any]:
         material = equipment_table.material(db, trial["material_id"])
         start = start_from_book(db, trial["process"], material, head)
         axes, hold, notes = laid_round(array, machine_of(head), start.centre)
+        laid = {**array.document(), "axes": axes, "hold": hold}
         return {
-            "axes": axes,
-            "hold": hold,
-            "patch": dict(vars(array.patch)),
-            "order": array.order,
+            **{key: laid[key] for key in IN_ARRAYS},
             "notes": [start.reason, *[f"{note[0].upper()}{note[1:]}." for note in notes]],
         }

@@ -15,11 +15,12 @@ from rezept.actions.pieces import piece_from_the_shelf
 from rezept.actions.starting import dose_that_cuts, start_from_book
 from rezept.actions.today import is_linked, today_of, warned_today
 from rezept.actions.typed import Units, resolved
-from rezept.core.errors import InvalidInput, Refused, UnknownKey, quoted
+from rezept.core.errors import InvalidInput, Refused
 from rezept.core.findings.between import between
 from rezept.core.findings.start import STEPS, usual_hold
 from rezept.core.material import NEVER_BURN
 from rezept.core.plan import Plate, plan, read_trial
+from rezept.core.plan.design import CARRIED, refuse_unknown
 from rezept.core.plan.gate import Today
 from rezept.core.plan.parts import CUT_SETTINGS
 from rezept.core.plan.trial import FORMAT, VERSION
@@ -32,32 +33,6 @@ from rezept.store import shop as shop_table
 from rezept.store import trials as trial_table
 from rezept.store.rows import Row
 
-# The part of a trial that its author edits; the rest comes from the shop's records.
-DESIGN_KEYS = (
-    "title",
-    "hold",
-    "axes",
-    "patch",
-    "labels",
-    "order",
-    "place",
-    "piece",
-    "piece_id",
-    "accepted_hazards",
-    "fit",
-    "off",
-    "overrides",
-    "cut_out",
-    "hang_hole_mm",
-    "cut_settings",
-    "dose_floor_j_mm",
-    "dose_floor_j_mm2",
-    "dose_ceiling_j_mm",
-    "dose_ceiling_j_mm2",
-    "starting_dose_j_mm",
-    "starting_dose_j_mm2",
-)
-
 
 def plate_code(db: sqlite3.Connection, number: int, revision: int) -> str:
     shop = shop_table.shop(db)
@@ -68,9 +43,7 @@ def _document(
     db: sqlite3.Connection, shop: Shop, trial: Row, revision: int, design: Mapping[str, Any]
 ) -> dict[str, Any]:
     """The whole trial document of a design, machine and material as the shop knows them now."""
-    for key in design:
-        if key not in DESIGN_KEYS:
-            raise UnknownKey(f"{quoted(key)} is not part of a design.", key, key)
+    refuse_unknown(design)
     head = equipment_table.head(db, trial["head_id"])
     material = equipment_table.material(db, trial["material_id"])
     rest = {key: value for key, value in design.items() if key != "piece_id"}
@@ -233,7 +206,7 @@ def finer_trial(shop: Shop, by: Member, burn_id: int, failed: str, worked: str) 
             "title": "",
             "hold": hold,
             "axes": axes,
-            **{key: document[key] for key in ("patch", "labels", "order")},
+            **{key: document[key] for key in CARRIED},
             "off": [],
             f"starting_{plate.trial.process.dose_key}": float(f"{dose:.4g}"),
         }

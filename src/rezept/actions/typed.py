@@ -14,16 +14,10 @@ from typing import Any
 from rezept.core.errors import InvalidInput, RezeptError, SeveralErrors
 from rezept.core.machine_facts import FACTS
 from rezept.core.parameters import PARAMETERS
+from rezept.core.plan.design import DESIGN, DesignKey
 from rezept.core.units import read_quantity
 
 Units = Mapping[str, str]
-_LENGTHS = {
-    "patch": ("width_mm", "height_mm", "gap_mm", "block_gap_mm"),
-    "labels": ("height_mm",),
-    "place": ("x_mm", "y_mm"),
-    "piece": ("width_mm", "height_mm", "margin_mm"),
-}
-_DOSES = tuple(f"dose_{end}_{unit}" for end in ("floor", "ceiling") for unit in ("j_mm", "j_mm2"))
 
 
 def read_length(value: Any, path: str, name: str) -> Any:
@@ -58,24 +52,32 @@ def _places(design: dict[str, Any]) -> Iterator[tuple[Any, Any, str, str, str]]:
         values = axis.get("values")
         for j in range(len(values) if isinstance(values, list) else 0):
             yield values, j, f"axes[{i}].values[{j}]", row.quantity, row.name
-    labels, overrides = design.get("labels"), design.get("overrides")
-    overrides = overrides if isinstance(overrides, dict) else {}
-    yield design.get("place"), "turn_deg", "place.turn_deg", "angle", "The turn"
-    yield design, "hang_hole_mm", "hang_hole_mm", "length", "The hole"
-    for key in _DOSES:
-        yield design, key, key, "count", "The dose"
-    for container, path in (
-        (design.get("hold"), "hold"),
-        (labels.get("settings") if isinstance(labels, dict) else None, "labels.settings"),
-        (design.get("cut_settings"), "cut_settings"),
-        *((changed, f"overrides.{patch}") for patch, changed in overrides.items()),
-    ):
-        for key in list(container) if isinstance(container, dict) else []:
-            if key in PARAMETERS:
-                yield container, key, f"{path}.{key}", PARAMETERS[key].quantity, PARAMETERS[key].name
-    for part, keys in _LENGTHS.items():
-        for key in keys:
-            yield design.get(part), key, f"{part}.{key}", "length", key.removesuffix("_mm")
+    for key, known in DESIGN.items():
+        value = design.get(key)
+        if known.quantity is not None:
+            yield design, key, key, known.quantity, known.name
+        for part, quantity in known.parts.items():
+            yield value, part, f"{key}.{part}", quantity, _PART_NAMES.get(part, part.removesuffix("_mm"))
+        yield from _setting_places(known, key, value)
+
+
+# What numbers in an object are called where that is not their key.
+_PART_NAMES = {"turn_deg": "The turn"}
+
+
+def _setting_places(row: DesignKey, key: str, value: Any) -> Iterator[tuple[Any, Any, str, str, str]]:
+    """The places of settings: a key's own, those in a part of it, or those of single patches."""
+    if row.kind == "settings":
+        groups = [(value, key)]
+    elif row.kind == "by_patch":
+        groups = [(changed, f"{key}.{patch}") for patch, changed in value.items()] if isinstance(value, dict) else []
+    else:
+        inside = value.get(row.settings_in) if isinstance(value, dict) and row.settings_in else None
+        groups = [(inside, f"{key}.{row.settings_in}")]
+    for settings, path in groups:
+        for name in list(settings) if isinstance(settings, dict) else []:
+            if name in PARAMETERS:
+                yield settings, name, f"{path}.{name}", PARAMETERS[name].quantity, PARAMETERS[name].name
 
 
 def resolved(design: Mapping[str, Any], units: Units) -> dict[str, Any]:

@@ -2194,6 +2194,23 @@ export interface components {
              */
             title?: string;
         };
+        /**
+         * DesignKeyOut
+         * @description A key of a design, and how its value is put into words.
+         */
+        DesignKeyOut: {
+            /** Key */
+            key: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "text" | "flag" | "choice" | "number" | "settings" | "by_patch" | "list" | "object" | "axes";
+            /** Name */
+            name: string;
+            /** Unit */
+            unit: string;
+        };
         /** DesignPiece */
         DesignPiece: {
             /** Height Mm */
@@ -2538,6 +2555,8 @@ export interface components {
          * @description Everything the interface needs to begin: the shop, and the tables of the core.
          */
         Inventory: {
+            /** Design Keys */
+            design_keys: components["schemas"]["DesignKeyOut"][];
             forms: components["schemas"]["Forms"];
             /** Heads */
             heads: components["schemas"]["HeadOut"][];

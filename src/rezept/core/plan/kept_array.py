@@ -13,6 +13,7 @@ from rezept.core.fields import Fields
 from rezept.core.machine import Machine
 from rezept.core.parameters import PARAMETERS, parameter
 from rezept.core.plan.axes import Axis, read_axis
+from rezept.core.plan.design import IN_ARRAYS
 from rezept.core.plan.holding import why_not
 from rezept.core.plan.parts import PatchShape, read_patch
 from rezept.core.plan.trial import ORDERS, Trial
@@ -185,4 +186,5 @@ def laid_on(trial: Trial, array: KeptArray) -> tuple[dict[str, Any], list[str]]:
     if array.process.key != trial.process.key:
         raise InvalidInput(f"{array.name} is an array for another process: {array.process.name.lower()}.", "process")
     axes, hold, notes = laid_round(array, trial.machine, middle_of(trial))
-    return trial.with_array(axes, hold) | {"patch": dict(vars(array.patch)), "order": array.order}, notes
+    laid = {**array.document(), "axes": axes, "hold": hold}
+    return trial.with_array(axes, hold) | {key: laid[key] for key in IN_ARRAYS}, notes

@@ -17,6 +17,7 @@ from rezept.core.fields import Fields
 from rezept.core.machine import Machine, read_machine
 from rezept.core.material import NEVER_BURN, Material, read_material
 from rezept.core.plan.axes import Axis, read_axes
+from rezept.core.plan.design import without_patches_of_an_array
 from rezept.core.plan.grid import Grid, grid_of
 from rezept.core.plan.holding import read_hold, setting_row
 from rezept.core.plan.parts import (
@@ -91,7 +92,7 @@ class Trial:
 
     def with_array(self, axes: list[dict[str, Any]], hold: Mapping[str, float]) -> dict[str, Any]:
         """The trial's document with another array: nothing is switched off in that or set by hand."""
-        return {**self.document(), "axes": axes, "hold": dict(hold), "off": [], "overrides": {}}
+        return {**self.document(), **without_patches_of_an_array(), "axes": axes, "hold": dict(hold)}
 
     def document(self) -> dict[str, Any]:
         """The completed trial, as it stands in a plate file."""

@@ -17,6 +17,7 @@ from rezept.core.machine_facts import FACTS, START_VALUES
 from rezept.core.material import FAMILIES, HAZARDS, NEVER_BURN
 from rezept.core.names import public_address
 from rezept.core.parameters import PARAMETERS
+from rezept.core.plan.design import DESIGN
 from rezept.core.process import PROCESSES
 from rezept.core.scales import SCALES
 from rezept.core.units import UNITS
@@ -46,6 +47,9 @@ def get_shop() -> dict[str, Any]:
             for process in PROCESSES.values()
         ],
         "units": {quantity: [asdict(unit) for unit in units] for quantity, units in UNITS.items()},
+        "design_keys": [
+            {key: getattr(row, key) for key in shapes.equipment.DesignKeyOut.model_fields} for row in DESIGN.values()
+        ],
         "scales": [asdict(scale) for scale in SCALES.values()],
         "forms": {
             "facts": [asdict(fact) for fact in FACTS],

@@ -229,6 +229,15 @@ class UnitOut(Shape):
     inverse: bool
 
 
+class DesignKeyOut(Shape):
+    """A key of a design, and how its value is put into words."""
+
+    key: str
+    name: str
+    kind: Literal["text", "flag", "choice", "number", "settings", "by_patch", "list", "object", "axes"]
+    unit: str
+
+
 class ScaleOut(Shape):
     """What can be read of an element, and how a person enters it."""
 
@@ -264,3 +273,4 @@ class Inventory(Shape):
     processes: list[ProcessOut]
     units: dict[str, list[UnitOut]]
     scales: list[ScaleOut]
+    design_keys: list[DesignKeyOut]

@@ -19,13 +19,14 @@ import type { DesignHandle } from './useDesign'
 export function Conflict({ number, handle }: { number: number; handle: DesignHandle }) {
   const { saveError } = handle
   const parameter = useParameter()
+  const { design_keys } = useShop().inventory
   if (!saveError) return null
   if (!(saveError instanceof ProblemError) || saveError.status !== 409) return <Failure error={saveError} />
   const theirs = saveError.current?.design as Design | undefined
   return (
     <TwoVersions
       what={trialName(number)}
-      rows={theirs ? designDifferences(theirs, handle.design, parameter) : []}
+      rows={theirs ? designDifferences(theirs, handle.design, design_keys, parameter) : []}
       onTheirs={() => void handle.takeTheirs().catch(sayFailed)}
       onMine={() => void handle.keepMine().catch(sayFailed)}
     />

@@ -1,38 +1,62 @@
-import type { Axis, Design, Parameter } from '../../api/types'
+import type { Design, DesignKey, Parameter } from '../../api/types'
 import { differingLines } from '../../shared/differingLines'
 import type { Lines } from '../../shared/differingLines'
 
 type ParameterOf = (key: string) => Parameter
 
-function axisWords(axis: Axis | undefined, parameter: ParameterOf): string {
-  if (!axis) return 'nothing'
+const NOTHING = 'nothing'
+const joined = (words: string[]) => words.filter(Boolean).join(', ') || NOTHING
+const plain = (value: unknown) => String(value).replaceAll('_', ' ')
+
+function settingsWords(settings: object | null | undefined, parameter: ParameterOf): string {
+  return joined(
+    Object.entries(settings ?? {})
+      .map(([key, value]) => `${parameter(key).name} ${value} ${parameter(key).unit}`.trim())
+      .sort(),
+  )
+}
+
+function axisWords(axis: Design['axes'][number], parameter: ParameterOf): string {
   const { name, unit } = parameter(axis.parameter)
-  if (axis.values) return `${name} ${String(axis.values).replaceAll(',', ', ')} ${unit}`.trim()
-  return `${name} ${axis.from} to ${axis.to} ${unit}, ${axis.count} steps`
+  const { values, from, to, count } = axis
+  const says = values
+    ? [String(values).replaceAll(',', ', '), unit]
+    : [`${from} to ${to}`, unit, `in ${count} steps`]
+  return [name, ...says, `along ${plain(axis.along)}`].filter(Boolean).join(' ')
 }
 
-const settingsWords = (settings: Design['hold'], parameter: ParameterOf) =>
-  Object.entries(settings)
-    .map(([key, value]) => `${parameter(key).name} ${value} ${parameter(key).unit}`.trim())
-    .sort()
-    .join(', ') || 'nothing'
-
-/** A design line by line, in the words of the bench. */
-function lines(design: Design, parameter: ParameterOf): Lines {
-  const along = (way: Axis['along']) => design.axes.find((axis) => axis.along === way)
-  const { patch, labels } = design
-  return [
-    ['Along the plate', axisWords(along('x'), parameter)],
-    ['Up the plate', axisWords(along('y'), parameter)],
-    ['Held', settingsWords(design.hold, parameter)],
-    ['Patch', `${patch.width_mm} × ${patch.height_mm} mm, ${patch.gap_mm} mm apart`],
-    ['Labels', labels.on ? `on, ${settingsWords(labels.settings, parameter)}` : 'off'],
-    ['Order', design.order.replace('_', ' ')],
-    ['Left out', design.off.join(', ') || 'nothing'],
-  ]
+/** An object of a design, part by part: yes and no, numbers with the unit in their key, settings. */
+function objectWords(value: object | null | undefined, parameter: ParameterOf): string {
+  const parts = Object.entries(value ?? {}) as [string, unknown][]
+  return joined(
+    parts.map(([key, part]) => {
+      if (part === null || part === undefined || part === false) return ''
+      if (part === true) return plain(key)
+      if (typeof part === 'object') return settingsWords(part, parameter)
+      const [, name = key, unit = ''] = /^(.*)_(mm|deg)$/.exec(key) ?? []
+      return `${plain(name)} ${plain(part)} ${unit === 'deg' ? '°' : unit}`.trim()
+    }),
+  )
 }
 
-/** Where two designs differ. */
-export function designDifferences(theirs: Design, mine: Design, parameter: ParameterOf) {
-  return differingLines(lines(theirs, parameter), lines(mine, parameter))
+/** A key of a design in the words of the bench. */
+function inWords(row: DesignKey, design: Design, parameter: ParameterOf): string {
+  const value = design[row.key as keyof Design]
+  if (row.kind === 'axes') return joined(design.axes.map((axis) => axisWords(axis, parameter)))
+  if (row.kind === 'flag') return value ? 'yes' : 'no'
+  if (value === null || value === undefined || value === '') return NOTHING
+  if (row.kind === 'list') return joined((value as string[]).map(plain))
+  if (row.kind === 'settings') return settingsWords(value as object, parameter)
+  if (row.kind === 'object') return objectWords(value as object, parameter)
+  if (row.kind === 'by_patch') {
+    const changed = Object.entries(value as Record<string, object>)
+    return joined(changed.map(([patch, settings]) => `${patch}: ${settingsWords(settings, parameter)}`))
+  }
+  return `${plain(value)} ${row.unit}`.trim()
+}
+
+/** Where two designs differ, key by key. */
+export function designDifferences(theirs: Design, mine: Design, keys: DesignKey[], parameter: ParameterOf) {
+  const lines = (design: Design): Lines => keys.map((row) => [row.name, inWords(row, design, parameter)])
+  return differingLines(lines(theirs), lines(mine))
 }
