@@ -135,12 +135,9 @@ describe('headOnPlate', () => {
 
 describe('words', () => {
   it('says corrections in their own unit', () => {
-    expect(['power', 'speed', 'focus'].map((what) => correctionWords(what, -2))).toEqual([
-      '−4 %',
-      '−4 %',
-      '−0.2 mm',
-    ])
-    expect(correctionWords('power', 0)).toBe('±0')
+    expect(correctionWords({ step: 2, unit: '%' }, -2)).toBe('−4 %')
+    expect(correctionWords({ step: 0.1, unit: 'mm' }, 3)).toBe('+0.3 mm')
+    expect(correctionWords({ step: 2, unit: '%' }, 0)).toBe('±0')
   })
   it('puts run and remarks into one log, the latest first', () => {
     const begins = { at: '2026-11-25T09:00:00Z', sentence: 'begins' }

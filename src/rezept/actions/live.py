@@ -26,7 +26,7 @@ from rezept.core.plan.moves import moves_of
 from rezept.formats.gcode import ProgramPart, lines_to_send, program_parts
 from rezept.formats.targets import refuse_unknown_lettering
 from rezept.formats.trace import write_trace
-from rezept.link.stream import CORRECTION_STEP, in_force
+from rezept.link.stream import CORRECTION_STEP, CORRECTION_UNIT, in_force
 from rezept.store import burns as burn_table
 from rezept.store import equipment as equipment_table
 from rezept.store import runs as run_table
@@ -307,7 +307,7 @@ def correct(live: LiveBurns, by: Member, key: str, what: str, steps: int) -> Non
     _refuse_correction(live, run, what, steps)
     live.send(key, {"do": "correct", "what": what, "steps": steps})
     where = f" at {run.current}" if run.current else ""
-    amount = f"{steps * CORRECTION_STEP[what]:+.1f} mm" if what == "focus" else f"{steps * CORRECTION_STEP[what]:+g} %"
+    amount = f"{round(steps * CORRECTION_STEP[what], 6):+g} {CORRECTION_UNIT[what]}"
     run.say(f"{what} {amount}{where}")
 
 

@@ -22,6 +22,7 @@ HOLD, GO_ON, STOP, ASK = b"\x13", b"\x11", b"\x18", b"\x05"  # DC3, DC1, CAN, EN
 CORRECTION_BASE = {"power": 0x80, "speed": 0xA0, "focus": 0xC0}
 # One step of a correction: per cent of the power or speed, mm of the focus.
 CORRECTION_STEP = {"power": 2.0, "speed": 2.0, "focus": 0.1}
+CORRECTION_UNIT = {"power": "%", "speed": "%", "focus": "mm"}
 MOST_STEPS = 15
 
 BARRIER = (b"M5S0", b"G4P0.02")

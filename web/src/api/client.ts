@@ -1,3 +1,5 @@
+import createClient from 'openapi-fetch'
+import type { paths } from './schema'
 import type { ErrorAt } from './types'
 
 /** An answer of the server that is not what was asked for: a sentence, and where it belongs. */
@@ -48,35 +50,40 @@ export function rememberToken(token: string) {
   formToken = token
 }
 
-function headers(type?: string): Record<string, string> {
-  return { ...(type && { 'Content-Type': type }), ...(formToken && { 'X-Rezept-Form': formToken }) }
-}
-
-async function send<T>(method: string, url: string, init: RequestInit): Promise<T> {
+/** Fetches, or throws why there is no answer. */
+async function reach(request: Request): Promise<Response> {
   let response: Response
   try {
-    response = await fetch(url, { method, credentials: 'same-origin', ...init })
+    response = await fetch(request)
   } catch (error) {
     if (error instanceof DOMException && error.name === 'AbortError') throw error
     throw new ProblemError(0, 'No answer', UNREACHABLE, [], null)
   }
   if (!response.ok) throw await asProblem(response)
-  return (response.status === 204 ? undefined : await response.json()) as T
+  return response
 }
 
-function withBody(body: unknown, more: RequestInit = {}): RequestInit {
-  return { body: JSON.stringify(body), headers: headers('application/json'), ...more }
+/** Every address of the server, bound to the types of what it takes and gives. What is not the answer that was asked
+ * for is thrown as a `ProblemError`. */
+export const api = createClient<paths>({ credentials: 'same-origin', fetch: reach })
+api.use({
+  onRequest({ request }) {
+    if (formToken && request.method !== 'GET') request.headers.set('X-Rezept-Form', formToken)
+  },
+})
+
+type Answered<T> = [Exclude<T, undefined>] extends [never] ? undefined : Exclude<T, undefined>
+
+/** What an answer holds: that there is one, `reach` has seen to. */
+export async function answer<R extends { data?: unknown }>(asked: Promise<R>): Promise<Answered<R['data']>> {
+  return (await asked).data as Answered<R['data']>
 }
 
-export const get = <T>(url: string, signal?: AbortSignal) => send<T>('GET', url, { signal })
-export const post = <T>(url: string, body: unknown, signal?: AbortSignal) =>
-  send<T>('POST', url, withBody(body, { signal }))
-/** `lasting` lets the request finish even when the page is left meanwhile. */
-export const put = <T>(url: string, body: unknown, lasting = false) =>
-  send<T>('PUT', url, withBody(body, { keepalive: lasting }))
-export const postFile = <T>(url: string, file: File) =>
-  send<T>('POST', url, { body: file, headers: headers(mediaType(file)) })
-export const remove = (url: string) => send<undefined>('DELETE', url, { headers: headers() })
+/** A file as it is, not as JSON. */
+export const asItIs = (file: File) => ({
+  bodySerializer: () => file,
+  headers: { 'Content-Type': mediaType(file) },
+})
 
 /** Browsers do not know the kind of every file a phone writes. */
 function mediaType(file: File): string {

@@ -1,39 +1,25 @@
 import {
   type QueryClient,
+  skipToken,
   useInfiniteQuery,
   useMutation,
   useQuery,
   useQueryClient,
 } from '@tanstack/react-query'
 import { useCallback } from 'react'
-import { get, post, put, rememberToken } from './client'
-import type {
-  Answer,
-  BookMap,
-  BookPageData,
-  Decision,
-  Door,
-  Inventory,
-  Me,
-  Photo,
-  ProcessKey,
-  Recipe,
-  RecipePageData,
-  Standing,
-  TrialCard,
-  TrialPageData,
-} from './types'
+import { answer, api, rememberToken } from './client'
+import type { Photo, ProcessKey, Standing } from './types'
 
 /** How one comes in: an empty folder, the demo, or a shop with sign-in. */
 export function useDoor() {
-  return useQuery({ queryKey: ['door'], queryFn: ({ signal }) => get<Door>('/api/door', signal) })
+  return useQuery({ queryKey: ['door'], queryFn: ({ signal }) => answer(api.GET('/api/door', { signal })) })
 }
 
 /** The shop and the tables everything is drawn from. */
 export function useInventory() {
   return useQuery({
     queryKey: ['shop'],
-    queryFn: ({ signal }) => get<Inventory>('/api/shop', signal),
+    queryFn: ({ signal }) => answer(api.GET('/api/shop', { signal })),
     staleTime: 60_000,
   })
 }
@@ -42,7 +28,7 @@ export function useMe() {
   return useQuery({
     queryKey: ['me'],
     queryFn: async ({ signal }) => {
-      const me = await get<Me>('/api/me', signal)
+      const me = await answer(api.GET('/api/me', { signal }))
       rememberToken(me.form_token)
       return me
     },
@@ -53,23 +39,27 @@ export function useMe() {
 export function usePickMember() {
   const client = useQueryClient()
   return useMutation({
-    mutationFn: (member: number) => put<Me>('/api/me', { member }),
+    mutationFn: (member: number) => answer(api.PUT('/api/me', { body: { member } })),
     onSuccess: (me) => client.setQueryData(['me'], me),
   })
 }
 
-function query(parts: Record<string, string | number | boolean | null | undefined>): string {
+/** The parts of a question that were said. */
+function said<T extends object>(parts: T): { [K in keyof T]?: Exclude<T[K], null | ''> } {
   const given = Object.entries(parts).filter(
     ([, value]) => value !== null && value !== undefined && value !== '',
   )
-  return new URLSearchParams(given.map(([key, value]) => [key, String(value)])).toString()
+  return Object.fromEntries(given) as { [K in keyof T]?: Exclude<T[K], null | ''> }
 }
 
 export function useAnswer(process: ProcessKey, material: number | null, head: number | null) {
   return useQuery({
     queryKey: ['ask', process, material, head],
-    queryFn: ({ signal }) => get<Answer>(`/api/ask?${query({ process, material, head })}`, signal),
-    enabled: material !== null && head !== null,
+    queryFn:
+      material === null || head === null
+        ? skipToken
+        : ({ signal }) =>
+            answer(api.GET('/api/ask', { params: { query: { process, material, head } }, signal })),
     placeholderData: (previous) => previous,
   })
 }
@@ -86,7 +76,7 @@ export function useTrials(filter: TrialFilter, enabled = true) {
     enabled,
     queryKey: ['trials', filter],
     queryFn: ({ signal }) =>
-      get<{ trials: TrialCard[] }>(`/api/trials?${query({ ...filter })}`, signal).then(
+      answer(api.GET('/api/trials', { params: { query: said({ ...filter }) }, signal })).then(
         (answer) => answer.trials,
       ),
   })
@@ -100,9 +90,11 @@ export function useTrialWall(filter: TrialFilter) {
     queryKey: ['trials', 'wall', filter],
     initialPageParam: 0,
     queryFn: ({ signal, pageParam }) =>
-      get<{ trials: TrialCard[] }>(
-        `/api/trials?${query({ ...filter, skip: pageParam, most: A_WALL })}`,
-        signal,
+      answer(
+        api.GET('/api/trials', {
+          params: { query: said({ ...filter, skip: pageParam, most: A_WALL }) },
+          signal,
+        }),
       ).then((answer) => answer.trials),
     getNextPageParam: (last, pages) => (last.length < A_WALL ? undefined : pages.length * A_WALL),
     placeholderData: (previous) => previous,
@@ -126,7 +118,8 @@ export function lookUpEnded(client: QueryClient, trial: number) {
 export function useTrial(id: number, burn: number | null) {
   return useQuery({
     queryKey: pageKey(id, burn),
-    queryFn: ({ signal }) => get<TrialPageData>(`/api/trials/${id}?${query({ burn })}`, signal),
+    queryFn: ({ signal }) =>
+      answer(api.GET('/api/trials/{id}', { params: { path: { id }, query: said({ burn }) }, signal })),
     // A photo that is being read is there within seconds.
     refetchInterval: ({ state }) => (state.data?.photos.some(isBeingRead) ? 1500 : false),
   })
@@ -136,7 +129,7 @@ export function useNewTrial() {
   const client = useQueryClient()
   return useMutation({
     mutationFn: (wanted: { process: ProcessKey; material: number; head: number }) =>
-      post<{ id: number }>('/api/trials', wanted),
+      answer(api.POST('/api/trials', { body: wanted })),
     onSuccess: () => client.invalidateQueries({ queryKey: ['trials'] }),
   })
 }
@@ -144,8 +137,11 @@ export function useNewTrial() {
 export function useDecision(burn: number | null, readings: unknown) {
   return useQuery({
     queryKey: ['decision', burn, readings],
-    queryFn: ({ signal }) => get<Decision>(`/api/burns/${burn}/decision`, signal),
-    enabled: burn !== null,
+    queryFn:
+      burn === null
+        ? skipToken
+        : ({ signal }) =>
+            answer(api.GET('/api/burns/{id}/decision', { params: { path: { id: burn } }, signal })),
     placeholderData: (previous) => previous,
   })
 }
@@ -166,7 +162,12 @@ export function useBook(filter: BookFilter, enabled = true) {
     queryKey: ['recipes', filter],
     initialPageParam: 0,
     queryFn: ({ signal, pageParam }) =>
-      get<BookPageData>(`/api/recipes?${query({ ...filter, skip: pageParam, most: A_PAGE })}`, signal),
+      answer(
+        api.GET('/api/recipes', {
+          params: { query: said({ ...filter, skip: pageParam, most: A_PAGE }) },
+          signal,
+        }),
+      ),
     getNextPageParam: (last, pages) => {
       const shown = pages.reduce((sum, page) => sum + page.recipes.length, 0)
       return shown < last.total ? shown : undefined
@@ -179,14 +180,15 @@ export function useBook(filter: BookFilter, enabled = true) {
 export function useWall(machine: number) {
   return useQuery({
     queryKey: ['recipes', 'wall', machine],
-    queryFn: ({ signal }) => get<{ recipes: Recipe[] }>(`/api/machines/${machine}/wall`, signal),
+    queryFn: ({ signal }) =>
+      answer(api.GET('/api/machines/{id}/wall', { params: { path: { id: machine } }, signal })),
   })
 }
 
 export function useMap(process: ProcessKey, enabled = true) {
   return useQuery({
     queryKey: ['map', process],
-    queryFn: ({ signal }) => get<BookMap>(`/api/map?process=${process}`, signal),
+    queryFn: ({ signal }) => answer(api.GET('/api/map', { params: { query: { process } }, signal })),
     placeholderData: (previous) => previous,
     enabled,
   })
@@ -195,7 +197,7 @@ export function useMap(process: ProcessKey, enabled = true) {
 export function useRecipe(id: number) {
   return useQuery({
     queryKey: ['recipe', id],
-    queryFn: ({ signal }) => get<RecipePageData>(`/api/recipes/${id}`, signal),
+    queryFn: ({ signal }) => answer(api.GET('/api/recipes/{id}', { params: { path: { id } }, signal })),
   })
 }
 

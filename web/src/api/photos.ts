@@ -1,8 +1,8 @@
-import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
+import { useMutation, useQuery, useQueryClient, skipToken } from '@tanstack/react-query'
 import { useCallback } from 'react'
-import { ProblemError, get, postFile, put } from './client'
+import { ProblemError, answer, api, asItIs } from './client'
 import { trialKey, useForgetLists } from './hooks'
-import type { BroughtPhoto, Face, Job, Looks, Measured, Photo, TrialPageData } from './types'
+import type { BroughtPhoto, Face, Job, Measured, Photo, TrialPageData, ProcessKey } from './types'
 
 /** The plate from straight above, as this photo shows it. */
 export const flatUrl = (photo: Pick<Photo, 'id' | 'edit'>) =>
@@ -20,14 +20,17 @@ const NOTHING: Measured = { front: [], back: [], scores: [] }
 /** What the photos of a burn show of each patch; asked anew when another photo counts. */
 export function useMeasured(burn: number | undefined, photos: Photo[]): Measured {
   const read = photos.filter(isFound).map(({ id, edit, picked }) => `${id}.${edit}.${picked}`)
-  const answer = useQuery({
+  const measured = useQuery({
     queryKey: ['measured', burn, read.join(' ')],
-    queryFn: ({ signal }) => get<Measured>(`/api/burns/${burn}/measured`, signal),
-    enabled: burn !== undefined && read.length > 0,
+    queryFn:
+      burn === undefined || read.length === 0
+        ? skipToken
+        : ({ signal }) =>
+            answer(api.GET('/api/burns/{id}/measured', { params: { path: { id: burn } }, signal })),
     staleTime: Infinity,
     placeholderData: (previous) => previous,
   })
-  return read.length > 0 ? (answer.data ?? NOTHING) : NOTHING
+  return read.length > 0 ? (measured.data ?? NOTHING) : NOTHING
 }
 
 /** After a photo came or was changed: the trial's page and everything that lists trials. */
@@ -62,7 +65,8 @@ const isOver = (job: Job) => job.state !== 'waiting' && job.state !== 'running'
 async function photoOf(job: Job, onBegun?: (job: number) => void): Promise<BroughtPhoto> {
   let now = job
   if (!isOver(now)) onBegun?.(now.id)
-  while (!isOver(now)) now = await get<Job>(`/api/jobs/${job.id}?wait=true`)
+  while (!isOver(now))
+    now = await answer(api.GET('/api/jobs/{id}', { params: { path: { id: job.id }, query: { wait: true } } }))
   if (now.photo) return now.photo
   const errors = [{ path: now.path, detail: now.sentence }]
   throw new ProblemError(422, now.state, now.sentence, errors, null, null, now.choices ?? null)
@@ -73,11 +77,8 @@ export function useBringIn() {
   const changed = usePhotoChanged()
   return useMutation({
     mutationFn: async ({ file, target, onBegun }: Bringing) => {
-      const where = new URLSearchParams({
-        ...(target && { burn: String(target.burn) }),
-        ...(target?.face && { face: target.face }),
-      })
-      return photoOf(await postFile<Job>(`/api/photos?${where}`, file), onBegun)
+      const query = target ? { burn: target.burn, ...(target.face && { face: target.face }) } : {}
+      return photoOf(await answer(api.POST('/api/photos', { params: { query }, ...asItIs(file) })), onBegun)
     },
     onSuccess: changed,
   })
@@ -93,7 +94,12 @@ export function useChangePhoto() {
   const changed = usePhotoChanged()
   return useMutation({
     mutationFn: ({ photo, change }: { photo: Pick<Photo, 'id' | 'edit'>; change: PhotoChange }) =>
-      put<BroughtPhoto>(`/api/plate-photos/${photo.id}`, { edit: photo.edit, ...change }),
+      answer(
+        api.PUT('/api/plate-photos/{id}', {
+          params: { path: { id: photo.id } },
+          body: { edit: photo.edit, ...change },
+        }),
+      ),
     onSuccess: changed,
   })
 }
@@ -111,7 +117,14 @@ export function usePointCorners() {
   const changed = usePhotoChanged()
   return useMutation({
     mutationFn: async ({ photo, corners }: { photo: Photo; corners: Corner[] }) =>
-      photoOf(await put<Job>(`/api/plate-photos/${photo.id}/corners`, { edit: photo.edit, corners })),
+      photoOf(
+        await answer(
+          api.PUT('/api/plate-photos/{id}/corners', {
+            params: { path: { id: photo.id } },
+            body: { edit: photo.edit, corners },
+          }),
+        ),
+      ),
     onSuccess: async (photo) => {
       client.setQueriesData<TrialPageData>(
         { queryKey: trialKey(photo.trial_id) },
@@ -132,23 +145,23 @@ export interface LookFilter {
   darknessOnly: boolean
   head: number | null
   material: number | null
-  process: string | null
+  process: ProcessKey | null
 }
 
 /** The patches of the shop that look like a shade, and the shades there are. */
 export function useLooks({ shade, darknessOnly, head, material, process }: LookFilter) {
-  const where = new URLSearchParams()
-  if (shade && darknessOnly) where.set('darkness_only', 'true')
-  if (shade?.startsWith('#')) where.set('colour', shade)
-  else if (shade) {
-    const [lightness, a, b] = shade.split(',')
-    for (const [key, value] of Object.entries({ lightness, a, b })) if (value) where.set(key, value)
+  const [lightness, a, b] = shade?.startsWith('#') ? [] : (shade?.split(',').map(Number) ?? [])
+  const where = {
+    ...(shade && darknessOnly && { darkness_only: true }),
+    ...(shade?.startsWith('#') && { colour: shade }),
+    ...(lightness !== undefined && { lightness, a, b }),
+    ...(head && { head }),
+    ...(material && { material }),
+    ...(process && { process }),
   }
-  for (const [key, value] of Object.entries({ head, material, process }))
-    if (value) where.set(key, String(value))
   return useQuery({
-    queryKey: ['looks', where.toString()],
-    queryFn: ({ signal }) => get<Looks>(`/api/looks?${where}`, signal),
+    queryKey: ['looks', where],
+    queryFn: ({ signal }) => answer(api.GET('/api/looks', { params: { query: where }, signal })),
     placeholderData: (previous) => previous,
   })
 }

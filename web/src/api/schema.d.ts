@@ -2077,6 +2077,23 @@ export interface components {
              */
             what: "power" | "speed" | "focus";
         };
+        /**
+         * CorrectionOut
+         * @description What can be turned while a plate burns: by which step, and how many of them either way.
+         */
+        CorrectionOut: {
+            /** Most */
+            most: number;
+            /** Step */
+            step: number;
+            /** Unit */
+            unit: string;
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "power" | "speed" | "focus";
+        };
         /** Created */
         Created: {
             /** Id */
@@ -2555,6 +2572,8 @@ export interface components {
          * @description Everything the interface needs to begin: the shop, and the tables of the core.
          */
         Inventory: {
+            /** Corrections */
+            corrections: components["schemas"]["CorrectionOut"][];
             /** Design Keys */
             design_keys: components["schemas"]["DesignKeyOut"][];
             forms: components["schemas"]["Forms"];
@@ -2812,7 +2831,7 @@ export interface components {
              */
             state: "connecting" | "running" | "held" | "done" | "stopped" | "interrupted";
             /** Takes */
-            takes: string[];
+            takes: ("power" | "speed" | "focus")[];
             /** Title */
             title: string;
             /** Trial Id */

@@ -1,7 +1,7 @@
 import { Flex, Text } from '@chakra-ui/react'
 import { useMutation } from '@tanstack/react-query'
 import { Check, X } from 'lucide-react'
-import { post, remove } from '../api/client'
+import { answer, api } from '../api/client'
 import { useForgetLists } from '../api/hooks'
 import type { Recipe } from '../api/types'
 import { Button } from '../shared/Button'
@@ -30,12 +30,15 @@ export function ConfirmTaps({ recipe }: { recipe: Recipe }) {
   const { me } = useShop()
   const forget = useForgetLists()
   const takeBack = useMutation({
-    mutationFn: (id: number) => remove(`/api/confirmations/${id}`),
+    mutationFn: (id: number) => answer(api.DELETE('/api/confirmations/{id}', { params: { path: { id } } })),
     onSuccess: () => forget(),
     onError: sayFailed,
   })
   const tap = useMutation({
-    mutationFn: (held: boolean) => post<{ id: number }>(`/api/recipes/${recipe.id}/confirmations`, { held }),
+    mutationFn: (held: boolean) =>
+      answer(
+        api.POST('/api/recipes/{id}/confirmations', { params: { path: { id: recipe.id } }, body: { held } }),
+      ),
     onSuccess: async ({ id }, held) => {
       await forget()
       sayDone(held ? 'Noted: it held.' : 'Noted: it did not hold.', () => takeBack.mutate(id))

@@ -1,7 +1,7 @@
 import { Box, Flex } from '@chakra-ui/react'
 import { useMutation } from '@tanstack/react-query'
 import { useState } from 'react'
-import { put } from '../api/client'
+import { answer, api } from '../api/client'
 import { useForgetLists } from '../api/hooks'
 import type { ProcessKey } from '../api/types'
 import { Button } from '../shared/Button'
@@ -23,7 +23,8 @@ export function SayNotWorking({ process, material, head, reason }: SayNotWorking
   const [writing, setWriting] = useState(false)
   const [text, setText] = useState('')
   const say = useMutation({
-    mutationFn: (why: string | null) => put('/api/map/not-working', { process, material, head, reason: why }),
+    mutationFn: (why: string | null) =>
+      answer(api.PUT('/api/map/not-working', { body: { process, material, head, reason: why } })),
     onSuccess: () => forget(),
     onError: sayFailed,
   })

@@ -2,7 +2,7 @@ import { Box, Flex, Grid, Text } from '@chakra-ui/react'
 import { useMutation } from '@tanstack/react-query'
 import { useState } from 'react'
 import { useNavigate } from 'react-router'
-import { ProblemError, post } from '../api/client'
+import { ProblemError, answer, api } from '../api/client'
 import { useForgetLists } from '../api/hooks'
 import type { ProcessKey } from '../api/types'
 import { NoteField } from '../shop/FormFields'
@@ -25,7 +25,7 @@ export function WriteDown({ process: first, onDone }: { process: ProcessKey; onD
   const heads = inventory.heads.filter((one) => !one.retired)
   const [material, setMaterial] = useState(fitting[0]?.id ?? 0)
   const [head, setHead] = useState(heads[0]?.id ?? 0)
-  const [standing, setStanding] = useState('heard')
+  const [standing, setStanding] = useState<'heard' | 'estimate'>('heard')
   const [settings, setSettings] = useState<Record<string, string>>({})
   const [words, setWords] = useState({ purpose: '', note: '', source: '' })
   const machine = heads.find((one) => one.id === head)?.machine_facts
@@ -38,19 +38,23 @@ export function WriteDown({ process: first, onDone }: { process: ProcessKey; onD
   )
   const save = useMutation({
     mutationFn: () =>
-      post<{ id: number }>('/api/recipes/written-down', {
-        process,
-        material,
-        head,
-        standing,
-        settings: Object.fromEntries(
-          parameters.map(({ key }) => [key, settings[key] ?? '']).filter(([, value]) => value),
-        ),
-        units,
-        purpose: words.purpose,
-        note: words.note,
-        links: words.source.trim() ? [{ title: '', url: words.source.trim() }] : [],
-      }),
+      answer(
+        api.POST('/api/recipes/written-down', {
+          body: {
+            process,
+            material,
+            head,
+            standing,
+            settings: Object.fromEntries(
+              parameters.map(({ key }) => [key, settings[key] ?? '']).filter(([, value]) => value),
+            ),
+            units,
+            purpose: words.purpose,
+            note: words.note,
+            links: words.source.trim() ? [{ title: '', url: words.source.trim() }] : [],
+          },
+        }),
+      ),
     onSuccess: async ({ id }) => {
       await forget()
       void navigate(`/book/${id}`)

@@ -1,5 +1,5 @@
 import { useMutation, useQueryClient } from '@tanstack/react-query'
-import { post, put } from '../api/client'
+import { answer, api } from '../api/client'
 import { useForgetLists } from '../api/hooks'
 import type { RecipeLink, RecipePageData, Standing } from '../api/types'
 
@@ -18,7 +18,7 @@ export function useChangeRecipe(page: RecipePageData) {
   const fresh = useFreshRecipe(page.id)
   return useMutation({
     mutationFn: ({ edit = page.edit, ...change }: RecipeChange & { edit?: number }) =>
-      put<RecipePageData>(`/api/recipes/${page.id}`, { ...change, edit }),
+      answer(api.PUT('/api/recipes/{id}', { params: { path: { id: page.id } }, body: { ...change, edit } })),
     onSuccess: fresh,
   })
 }
@@ -28,7 +28,12 @@ export function useRestoreRecipe(page: RecipePageData) {
   const fresh = useFreshRecipe(page.id)
   return useMutation({
     mutationFn: (version: number) =>
-      post<RecipePageData>(`/api/recipes/${page.id}/restore`, { edit: page.edit, version }),
+      answer(
+        api.POST('/api/recipes/{id}/restore', {
+          params: { path: { id: page.id } },
+          body: { edit: page.edit, version },
+        }),
+      ),
     onSuccess: fresh,
   })
 }

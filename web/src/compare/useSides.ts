@@ -1,7 +1,7 @@
-import { useQueries, useQuery } from '@tanstack/react-query'
-import { get } from '../api/client'
+import { useQueries, useQuery, skipToken } from '@tanstack/react-query'
+import { answer, api } from '../api/client'
 import { readBy } from '../api/photos'
-import type { BurnPage, Comparable, Face, Measured, Photo, Process } from '../api/types'
+import type { BurnPage, Face, Measured, Photo, Process } from '../api/types'
 import type { SideKey } from './sides'
 
 export interface Side extends BurnPage {
@@ -14,14 +14,20 @@ export function useSides(keys: SideKey[]) {
   const burns = useQueries({
     queries: keys.map(({ burn }) => ({
       queryKey: ['burn', burn],
-      queryFn: ({ signal }: { signal: AbortSignal }) => get<BurnPage>(`/api/burns/${burn}`, signal),
+      queryFn: ({ signal }: { signal: AbortSignal }) =>
+        answer(api.GET('/api/burns/{id}', { params: { path: { id: burn } }, signal })),
     })),
   })
   const measured = useQueries({
     queries: keys.map(({ burn, photo }) => ({
       queryKey: ['measured', burn, 'compare', photo],
       queryFn: ({ signal }: { signal: AbortSignal }) =>
-        get<Measured>(`/api/burns/${burn}/measured${photo === null ? '' : `?photo=${photo}`}`, signal),
+        answer(
+          api.GET('/api/burns/{id}/measured', {
+            params: { path: { id: burn }, query: photo === null ? {} : { photo } },
+            signal,
+          }),
+        ),
     })),
   })
   const sides: Side[] = keys.flatMap((key, i) => {
@@ -45,8 +51,11 @@ export function outcomeOf(
 export function useComparable(burn: number | undefined) {
   return useQuery({
     queryKey: ['comparable', burn],
-    queryFn: ({ signal }) => get<{ burns: Comparable[] }>(`/api/burns/${burn}/comparable`, signal),
-    enabled: burn !== undefined,
+    queryFn:
+      burn === undefined
+        ? skipToken
+        : ({ signal }) =>
+            answer(api.GET('/api/burns/{id}/comparable', { params: { path: { id: burn } }, signal })),
   })
 }
 

@@ -2,8 +2,8 @@ import { Box, Flex, Text } from '@chakra-ui/react'
 import { useMutation, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 import type { FormEvent, ReactNode } from 'react'
-import { ProblemError, post } from '../api/client'
-import type { Door, Me } from '../api/types'
+import { ProblemError, answer, api } from '../api/client'
+import type { Door } from '../api/types'
 import { Button } from '../shared/Button'
 import { TextField } from '../shared/Fields'
 import { Card } from '../shared/Parts'
@@ -14,13 +14,15 @@ export function DoorPage({ door }: { door: Door }) {
 }
 
 /** Sends what was typed; whoever comes in gets a fresh app, without a trace of who was here before. */
-function useComingIn(url: string) {
+/** Comes in by one of the ways there are; then everything is asked anew. */
+function useComingIn<T>(come: (body: T) => Promise<unknown>) {
   const client = useQueryClient()
-  return useMutation({
-    mutationFn: (body: Record<string, string>) => post<Me>(url, body),
-    onSuccess: () => client.resetQueries(),
-  })
+  return useMutation({ mutationFn: come, onSuccess: () => client.resetQueries() })
 }
+
+const found = (body: { name: string; tag: string; keeper: string; secret: string }) =>
+  answer(api.POST('/api/door/found', { body }))
+const signIn = (body: { name: string; secret: string }) => answer(api.POST('/api/session', { body }))
 
 function Frame({ title, under, children }: { title: string; under: string; children: ReactNode }) {
   return (
@@ -60,7 +62,7 @@ function Unplaced({ error, known }: { error: unknown; known: string[] }) {
 function SignIn({ shop }: { shop: string }) {
   const [name, setName] = useState('')
   const [secret, setSecret] = useState('')
-  const come = useComingIn('/api/session')
+  const come = useComingIn(signIn)
   const submit = (event: FormEvent) => {
     event.preventDefault()
     come.mutate({ name, secret })
@@ -115,7 +117,7 @@ const randomTag = () =>
 
 function FirstRun({ hereOnly }: { hereOnly: boolean }) {
   const [form, setForm] = useState(() => ({ name: '', tag: randomTag(), keeper: '', secret: '', again: '' }))
-  const come = useComingIn('/api/door/found')
+  const come = useComingIn(found)
   const errors = sentences(come.error)
   const differs = form.again !== '' && form.again !== form.secret
   const field = (key: keyof typeof form) => ({

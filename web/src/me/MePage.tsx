@@ -1,8 +1,7 @@
 import { Box, Flex, Text } from '@chakra-ui/react'
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
-import { ProblemError, get, put, remove } from '../api/client'
-import type { SessionRow } from '../api/types'
+import { ProblemError, answer, api } from '../api/client'
 import { AskSomebody } from '../shared/Allowed'
 import { Button } from '../shared/Button'
 import { TextField } from '../shared/Fields'
@@ -56,7 +55,7 @@ function Passphrase() {
   const [old, setOld] = useState('')
   const [fresh, setFresh] = useState('')
   const change = useMutation({
-    mutationFn: () => put('/api/me/secret', { old, new: fresh }),
+    mutationFn: () => answer(api.PUT('/api/me/secret', { body: { old, new: fresh } })),
     onSuccess: () => {
       setOld('')
       setFresh('')
@@ -110,10 +109,10 @@ function Devices() {
   const client = useQueryClient()
   const sessions = useQuery({
     queryKey: ['sessions'],
-    queryFn: ({ signal }) => get<{ sessions: SessionRow[] }>('/api/me/sessions', signal),
+    queryFn: ({ signal }) => answer(api.GET('/api/me/sessions', { signal })),
   })
   const end = useMutation({
-    mutationFn: (id: number) => remove(`/api/me/sessions/${id}`),
+    mutationFn: (id: number) => answer(api.DELETE('/api/me/sessions/{id}', { params: { path: { id } } })),
     onSuccess: () => client.invalidateQueries({ queryKey: ['sessions'] }),
     onError: sayFailed,
   })
@@ -168,7 +167,7 @@ function KeptOfMe() {
 
 function SignOut() {
   const out = useMutation({
-    mutationFn: () => remove('/api/session'),
+    mutationFn: () => answer(api.DELETE('/api/session')),
     // A fresh page keeps nothing of what was shown.
     onSuccess: () => location.assign('/'),
     onError: sayFailed,

@@ -78,19 +78,19 @@ export function Note({ id, error, hint }: { id: string; error?: string; hint?: s
   )
 }
 
-interface Option {
-  value: string
+interface Option<T extends string = string> {
+  value: T
   label: string
 }
 
-interface SelectFieldProps extends LabelledProps {
-  value: string
-  options: Option[]
-  onPick: (value: string) => void
+interface SelectFieldProps<T extends string> extends LabelledProps {
+  value: T
+  options: readonly Option<T>[]
+  onPick: (value: T) => void
   compact?: boolean
 }
 
-export function SelectField({
+export function SelectField<T extends string>({
   label,
   error,
   hint,
@@ -99,7 +99,7 @@ export function SelectField({
   options,
   onPick,
   compact,
-}: SelectFieldProps) {
+}: SelectFieldProps<T>) {
   const id = useId()
   return (
     <Box>
@@ -110,7 +110,10 @@ export function SelectField({
         <NativeSelect.Field
           id={id}
           value={value}
-          onChange={(event) => onPick(event.currentTarget.value)}
+          onChange={({ currentTarget }) => {
+            const picked = options[currentTarget.selectedIndex]
+            if (picked) onPick(picked.value)
+          }}
           aria-label={hideLabel ? label : undefined}
           bg="card"
           borderColor={error ? 'ember' : 'control'}
@@ -131,15 +134,16 @@ export function SelectField({
   )
 }
 
-interface ChoiceProps {
+interface ChoiceProps<T extends string> {
   label: string
-  value: string
-  options: Option[]
-  onPick: (value: string) => void
+  /** Empty while nothing is chosen. */
+  value: T | ''
+  options: readonly Option<T>[]
+  onPick: (value: T) => void
 }
 
 /** A few ways that exclude each other, all visible: native radios in a row. */
-export function Choice({ label, value, options, onPick }: ChoiceProps) {
+export function Choice<T extends string>({ label, value, options, onPick }: ChoiceProps<T>) {
   const name = useId()
   return (
     <Box

@@ -2,7 +2,7 @@ import { Box, Flex, Image, Text } from '@chakra-ui/react'
 import { useMutation } from '@tanstack/react-query'
 import { useCallback, useEffect, useState } from 'react'
 import { useNavigate } from 'react-router'
-import { ProblemError, remove } from '../api/client'
+import { ProblemError, answer, api } from '../api/client'
 import type { PhotoTarget } from '../api/photos'
 import { isFound, useBringIn } from '../api/photos'
 import { Button } from './Button'
@@ -143,7 +143,10 @@ export function PhotoDrop() {
 
 /** Photos are seen as soon as they are let go; what they show comes when they have been read. */
 function BeingRead({ photos }: { photos: UnderWay[] }) {
-  const giveUp = useMutation({ mutationFn: (job: number) => remove(`/api/jobs/${job}`), onError: sayFailed })
+  const giveUp = useMutation({
+    mutationFn: (job: number) => answer(api.DELETE('/api/jobs/{id}', { params: { path: { id: job } } })),
+    onError: sayFailed,
+  })
   return (
     <Flex
       position="fixed"

@@ -1,7 +1,7 @@
 import { Flex, Text } from '@chakra-ui/react'
 import { useMutation, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
-import { ProblemError, put } from '../api/client'
+import { ProblemError, answer, api } from '../api/client'
 import { AskSomebody } from '../shared/Allowed'
 import { Button } from '../shared/Button'
 import { TextField } from '../shared/Fields'
@@ -16,7 +16,7 @@ export function Address() {
   const kept = inventory.shop?.address ?? ''
   const [address, setAddress] = useState(kept)
   const keep = useMutation({
-    mutationFn: () => put('/api/shop/address', { address }),
+    mutationFn: () => answer(api.PUT('/api/shop/address', { body: { address } })),
     onSuccess: async () => {
       await client.invalidateQueries({ queryKey: ['shop'] })
       sayDone('Printed codes lead there from now on.')

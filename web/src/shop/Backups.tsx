@@ -1,7 +1,6 @@
 import { Text } from '@chakra-ui/react'
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
-import { get, post } from '../api/client'
-import type { BackupState } from '../api/types'
+import { answer, api } from '../api/client'
 import { AskSomebody } from '../shared/Allowed'
 import { Button } from '../shared/Button'
 import { Card, Failure, Waiting } from '../shared/Parts'
@@ -25,10 +24,10 @@ function BackupCard() {
   const client = useQueryClient()
   const state = useQuery({
     queryKey: ['backup'],
-    queryFn: ({ signal }) => get<BackupState>('/api/backup', signal),
+    queryFn: ({ signal }) => answer(api.GET('/api/backup', { signal })),
   })
   const now = useMutation({
-    mutationFn: () => post<BackupState>('/api/backup', {}),
+    mutationFn: () => answer(api.POST('/api/backup', {})),
     onSuccess: (fresh) => {
       client.setQueryData(['backup'], fresh)
       if (!fresh.warning) sayDone('The whole shop is backed up.')

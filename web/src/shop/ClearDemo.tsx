@@ -1,7 +1,7 @@
 import { Box, Flex, Text } from '@chakra-ui/react'
 import { useMutation } from '@tanstack/react-query'
 import { useState } from 'react'
-import { post } from '../api/client'
+import { answer, api } from '../api/client'
 import { Button } from '../shared/Button'
 import { Card } from '../shared/Parts'
 import { sayFailed } from '../shared/toast'
@@ -10,7 +10,7 @@ import { sayFailed } from '../shared/toast'
 export function ClearDemo() {
   const [sure, setSure] = useState(false)
   const clear = useMutation({
-    mutationFn: () => post('/api/door/clear-demo', {}),
+    mutationFn: () => answer(api.POST('/api/door/clear-demo', {})),
     // A fresh page keeps nothing of what was shown.
     onSuccess: () => location.assign('/'),
     onError: sayFailed,

@@ -1,6 +1,6 @@
 import { Box, Flex, Text } from '@chakra-ui/react'
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
-import { get, remove } from '../api/client'
+import { answer, api } from '../api/client'
 import type { Job } from '../api/types'
 import { Button } from '../shared/Button'
 import { Card } from '../shared/Parts'
@@ -22,11 +22,11 @@ export function Jobs() {
   const client = useQueryClient()
   const jobs = useQuery({
     queryKey: ['jobs'],
-    queryFn: ({ signal }) => get<{ jobs: Job[] }>('/api/jobs', signal).then((answer) => answer.jobs),
+    queryFn: ({ signal }) => answer(api.GET('/api/jobs', { signal })).then((answer) => answer.jobs),
     refetchInterval: ({ state }) => (state.data?.some(goesOn) ? 2000 : false),
   })
   const giveUp = useMutation({
-    mutationFn: (job: number) => remove(`/api/jobs/${job}`),
+    mutationFn: (job: number) => answer(api.DELETE('/api/jobs/{id}', { params: { path: { id: job } } })),
     onSuccess: () => client.invalidateQueries({ queryKey: ['jobs'] }),
     onError: sayFailed,
   })

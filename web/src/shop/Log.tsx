@@ -1,7 +1,7 @@
 import { Box, Flex, Text } from '@chakra-ui/react'
 import { useInfiniteQuery } from '@tanstack/react-query'
 import { Link as RouterLink } from 'react-router'
-import { get } from '../api/client'
+import { answer, api } from '../api/client'
 import type { Change } from '../api/types'
 import { Button } from '../shared/Button'
 import { Card, Failure, Nothing, Waiting } from '../shared/Parts'
@@ -12,11 +12,15 @@ const A_PAGE = 50
 function useLog() {
   return useInfiniteQuery({
     queryKey: ['changes'],
-    initialPageParam: '',
+    initialPageParam: 0,
     queryFn: ({ pageParam, signal }) =>
-      get<{ changes: Change[] }>(`/api/changes?most=${A_PAGE}${pageParam && `&before=${pageParam}`}`, signal),
-    getNextPageParam: ({ changes }) =>
-      changes.length < A_PAGE ? undefined : String(changes.at(-1)?.id ?? ''),
+      answer(
+        api.GET('/api/changes', {
+          params: { query: { most: A_PAGE, ...(pageParam && { before: pageParam }) } },
+          signal,
+        }),
+      ),
+    getNextPageParam: ({ changes }) => (changes.length < A_PAGE ? undefined : changes.at(-1)?.id),
   })
 }
 

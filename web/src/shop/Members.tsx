@@ -1,7 +1,7 @@
 import { Box, Flex, Grid, Link, Text } from '@chakra-ui/react'
 import { useMutation, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
-import { ProblemError, post, put, remove } from '../api/client'
+import { ProblemError, answer, api } from '../api/client'
 import type { Member } from '../api/types'
 import { AskSomebody } from '../shared/Allowed'
 import { Button } from '../shared/Button'
@@ -12,7 +12,7 @@ import { TwoVersions } from '../shared/TwoVersions'
 import { sayDone, sayFailed } from '../shared/toast'
 import { differences } from './fields'
 
-const ROLES = [
+const ROLES: { value: Member['role']; label: string }[] = [
   { value: 'guest', label: 'guest: reads' },
   { value: 'member', label: 'member: plans, burns, reads, keeps' },
   { value: 'technician', label: 'technician: also proves, looks after machines and materials' },
@@ -88,16 +88,24 @@ function MemberForm({ member, onDone }: { member: Member | null; onDone: () => v
   const { inventory } = useShop()
   const forget = useForgetMembers()
   const [name, setName] = useState(member?.name ?? '')
-  const [role, setRole] = useState<string>(member?.role ?? 'member')
+  const [role, setRole] = useState<Member['role']>(member?.role ?? 'member')
   const [secret, setSecret] = useState('')
   const needsSecret = !inventory.shop?.demo
   const save = useMutation({
     mutationFn: async ({ edit, retired }: { edit: number; retired: boolean }) => {
-      if (!member) return post('/api/members', { name, role, secret: secret || null })
+      if (!member) return answer(api.POST('/api/members', { body: { name, role, secret: secret || null } }))
       if (name !== member.name || role !== member.role || retired !== member.retired) {
-        await put(`/api/members/${member.id}`, { edit, name, role, retired })
+        await answer(
+          api.PUT('/api/members/{id}', {
+            params: { path: { id: member.id } },
+            body: { edit, name, role, retired },
+          }),
+        )
       }
-      if (secret) await put(`/api/members/${member.id}/secret`, { secret })
+      if (secret)
+        await answer(
+          api.PUT('/api/members/{id}/secret', { params: { path: { id: member.id } }, body: { secret } }),
+        )
       return undefined
     },
     onSuccess: async () => {
@@ -107,7 +115,8 @@ function MemberForm({ member, onDone }: { member: Member | null; onDone: () => v
     },
   })
   const signOut = useMutation({
-    mutationFn: (id: number) => remove(`/api/members/${id}/sessions`),
+    mutationFn: (id: number) =>
+      answer(api.DELETE('/api/members/{id}/sessions', { params: { path: { id } } })),
     onSuccess: () => sayDone(`${name} is signed out everywhere.`),
     onError: sayFailed,
   })
@@ -191,7 +200,7 @@ function RemoveForGood({ member, onDone }: { member: Member; onDone: () => void 
   const forget = useForgetMembers()
   const [sure, setSure] = useState(false)
   const gone = useMutation({
-    mutationFn: () => remove(`/api/members/${member.id}`),
+    mutationFn: () => answer(api.DELETE('/api/members/{id}', { params: { path: { id: member.id } } })),
     onSuccess: async () => {
       await forget()
       sayDone('What they did stays, done by somebody.')

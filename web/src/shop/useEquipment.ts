@@ -1,6 +1,5 @@
 import { useMutation, useQueryClient } from '@tanstack/react-query'
-import { get, post, put } from '../api/client'
-import type { Change } from '../api/types'
+import { answer, api } from '../api/client'
 import { useShop } from '../shared/ShopContext'
 import { sayDone, sayFailed } from '../shared/toast'
 import type { Values } from './fields'
@@ -19,13 +18,41 @@ function useTakeBack() {
   const forget = useForgetShop()
   return useMutation({
     mutationFn: async ({ kind, id }: { kind: Kind; id: number }) => {
-      const { changes } = await get<{ changes: Change[] }>(`/api/changes?subject=${kind}&id=${id}&most=1`)
+      const { changes } = await answer(
+        api.GET('/api/changes', { params: { query: { subject: kind, id, most: 1 } } }),
+      )
       const [line] = changes
-      if (line) await post(`/api/changes/${line.id}/take-back`, {})
+      if (line) await answer(api.POST('/api/changes/{id}/take-back', { params: { path: { id: line.id } } }))
     },
     onSuccess: () => forget(),
     onError: sayFailed,
   })
+}
+
+interface Added {
+  facts: Values
+  units: Record<string, string>
+  heads?: Values[]
+}
+
+/** Each kind has an address of its own. */
+function add(kind: Kind, { heads, ...body }: Added): Promise<{ id: number }> {
+  if (kind === 'machine') return answer(api.POST('/api/machines', { body: { ...body, heads: heads ?? [] } }))
+  if (kind === 'head') return answer(api.POST('/api/heads', { body }))
+  if (kind === 'material') return answer(api.POST('/api/materials', { body }))
+  if (kind === 'lot') return answer(api.POST('/api/lots', { body }))
+  return answer(api.POST('/api/pieces', { body }))
+}
+
+type Changed = Omit<Added, 'heads'> & { edit: number; retired: boolean }
+
+function change(kind: Kind, id: number, body: Changed): Promise<{ id: number }> {
+  const asked = { params: { path: { id } }, body }
+  if (kind === 'machine') return answer(api.PUT('/api/machines/{id}', asked))
+  if (kind === 'head') return answer(api.PUT('/api/heads/{id}', asked))
+  if (kind === 'material') return answer(api.PUT('/api/materials/{id}', asked))
+  if (kind === 'lot') return answer(api.PUT('/api/lots/{id}', asked))
+  return answer(api.PUT('/api/pieces/{id}', asked))
 }
 
 interface Save {
@@ -44,8 +71,8 @@ export function useSave(kind: Kind, title: string) {
   return useMutation({
     mutationFn: ({ facts, heads, row, retired = false }: Save) =>
       row
-        ? put<{ id: number }>(`/api/${kind}s/${row.id}`, { edit: row.edit, facts, units, retired })
-        : post<{ id: number }>(`/api/${kind}s`, { facts, units, ...(heads && { heads }) }),
+        ? change(kind, row.id, { edit: row.edit, facts, units, retired })
+        : add(kind, { facts, units, heads }),
     onSuccess: async ({ id }, { row, retired }) => {
       await forget()
       const said = retired ? `${title} is retired.` : `${title || 'It'} is kept.`

@@ -1,18 +1,26 @@
 import { Box, Flex } from '@chakra-ui/react'
+import { Suspense, lazy } from 'react'
+import type { ComponentType } from 'react'
 import { Navigate, useParams } from 'react-router'
 import { useTrial } from '../api/hooks'
 import type { TrialPageData } from '../api/types'
 import { Failure, Nothing, PageTitle, Waiting } from '../shared/Parts'
 import { useAsPhotoTarget } from '../shared/photoTarget'
 import { day, dayAndTime, trialName } from '../shared/words'
-import { BurnStage } from './burn/BurnStage'
-import { DecideStage } from './decide/DecideStage'
-import { PlanStage } from './plan/PlanStage'
-import { ReadStage } from './read/ReadStage'
 import { BurnChoice } from './BurnChoice'
 import { burnQuery, useShownBurn } from './shownBurn'
 import { STAGES, StageNav } from './StageNav'
 import type { StageName } from './StageNav'
+
+type StageOf = ComponentType<{ page: TrialPageData }>
+
+// A stage is fetched when one comes to it.
+const STAGE: Record<StageName, StageOf> = {
+  plan: lazy(() => import('./plan/PlanStage').then((stage) => ({ default: stage.PlanStage }))),
+  burn: lazy(() => import('./burn/BurnStage').then((stage) => ({ default: stage.BurnStage }))),
+  read: lazy(() => import('./read/ReadStage').then((stage) => ({ default: stage.ReadStage }))),
+  decide: lazy(() => import('./decide/DecideStage').then((stage) => ({ default: stage.DecideStage }))),
+}
 
 const FIRST_STAGE: Record<TrialPageData['stage'], StageName> = {
   plan: 'plan',
@@ -35,6 +43,7 @@ export function TrialPage() {
   const page = trial.data
   const stage = STAGES.find((name) => name === params.stage)
   if (!stage) return <Navigate to={`/trials/${id}/${FIRST_STAGE[page.stage]}${burnQuery(shown)}`} replace />
+  const Stage = STAGE[stage]
   const needsBurn = stage === 'read' || stage === 'decide'
   if (needsBurn && !page.burned) return <Navigate to={`/trials/${id}/burn${burnQuery(shown)}`} replace />
   return (
@@ -50,10 +59,9 @@ export function TrialPage() {
           <BurnChoice page={page} />
         </Box>
       )}
-      {stage === 'plan' && <PlanStage key={page.id} page={page} />}
-      {stage === 'burn' && <BurnStage key={page.burn?.id} page={page} />}
-      {stage === 'read' && <ReadStage key={page.burn?.id} page={page} />}
-      {stage === 'decide' && <DecideStage key={page.burn?.id} page={page} />}
+      <Suspense fallback={<Waiting what="the stage" height="60vh" />}>
+        <Stage key={stage === 'plan' ? page.id : page.burn?.id} page={page} />
+      </Suspense>
     </Box>
   )
 }

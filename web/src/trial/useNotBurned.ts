@@ -1,5 +1,5 @@
 import { useMutation, useQueryClient } from '@tanstack/react-query'
-import { put } from '../api/client'
+import { answer, api } from '../api/client'
 import { trialKey, useForgetLists } from '../api/hooks'
 import type { TrialPageData } from '../api/types'
 import { sayFailed } from '../shared/toast'
@@ -11,9 +11,12 @@ export function useNotBurned(page: TrialPageData): (patch: string) => void {
   const burn = page.burn
   const mark = useMutation({
     mutationFn: (patch: string) =>
-      put(`/api/burns/${burn?.id}/patches/${patch}/not-burned`, {
-        not_burned: !page.not_burned.includes(patch),
-      }),
+      answer(
+        api.PUT('/api/burns/{id}/patches/{patch}/not-burned', {
+          params: { path: { id: burn?.id ?? 0, patch } },
+          body: { not_burned: !page.not_burned.includes(patch) },
+        }),
+      ),
     onSuccess: async () => {
       await client.invalidateQueries({ queryKey: trialKey(page.id) })
       void forgetLists()

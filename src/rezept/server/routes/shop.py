@@ -21,6 +21,7 @@ from rezept.core.plan.design import DESIGN
 from rezept.core.process import PROCESSES
 from rezept.core.scales import SCALES
 from rezept.core.units import UNITS
+from rezept.link.stream import CORRECTION_STEP, CORRECTION_UNIT, MOST_STEPS
 from rezept.server import shapes
 from rezept.server.here import me, shop
 
@@ -47,6 +48,10 @@ def get_shop() -> dict[str, Any]:
             for process in PROCESSES.values()
         ],
         "units": {quantity: [asdict(unit) for unit in units] for quantity, units in UNITS.items()},
+        "corrections": [
+            {"what": what, "step": step, "unit": CORRECTION_UNIT[what], "most": MOST_STEPS}
+            for what, step in CORRECTION_STEP.items()
+        ],
         "design_keys": [
             {key: getattr(row, key) for key in shapes.equipment.DesignKeyOut.model_fields} for row in DESIGN.values()
         ],

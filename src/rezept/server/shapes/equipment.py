@@ -229,6 +229,15 @@ class UnitOut(Shape):
     inverse: bool
 
 
+class CorrectionOut(Shape):
+    """What can be turned while a plate burns: by which step, and how many of them either way."""
+
+    what: Literal["power", "speed", "focus"]
+    step: float
+    unit: str
+    most: int
+
+
 class DesignKeyOut(Shape):
     """A key of a design, and how its value is put into words."""
 
@@ -274,3 +283,4 @@ class Inventory(Shape):
     units: dict[str, list[UnitOut]]
     scales: list[ScaleOut]
     design_keys: list[DesignKeyOut]
+    corrections: list[CorrectionOut]

@@ -14,6 +14,9 @@ State = Literal["connecting", "running", "held", "done", "stopped", "interrupted
 PatchId = str
 
 
+Turned = Literal["power", "speed", "focus"]
+
+
 class KeyPath(Shape):
     key: str = Field(max_length=32)
 
@@ -46,7 +49,7 @@ class AtMachine(Shape):
 
 
 class Correction(Shape):
-    what: Literal["power", "speed", "focus"]
+    what: Turned
     steps: int = Field(ge=-15, le=15)
 
 
@@ -89,8 +92,8 @@ class LiveOut(Shape):
     share: float
     seconds_left: float
     seconds_gone: float
-    takes: list[str]
-    corrections: dict[str, int]
+    takes: list[Turned]
+    corrections: dict[Turned, int]
     head: list[float] | None
     holder: Holder | None
     log: list[LogLine]

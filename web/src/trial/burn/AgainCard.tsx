@@ -2,7 +2,7 @@ import { Button } from '../../shared/Button'
 import { Box, Flex, Text } from '@chakra-ui/react'
 import { useMutation } from '@tanstack/react-query'
 import { useState } from 'react'
-import { post } from '../../api/client'
+import { answer, api } from '../../api/client'
 import type { Burn, TrialPageData } from '../../api/types'
 import { Card, Section } from '../../shared/Parts'
 import { useShop } from '../../shared/ShopContext'
@@ -26,9 +26,15 @@ export function AgainCard({ page, burn, actions, active, chosen, onChoose, onCle
   const [passes, setPasses] = useState(1)
   const [there, setThere] = useState(false)
   const patches = [...chosen].sort()
-  const url = `/api/burns/${burn.id}/again`
+  const again = (how: { by_hand?: boolean; at_machine?: boolean }) =>
+    answer(
+      api.POST('/api/burns/{id}/again', {
+        params: { path: { id: burn.id } },
+        body: { patches, passes, by_hand: false, at_machine: false, ...how },
+      }),
+    )
   const byHand = useMutation({
-    mutationFn: () => post<undefined>(url, { patches, passes, by_hand: true }),
+    mutationFn: () => again({ by_hand: true }),
     onSuccess: async () => {
       sayDone(`${passes === 1 ? 'One more pass' : `${passes} more passes`} on ${patches.join(', ')}`)
       onClear()
@@ -92,10 +98,10 @@ export function AgainCard({ page, burn, actions, active, chosen, onChoose, onCle
                   disabled={!there}
                   loading={actions.begin.isPending}
                   onClick={() =>
-                    actions.begin.mutate(
-                      { url, body: { patches, passes, at_machine: there } },
-                      { onSuccess: onClear, onError: sayFailed },
-                    )
+                    actions.begin.mutate(() => again({ at_machine: there }), {
+                      onSuccess: onClear,
+                      onError: sayFailed,
+                    })
                   }
                 >
                   Burn again

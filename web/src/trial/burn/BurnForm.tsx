@@ -1,7 +1,7 @@
 import { Button } from '../../shared/Button'
 import { Text } from '@chakra-ui/react'
 import { useMutation } from '@tanstack/react-query'
-import { ProblemError, post } from '../../api/client'
+import { ProblemError, answer, api } from '../../api/client'
 import type { TrialPageData } from '../../api/types'
 import { Card, Section } from '../../shared/Parts'
 import { useShop } from '../../shared/ShopContext'
@@ -18,7 +18,13 @@ export function BurnForm({ page, actions }: { page: TrialPageData; actions: Burn
   const conditions = useConditions(page)
   const { form } = conditions
   const burn = useMutation({
-    mutationFn: () => post<{ id: number }>(`/api/trials/${page.id}/burns`, { ...form, edit: page.edit }),
+    mutationFn: () =>
+      answer(
+        api.POST('/api/trials/{id}/burns', {
+          params: { path: { id: page.id } },
+          body: { ...form, edit: page.edit },
+        }),
+      ),
     onSuccess: actions.refresh,
   })
   const error = burn.error ?? actions.begin.error

@@ -19,7 +19,7 @@ import { isBurning, isOver, logOf, patchStates } from './liveRun'
 import { BurnLog, REMARKS, RemarkButtons } from './Remarks'
 import { Controls, RunningCard } from './RunningCard'
 import { useBurnKeys } from './useBurnKeys'
-import { useBurnActions, useLiveRun } from './useLiveRun'
+import { TOLD, useBurnActions, useLiveRun } from './useLiveRun'
 import './burn.css'
 
 /** Burn: from the checklist to the log, live or with a file. */
@@ -58,8 +58,8 @@ function Burning({ page, plate, fresh }: { page: TrialPageData; plate: Plate; fr
   }
   const onKey = (key: string): boolean => {
     const remark = REMARKS.find((one) => one.key === key)
-    const tell = (what: string) => {
-      if (running && me.may_write) actions.tell({ url: `/api/live/${running.key}/${what}`, body: {} })
+    const tell = (what: 'hold' | 'stop') => {
+      if (running && me.may_write) actions.tell(TOLD[what](running.key))
     }
     if (running && key === 'Escape') tell('stop')
     // Held already: a second press changes nothing, and surely lights no beam.

@@ -2,6 +2,7 @@ import { Button } from '../../shared/Button'
 import { Flex, Text } from '@chakra-ui/react'
 import { useState } from 'react'
 import { Link as RouterLink } from 'react-router'
+import { answer, api } from '../../api/client'
 import type { Burn, Run, TrialPageData } from '../../api/types'
 import { Choice } from '../../shared/Fields'
 import { Card, Section } from '../../shared/Parts'
@@ -100,7 +101,9 @@ interface BrokenProps {
   actions: BurnActions
 }
 
-const SEEN = [
+type Seen = 'burned' | 'bare' | 'unknown'
+
+const SEEN: { value: Seen; label: string }[] = [
   { value: 'burned', label: 'burned whole' },
   { value: 'bare', label: 'bare: burn it' },
   { value: 'unknown', label: "can't tell" },
@@ -115,7 +118,7 @@ function partWords(part: Run['parts'][number]): string {
 function Broken({ page, burn, run, waiting, actions }: BrokenProps) {
   const { me } = useShop()
   const [there, setThere] = useState(false)
-  const [seen, setSeen] = useState('')
+  const [seen, setSeen] = useState<Seen | ''>('')
   const uncertain = run.parts.find((part) => part.state === 'uncertain')
   const { begin } = actions
   const answered = !uncertain || seen !== ''
@@ -150,10 +153,14 @@ function Broken({ page, burn, run, waiting, actions }: BrokenProps) {
               loading={begin.isPending}
               disabled={!there || !answered || !me.may_write}
               onClick={() =>
-                begin.mutate({
-                  url: `/api/burns/${burn.id}/rest`,
-                  body: { uncertain: seen || 'unknown', at_machine: there },
-                })
+                begin.mutate(() =>
+                  answer(
+                    api.POST('/api/burns/{id}/rest', {
+                      params: { path: { id: burn.id } },
+                      body: { uncertain: seen || 'unknown', at_machine: there },
+                    }),
+                  ),
+                )
               }
             >
               Carry on with the rest

@@ -2,7 +2,7 @@ import { Box, Flex, Text } from '@chakra-ui/react'
 import { useMutation } from '@tanstack/react-query'
 import { useState } from 'react'
 import { useNavigate } from 'react-router'
-import { ProblemError, put, remove } from '../../api/client'
+import { ProblemError, answer, api } from '../../api/client'
 import type { Burn, TrialPageData } from '../../api/types'
 import { Button } from '../../shared/Button'
 import { useShop } from '../../shared/ShopContext'
@@ -36,14 +36,15 @@ function PutRightForm({ page, burn, actions, onClose }: PutRightProps & { onClos
   const navigate = useNavigate()
   const conditions = useConditions(page, noted(burn))
   const change = useMutation({
-    mutationFn: () => put(`/api/burns/${burn.id}`, conditions.form),
+    mutationFn: () =>
+      answer(api.PUT('/api/burns/{id}', { params: { path: { id: burn.id } }, body: conditions.form })),
     onSuccess: async () => {
       onClose()
       await actions.refresh()
     },
   })
   const takeBack = useMutation({
-    mutationFn: () => remove(`/api/burns/${burn.id}`),
+    mutationFn: () => answer(api.DELETE('/api/burns/{id}', { params: { path: { id: burn.id } } })),
     onSuccess: async () => {
       sayDone('The burn is taken back; its readings rest with it.')
       await navigate(`/trials/${page.id}/burn`, { replace: true })

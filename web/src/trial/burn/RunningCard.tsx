@@ -9,6 +9,7 @@ import { shown } from '../../shared/units'
 import { clockUnit, minutes } from '../../shared/words'
 import { Confirm } from './Checklist'
 import { correctionWords } from './liveRun'
+import { TOLD } from './useLiveRun'
 import type { BurnActions } from './useLiveRun'
 
 const HOW: Record<LiveRun['how'], string> = {
@@ -123,16 +124,17 @@ function BurningNow({
 function Corrections({ run, actions }: { run: LiveRun; actions: BurnActions }) {
   const { me } = useShop()
   const mine = run.holder?.id === me.id
-  const takes = run.takes.filter((what) => what in run.corrections)
+  const { corrections } = useShop().inventory
+  const takes = corrections.filter(({ what }) => run.takes.includes(what) && what in run.corrections)
   if (takes.length === 0 || run.how === 'dark' || run.how === 'outline') return null
   return (
     <Card p="3">
       <Section title="Correct while it burns">
         <Grid templateColumns={`repeat(${takes.length}, minmax(0, 1fr))`} gap="3">
-          {takes.map((what) => {
+          {takes.map((turning) => {
+            const { what, most } = turning
             const steps = run.corrections[what] ?? 0
-            const turn = (by: number) =>
-              actions.tell({ url: `/api/live/${run.key}/correction`, body: { what, steps: steps + by } })
+            const turn = (by: number) => actions.tell(TOLD.correct(run.key, what, steps + by))
             return (
               <Box key={what}>
                 <Flex justify="space-between" align="baseline" mb="1">
@@ -140,7 +142,7 @@ function Corrections({ run, actions }: { run: LiveRun; actions: BurnActions }) {
                     {what}
                   </Text>
                   <Text fontFamily="numeral" fontWeight="700" fontSize="16px">
-                    {correctionWords(what, steps)}
+                    {correctionWords(turning, steps)}
                   </Text>
                 </Flex>
                 <Flex gap="1.5">
@@ -154,7 +156,7 @@ function Corrections({ run, actions }: { run: LiveRun; actions: BurnActions }) {
                       height="44px"
                       fontSize="20px"
                       aria-label={`${what} ${by < 0 ? 'down' : 'up'}`}
-                      disabled={!mine}
+                      disabled={!mine || Math.abs(steps + by) > most}
                       onClick={() => turn(by)}
                     >
                       {by < 0 ? '−' : '+'}
@@ -183,8 +185,6 @@ export function Controls({
   const { me } = useShop()
   const [there, setThere] = useState(false)
   const mine = run.holder?.id === me.id
-  const tell = (what: string, body: unknown = {}) =>
-    actions.tell({ url: `/api/live/${run.key}/${what}`, body })
   return (
     <Box
       position={{ base: 'fixed', lg: 'static' }}
@@ -206,7 +206,7 @@ export function Controls({
           {mine ? 'You hold the control.' : `${run.holder?.name ?? 'Nobody'} holds the control.`}
         </Text>
         {!mine && me.may_write && (
-          <Button look="link" onClick={() => tell('control')}>
+          <Button look="link" onClick={() => actions.tell(TOLD.control(run.key))}>
             Take it over
           </Button>
         )}
@@ -222,7 +222,7 @@ export function Controls({
             height="56px"
             fontSize="17px"
             disabled={!there || !mine}
-            onClick={() => tell('go-on', { at_machine: there })}
+            onClick={() => actions.tell(TOLD.goOn(run.key, there))}
           >
             Go on
           </Button>
@@ -233,7 +233,7 @@ export function Controls({
             height="56px"
             fontSize="17px"
             disabled={!me.may_write}
-            onClick={() => tell('hold')}
+            onClick={() => actions.tell(TOLD.hold(run.key))}
           >
             Hold <Key>space</Key>
           </Button>
@@ -244,7 +244,7 @@ export function Controls({
           height="56px"
           fontSize="17px"
           disabled={!me.may_write}
-          onClick={() => tell('stop')}
+          onClick={() => actions.tell(TOLD.stop(run.key))}
         >
           Stop <Key>esc</Key>
         </Button>

@@ -1,6 +1,7 @@
 import { Button } from '../../shared/Button'
 import { Flex, Text } from '@chakra-ui/react'
 import { useState } from 'react'
+import { answer, api } from '../../api/client'
 import type { TrialPageData } from '../../api/types'
 import { Card, Section } from '../../shared/Parts'
 import { useShop } from '../../shared/ShopContext'
@@ -22,10 +23,14 @@ export function StartCard({ page, actions, form, sentence }: StartProps) {
   const [there, setThere] = useState(false)
   const { begin } = actions
   const start = (how: 'whole' | 'dark' | 'outline') =>
-    begin.mutate({
-      url: `/api/trials/${page.id}/live`,
-      body: { ...form, edit: page.edit, how, at_machine: there },
-    })
+    begin.mutate(() =>
+      answer(
+        api.POST('/api/trials/{id}/live', {
+          params: { path: { id: page.id } },
+          body: { ...form, edit: page.edit, how, at_machine: there },
+        }),
+      ),
+    )
   return (
     <Card p="4">
       <Section title="Before the start">

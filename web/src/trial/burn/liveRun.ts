@@ -1,4 +1,4 @@
-import type { LiveRun, Plate, Run } from '../../api/types'
+import type { LiveRun, Plate, Run, Turning } from '../../api/types'
 
 /** Where a patch stands while its plate is burned and after. */
 export type PatchState = 'waiting' | 'burning' | 'done' | 'uncertain' | 'bare'
@@ -108,10 +108,8 @@ export function logOf(
 }
 
 /** A correction in words: `+4 %`, `−0.2 mm`, or `±0`. */
-export function correctionWords(what: string, steps: number): string {
+export function correctionWords({ step, unit }: Pick<Turning, 'step' | 'unit'>, steps: number): string {
   if (steps === 0) return '±0'
-  const sign = steps > 0 ? '+' : '−'
-  return what === 'focus'
-    ? `${sign}${(Math.abs(steps) / 10).toFixed(1)} mm`
-    : `${sign}${2 * Math.abs(steps)} %`
+  const amount = Number((Math.abs(steps) * step).toFixed(6))
+  return `${steps > 0 ? '+' : '−'}${amount} ${unit}`
 }

@@ -1,8 +1,8 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useCallback } from 'react'
-import { get, post, remove } from '../../api/client'
+import { answer, api } from '../../api/client'
 import { liveKey, lookUpEnded, trialKey, useForgetLists } from '../../api/hooks'
-import type { LiveRun, Remark, TrialPageData } from '../../api/types'
+import type { Correction, LiveRun, Remark, TrialPageData } from '../../api/types'
 import { sayFailed } from '../../shared/toast'
 import { hasEndedSince, laterRun } from './liveRun'
 
@@ -15,7 +15,7 @@ export function useLiveRun(page: TrialPageData): LiveRun | null {
   const heard = useQuery({
     queryKey: liveKey(page.id),
     queryFn: async ({ signal }) => {
-      const { runs } = await get<{ runs: LiveRun[] }>('/api/live', signal)
+      const { runs } = await answer(api.GET('/api/live', { signal }))
       const run = runs.filter((one) => one.trial_id === page.id).at(-1) ?? null
       if (run && hasEndedSince(client.getQueryData<LiveRun | null>(liveKey(page.id)), run))
         lookUpEnded(client, page.id)
@@ -28,6 +28,19 @@ export function useLiveRun(page: TrialPageData): LiveRun | null {
   return laterRun(page.live, heard.data)
 }
 
+const at = (key: string) => ({ params: { path: { key } } })
+
+/** What is told a run while it goes on. */
+export const TOLD = {
+  hold: (key: string) => () => answer(api.POST('/api/live/{key}/hold', at(key))),
+  stop: (key: string) => () => answer(api.POST('/api/live/{key}/stop', at(key))),
+  control: (key: string) => () => answer(api.POST('/api/live/{key}/control', at(key))),
+  goOn: (key: string, at_machine: boolean) => () =>
+    answer(api.POST('/api/live/{key}/go-on', { ...at(key), body: { at_machine } })),
+  correct: (key: string, what: Correction['what'], steps: number) => () =>
+    answer(api.POST('/api/live/{key}/correction', { ...at(key), body: { what, steps } })),
+}
+
 /** Everything one can ask of the machine; what fails is said in the server's own sentence. */
 export function useBurnActions(page: TrialPageData) {
   const client = useQueryClient()
@@ -37,25 +50,23 @@ export function useBurnActions(page: TrialPageData) {
     void forgetLists()
   }, [client, forgetLists, page.id])
   const begin = useMutation({
-    mutationFn: ({ url, body }: { url: string; body: unknown }) => post<LiveRun>(url, body),
+    mutationFn: (ask: () => Promise<LiveRun>) => ask(),
     onSuccess: async (run) => {
       client.setQueryData(liveKey(page.id), run)
       await refresh()
     },
   })
-  const tell = useMutation({
-    mutationFn: ({ url, body }: { url: string; body: unknown }) => post<null>(url, body),
-    onError: sayFailed,
-  })
+  const tell = useMutation({ mutationFn: (ask: () => Promise<unknown>) => ask(), onError: sayFailed })
   const takeBack = useMutation({
-    mutationFn: (remark: number) => remove(`/api/remarks/${remark}`),
+    mutationFn: (remark: number) =>
+      answer(api.DELETE('/api/remarks/{id}', { params: { path: { id: remark } } })),
     onSuccess: refresh,
     onError: sayFailed,
   })
   const burn = page.burn?.id
   const remark = useMutation({
-    mutationFn: (said: { kind: string; patch: string | null; note?: string }) =>
-      post<Remark>(`/api/burns/${burn}/remarks`, said),
+    mutationFn: (said: { kind: Remark['kind']; patch: string | null; note?: string }) =>
+      answer(api.POST('/api/burns/{id}/remarks', { params: { path: { id: burn ?? 0 } }, body: said })),
     // It stands in the log, where it can be taken back; nothing may come up over Hold and Stop.
     onSuccess: refresh,
     onError: sayFailed,

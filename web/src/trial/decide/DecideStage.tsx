@@ -4,7 +4,7 @@ import { useMutation, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 import type { KeyboardEvent } from 'react'
 import { Link as RouterLink } from 'react-router'
-import { post } from '../../api/client'
+import { answer, api } from '../../api/client'
 import { trialKey, useDecision, useForgetLists } from '../../api/hooks'
 import type { Patch, TrialPageData } from '../../api/types'
 import { ARROWS, neighbour } from '../../plate/geometry'
@@ -138,10 +138,12 @@ function KeepForm({ page, patch }: { page: TrialPageData; patch: string }) {
   const forgetLists = useForgetLists()
   const [purpose, setPurpose] = useState('')
   const [note, setNote] = useState('')
-  const [standing, setStanding] = useState('tried')
+  const [standing, setStanding] = useState<'tried' | 'proven'>('tried')
   const keep = useMutation({
     mutationFn: () =>
-      post<{ id: number }>('/api/recipes', { burn: page.burn?.id, patch, standing, purpose, note }),
+      answer(
+        api.POST('/api/recipes', { body: { burn: page.burn?.id ?? 0, patch, standing, purpose, note } }),
+      ),
     onSuccess: async () => {
       await client.invalidateQueries({ queryKey: trialKey(page.id) })
       void forgetLists()

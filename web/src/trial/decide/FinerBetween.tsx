@@ -2,7 +2,7 @@ import { Flex, Text } from '@chakra-ui/react'
 import { useMutation } from '@tanstack/react-query'
 import { useState } from 'react'
 import { useNavigate } from 'react-router'
-import { post } from '../../api/client'
+import { answer, api } from '../../api/client'
 import { useForgetLists } from '../../api/hooks'
 import type { Neighbour } from '../../api/types'
 import { Button } from '../../shared/Button'
@@ -28,7 +28,13 @@ export function FinerBetween({ burn, patch, failed: failing, neighbours }: Finer
   const [chosen, setChosen] = useState<string | null>(null)
   const failed = chosen ?? nearest ?? ''
   const begin = useMutation({
-    mutationFn: () => post<{ id: number }>(`/api/burns/${burn}/finer`, { failed, worked: patch }),
+    mutationFn: () =>
+      answer(
+        api.POST('/api/burns/{id}/finer', {
+          params: { path: { id: burn } },
+          body: { failed, worked: patch },
+        }),
+      ),
     onSuccess: ({ id }) => {
       void forgetLists()
       void navigate(`/trials/${id}/plan`)

@@ -2,8 +2,8 @@ import { Box, Flex, Link, Text } from '@chakra-ui/react'
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { Download, Trash2 } from 'lucide-react'
 import { memo, useRef, useState } from 'react'
-import { get, post, remove } from '../../api/client'
-import type { ArrayDesign, Design, KeptArray, ProcessKey } from '../../api/types'
+import { answer, api } from '../../api/client'
+import type { Design, ProcessKey } from '../../api/types'
 import { Button } from '../../shared/Button'
 import { TextField } from '../../shared/Fields'
 import { useShop } from '../../shared/ShopContext'
@@ -30,11 +30,11 @@ export const KeptArrays = memo(function KeptArrays(props: KeptArraysProps) {
   const [notes, setNotes] = useState<string[]>([])
   const kept = useQuery({
     queryKey: ARRAYS,
-    queryFn: ({ signal }) => get<{ arrays: KeptArray[] }>('/api/arrays', signal).then(({ arrays }) => arrays),
+    queryFn: ({ signal }) => answer(api.GET('/api/arrays', { signal })).then(({ arrays }) => arrays),
   })
   const again = () => client.invalidateQueries({ queryKey: ARRAYS })
   const keep = useMutation({
-    mutationFn: () => post('/api/arrays', { trial, name, design: designNow(), units }),
+    mutationFn: () => answer(api.POST('/api/arrays', { body: { trial, name, design: designNow(), units } })),
     onSuccess: () => {
       setName('')
       return again()
@@ -42,7 +42,8 @@ export const KeptArrays = memo(function KeptArrays(props: KeptArraysProps) {
     onError: sayFailed,
   })
   const use = useMutation({
-    mutationFn: (id: number) => post<ArrayDesign>(`/api/arrays/${id}/design`, { trial }),
+    mutationFn: (id: number) =>
+      answer(api.POST('/api/arrays/{id}/design', { params: { path: { id } }, body: { trial } })),
     onSuccess: ({ axes, hold, patch, order, notes: said }) => {
       change((now) => ({ ...now, axes, hold, patch, order, off: [], overrides: {} }))
       setNotes(said)
@@ -50,7 +51,7 @@ export const KeptArrays = memo(function KeptArrays(props: KeptArraysProps) {
     onError: sayFailed,
   })
   const retire = useMutation({
-    mutationFn: (id: number) => remove(`/api/arrays/${id}`),
+    mutationFn: (id: number) => answer(api.DELETE('/api/arrays/{id}', { params: { path: { id } } })),
     onSuccess: again,
     onError: sayFailed,
   })
@@ -111,7 +112,11 @@ function BringIn({ onDone }: { onDone: () => Promise<void> }) {
   const input = useRef<HTMLInputElement>(null)
   const bring = useMutation({
     mutationFn: async (file: File) =>
-      post('/api/arrays/file', { document: JSON.parse(await file.text()) as unknown }),
+      answer(
+        api.POST('/api/arrays/file', {
+          body: { document: JSON.parse(await file.text()) as Record<string, unknown> },
+        }),
+      ),
     onSuccess: onDone,
     onError: (error) =>
       sayFailed(

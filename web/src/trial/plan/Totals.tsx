@@ -3,7 +3,7 @@ import { useQueryClient } from '@tanstack/react-query'
 import { Redo2, Undo2 } from 'lucide-react'
 import { memo, useState } from 'react'
 import { useNavigate } from 'react-router'
-import { ProblemError, post } from '../../api/client'
+import { ProblemError, answer, api } from '../../api/client'
 import { trialKey, useForgetLists } from '../../api/hooks'
 import type { Design, Preview, TrialPageData } from '../../api/types'
 import { Button } from '../../shared/Button'
@@ -147,7 +147,7 @@ const GetTheFiles = memo(function GetTheFiles({ trial, save, disabled }: GetTheF
     setBusy(true)
     try {
       const edit = await save()
-      await post(`/api/trials/${trial}/files`, { edit })
+      await answer(api.POST('/api/trials/{id}/files', { params: { path: { id: trial } }, body: { edit } }))
       await client.invalidateQueries({ queryKey: trialKey(trial) })
       void forgetLists()
       void navigate(`/trials/${trial}/burn`)

@@ -1,6 +1,6 @@
 import { queryOptions, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState } from 'react'
-import { ProblemError, post, put } from '../../api/client'
+import { ProblemError, answer, api } from '../../api/client'
 import { pageKey, trialKey, useForgetLists } from '../../api/hooks'
 import type { Design, Preview, TrialPageData } from '../../api/types'
 import type { ChosenUnits } from '../../shared/units'
@@ -25,7 +25,14 @@ interface History {
 function previewOf(trial: number, design: Design, units: ChosenUnits) {
   return queryOptions({
     queryKey: ['preview', trial, design, units],
-    queryFn: ({ signal }) => post<Preview>(`/api/trials/${trial}/preview`, { design, units }, signal),
+    queryFn: ({ signal }) =>
+      answer(
+        api.POST('/api/trials/{id}/preview', {
+          params: { path: { id: trial } },
+          body: { design, units },
+          signal,
+        }),
+      ),
     staleTime: Infinity,
     gcTime: 30_000,
     retry: false,
@@ -145,7 +152,13 @@ export function useDesign(page: TrialPageData, units: ChosenUnits) {
         if (JSON.stringify(design) === kept.current.text) return kept.current.edit
         try {
           const body = { design, units, edit: kept.current.edit }
-          const fresh = await put<TrialPageData>(`/api/trials/${page.id}/design`, body, lasting)
+          const fresh = await answer(
+            api.PUT('/api/trials/{id}/design', {
+              params: { path: { id: page.id } },
+              body,
+              keepalive: lasting,
+            }),
+          )
           keep(design, fresh.edit)
           if (shown === null) client.setQueryData(pageKey(page.id, null), fresh)
           else void client.invalidateQueries({ queryKey: trialKey(page.id) })

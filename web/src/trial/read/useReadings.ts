@@ -1,6 +1,6 @@
 import { useQueryClient } from '@tanstack/react-query'
 import { useCallback, useRef, useState } from 'react'
-import { ProblemError, put } from '../../api/client'
+import { ProblemError, answer, api } from '../../api/client'
 import { pageKey, trialKey, useForgetLists } from '../../api/hooks'
 import type { Reading, TrialPageData } from '../../api/types'
 import { useShop } from '../../shared/ShopContext'
@@ -57,7 +57,13 @@ export function useReadings(page: TrialPageData) {
         return { patch, ...scores, edit: Math.max(edit, edits.current.get(patch) ?? 0) }
       })
       try {
-        const stored = await put<{ readings: Reading[] }>(`/api/burns/${burnId}/readings`, { readings }, true)
+        const stored = await answer(
+          api.PUT('/api/burns/{id}/readings', {
+            params: { path: { id: burnId } },
+            body: { readings },
+            keepalive: true,
+          }),
+        )
         for (const reading of stored.readings) edits.current.set(reading.patch, reading.edit)
         // An answer still on its way was given before this score; it must not show the old one again.
         await client.cancelQueries({ queryKey: key })
