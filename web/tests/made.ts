@@ -140,7 +140,16 @@ export function plate(patches: Patch[], warnings: Plate['warnings'] = []): Plate
   return {
     format: 'rezept-plate',
     version: 1,
-    trial: {},
+    trial: {
+      process: 'cut',
+      machine: { name: 'Wren', motion: 'gantry' },
+      material: { name: 'Poplar plywood', hazards: [] },
+      hold: {},
+      axes: [],
+      patch: { shape: 'rectangle', width_mm: 8, height_mm: 8, gap_mm: 2 },
+      piece: null,
+      place: { at: 'corner', x_mm: 0, y_mm: 0, turn_deg: 0 },
+    },
     plate: { width_mm: 40, height_mm: 30 },
     marks: [],
     hang_hole: null,

@@ -1,6 +1,6 @@
 import createClient from 'openapi-fetch'
 import type { paths } from './schema'
-import type { ErrorAt } from './types'
+import type { BurnChoice, ErrorAt } from './types'
 
 /** An answer of the server that is not what was asked for: a sentence, and where it belongs. */
 export class ProblemError extends Error {
@@ -12,7 +12,7 @@ export class ProblemError extends Error {
     readonly current: Record<string, unknown> | null,
     readonly yours: Record<string, unknown> | null = null,
     /** What one may choose from, where it fits several things. */
-    readonly choices: Record<string, unknown>[] | null = null,
+    readonly choices: BurnChoice[] | null = null,
   ) {
     super(detail)
   }

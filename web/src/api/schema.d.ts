@@ -1675,6 +1675,20 @@ export interface components {
             width: number;
         };
         /**
+         * BurnChoice
+         * @description A burn one may have meant.
+         */
+        BurnChoice: {
+            /** At */
+            at: string;
+            /** By Name */
+            by_name: string;
+            /** Id */
+            id: number;
+            /** Lot */
+            lot: string | null;
+        };
+        /**
          * BurnListed
          * @description A burn among the others of its plate: how many patches were read, how many photos there
          *     are, and the piece from the shelf it lay on.
@@ -2621,9 +2635,7 @@ export interface components {
             /** By Name */
             by_name: string;
             /** Choices */
-            choices: {
-                [key: string]: unknown;
-            }[] | null;
+            choices: components["schemas"]["BurnChoice"][] | null;
             /** Ended At */
             ended_at: string | null;
             /** Id */
@@ -3539,6 +3551,115 @@ export interface components {
             y_mm: number | string;
         };
         /**
+         * PlannedAxis
+         * @description An axis with its ends and their number of steps, or with its values.
+         */
+        PlannedAxis: {
+            /**
+             * Along
+             * @enum {string}
+             */
+            along: "x" | "y" | "block_x" | "block_y";
+            /**
+             * Count
+             * @default null
+             */
+            count?: number | null;
+            /**
+             * From
+             * @default null
+             */
+            from?: number | null;
+            /** Parameter */
+            parameter: string;
+            /**
+             * To
+             * @default null
+             */
+            to?: number | null;
+            /**
+             * Values
+             * @default null
+             */
+            values?: number[] | null;
+            /**
+             * Wrap
+             * @default null
+             */
+            wrap?: number | null;
+        } & {
+            [key: string]: unknown;
+        };
+        /** PlannedMachine */
+        PlannedMachine: {
+            /**
+             * Motion
+             * @enum {string}
+             */
+            motion: "gantry" | "galvo";
+            /** Name */
+            name: string;
+        } & {
+            [key: string]: unknown;
+        };
+        /** PlannedMaterial */
+        PlannedMaterial: {
+            /** Hazards */
+            hazards: string[];
+            /** Name */
+            name: string;
+        } & {
+            [key: string]: unknown;
+        };
+        /** PlannedPatch */
+        PlannedPatch: {
+            /** Gap Mm */
+            gap_mm: number;
+            /** Height Mm */
+            height_mm: number;
+            /**
+             * Shape
+             * @enum {string}
+             */
+            shape: "rectangle" | "disc" | "coupon" | "lettering";
+            /** Width Mm */
+            width_mm: number;
+        } & {
+            [key: string]: unknown;
+        };
+        /** PlannedPiece */
+        PlannedPiece: {
+            /** Height Mm */
+            height_mm: number;
+            /** Margin Mm */
+            margin_mm: number;
+            /**
+             * Shape
+             * @enum {string}
+             */
+            shape: "rectangle" | "disc";
+            /** Width Mm */
+            width_mm: number;
+        } & {
+            [key: string]: unknown;
+        };
+        /** PlannedPlace */
+        PlannedPlace: {
+            /**
+             * At
+             * @enum {string}
+             */
+            at: "corner" | "centre" | "clear";
+            /** Turn Deg */
+            turn_deg: number;
+            /** X Mm */
+            x_mm: number;
+            /** Y Mm */
+            y_mm: number;
+        } & {
+            [key: string]: unknown;
+        };
+        /**
          * PlateOut
          * @description A plate of format `rezept-plate`, version 1.
          */
@@ -3570,10 +3691,7 @@ export interface components {
             seconds: number;
             /** Travel Seconds */
             travel_seconds: number;
-            /** Trial */
-            trial: {
-                [key: string]: unknown;
-            };
+            trial: components["schemas"]["TrialOut"];
             /**
              * Version
              * @constant
@@ -3665,9 +3783,7 @@ export interface components {
              * Choices
              * @default null
              */
-            choices?: {
-                [key: string]: unknown;
-            }[] | null;
+            choices?: components["schemas"]["BurnChoice"][] | null;
             /**
              * Current
              * @default null
@@ -4485,6 +4601,35 @@ export interface components {
             process: "cut" | "line" | "area" | "deep" | "surface" | "photo";
             /** Process Name */
             process_name: string;
+        };
+        /**
+         * TrialOut
+         * @description The trial of a plate, completed.
+         */
+        TrialOut: {
+            /** Axes */
+            axes: components["schemas"]["PlannedAxis"][];
+            /**
+             * Burned Ground
+             * @default []
+             */
+            burned_ground?: number[][][];
+            /** Hold */
+            hold: {
+                [key: string]: number;
+            };
+            machine: components["schemas"]["PlannedMachine"];
+            material: components["schemas"]["PlannedMaterial"];
+            patch: components["schemas"]["PlannedPatch"];
+            piece: components["schemas"]["PlannedPiece"] | null;
+            place: components["schemas"]["PlannedPlace"];
+            /**
+             * Process
+             * @enum {string}
+             */
+            process: "cut" | "line" | "area" | "deep" | "surface" | "photo";
+        } & {
+            [key: string]: unknown;
         };
         /** TrialPage */
         TrialPage: {

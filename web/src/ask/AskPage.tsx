@@ -70,6 +70,7 @@ function AskSentence({ sentence, onChange }: AskSentenceProps) {
   const used = new Set(inventory.materials.flatMap((one) => one.processes))
   const pick = (change: Partial<{ process: ProcessKey; material: number | null; head: number | null }>) =>
     onChange({ process, material: material?.id ?? null, head, ...change })
+  const offered = inventory.processes.filter((one) => used.has(one.key))
   return (
     <Text as="h1" className="sentence">
       I want to{' '}
@@ -77,18 +78,16 @@ function AskSentence({ sentence, onChange }: AskSentenceProps) {
         aria-label="Process"
         value={process}
         onChange={(event) => {
-          const next = event.currentTarget.value as ProcessKey
+          const next = offered[event.currentTarget.selectedIndex]?.key ?? process
           const still = material?.processes.includes(next) ? material : meantFor(inventory.materials, next)[0]
           pick({ process: next, material: still?.id ?? null })
         }}
       >
-        {inventory.processes
-          .filter((one) => used.has(one.key))
-          .map((one) => (
-            <option key={one.key} value={one.key}>
-              {one.verb}
-            </option>
-          ))}
+        {offered.map((one) => (
+          <option key={one.key} value={one.key}>
+            {one.verb}
+          </option>
+        ))}
       </select>{' '}
       <select
         aria-label="Material"

@@ -84,8 +84,7 @@ export function WriteDown({ process: first, onDone }: { process: ProcessKey; onD
             label="Process"
             value={process}
             options={inventory.processes.map((one) => ({ value: one.key, label: one.name }))}
-            onPick={(key) => {
-              const next = key as ProcessKey
+            onPick={(next) => {
               setProcess(next)
               const still = inventory.materials.find((one) => one.id === material)
               if (!still?.processes.includes(next)) {

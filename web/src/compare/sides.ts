@@ -22,11 +22,9 @@ export function readSides(text: string | null): SideKey[] {
 export const writeSides = (sides: SideKey[]) =>
   sides.map(({ burn, photo }) => (photo === null ? `${burn}` : `${burn}.${photo}`)).join(',')
 
-type Trial = { axes?: { parameter: string }[] }
-
 /** The settings that vary on any of the plates. */
 export function variedOn(plates: Plate[]): string[] {
-  const axes = plates.flatMap((plate) => (plate.trial as Trial).axes ?? [])
+  const axes = plates.flatMap((plate) => plate.trial.axes)
   return [...new Set(axes.map((axis) => axis.parameter))]
 }
 

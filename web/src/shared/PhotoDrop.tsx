@@ -9,7 +9,7 @@ import { Button } from './Button'
 import { photoTarget } from './photoTarget'
 import { useShop } from './ShopContext'
 import { sayDone, sayFailed } from './toast'
-import type { BurnChoice } from './WhichBurn'
+import type { BurnChoice } from '../api/types'
 import { WhichBurn } from './WhichBurn'
 
 const isPhoto = (file: File) =>
@@ -54,10 +54,7 @@ export function PhotoDrop() {
         } catch (error) {
           const choices = error instanceof ProblemError ? error.choices : null
           if (choices && error instanceof ProblemError)
-            setAsked((all) => [
-              ...all,
-              { file, question: error.message, choices: choices as unknown as BurnChoice[] },
-            ])
+            setAsked((all) => [...all, { file, question: error.message, choices }])
           else if (!(error instanceof ProblemError && error.title === 'cancelled')) sayFailed(error)
         } finally {
           setUnderWay((all) => all.filter((one) => one.picture !== picture))

@@ -1,15 +1,9 @@
+import type { BurnChoice } from '../api/types'
 import { Box, Flex, Text } from '@chakra-ui/react'
 import { Button } from './Button'
 import { dayAndTime } from './words'
 
 /** One of the burns a photo may show. */
-export interface BurnChoice {
-  id: number
-  at: string
-  by_name: string
-  lot: string | null
-}
-
 interface WhichBurnProps {
   question: string
   choices: BurnChoice[]

@@ -1,11 +1,10 @@
 import { Flex, Text } from '@chakra-ui/react'
-import type { Patch } from '../api/types'
+import type { Patch, Plate, ProcessKey } from '../api/types'
 import { doseOf } from '../plate/DoseRail'
 import { Numeral } from '../shared/Parts'
 import { useParameter, useProcess, useShop } from '../shared/ShopContext'
 import { shown } from '../shared/units'
 import { otherSettings } from '../shared/words'
-import type { ProcessKey } from '../api/types'
 
 /** What a patch was given: its varied settings large, its dose, the rest in words. */
 export function PatchTitle({
@@ -60,7 +59,4 @@ export function PatchTitle({
 }
 
 /** The keys of the settings that vary on a plate. */
-export function variedKeys(trial: Record<string, unknown>): string[] {
-  const axes = trial.axes as { parameter: string; along: string }[] | undefined
-  return (axes ?? []).map((axis) => axis.parameter)
-}
+export const variedKeys = (trial: Plate['trial']): string[] => trial.axes.map((axis) => axis.parameter)

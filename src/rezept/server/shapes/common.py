@@ -40,6 +40,15 @@ class ErrorAt(Shape):
     detail: str
 
 
+class BurnChoice(BaseModel):
+    """A burn one may have meant."""
+
+    id: int
+    at: str
+    by_name: str
+    lot: str | None
+
+
 class Problem(BaseModel):
     """RFC 9457. `current` and `yours` come with a stale edit, `choices` where somebody has to say which."""
 
@@ -50,4 +59,4 @@ class Problem(BaseModel):
     errors: list[ErrorAt]
     current: Json | None = None
     yours: Json | None = None
-    choices: list[Json] | None = None
+    choices: list[BurnChoice] | None = None

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from typing import Any, Literal
+from typing import Literal
 
 from pydantic import Field
 
-from rezept.server.shapes.common import Shape
+from rezept.server.shapes.common import BurnChoice, Shape
 from rezept.server.shapes.photos import BroughtPhoto
 
 
@@ -26,7 +26,7 @@ class JobOut(Shape):
     before: int
     sentence: str
     path: str
-    choices: list[dict[str, Any]] | None
+    choices: list[BurnChoice] | None
     photo: BroughtPhoto | None
     by_name: str
     at: str

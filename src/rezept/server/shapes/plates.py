@@ -4,8 +4,10 @@ from __future__ import annotations
 
 from typing import Literal
 
+from pydantic import BaseModel, ConfigDict, Field
+
 from rezept.core.process import ProcessKey
-from rezept.server.shapes.common import Json, Shape
+from rezept.server.shapes.common import Shape
 
 
 class WarningOut(Shape):
@@ -96,12 +98,75 @@ class PlateSize(Shape):
     height_mm: float
 
 
+class Planned(BaseModel):
+    """A part of a planned trial as screens use it; the whole of it is the format `rezept-trial`."""
+
+    model_config = ConfigDict(extra="allow", populate_by_name=True)
+
+
+class PlannedMachine(Planned):
+    name: str
+    motion: Literal["gantry", "galvo"]
+
+
+class PlannedMaterial(Planned):
+    name: str
+    hazards: list[str]
+
+
+class PlannedAxis(Planned):
+    """An axis with its ends and their number of steps, or with its values."""
+
+    parameter: str
+    along: Literal["x", "y", "block_x", "block_y"]
+    start: float | None = Field(None, alias="from")
+    end: float | None = Field(None, alias="to")
+    count: int | None = None
+    values: list[float] | None = None
+    wrap: int | None = None
+
+
+class PlannedPatch(Planned):
+    shape: Literal["rectangle", "disc", "coupon", "lettering"]
+    width_mm: float
+    height_mm: float
+    gap_mm: float
+
+
+class PlannedPiece(Planned):
+    shape: Literal["rectangle", "disc"]
+    width_mm: float
+    height_mm: float
+    margin_mm: float
+
+
+class PlannedPlace(Planned):
+    at: Literal["corner", "centre", "clear"]
+    x_mm: float
+    y_mm: float
+    turn_deg: float
+
+
+class TrialOut(Planned):
+    """The trial of a plate, completed."""
+
+    process: ProcessKey
+    machine: PlannedMachine
+    material: PlannedMaterial
+    hold: dict[str, float]
+    axes: list[PlannedAxis]
+    patch: PlannedPatch
+    piece: PlannedPiece | None
+    place: PlannedPlace
+    burned_ground: list[list[list[float]]] = []
+
+
 class PlateOut(Shape):
     """A plate of format `rezept-plate`, version 1."""
 
     format: Literal["rezept-plate"]
     version: Literal[1]
-    trial: Json
+    trial: TrialOut
     plate: PlateSize
     hang_hole: Hole | None = None
     marks: list[Mark]

@@ -53,15 +53,9 @@ export function patchStates(
   return states
 }
 
-interface Placed {
-  machine: { motion: string }
-  piece: { width_mm: number; height_mm: number } | null
-  place: { at: string; x_mm: number; y_mm: number; turn_deg: number }
-}
-
 /** Where the head is on the plate, from where the program has it: the turn and shift of the plate undone. */
 export function headOnPlate(plate: Plate, head: number[] | null): { x: number; y: number } | null {
-  const trial = plate.trial as unknown as Placed
+  const { trial } = plate
   if (!head || head.length < 2 || !trial.piece) return null
   const { width_mm: width, height_mm: height } = plate.plate
   const galvo = trial.machine.motion === 'galvo'

@@ -30,10 +30,10 @@ export const BurnOrder = memo(function BurnOrder({
   return (
     <Box mt="2">
       <Flex align="center" gap="2" wrap="wrap">
-        <Choice
+        <Choice<Design['order']>
           label="Order"
           value={order}
-          onPick={(chosen) => change((design) => ({ ...design, order: chosen as Design['order'] }))}
+          onPick={(chosen) => change((design) => ({ ...design, order: chosen }))}
           options={[
             { value: 'weakest_first', label: 'weakest first' },
             { value: 'rows', label: 'row by row' },

@@ -2,22 +2,19 @@ import { memo } from 'react'
 import type { Plate } from '../../api/types'
 import { palette } from '../../theme/palette'
 
-interface Place {
-  at: 'corner' | 'centre'
-  x_mm: number
-  y_mm: number
-  turn_deg: number
-}
-
-interface Planned {
-  piece: { shape: 'rectangle' | 'disc'; width_mm: number; height_mm: number; margin_mm: number }
-  place: Place
-  burned_ground?: [number, number][][]
-}
-
 /** The piece from above: its margin, what was burned on it before, and where the plate lies. */
 export const PieceMap = memo(function PieceMap({ plate }: { plate: Plate }) {
-  const { piece, place, burned_ground: burned = [] } = plate.trial as unknown as Planned
+  const { piece } = plate.trial
+  return piece && <OnThePiece plate={plate} piece={piece} />
+})
+
+interface OnThePieceProps {
+  plate: Plate
+  piece: NonNullable<Plate['trial']['piece']>
+}
+
+function OnThePiece({ plate, piece }: OnThePieceProps) {
+  const { place, burned_ground: burned = [] } = plate.trial
   const { width_mm: width, height_mm: height } = plate.plate
   const { width_mm: wide, height_mm: high, margin_mm: margin } = piece
   const unit = Math.max(wide, high) * 0.008
@@ -72,4 +69,4 @@ export const PieceMap = memo(function PieceMap({ plate }: { plate: Plate }) {
       </g>
     </svg>
   )
-})
+}

@@ -25,9 +25,11 @@ interface PieceSettingsProps {
 }
 
 type PieceShape = 'none' | 'rectangle' | 'disc'
+type Fit = NonNullable<Design['fit']>
+type At = NonNullable<Design['place']>['at']
 const CORNER = { at: 'corner' as const, x_mm: 0, y_mm: 0, turn_deg: 0 }
 const PLACED = { corner: 'by the corner', centre: 'in the middle', clear: 'on clear ground' }
-const FITS = [
+const FITS: { value: Fit; label: string }[] = [
   { value: 'as_given', label: 'as given' },
   { value: 'more_patches', label: 'as many patches as fit' },
   { value: 'smaller_patches', label: 'patches shrink to fit' },
@@ -97,10 +99,10 @@ export const PieceSettings = memo(function PieceSettings(props: PieceSettingsPro
       : 'just as large as the plate'
   return (
     <Fold title="Piece" says={says}>
-      <Choice
+      <Choice<PieceShape>
         label="Piece"
         value={taken ? '' : shape}
-        onPick={(chosen) => take(chosen as PieceShape)}
+        onPick={take}
         options={[
           { value: 'none', label: 'as the plate' },
           { value: 'rectangle', label: 'rectangle' },
@@ -133,7 +135,7 @@ export const PieceSettings = memo(function PieceSettings(props: PieceSettingsPro
           </Flex>
           <Flex gap="2" mt="2" align="flex-end">
             <Box flex="1.6">
-              <SelectField
+              <SelectField<At>
                 label="Laid from the"
                 value={(place ?? CORNER).at}
                 onPick={(at) =>
@@ -142,7 +144,7 @@ export const PieceSettings = memo(function PieceSettings(props: PieceSettingsPro
                     place: {
                       ...CORNER,
                       turn_deg: design.place?.turn_deg ?? 0,
-                      at: at as NonNullable<Design['place']>['at'],
+                      at,
                     },
                   }))
                 }
@@ -161,7 +163,7 @@ export const PieceSettings = memo(function PieceSettings(props: PieceSettingsPro
             <SelectField
               label="Fit"
               value={fit ?? 'as_given'}
-              onPick={(chosen) => change((design) => ({ ...design, off: [], fit: chosen as Design['fit'] }))}
+              onPick={(chosen) => change((design) => ({ ...design, off: [], fit: chosen }))}
               options={FITS}
             />
           </Box>

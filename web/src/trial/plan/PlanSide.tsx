@@ -65,7 +65,7 @@ export const PlanSide = memo(function PlanSide(props: PlanSideProps) {
     [change],
   )
   const answerFor = useCallback(() => {
-    const { hazards } = good.plate.trial.material as { hazards: string[] }
+    const { hazards } = good.plate.trial.material
     const accepted = hazards.filter((hazard) => hazard === 'chlorine' || hazard === 'cyanide')
     change((now) => ({ ...now, accepted_hazards: accepted }))
   }, [change, good.plate.trial])

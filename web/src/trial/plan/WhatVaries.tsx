@@ -4,17 +4,13 @@ import type { Plate } from '../../api/types'
 import { useParameter, useShop } from '../../shared/ShopContext'
 import { shown } from '../../shared/units'
 import { otherSettings } from '../../shared/words'
-import type { Along } from './design'
 import { plannedValues } from './design'
 
 /** In words: what changes, what is held. */
 export const WhatVaries = memo(function WhatVaries({ plate }: { plate: Plate }) {
   const { inventory, units } = useShop()
   const parameter = useParameter()
-  const trial = plate.trial as {
-    axes: { parameter: string; along: Along; wrap?: number }[]
-    hold: Record<string, number>
-  }
+  const { trial } = plate
   const parts = trial.axes.map((axis) => {
     const row = parameter(axis.parameter)
     const values = plannedValues(plate.patches, axis.parameter, axis.along, Boolean(axis.wrap))
