@@ -22,8 +22,11 @@ class LogTest(ApiCase):
         for edit in range(3):
             self.call("PUT", url, json={"edit": edit, "values": {"through": edit}})
         lines = self.call("GET", f"/api/changes?subject=trial&id={page['id']}")["changes"]
-        # Going on with the same is one line.
+        # Going on with the same is shown as one line; all of them are kept.
         self.assertEqual([line["verb"] for line in lines], ["scored", "burned", "fixed the plan of", "began"])
+        with self.shop.database.reading() as db:
+            kept = db.execute("SELECT count(*) FROM change WHERE verb = 'scored'").fetchone()[0]
+        self.assertEqual(kept, 3)
         self.assertEqual({line["title"] for line in lines}, {"T-001"})
 
     def test_a_refused_change_leaves_none(self):

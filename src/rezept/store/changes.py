@@ -13,6 +13,18 @@ _COLUMNS = """
 """
 
 
+# The next line about the same thing says the same of the same person.
+_GOES_ON = """
+    (change.before IS NULL AND change.after IS NULL AND EXISTS (
+        SELECT 1 FROM change AS next
+        WHERE next.id = (SELECT min(id) FROM change AS later WHERE later.subject = change.subject
+                         AND later.subject_id = change.subject_id AND later.id > change.id)
+            AND next.verb = change.verb AND next.by_member = change.by_member
+            AND next.before IS NULL AND next.after IS NULL
+    ))
+"""
+
+
 def log(
     db: sqlite3.Connection,
     subject: str,
@@ -24,18 +36,7 @@ def log(
     before: Row | None = None,
     after: Row | None = None,
 ) -> int:
-    """Note that `by` did `verb` to the thing called `title`; returns the line's id.
-
-    Going on with the same, such as scoring patch after patch, is one line that moves up.
-    """
-    if before is None and after is None:
-        db.execute(
-            """
-            DELETE FROM change WHERE before IS NULL AND after IS NULL AND verb = ? AND by_member = ? AND id = (
-                SELECT max(id) FROM change WHERE subject = ? AND subject_id = ?)
-            """,
-            (verb, by, subject, subject_id),
-        )
+    """Note that `by` did `verb` to the thing called `title`; returns the line's id. No line is ever taken out."""
     cursor = db.execute(
         """
         INSERT INTO change (subject, subject_id, verb, title, before, after, by_member, at)
@@ -71,12 +72,15 @@ def since(db: sqlite3.Connection, change_id: int, most: int = 500) -> list[Row]:
 def changes(
     db: sqlite3.Connection, subject: str | None, subject_id: int | None, before_id: int | None, most: int
 ) -> list[Row]:
-    """The log, newest first, of everything or of one thing, older than `before_id`."""
+    """The log, newest first, of everything or of one thing, older than `before_id`.
+
+    Going on with the same, such as scoring patch after patch, is shown as one line: the last.
+    """
     rows = db.execute(
         _COLUMNS
-        + """
+        + f"""
         WHERE (:subject IS NULL OR change.subject = :subject) AND (:id IS NULL OR change.subject_id = :id)
-              AND (:before IS NULL OR change.id < :before)
+              AND (:before IS NULL OR change.id < :before) AND NOT {_GOES_ON}
         ORDER BY change.id DESC LIMIT :most
         """,
         {"subject": subject, "id": subject_id, "before": before_id, "most": most},
