@@ -14,8 +14,8 @@ from pathlib import Path
 from tests.demo_copy import copy_demo
 
 from benchmarks.timing import Figure
-from rezept.actions import asking
 from rezept.actions.open_shop import Shop, open_shop
+from rezept.actions.queries import asking
 from rezept.core.slips import words_of
 from rezept.store import book as book_table
 from rezept.store import search

@@ -20,7 +20,7 @@ from tests.server.real_server import Server
 
 from benchmarks.crowd import PEOPLE, Person
 from benchmarks.timing import Figure
-from rezept.actions import safekeeping
+from rezept.actions.commands import safekeeping
 
 ROUNDS = 50
 # The worker takes seconds to begin again: with fewer people beside it, it comes to its work.

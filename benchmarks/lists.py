@@ -11,8 +11,8 @@ from statistics import median
 from typing import Any
 
 from benchmarks.timing import Figure
-from rezept.actions import wall
 from rezept.actions.open_shop import Shop, open_shop
+from rezept.actions.queries import wall
 from rezept.demo import build_demo
 
 TRIALS = 1000

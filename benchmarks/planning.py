@@ -10,8 +10,8 @@ from typing import Any
 from tests.demo_copy import copy_demo
 
 from benchmarks.timing import Figure, median_ms
-from rezept.actions import planning, views, wall
 from rezept.actions.open_shop import open_shop
+from rezept.actions.queries import previews, views, wall
 from rezept.core.plan import plan, read_trial
 from rezept.server import create_app
 
@@ -74,7 +74,7 @@ def http_figure() -> Figure:
             assert response.status_code == 200, response.text
 
         value = median_ms(typed)
-        reference = median_ms(lambda: planning.preview(shop, trial, design, {}), 10)
+        reference = median_ms(lambda: previews.preview(shop, trial, design, {}), 10)
         shop.close()
     return Figure("its answer over HTTP, in-process, median", value, "ms", 20, f"the action alone {reference:.1f} ms")
 

@@ -31,7 +31,7 @@ from tests.photographed import (
 )
 
 from benchmarks.timing import Figure, seconds
-from rezept.actions.photo_reading import find_by_corners, measure_face, read_face, read_plate
+from rezept.actions.queries.photo_reading import find_by_corners, measure_face, read_face, read_plate
 from rezept.bench.material import Burned
 from rezept.core.colour_difference import ciede2000
 from rezept.core.errors import InvalidInput

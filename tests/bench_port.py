@@ -6,8 +6,9 @@ import threading
 import unittest
 from pathlib import Path
 
-from rezept.actions import equipment, people
+from rezept.actions.commands import equipment, people
 from rezept.actions.open_shop import Shop, open_shop
+from rezept.actions.queries import shop_facts
 from rezept.bench.controller import Controller, Setup
 from rezept.bench.motion import Mechanics
 from rezept.bench.serve import BenchServer, Fault
@@ -34,7 +35,7 @@ def link(shop: Shop, name: str, url: str, **facts: object) -> None:
     """Wire a machine of a shop to a bench, changing some of its facts on the way."""
     keeper = people.first_keeper(shop)
     assert keeper is not None
-    machine = next(row for row in equipment.inventory(shop)["machines"] if row["name"] == name)
+    machine = next(row for row in shop_facts.inventory(shop)["machines"] if row["name"] == name)
     changed = {**machine["facts"], **facts, "note": machine["note"], "link": url}
     equipment.change(shop, keeper, "machine", machine["id"], machine["edit"], changed, {}, False)
 

@@ -8,7 +8,7 @@ import shutil
 import tempfile
 from pathlib import Path
 
-from rezept.actions import photos
+from rezept.actions.commands import photos
 from rezept.actions.open_shop import open_shop
 from rezept.demo import build_demo
 

@@ -11,9 +11,9 @@ from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from typing import Any
 
-from rezept.actions import equipment, exporting, people
+from rezept.actions.commands import equipment, exporting, people
+from rezept.actions.members import Member
 from rezept.actions.open_shop import Shop, open_shop
-from rezept.actions.people import Member
 from rezept.core.plan import Plate, plan, read_trial
 from rezept.core.plan.gate import Today
 

@@ -3,8 +3,9 @@
 import unittest
 from typing import Any
 
-from rezept.actions import asking, burning, equipment, keeping, planning, reading
-from rezept.actions.people import NotAllowed
+from rezept.actions.commands import burning, equipment, keeping, planning, reading
+from rezept.actions.members import NotAllowed
+from rezept.actions.queries import asking
 from rezept.core.errors import InvalidInput, NotFound, Refused
 from rezept.core.recipe import STANDINGS, standing_after, worth_proving
 from rezept.store import book as book_table

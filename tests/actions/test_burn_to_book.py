@@ -2,8 +2,9 @@
 
 import unittest
 
-from rezept.actions import asking, burning, deciding, equipment, keeping, people, planning, reading, views
-from rezept.actions.people import NotAllowed
+from rezept.actions.commands import burning, equipment, keeping, people, planning, reading
+from rezept.actions.members import NotAllowed
+from rezept.actions.queries import asking, deciding, shop_facts, views
 from rezept.core.errors import InvalidInput, NotFound, Refused
 from rezept.store.errors import Stale
 from tests.made import WREN, ShopCase
@@ -64,7 +65,7 @@ class BurnTest(BurnedCase):
 
     def test_a_known_lot_is_not_added_twice(self):
         self.mark_burned({"lot": " Autumn "})
-        self.assertEqual(len(equipment.inventory(self.shop)["lots"]), 1)
+        self.assertEqual(len(shop_facts.inventory(self.shop)["lots"]), 1)
 
     def test_nonsense_conditions(self):
         for conditions, path in [
@@ -336,7 +337,7 @@ class EquipmentTest(ShopCase):
             equipment.add_machine(self.shop, self.member, {**WREN, "name": "New"}, [{}])
 
     def test_a_machine_with_two_heads_is_named_with_them(self):
-        titles = {head["id"]: head["title"] for head in equipment.inventory(self.shop)["heads"]}
+        titles = {head["id"]: head["title"] for head in shop_facts.inventory(self.shop)["heads"]}
         self.assertEqual((titles[self.wren], titles[self.heron]), ("Wren", "Heron 110"))
 
 

@@ -6,8 +6,10 @@ from unittest import mock
 
 from PIL import Image
 
-from rezept.actions import burning, deciding, keeping, live, photos, planning, reading, views
-from rezept.actions.people import NotAllowed
+from rezept.actions.commands import burning, keeping, people, photos, planning, reading
+from rezept.actions.members import NotAllowed
+from rezept.actions.queries import deciding, views
+from rezept.actions.running import live
 from rezept.core.errors import InvalidInput, NotFound, Refused, WhichOne
 from tests.made import ShopCase
 
@@ -60,7 +62,7 @@ class SeveralTest(BurnsCase):
         data = io.BytesIO()
         Image.new("RGB", (640, 480), (180, 140, 90)).save(data, "JPEG")
         with (
-            mock.patch("rezept.actions.photo_reading.plate_codes", return_value=[code]),
+            mock.patch("rezept.actions.queries.photo_reading.plate_codes", return_value=[code]),
             mock.patch.object(photos, "read_photo_of"),
         ):
             with self.assertRaisesRegex(WhichOne, "burned 2 times") as asked:
@@ -84,7 +86,6 @@ class PutRightTest(BurnsCase):
         self.assertEqual(self.page()["last_conditions"]["lot"], "winter")
 
     def other(self):
-        from rezept.actions import people
 
         return people.add_member(self.shop, self.keeper, "Fern", "member")
 

@@ -2,7 +2,10 @@
 
 from unittest import mock
 
-from rezept.actions import arrays, burning, equipment, exporting, planning, views
+from rezept.actions.commands import arrays, burning, equipment, exporting, planning
+from rezept.actions.queries import arrays as arrays_seen
+from rezept.actions.queries import previews, views
+from rezept.actions.typed import resolved
 from rezept.core.errors import UnknownKey
 from rezept.core.plan import read_trial
 from rezept.core.plan.design import DESIGN
@@ -115,17 +118,17 @@ class DesignKeysTest(ShopCase):
                         return {name: typed(inner) for name, inner in one.items()}
                     return str(one) if isinstance(one, float) else one
 
-                self.assertEqual(planning.resolved({key: typed(value)}, {}), {key: value})
+                self.assertEqual(resolved({key: typed(value)}, {}), {key: value})
 
     def test_a_kept_array_holds_what_the_table_says_and_nothing_else(self):
         trial, design = self.with_key("patch")
         design |= {"order": "scattered", "hold": {"passes": 2.0}}
         kept = arrays.keep_array(self.shop, self.technician, trial, "Discs", design, {})
-        document = arrays.array_file(self.shop, kept)
+        document = arrays_seen.array_file(self.shop, kept)
         said = {key for key, row in DESIGN.items() if row.in_arrays}
         self.assertEqual(set(document) - {"format", "version", "name", "process"}, said)
         self.assertEqual((document["patch"]["shape"], document["order"]), ("disc", "scattered"))
-        laid = arrays.design_from(self.shop, kept, trial)
+        laid = arrays_seen.design_from(self.shop, kept, trial)
         self.assertEqual(set(laid) - {"notes"}, said)
         self.assertEqual((laid["patch"]["width_mm"], laid["hold"]["passes"]), (7.0, 2.0))
 
@@ -158,4 +161,4 @@ class DesignKeysTest(ShopCase):
     def test_nothing_else_is_part_of_a_design(self):
         trial, page = self.begun("title")
         with self.assertRaises(UnknownKey):
-            planning.preview(self.shop, trial, {**page["design"], "colour": "red"}, {})
+            previews.preview(self.shop, trial, {**page["design"], "colour": "red"}, {})

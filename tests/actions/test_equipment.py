@@ -2,8 +2,9 @@
 
 import unittest
 
-from rezept.actions import equipment, following, planning
-from rezept.actions.people import NotAllowed
+from rezept.actions.commands import equipment, planning
+from rezept.actions.members import NotAllowed
+from rezept.actions.queries import following, shop_facts
 from rezept.core.errors import InvalidInput, Refused, SeveralErrors
 from rezept.core.fields import Fields
 from rezept.core.machine import SOURCES, read_machine
@@ -31,7 +32,7 @@ class EquipmentTest(ShopCase):
         self.assertEqual(changed["facts"]["rated_power_w"], 80.0)
         self.assertEqual(changed["facts"]["max_speed_mm_s"], 400.0)
         self.assertEqual(changed["edit"], 2)
-        self.assertEqual(equipment.machine_of(self.one("head", self.wren)).rated_power_w, 80.0)
+        self.assertEqual(shop_facts.machine_of(self.one("head", self.wren)).rated_power_w, 80.0)
 
     def test_every_wrong_figure_gets_its_sentence(self):
         with self.assertRaises(SeveralErrors) as caught:

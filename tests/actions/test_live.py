@@ -5,8 +5,10 @@ import signal
 import time
 import unittest
 
-from rezept.actions import burning, deciding, equipment, keeping, live, planning, reading, views
-from rezept.actions.live_burns import LiveBurns
+from rezept.actions.commands import burning, equipment, keeping, planning, reading
+from rezept.actions.queries import deciding, views
+from rezept.actions.running import live
+from rezept.actions.running.live_burns import LiveBurns
 from rezept.core.errors import InvalidInput, NotFound, Refused
 from tests.bench_port import link, start_bench
 from tests.made import WREN, ShopCase

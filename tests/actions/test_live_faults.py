@@ -10,11 +10,13 @@ import unittest
 from contextlib import closing
 from unittest import mock
 
-from rezept.actions import equipment, live, planning, run_log, views
-from rezept.actions.burn_job import SERVER_GONE
-from rezept.actions.live_burns import LiveBurns
+from rezept.actions.commands import equipment, planning
 from rezept.actions.open_shop import DATABASE_NAME, Served, open_shop, served_here
-from rezept.actions.run_log import NoRoom, RunLog, events_in, log_path, reserve
+from rezept.actions.queries import shop_facts, views
+from rezept.actions.running import live, run_log
+from rezept.actions.running.burn_job import SERVER_GONE
+from rezept.actions.running.live_burns import LiveBurns
+from rezept.actions.running.run_log import NoRoom, RunLog, events_in, log_path, reserve
 from rezept.core.errors import Refused
 from rezept.link.lock import LinkBusy, ends_of, hold_link
 from rezept.link.port import LinkError
@@ -65,7 +67,7 @@ class LinkTest(FaultCase):
     def test_a_second_server(self):
         self.link(speed_up=10)
         run = self.wait(self.start(), "running")
-        with mock.patch("rezept.actions.live_burns.LEFT_S", 0.0):
+        with mock.patch("rezept.actions.running.live_burns.LEFT_S", 0.0):
             other = LiveBurns(self.shop)
         self.addCleanup(other.close)
         self.assertEqual(self.page()["runs"][0]["state"], "running", "a run that goes on is nobody's left-over")
@@ -194,7 +196,7 @@ class RecordsTest(FaultCase):
 
     def test_records_that_refuse_the_start_leave_nothing_behind(self):
         self.link()
-        refusing = mock.patch("rezept.actions.live.run_table.add_run", side_effect=NotSaved("full"))
+        refusing = mock.patch("rezept.actions.running.live.run_table.add_run", side_effect=NotSaved("full"))
         with refusing, self.assertRaises(NotSaved):
             self.start()
         self.assertEqual((self.page()["burns"], self.runs_folder()), ([], []))
@@ -309,7 +311,7 @@ class LimitTest(FaultCase):
 
 class ReadTest(ShopCase):
     def test_a_session_is_read_while_the_records_are_locked(self):
-        from rezept.actions.signing_in import session_of, start_session
+        from rezept.actions.commands.signing_in import session_of, start_session
 
         session = start_session(self.shop, self.member.id, "test")
         with self.shop.database.writing() as db:
@@ -325,7 +327,7 @@ class ReadTest(ShopCase):
         with served_here(self.folder):
             beside = open_shop(self.folder)
             self.addCleanup(beside.close)
-            self.assertEqual(len(equipment.inventory(beside)["members"]), 4)
+            self.assertEqual(len(shop_facts.inventory(beside)["members"]), 4)
 
 
 if __name__ == "__main__":

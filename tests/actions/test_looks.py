@@ -6,8 +6,9 @@ from pathlib import Path
 
 import numpy as np
 
-from rezept.actions import burning, equipment, looks, people, photos, views
+from rezept.actions.commands import burning, people, photos
 from rezept.actions.open_shop import open_shop
+from rezept.actions.queries import looks, shop_facts, views
 from rezept.core.colour_difference import ciede2000
 from tests.demo_copy import copy_demo
 
@@ -55,7 +56,7 @@ class LooksTest(unittest.TestCase):
             np.testing.assert_allclose(sorted(off), every[:10], atol=0.5)
 
     def test_narrowed_to_a_material_and_never_a_cut(self):
-        leather = next(one for one in equipment.inventory(self.shop)["materials"] if "leather" in one["name"])
+        leather = next(one for one in shop_facts.inventory(self.shop)["materials"] if "leather" in one["name"])
         answer = looks.looks(self.shop, (40, 10, 20), material_id=leather["id"])
         self.assertEqual({one["material_id"] for one in answer["nearest"]}, {leather["id"]})
         processes = {one["process"] for one in looks.looks(self.shop, (20, 0, 0), most=60)["nearest"]}

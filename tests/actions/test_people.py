@@ -4,9 +4,9 @@ import tempfile
 import unittest
 from pathlib import Path
 
-from rezept.actions import clearing, people
+from rezept.actions.commands import clearing, people
+from rezept.actions.members import ROLES, Member, NotAllowed
 from rezept.actions.open_shop import open_shop
-from rezept.actions.people import ROLES, Member, NotAllowed
 from rezept.core.errors import InvalidInput, NotFound, Refused
 from rezept.store.errors import Stale
 from tests.demo_copy import copy_demo

@@ -6,9 +6,10 @@ import tempfile
 import unittest
 from pathlib import Path
 
-from rezept.actions import asking, following, people, personal, signing_in
+from rezept.actions.commands import people, personal, signing_in
+from rezept.actions.members import NotAllowed
 from rezept.actions.open_shop import DATABASE_NAME, open_shop
-from rezept.actions.people import NotAllowed
+from rezept.actions.queries import asking, following
 from rezept.core.errors import InvalidInput, Refused
 from tests.demo_copy import copy_demo
 

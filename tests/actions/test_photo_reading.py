@@ -13,7 +13,7 @@ import jsonschema
 import numpy as np
 from PIL import Image
 
-from rezept.actions.photo_reading import read_face, read_plate
+from rezept.actions.queries.photo_reading import read_face, read_plate
 from rezept.core.colour_difference import ciede2000
 from rezept.core.errors import InvalidInput
 from rezept.core.plan import read_plate as read_plate_file

@@ -10,8 +10,10 @@ import numpy as np
 import pillow_heif
 from PIL import Image
 
-from rezept.actions import burning, deciding, keeping, photos, planning, reading, views
-from rezept.actions.people import NotAllowed
+from rezept.actions.commands import burning, keeping, photos, planning, reading
+from rezept.actions.members import NotAllowed
+from rezept.actions.queries import deciding, views
+from rezept.actions.queries import photos as photos_seen
 from rezept.core.errors import InvalidInput, NotFound
 from rezept.core.photo.pose import Pose
 from rezept.core.plan import plan, read_trial
@@ -86,10 +88,10 @@ class BringInTest(PhotoCase):
         data = self.photo("front")
         brought = self.bring(data, self.burn, "front")
         self.assertEqual(brought["sha256"], hashlib.sha256(data).hexdigest())
-        kept = photos.handed_out(self.shop, self.keeper, brought["sha256"], untouched=True)
+        kept = photos_seen.handed_out(self.shop, self.keeper, brought["sha256"], untouched=True)
         self.assertEqual(kept, ("image/jpeg", data))
         with self.assertRaises(NotAllowed):
-            photos.handed_out(self.shop, self.technician, brought["sha256"], untouched=True)
+            photos_seen.handed_out(self.shop, self.technician, brought["sha256"], untouched=True)
 
     def test_its_code_leads_it_to_its_trial_and_face(self):
         brought = self.bring(self.photo("front"))
@@ -133,7 +135,7 @@ class BringInTest(PhotoCase):
             [one["id"] for one in self.page()["photos"] if one["face"] == "front"],
             [bad["id"], second["id"], first["id"]],
         )
-        self.assertEqual(len(photos.measured(self.shop, self.burn)["front"]), 9)
+        self.assertEqual(len(photos_seen.measured(self.shop, self.burn)["front"]), 9)
         chosen = photos.change(self.shop, self.member, first["id"], first["edit"], {"picked": True})
         self.assertEqual(self.page()["photos"][0]["id"], chosen["id"])
 
@@ -142,14 +144,14 @@ class BringInTest(PhotoCase):
         photos.bring_in(self.shop, self.member, photo_of(self.text, "back", 72), self.burn, "back")
         before = photos.bring_in(self.shop, self.member, photo_of(self.text, "front", 71))
         after = photos.bring_in(self.shop, self.member, photo_of(self.text, "front", 73))
-        picked = photos.measured(self.shop, self.burn)
-        self.assertEqual(photos.measured(self.shop, self.burn, after["id"]), picked)
-        other = photos.measured(self.shop, self.burn, before["id"])
+        picked = photos_seen.measured(self.shop, self.burn)
+        self.assertEqual(photos_seen.measured(self.shop, self.burn, after["id"]), picked)
+        other = photos_seen.measured(self.shop, self.burn, before["id"])
         self.assertEqual(other["back"], picked["back"])
         self.assertNotEqual(other["front"], picked["front"])
         self.assertEqual(len(other["front"]), len(picked["front"]))
         with self.assertRaises(NotFound):
-            photos.measured(self.shop, self.burn, 999)
+            photos_seen.measured(self.shop, self.burn, 999)
 
     def test_what_is_no_photo_is_refused_and_leaves_nothing(self):
         whole = picture(size=(640, 480))
@@ -172,12 +174,12 @@ class BringInTest(PhotoCase):
         for kind, media_type in (("WEBP", "image/webp"), ("HEIF", "image/heic")):
             with self.subTest(kind):
                 brought = self.bring(picture(kind, (640, 480)), self.burn, "front")
-                kept = photos.handed_out(self.shop, self.keeper, brought["sha256"], untouched=True)
+                kept = photos_seen.handed_out(self.shop, self.keeper, brought["sha256"], untouched=True)
                 self.assertEqual(kept[0], media_type)
                 # What no browser shows is not handed out as it is.
-                shown = photos.handed_out(self.shop, self.member, brought["sha256"])
+                shown = photos_seen.handed_out(self.shop, self.member, brought["sha256"])
                 self.assertEqual(shown and shown[0], None if kind == "HEIF" else media_type)
-                upright = Image.open(io.BytesIO(photos.upright(self.shop, brought["sha256"])))
+                upright = Image.open(io.BytesIO(photos_seen.upright(self.shop, brought["sha256"])))
                 self.assertEqual((upright.format, upright.size), ("JPEG", (640, 480)))
 
     def test_one_that_waits_is_read_later(self):
@@ -214,7 +216,7 @@ class ScoresTest(PhotoCase):
         self.assertEqual(
             (stored["said_by"], stored["values"]["through"], stored["by_name"]), ("person", (seen + 1) % 4, "Moss")
         )
-        scores = {row["patch"]: row for row in photos.measured(self.shop, self.burn)["scores"]}
+        scores = {row["patch"]: row for row in photos_seen.measured(self.shop, self.burn)["scores"]}
         self.assertEqual(scores[patch]["values"]["through"], seen)
         # Another photo does not take a person's word away; taking it back lets the photos speak again.
         self.bring(self.photo("back", 33), self.burn, "back")
@@ -274,7 +276,7 @@ class ByHandTest(PhotoCase):
 
     def test_the_flat_picture_shows_the_plate_alone(self):
         photo = self.bring(self.photo("front"))
-        flat = Image.open(io.BytesIO(photos.flat(self.shop, photo["id"])))
+        flat = Image.open(io.BytesIO(photos_seen.flat(self.shop, photo["id"])))
         size = self.page()["burned"]["plate"]
         self.assertAlmostEqual(flat.width / flat.height, size["width_mm"] / size["height_mm"], delta=0.01)
         self.assertLessEqual(flat.width * flat.height, 4_100_000)

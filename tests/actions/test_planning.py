@@ -5,8 +5,9 @@ import unittest
 from pathlib import Path
 from unittest import mock
 
-from rezept.actions import asking, burning, equipment, exporting, following, keeping, planning, reading, views
-from rezept.actions.people import NotAllowed
+from rezept.actions.commands import burning, equipment, exporting, keeping, planning, reading
+from rezept.actions.members import NotAllowed
+from rezept.actions.queries import asking, following, previews, views
 from rezept.actions.typed import resolved, split_list
 from rezept.core.errors import InvalidInput, NotFound, Refused, SeveralErrors, UnknownKey
 from rezept.demo.builder import founded
@@ -81,7 +82,7 @@ class DraftTest(ShopCase):
     def test_preview_stores_nothing(self):
         trial, page = self.new()
         axes = [{**page["design"]["axes"][0], "count": "3"}, page["design"]["axes"][1]]
-        plate, *_ = planning.preview(self.shop, trial, {**page["design"], "axes": axes}, {})
+        plate, *_ = previews.preview(self.shop, trial, {**page["design"], "axes": axes}, {})
         self.assertEqual(len(plate.elements.ids), 15)
         self.assertEqual(views.trial_page(self.shop, trial)["design"], page["design"])
 
@@ -203,7 +204,7 @@ class StartTest(ShopCase):
         settings = page["design"]["cut_settings"]
         self.assertEqual(settings, page["proven_cut"]["settings"])
         self.assertLessEqual({"speed_mm_s", "power_pct", "passes", "air_level"}, set(settings))
-        plate, *_ = planning.preview(self.shop, trial, {**page["design"], "cut_out": True}, {})
+        plate, *_ = previews.preview(self.shop, trial, {**page["design"], "cut_out": True}, {})
         self.assertEqual(plate.refusals(), [])
         [cut] = [part for part in plate.drawn if part.last]
         self.assertEqual(dict(cut.settings), settings)
@@ -356,7 +357,7 @@ class HazardTest(ShopCase):
         edit = views.trial_page(self.shop, trial)["edit"]
         planning.change_draft(self.shop, self.member, trial, edit, {**answered, "title": "tags"}, {})
         with self.assertRaisesRegex(InvalidInput, "chlorine or cyanide"):
-            planning.preview(self.shop, trial, {**answered, "accepted_hazards": ["noise"]}, {})
+            previews.preview(self.shop, trial, {**answered, "accepted_hazards": ["noise"]}, {})
 
 
 class PieceTest(ShopCase):
@@ -371,7 +372,7 @@ class PieceTest(ShopCase):
         trial = planning.new_trial(self.shop, self.member, process, self.poplar, head)
         page = views.trial_page(self.shop, trial)
         design = {**page["design"], "piece_id": self.piece, "place": {"at": "corner", "x_mm": x, "y_mm": 5}}
-        return trial, design, planning.preview(self.shop, trial, design, {})[0]
+        return trial, design, previews.preview(self.shop, trial, design, {})[0]
 
     def burned(self, trial, design):
         edit = views.trial_page(self.shop, trial)["edit"]
@@ -397,7 +398,7 @@ class PieceTest(ShopCase):
         _, _, beside = self.on_the_piece(self.wren, 5 + plate.width_mm + 1)
         self.assertEqual(self.on_burned_ground(beside), [])
         # Its own burned revision is history; planned anew it would lie on its own ground.
-        again = planning.preview(self.shop, first, design, {})[0]
+        again = previews.preview(self.shop, first, design, {})[0]
         self.assertEqual(self.on_burned_ground(again), list(again.elements.ids))
         burned = views.trial_page(self.shop, first)["planned_burned"]
         self.assertEqual((burned.elements.ids, self.on_burned_ground(burned)), (plate.elements.ids, []))
@@ -405,9 +406,9 @@ class PieceTest(ShopCase):
     def test_a_piece_that_is_not_there(self):
         trial, design, _ = self.on_the_piece(self.wren, 5)
         with self.assertRaises(NotFound):
-            planning.preview(self.shop, trial, {**design, "piece_id": 999}, {})
+            previews.preview(self.shop, trial, {**design, "piece_id": 999}, {})
         with self.assertRaises(InvalidInput):
-            planning.preview(self.shop, trial, {**design, "piece_id": "sampler"}, {})
+            previews.preview(self.shop, trial, {**design, "piece_id": "sampler"}, {})
 
     def test_an_engraving_knows_what_cuts_its_material(self):
         """A cut at 16 mm/s and 60 % of 60 W is 2.25 J/mm; an engraving that puts as much into a line is warned of."""

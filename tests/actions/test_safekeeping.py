@@ -15,9 +15,9 @@ from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from unittest import mock
 
-from rezept.actions import people, safekeeping, signing_in
+from rezept.actions.commands import people, safekeeping, signing_in
 from rezept.actions.open_shop import FolderTrouble, open_shop
-from rezept.actions.run_log import log_path, reserve
+from rezept.actions.running.run_log import log_path, reserve
 from rezept.core.errors import InvalidInput, RezeptError
 from rezept.store import database as database_module
 from rezept.store import photos as photo_table

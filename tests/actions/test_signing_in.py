@@ -7,9 +7,9 @@ import unittest
 from datetime import UTC, datetime, timedelta
 from unittest import mock
 
-from rezept.actions import passphrases, people, signing_in
-from rezept.actions.passphrases import TooManyAtOnce
-from rezept.actions.signing_in import NotSignedIn, TooManyAttempts
+from rezept.actions.commands import passphrases, people, signing_in
+from rezept.actions.commands.passphrases import TooManyAtOnce
+from rezept.actions.commands.signing_in import NotSignedIn, TooManyAttempts
 from rezept.core.errors import InvalidInput
 from tests.made import ShopCase
 

@@ -3,7 +3,9 @@
 import time
 import unittest
 
-from rezept.actions import burning, equipment, exporting, live
+from rezept.actions.commands import burning, equipment, exporting
+from rezept.actions.queries import shop_facts
+from rezept.actions.running import live
 from rezept.core.errors import InvalidInput, Refused, SeveralErrors
 from tests.actions.test_live import LiveCase
 from tests.bench_port import link
@@ -20,11 +22,11 @@ class TodayCase(LiveCase):
         link(self.shop, "Linnet", self.bench.url, **facts)
 
     def row(self, kind, name):
-        return next(row for row in equipment.inventory(self.shop)[kind] if row["name"] == name)
+        return next(row for row in shop_facts.inventory(self.shop)[kind] if row["name"] == name)
 
     def poplar_is(self, retired=False, **facts):
-        row = next(row for row in equipment.inventory(self.shop)["materials"] if row["id"] == self.poplar)
-        keys = (*equipment.MATERIAL_KEYS, "processes", "density_kg_m3", "hardness", "supplier_code", "note")
+        row = next(row for row in shop_facts.inventory(self.shop)["materials"] if row["id"] == self.poplar)
+        keys = (*shop_facts.MATERIAL_KEYS, "processes", "density_kg_m3", "hardness", "supplier_code", "note")
         document = {**{key: row[key] for key in keys}, **facts}
         equipment.change(self.shop, self.keeper, "material", self.poplar, row["edit"], document, {}, retired)
 

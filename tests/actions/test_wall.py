@@ -5,8 +5,9 @@ import unittest
 from pathlib import Path
 from unittest import mock
 
-from rezept.actions import burning, exporting, people, planning, reading, views, wall
+from rezept.actions.commands import burning, exporting, people, planning, reading
 from rezept.actions.open_shop import open_shop
+from rezept.actions.queries import views, wall
 from rezept.core.process import PROCESSES
 from tests.demo_copy import copy_demo
 

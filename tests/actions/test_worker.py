@@ -16,8 +16,9 @@ from unittest import mock
 import numpy as np
 from PIL import Image
 
-from rezept.actions import people, photos, views
-from rezept.actions.people import NotAllowed
+from rezept.actions.commands import people, photos
+from rezept.actions.members import NotAllowed
+from rezept.actions.queries import views
 from rezept.actions.running import work
 from rezept.actions.running.work import Limits
 from rezept.actions.running.worker import HereAndNow, Worker
@@ -279,10 +280,12 @@ class EndedTest(WorkerCase):
 
 class ForeignBytesTest(unittest.TestCase):
     def test_the_server_never_has_the_heic_decoder(self):
-        code = "import sys, rezept.server, rezept.cli, rezept.actions.photos; print('pillow_heif' in sys.modules)"
+        code = (
+            "import sys, rezept.server, rezept.cli, rezept.actions.commands.photos; print('pillow_heif' in sys.modules)"
+        )
         said = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)
         self.assertEqual(said.stdout.strip(), "False")
-        folder = Path(photos.__file__).parents[1]
+        folder = Path(photos.__file__).parents[2]
         importing = [file.name for file in folder.rglob("*.py") if "pillow_heif" in file.read_text("utf-8")]
         self.assertEqual(importing, ["photo_file.py"])
 

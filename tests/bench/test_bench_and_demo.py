@@ -6,9 +6,10 @@ import unittest
 from pathlib import Path
 from random import Random
 
-from rezept.actions import asking, safekeeping, views, wall
+from rezept.actions.commands import safekeeping
+from rezept.actions.members import ROLES
 from rezept.actions.open_shop import open_shop
-from rezept.actions.people import ROLES
+from rezept.actions.queries import asking, views, wall
 from rezept.bench.response import SUBSTANCES, Beam, cut, mark
 from rezept.core.recipe import STANDINGS
 from rezept.demo import build_demo
@@ -120,7 +121,7 @@ class DemoTest(unittest.TestCase):
         self.assertEqual(safekeeping.check(self.folder / "demo"), [])
 
     def heads(self, shop):
-        from rezept.actions.equipment import inventory
+        from rezept.actions.queries.shop_facts import inventory
 
         return inventory(shop)["heads"]
 

@@ -14,10 +14,12 @@ from pathlib import Path
 
 from PIL import Image
 
-from rezept.actions import equipment, live, people, planning, views
-from rezept.actions import photos as photo_actions
-from rezept.actions.live_burns import LiveBurns
+from rezept.actions.commands import equipment, people, planning
 from rezept.actions.open_shop import open_shop
+from rezept.actions.queries import photos as photos_seen
+from rezept.actions.queries import views
+from rezept.actions.running import live
+from rezept.actions.running.live_burns import LiveBurns
 from rezept.actions.running.worker import HereAndNow
 from rezept.bench.camera import Shot
 from rezept.bench.room import Room
@@ -82,7 +84,7 @@ class DemoBenchTest(unittest.TestCase):
         self.assertEqual(run.state, "done")
         photos = {photo["face"]: photo for photo in views.trial_page(shop, 6)["photos"]}
         self.assertEqual(set(photos), {"front", "back"})
-        _, data = photo_actions.handed_out(shop, keeper, photos["back"]["sha256"])
+        _, data = photos_seen.handed_out(shop, keeper, photos["back"]["sha256"])
         with Image.open(io.BytesIO(data)) as image:
             self.assertEqual(image.width * image.height, 12_000_000)
             # Something fell out and shows what lies below: dark, but not all of it.

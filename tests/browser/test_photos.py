@@ -6,8 +6,9 @@ import urllib.request
 
 from playwright.sync_api import expect
 
-from rezept.actions import burning, people, planning, views, wall
+from rezept.actions.commands import burning, people, planning
 from rezept.actions.open_shop import open_shop
+from rezept.actions.queries import views, wall
 from rezept.core.plan import plan, read_trial
 from tests.browser.axe import AxeCase
 from tests.browser.browser_case import PHONE_SCREEN

@@ -5,8 +5,8 @@ from __future__ import annotations
 import re
 from typing import Any
 
+from rezept.actions.commands.signing_in import Session, start_session
 from rezept.actions.open_shop import Shop
-from rezept.actions.signing_in import Session, start_session
 from rezept.server import create_app, shapes
 from tests.made import ShopCase
 

@@ -158,7 +158,7 @@ class BackupTest(ApiCase):
         self.call("POST", "/api/backup", 422, json={})
 
     def test_now(self):
-        from rezept.actions.safekeeping import Schedule
+        from rezept.actions.commands.safekeeping import Schedule
 
         self.app.extensions["rezept_schedule"] = Schedule(self.folder / "backups", 24, 2)
         self.become(self.keeper.id)

@@ -8,7 +8,8 @@ from pathlib import Path
 
 from werkzeug.exceptions import ServiceUnavailable
 
-from rezept.actions import following, signing_in
+from rezept.actions.commands import signing_in
+from rezept.actions.queries import following
 from rezept.server.routes import changes
 from tests.demo_copy import copy_demo
 from tests.server.api_case import ApiCase

@@ -17,7 +17,7 @@ from pathlib import Path
 from unittest import mock
 from urllib.parse import urlsplit
 
-from rezept.actions import signing_in
+from rezept.actions.commands import people, signing_in
 from rezept.formats.qr import qr_svg
 from rezept.server import bodies, listening
 from tests.demo_copy import copy_demo
@@ -187,7 +187,7 @@ class ProxyTest(unittest.TestCase):
         cls.addClassCleanup(folder.cleanup)
         cls.folder = Path(folder.name)
         copy_demo(cls.folder / "shop")
-        from rezept.actions import people
+
         from rezept.actions.open_shop import open_shop
 
         cls.shop = open_shop(cls.folder / "shop")

@@ -7,8 +7,9 @@ import unittest
 import urllib.request
 from pathlib import Path
 
-from rezept.actions import equipment, views
+from rezept.actions.commands import equipment
 from rezept.actions.open_shop import open_shop
+from rezept.actions.queries import views
 from tests.bench_port import link_in, start_bench
 from tests.demo_copy import copy_demo
 from tests.made import WREN

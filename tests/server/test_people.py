@@ -7,7 +7,7 @@ from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from typing import Any
 
-from rezept.actions import people, signing_in
+from rezept.actions.commands import people, signing_in
 from rezept.actions.open_shop import open_shop
 from rezept.server import create_app, pages, permissions
 from rezept.store import people as people_table

@@ -12,13 +12,14 @@ from pathlib import Path
 
 import numpy as np
 
-from rezept.actions import exporting, planning, views, wall
-from rezept.actions.as_burned import plate_as_burned
-from rezept.actions.equipment import machine_of, material_of
-from rezept.actions.frozen import frozen_plate
+from rezept.actions.commands import exporting, planning
+from rezept.actions.commands.people import first_keeper
 from rezept.actions.open_shop import DATABASE_NAME, open_shop
-from rezept.actions.people import first_keeper
-from rezept.actions.today import today_of
+from rezept.actions.queries import views, wall
+from rezept.actions.queries.as_burned import plate_as_burned
+from rezept.actions.queries.frozen import frozen_plate
+from rezept.actions.queries.shop_facts import machine_of, material_of
+from rezept.actions.queries.today import today_of
 from rezept.core.plan import read_plate
 from rezept.core.plan.gate import gate
 from rezept.core.process import PROCESSES

@@ -6,7 +6,7 @@ import unittest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from rezept.actions import equipment, keeping
+from rezept.actions.commands import equipment, keeping
 from rezept.core.errors import NotFound
 from rezept.store import book, changes, confirmations, people, search
 from rezept.store.errors import Stale

@@ -7,7 +7,7 @@ from pathlib import Path
 
 import click
 
-from rezept.actions import clearing
+from rezept.actions.commands import clearing
 from rezept.actions.open_shop import open_shop, served_here
 from rezept.cli.serving import Where, serve_shop
 from rezept.cli.words import main, port_option, read_input, says_why

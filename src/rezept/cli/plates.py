@@ -10,7 +10,7 @@ from typing import Any
 
 import click
 
-from rezept.actions import exporting
+from rezept.actions.commands import exporting
 from rezept.cli.words import main, read_input, says_why
 from rezept.core.errors import InvalidInput
 from rezept.core.fields import Fields
@@ -193,7 +193,7 @@ def read(plate: str, front: str | None, back: str | None, json: str | None) -> N
     What can be read in part is, and says which part could not. Exit code 2 and one sentence where nothing can be read.
     """
     # What reading needs of SciPy takes longer to import than a plan takes; only those who read wait for it.
-    from rezept.actions import photo_reading
+    from rezept.actions.queries import photo_reading
 
     named = {face: file for face, file in (("front", front), ("back", back)) if file}
     if not named:

@@ -11,9 +11,9 @@ from pathlib import Path
 
 import click
 
-from rezept.actions import people, photos, safekeeping
-from rezept.actions.live_burns import LiveBurns
+from rezept.actions.commands import people, photos, safekeeping
 from rezept.actions.open_shop import Shop, open_shop, served_here
+from rezept.actions.running.live_burns import LiveBurns
 from rezept.actions.running.worker import Jobs, Worker
 from rezept.cli.words import data_option, main, port_option, says_why
 from rezept.core.errors import InvalidInput

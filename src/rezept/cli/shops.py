@@ -8,7 +8,7 @@ from typing import Any
 
 import click
 
-from rezept.actions import equipment, people, safekeeping, signing_in
+from rezept.actions.commands import equipment, people, safekeeping, signing_in
 from rezept.actions.open_shop import DATABASE_NAME, Shop, open_shop
 from rezept.cli.words import data_option, main, read_input, says_why
 from rezept.core.errors import InvalidInput

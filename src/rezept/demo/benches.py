@@ -12,10 +12,11 @@ from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
 
-from rezept.actions import equipment, people, photos, views
-from rezept.actions.live_burns import LiveBurns
-from rezept.actions.live_run import LiveRun
+from rezept.actions.commands import equipment, people, photos
 from rezept.actions.open_shop import Shop
+from rezept.actions.queries import shop_facts, views
+from rezept.actions.running.live_burns import LiveBurns
+from rezept.actions.running.live_run import LiveRun
 from rezept.actions.running.process import Process
 from rezept.actions.running.worker import Jobs
 from rezept.core.colour import lab_to_linear, srgb_to_linear
@@ -74,7 +75,7 @@ class Benches:
         """Machines that are benches listen at their bench's address; its port differs from start to start."""
         keeper = people.first_keeper(self._shop)
         assert keeper is not None
-        for machine in equipment.inventory(self._shop)["machines"]:
+        for machine in shop_facts.inventory(self._shop)["machines"]:
             url = self._urls.get(machine["name"])
             if url is not None and machine["link"] != url:
                 facts = {**machine["facts"], "note": machine["note"], "link": url}

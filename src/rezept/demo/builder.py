@@ -10,9 +10,10 @@ from pathlib import Path
 from random import Random
 from typing import Any
 
-from rezept.actions import burning, equipment, keeping, people, photos, planning, reading, views
+from rezept.actions.commands import burning, equipment, keeping, people, photos, planning, reading
+from rezept.actions.members import Member
 from rezept.actions.open_shop import Clock, Shop, open_shop
-from rezept.actions.people import Member
+from rezept.actions.queries import asking, views
 from rezept.bench.picture import Spot, photograph
 from rezept.bench.response import SUBSTANCES, Beam, cut, mark
 from rezept.core.colour import lab_to_srgb
@@ -130,7 +131,6 @@ class Builder:
         keeping.change_recipe(self.shop, self.people[by], recipe, edit, change)
 
     def _edit_of(self, recipe: int) -> int:
-        from rezept.actions import asking
 
         return int(asking.recipe_page(self.shop, recipe)["edit"])
 

@@ -6,7 +6,8 @@ from collections.abc import Iterable
 from pathlib import Path
 from typing import Any
 
-from rezept.actions import burning, equipment, exporting, keeping, views
+from rezept.actions.commands import burning, equipment, exporting, keeping
+from rezept.actions.queries import views
 from rezept.demo.builder import Builder, Sheet, founded
 from rezept.demo.stock import MATERIALS
 

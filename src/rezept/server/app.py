@@ -7,10 +7,10 @@ from collections.abc import Sequence
 from flask_openapi3 import Info, OpenAPI
 
 from rezept import __version__
-from rezept.actions.live_burns import LiveBurns
+from rezept.actions.commands.safekeeping import Schedule
 from rezept.actions.open_shop import Shop
+from rezept.actions.running.live_burns import LiveBurns
 from rezept.actions.running.worker import HereAndNow, Jobs
-from rezept.actions.safekeeping import Schedule
 from rezept.server import bodies, guard, pages, permissions, problems, shapes
 from rezept.server.identity import session_cookie
 from rezept.server.routes import arrays, book, burns, changes, jobs, people, photos, shop, trials

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from flask import current_app, g, request
 
-from rezept.actions.live_burns import LiveBurns
+from rezept.actions.members import Member
 from rezept.actions.open_shop import Shop
-from rezept.actions.people import Member
+from rezept.actions.running.live_burns import LiveBurns
 from rezept.actions.running.worker import Jobs
 from rezept.server.identity import current_member
 

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from flask import Response, g, request
 
+from rezept.actions.commands.people import first_keeper, member_by_id
+from rezept.actions.commands.signing_in import LASTS, NotSignedIn, Session, session_of
+from rezept.actions.members import Member, NotAllowed
 from rezept.actions.open_shop import Shop
-from rezept.actions.people import Member, NotAllowed, first_keeper, member_by_id
-from rezept.actions.signing_in import LASTS, NotSignedIn, Session, session_of
 from rezept.core.errors import NotFound
 from rezept.store import shop as shop_table
 

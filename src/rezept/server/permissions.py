@@ -8,7 +8,7 @@ from __future__ import annotations
 from flask import Flask, request
 from werkzeug.exceptions import HTTPException
 
-from rezept.actions.people import require
+from rezept.actions.members import require
 from rezept.server.here import me
 
 ANYONE = "anyone"

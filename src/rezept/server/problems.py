@@ -9,11 +9,12 @@ from flask import Flask, Response, current_app, jsonify, make_response
 from pydantic import ValidationError
 from werkzeug.exceptions import HTTPException
 
-from rezept.actions.exporting import CannotWrite
+from rezept.actions.commands.exporting import CannotWrite
+from rezept.actions.commands.passphrases import TooManyAtOnce
+from rezept.actions.commands.people import who_may
+from rezept.actions.commands.signing_in import NotSignedIn, TooManyAttempts
+from rezept.actions.members import NotAllowed
 from rezept.actions.open_shop import FolderTrouble
-from rezept.actions.passphrases import TooManyAtOnce
-from rezept.actions.people import NotAllowed, who_may
-from rezept.actions.signing_in import NotSignedIn, TooManyAttempts
 from rezept.core.errors import LONGEST_PATH, InvalidInput, NotFound, Refused, RezeptError, SeveralErrors, WhichOne
 from rezept.store.errors import NotSaved, Stale, Unreadable
 

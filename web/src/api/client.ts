@@ -68,7 +68,13 @@ async function reach(request: Request): Promise<Response> {
 export const api = createClient<paths>({ credentials: 'same-origin', fetch: reach })
 api.use({
   onRequest({ request }) {
-    if (formToken && request.method !== 'GET') request.headers.set('X-Rezept-Form', formToken)
+    if (request.method === 'GET') return request
+    const headers = new Headers(request.headers)
+    if (formToken) headers.set('X-Rezept-Form', formToken)
+    // What says nothing is an empty object: the server takes no write that a form of another page could have sent.
+    if (headers.has('Content-Type') || request.method === 'DELETE') return new Request(request, { headers })
+    headers.set('Content-Type', 'application/json')
+    return new Request(request, { headers, body: '{}' })
   },
 })
 
@@ -79,8 +85,9 @@ export async function answer<R extends { data?: unknown }>(asked: Promise<R>): P
   return (await asked).data as Answered<R['data']>
 }
 
-/** A file as it is, not as JSON. */
+/** A file as it is, not as JSON; to OpenAPI its bytes are a text. */
 export const asItIs = (file: File) => ({
+  body: file as unknown as string,
   bodySerializer: () => file,
   headers: { 'Content-Type': mediaType(file) },
 })

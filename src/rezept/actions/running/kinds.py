@@ -6,10 +6,11 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
-from rezept.actions import exporting, photos
+from rezept.actions.commands import exporting, photos
+from rezept.actions.commands.photos import Progress
+from rezept.actions.members import Member
 from rezept.actions.open_shop import Shop
-from rezept.actions.people import Member
-from rezept.actions.photos import Progress
+from rezept.actions.queries import photos as photos_seen
 from rezept.store.rows import Row
 
 
@@ -49,7 +50,9 @@ def _lay(shop: Shop, by: Member, task: Row, progress: Progress) -> Row:
 
 
 def _picture(shop: Shop, by: Member, task: Row, progress: Progress) -> None:
-    made = photos.flat(shop, task["photo"]) if task["what"] == "flat" else photos.upright(shop, task["sha256"])
+    made = (
+        photos_seen.flat(shop, task["photo"]) if task["what"] == "flat" else photos_seen.upright(shop, task["sha256"])
+    )
     shop.made.put(task["name"], made)
 
 

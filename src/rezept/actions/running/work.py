@@ -6,9 +6,9 @@ import logging
 from dataclasses import dataclass
 from typing import Any
 
+from rezept.actions.commands.people import member_by_id
+from rezept.actions.commands.photos import Progress
 from rezept.actions.open_shop import Shop
-from rezept.actions.people import member_by_id
-from rezept.actions.photos import Progress
 from rezept.actions.running.kinds import KINDS
 from rezept.core.errors import RezeptError, WhichOne
 from rezept.store.rows import Row

@@ -15,8 +15,9 @@ from datetime import timedelta
 from functools import partial
 from typing import Any
 
+from rezept.actions.commands.people import member_by_id
+from rezept.actions.members import Member, NotAllowed
 from rezept.actions.open_shop import Shop, stamp
-from rezept.actions.people import Member, NotAllowed, member_by_id
 from rezept.actions.running import work
 from rezept.actions.running.kinds import KINDS
 from rezept.actions.running.process import Process

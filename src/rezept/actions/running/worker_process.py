@@ -32,8 +32,8 @@ def _limit_memory(beyond: int) -> None:
 
 
 def main(orders: TextIO, said: TextIO) -> None:
-    from rezept.actions import photo_reading  # noqa: F401 what takes long to import is there before the first job
     from rezept.actions.open_shop import open_shop
+    from rezept.actions.queries import photo_reading  # noqa: F401 what takes long to import is there before the first job
 
     def say(what: str, value: Any) -> None:
         said.write(json.dumps({what: value}) + "\n")

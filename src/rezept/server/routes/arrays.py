@@ -7,7 +7,8 @@ from typing import Any
 from flask import Response, make_response
 from flask_openapi3 import APIBlueprint
 
-from rezept.actions import arrays
+from rezept.actions.commands import arrays
+from rezept.actions.queries import arrays as arrays_seen
 from rezept.formats.strict_json import write_json
 from rezept.server import shapes
 from rezept.server.here import me, shop
@@ -18,7 +19,7 @@ bp = APIBlueprint("arrays", __name__, url_prefix="/api/arrays")
 @bp.get("", responses={"200": shapes.arrays.KeptArrays})
 def list_arrays() -> dict[str, Any]:
     """The kept arrays, by name."""
-    return {"arrays": arrays.kept_arrays(shop())}
+    return {"arrays": arrays_seen.kept_arrays(shop())}
 
 
 @bp.post("", responses={"201": shapes.common.Created})
@@ -36,7 +37,7 @@ def bring_in(body: shapes.arrays.ArrayFile) -> tuple[dict[str, Any], int]:
 @bp.get("/<int:id>/file")
 def get_file(path: shapes.common.IdPath) -> Response:
     """A kept array as a file for others."""
-    response = make_response(write_json(arrays.array_file(shop(), path.id)))
+    response = make_response(write_json(arrays_seen.array_file(shop(), path.id)))
     response.content_type = "application/json"
     response.headers["Content-Disposition"] = f'attachment; filename="array-{path.id}.array.json"'
     return response
@@ -45,7 +46,7 @@ def get_file(path: shapes.common.IdPath) -> Response:
 @bp.post("/<int:id>/design", responses={"200": shapes.arrays.ArrayDesign})
 def get_design(path: shapes.common.IdPath, body: shapes.arrays.OfTrial) -> dict[str, Any]:
     """The array laid round what the book knows of a trial's material and machine; nothing is stored."""
-    return arrays.design_from(shop(), path.id, body.trial)
+    return arrays_seen.design_from(shop(), path.id, body.trial)
 
 
 @bp.delete("/<int:id>", responses={"204": None})

@@ -7,7 +7,8 @@ from typing import Any
 from flask import Response, make_response
 from flask_openapi3 import APIBlueprint
 
-from rezept.actions import asking, keeping, people
+from rezept.actions.commands import keeping, people
+from rezept.actions.queries import asking
 from rezept.formats.qr import card_svg, qr_svg
 from rezept.server import shapes
 from rezept.server.here import me, outside_address, shop

@@ -6,7 +6,8 @@ from typing import Any
 
 from flask_openapi3 import APIBlueprint
 
-from rezept.actions import burning, deciding, planning, reading, views
+from rezept.actions.commands import burning, planning, reading
+from rezept.actions.queries import deciding, views
 from rezept.server import shapes
 from rezept.server.here import me, shop
 

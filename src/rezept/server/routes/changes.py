@@ -12,10 +12,11 @@ from flask import Response, current_app, request
 from flask_openapi3 import APIBlueprint
 from werkzeug.exceptions import ServiceUnavailable
 
-from rezept.actions import equipment, following
-from rezept.actions.live_burns import LiveBurns
+from rezept.actions.commands import equipment
+from rezept.actions.commands.signing_in import Session, session_of
 from rezept.actions.open_shop import Shop
-from rezept.actions.signing_in import Session, session_of
+from rezept.actions.queries import following
+from rezept.actions.running.live_burns import LiveBurns
 from rezept.server import shapes
 from rezept.server.here import live, me, shop
 from rezept.server.identity import current_session

@@ -6,8 +6,8 @@ from typing import Any
 
 from flask_openapi3 import APIBlueprint
 
-from rezept.actions import burning
-from rezept.actions import live as burns
+from rezept.actions.commands import burning
+from rezept.actions.running import live as burns
 from rezept.server import shapes
 from rezept.server.here import live, me, shop
 

@@ -7,9 +7,9 @@ from typing import Any
 from flask import Response, current_app, jsonify, make_response, request
 from flask_openapi3 import APIBlueprint
 
-from rezept.actions import clearing, people, personal, signing_in
-from rezept.actions.people import Member, NotAllowed
-from rezept.actions.signing_in import Session
+from rezept.actions.commands import clearing, people, personal, signing_in
+from rezept.actions.commands.signing_in import Session
+from rezept.actions.members import Member, NotAllowed
 from rezept.formats.strict_json import write_json
 from rezept.server import identity, shapes
 from rezept.server.here import live, me, shop

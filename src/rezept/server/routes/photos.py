@@ -9,7 +9,9 @@ from flask import Response, make_response, request
 from flask_openapi3 import APIBlueprint
 from werkzeug.exceptions import ServiceUnavailable
 
-from rezept.actions import looks, photos
+from rezept.actions.commands import photos
+from rezept.actions.queries import looks
+from rezept.actions.queries import photos as photos_seen
 from rezept.core.colour import read_hex
 from rezept.server import shapes
 from rezept.server.here import me, shop, worker
@@ -54,7 +56,7 @@ def put_corners(path: shapes.common.IdPath, body: shapes.photos.Corners) -> tupl
 @bp.get("/plate-photos/<int:id>/flat")
 def get_flat(path: shapes.common.IdPath, query: shapes.photos.FlatQuery) -> Response:
     """The plate from straight above, a JPEG."""
-    photo = photos.must_be_found(photos.photo(shop(), path.id))
+    photo = photos_seen.must_be_found(photos_seen.photo(shop(), path.id))
     name = f"{photo['sha256'][:32]}-{path.id}-{photo['edit']}-flat"
     return _asked_again(name, lambda: _made(name, {"what": "flat", "photo": path.id, "name": name}))
 
@@ -62,7 +64,7 @@ def get_flat(path: shapes.common.IdPath, query: shapes.photos.FlatQuery) -> Resp
 @bp.get("/plate-photos/<int:id>/upright")
 def get_upright(path: shapes.common.IdPath) -> Response:
     """The photo itself as any browser shows it, a JPEG."""
-    return _upright(photos.photo(shop(), path.id)["sha256"])
+    return _upright(photos_seen.photo(shop(), path.id)["sha256"])
 
 
 def _upright(sha256: str) -> Response:
@@ -85,7 +87,7 @@ def _made(name: str, task: dict[str, Any]) -> tuple[str, bytes]:
 @bp.get("/burns/<int:id>/measured", responses={"200": shapes.photos.Measured})
 def get_measured(path: shapes.common.IdPath, query: shapes.photos.MeasuredQuery) -> dict[str, Any]:
     """What the photos of a burn show of each patch."""
-    return photos.measured(shop(), path.id, query.photo)
+    return photos_seen.measured(shop(), path.id, query.photo)
 
 
 @bp.get("/looks", responses={"200": shapes.photos.Looks})
@@ -100,7 +102,7 @@ def get_looks(query: shapes.photos.LooksQuery) -> dict[str, Any]:
 @bp.get("/photos/<string:sha256>")
 def get_photo(path: shapes.photos.FilePath, query: shapes.photos.PhotoQuery) -> Response:
     """A photo as it was taken, without where and by what; with it (`untouched`) for the keeper."""
-    handed = photos.handed_out(shop(), me(), path.sha256, query.untouched)
+    handed = photos_seen.handed_out(shop(), me(), path.sha256, query.untouched)
     if handed is None:
         return _upright(path.sha256)
     return _asked_again(f"{path.sha256}{'-untouched' if query.untouched else ''}", lambda: handed)

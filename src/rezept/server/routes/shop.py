@@ -8,9 +8,10 @@ from typing import Any
 from flask import current_app
 from flask_openapi3 import APIBlueprint
 
-from rezept.actions import equipment, people
-from rezept.actions.equipment import HARDNESS, inventory
-from rezept.actions.safekeeping import Schedule, backup_now, latest_backup
+from rezept.actions.commands import equipment, people
+from rezept.actions.commands.equipment import HARDNESS
+from rezept.actions.commands.safekeeping import Schedule, backup_now, latest_backup
+from rezept.actions.queries.shop_facts import inventory
 from rezept.core.errors import Refused
 from rezept.core.machine import AIRS, SOURCES
 from rezept.core.machine_facts import FACTS, START_VALUES

@@ -8,7 +8,8 @@ from flask import Response, make_response
 from flask_openapi3 import APIBlueprint
 from werkzeug.exceptions import ServiceUnavailable
 
-from rezept.actions import burning, exporting, planning, views, wall
+from rezept.actions.commands import burning, exporting, planning
+from rezept.actions.queries import files, previews, views, wall
 from rezept.core.errors import Refused
 from rezept.core.path.lettering import text_path
 from rezept.core.plan import Plate
@@ -42,7 +43,7 @@ def _preview(plate: Plate, today: Today, against: dict[str, Any] | None) -> dict
     return {
         "plate": seen(plate),
         "texts": _texts(plate),
-        "files": exporting.offered(plate, today),
+        "files": files.offered(plate, today),
         "against": against,
     }
 
@@ -69,7 +70,7 @@ def get_trial(path: shapes.common.IdPath, query: shapes.trials.PageQuery) -> dic
 @bp.post("/<int:id>/preview", responses={"200": shapes.trials.PreviewOut})
 def preview(path: shapes.common.IdPath, body: shapes.trials.TypedDesign) -> dict[str, Any]:
     """The plate a typed design would give; nothing is stored."""
-    return _preview(*planning.preview(shop(), path.id, body.design, body.units))
+    return _preview(*previews.preview(shop(), path.id, body.design, body.units))
 
 
 @bp.put("/<int:id>/design", responses={"200": shapes.trials.TrialPage, "409": shapes.common.Problem})

@@ -11,10 +11,11 @@ from contextlib import suppress
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
-from rezept.actions import people
+from rezept.actions.commands import people
+from rezept.actions.commands.passphrases import fits, hashed, hashed_anew, is_of_today
+from rezept.actions.commands.people import found_shop, must_be_unfounded
+from rezept.actions.members import Member, member_of, require
 from rezept.actions.open_shop import Shop, stamp
-from rezept.actions.passphrases import fits, hashed, hashed_anew, is_of_today
-from rezept.actions.people import Member, found_shop, member_of, must_be_unfounded, require
 from rezept.core.errors import InvalidInput, NotFound, Refused, RezeptError
 from rezept.core.names import name_key
 from rezept.store import changes

@@ -6,25 +6,24 @@ import os
 import tempfile
 from collections.abc import Mapping
 from pathlib import Path
-from typing import Any
 
-from rezept.actions.frozen import frozen_plate
+from rezept.actions.commands.trial_log import log_trial
+from rezept.actions.members import Member, require
 from rezept.actions.open_shop import Shop
-from rezept.actions.people import Member, require
-from rezept.actions.planning import log_trial, plan_design
-from rezept.actions.today import today_of
-from rezept.core.errors import NotFound, Refused, RezeptError, quoted
+from rezept.actions.queries.files import target_named
+from rezept.actions.queries.frozen import frozen_plate
+from rezept.actions.queries.previews import plan_design
+from rezept.actions.queries.today import today_of
+from rezept.core.errors import NotFound, RezeptError
 from rezept.core.plan import Plate
 from rezept.core.plan.elements import line_total
 from rezept.core.plan.gate import Today, gate, refuse
 from rezept.formats.targets import (
-    TARGETS,
     Target,
     check_target,
     numbered_suffix,
     parts_of,
     refuse_unresolved,
-    targets_of,
 )
 from rezept.store import trials as trial_table
 from rezept.store.errors import NotSaved, Stale
@@ -33,29 +32,6 @@ from rezept.store.rows import Row
 
 class CannotWrite(RezeptError):
     """A file could not be written; none was."""
-
-
-def target_named(key: str) -> Target:
-    if key not in TARGETS:
-        raise NotFound(f"There is no file of the kind {quoted(key)}; there are {', '.join(TARGETS)}.", "kind")
-    return TARGETS[key]
-
-
-def offered(plate: Plate, today: Today) -> list[dict[str, Any]]:
-    """Every kind of file the machine takes, with the sentence why not where this plate cannot be written as it."""
-    files = []
-    for target in targets_of(plate):
-        refused = None
-        try:
-            check_target(target, plate, today)
-        except Refused as error:
-            refused = error.sentence
-        count = 1 if refused else len(parts_of(target, plate))
-        for number in range(1, count + 1):
-            name = target.name if count == 1 else f"{target.name}, {number} of {count}"
-            suffix = numbered_suffix(target, number, count)
-            files.append({"kind": target.key, "part": number, "name": name, "suffix": suffix, "refused": refused})
-    return files
 
 
 def freeze_latest(shop: Shop, by: Member, trial_id: int, edit: int) -> int:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import sqlite3
 
-from rezept.actions.frozen import frozen_plate
+from rezept.actions.queries.frozen import frozen_plate
 from rezept.core import burned
 from rezept.core.findings.observations import Burned, Observations, Outcome, observations_of
 from rezept.core.plan import Plate

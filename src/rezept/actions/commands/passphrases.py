@@ -60,7 +60,7 @@ def _scrypt(secret: str, salt: bytes, cost: Sequence[int]) -> bytes:
 @cache
 def weakest() -> frozenset[str]:
     """The thousand secrets that are tried first by whoever guesses, case folded."""
-    text = (resources.files("rezept.actions") / "weakest_secrets.txt").read_text("utf-8")
+    text = (resources.files("rezept.actions.commands") / "weakest_secrets.txt").read_text("utf-8")
     return frozenset(text.split())
 
 

@@ -9,8 +9,8 @@ from collections.abc import Sequence
 from typing import Any
 
 from rezept.actions.open_shop import Shop
-from rezept.actions.planning import plan_design
-from rezept.actions.views import named, outcome_of, thumbnail, titles
+from rezept.actions.queries.previews import plan_design
+from rezept.actions.queries.views import named, outcome_of, thumbnail, titles
 from rezept.core.burned import document_as_burned, runs_of
 from rezept.core.errors import RezeptError
 from rezept.core.process import PROCESSES

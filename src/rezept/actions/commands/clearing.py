@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from pathlib import Path
+from typing import Protocol
 
-from rezept.actions.live_run import LiveRun
+from rezept.actions.members import Member, require
 from rezept.actions.open_shop import Shop
-from rezept.actions.people import Member, require
 from rezept.core.errors import Refused
 from rezept.store import shop as shop_table
 
@@ -17,7 +17,17 @@ DEMO_COMPLETE = "demo-is-complete"
 COPY = "demo-copy.sqlite3"
 
 
-def clear_demo(shop: Shop, by: Member, burning: Sequence[LiveRun] = ()) -> None:
+class Going(Protocol):
+    """What is being burned, as far as it matters here."""
+
+    @property
+    def over(self) -> bool: ...
+
+    @property
+    def title(self) -> str: ...
+
+
+def clear_demo(shop: Shop, by: Member, burning: Sequence[Going] = ()) -> None:
     """Take everything of the demo away, after keeping a copy of its records beside them.
 
     Raises

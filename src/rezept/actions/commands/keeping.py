@@ -7,10 +7,10 @@ from collections.abc import Mapping
 from typing import Any
 from urllib.parse import urlsplit
 
-from rezept.actions.burning import patch_of_burn
-from rezept.actions.equipment import machine_of
+from rezept.actions.members import Member, NotAllowed, require
 from rezept.actions.open_shop import Shop
-from rezept.actions.people import Member, NotAllowed, require
+from rezept.actions.queries.as_burned import patch_of_burn
+from rezept.actions.queries.shop_facts import machine_of
 from rezept.actions.typed import Units, resolved
 from rezept.core.errors import InvalidInput, Refused
 from rezept.core.fields import Fields

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from typing import Any
 
+from rezept.actions.commands.people import other_keepers
+from rezept.actions.members import Member, NotAllowed, require
 from rezept.actions.open_shop import Shop
-from rezept.actions.people import Member, NotAllowed, other_keepers, require
 from rezept.core.errors import Refused
 from rezept.store import changes, personal, search
 from rezept.store import people as people_table

@@ -9,19 +9,19 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
-from rezept.actions.burn_job import SERVER_GONE
-from rezept.actions.live_run import LiveRun
 from rezept.actions.open_shop import Shop
-from rezept.actions.recording import NOT_KEPT, Recorder, fold
-from rezept.actions.run_log import FOLDER, events_in, left_alone, log_path, reserve
+from rezept.actions.running.burn_job import SERVER_GONE
+from rezept.actions.running.live_run import LiveRun
 from rezept.actions.running.process import Process
+from rezept.actions.running.recording import NOT_KEPT, Recorder, fold
+from rezept.actions.running.run_log import FOLDER, events_in, left_alone, log_path, reserve
 from rezept.core.errors import NotFound
 from rezept.core.plan import Plate
 from rezept.formats.gcode import ProgramPart
 from rezept.link.lock import hold_link
 from rezept.store import runs as run_table
 
-JOB = "rezept.actions.burn_job"
+JOB = "rezept.actions.running.burn_job"
 JOB_DIED = "The program that speaks to the machine ended by itself."
 CLOSE_S = 5.0
 # So long the jobs of a server that died may take to stop their machines.

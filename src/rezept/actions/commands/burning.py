@@ -3,15 +3,14 @@
 from __future__ import annotations
 
 import sqlite3
-from collections.abc import Sequence
 from typing import Any
 
-from rezept.actions import equipment
-from rezept.actions.as_burned import as_burned
-from rezept.actions.exporting import freeze_latest
+from rezept.actions.commands import equipment
+from rezept.actions.commands.exporting import freeze_latest
+from rezept.actions.commands.trial_log import log_trial
+from rezept.actions.members import Member, require
 from rezept.actions.open_shop import Shop
-from rezept.actions.people import Member, require
-from rezept.actions.planning import log_trial
+from rezept.actions.queries.as_burned import patch_of_burn
 from rezept.actions.typed import read_length
 from rezept.core.errors import InvalidInput, NotFound, Refused
 from rezept.core.fields import Fields
@@ -121,25 +120,6 @@ def take_back_burn(shop: Shop, by: Member, burn_id: int) -> int:
         burn_table.take_back(db, burn_id, by.id, shop.now())
         log_trial(db, shop, by, trial, "took back the burn of")
         return int(trial["id"])
-
-
-def patch_of_burn(db: sqlite3.Connection, burn_id: int, patch: str) -> tuple[Row, Row]:
-    """The frozen revision of a burn and the document of one of its patches that was to burn, as it was burned."""
-    frozen, documents = patches_of_burn(db, burn_id, [patch])
-    return frozen, documents[patch]
-
-
-def patches_of_burn(db: sqlite3.Connection, burn_id: int, patches: Sequence[str]) -> tuple[Row, dict[str, Row]]:
-    """The same of several of its patches, by name."""
-    burn = burn_table.burn(db, burn_id)
-    frozen = trial_table.plate_of_revision(db, burn["revision_id"])
-    documents = {document["id"]: document for document in as_burned(db, burn_id, frozen["plate"])["patches"]}
-    for patch in patches:
-        if patch not in documents:
-            raise InvalidInput(f"There is no patch {patch} on this plate.", "patch", patch)
-        if not documents[patch]["burn"]:
-            raise InvalidInput(f"{patch} was switched off in this plan.", "patch", patch)
-    return frozen, documents
 
 
 def remark(shop: Shop, by: Member, burn_id: int, document: Any) -> Row:

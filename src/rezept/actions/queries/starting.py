@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import sqlite3
 
-from rezept.actions.equipment import machine_of
+from rezept.actions.queries.shop_facts import machine_of
 from rezept.core.dose import line_dose, power_w
 from rezept.core.errors import InvalidInput
 from rezept.core.findings.nearest import Known, Neighbour, Sheet, nearest

@@ -6,9 +6,9 @@ import sqlite3
 from typing import Any
 
 from rezept.actions.open_shop import Shop
-from rezept.actions.starting import neighbours, start_from_book
-from rezept.actions.views import named, outcome_of, thumbnail, titles
-from rezept.actions.wall import trial_list
+from rezept.actions.queries.starting import neighbours, start_from_book
+from rezept.actions.queries.views import named, outcome_of, thumbnail, titles
+from rezept.actions.queries.wall import trial_list
 from rezept.core.material import NEVER_BURN
 from rezept.core.process import known_process
 from rezept.core.recipe import STANDING_RULES, worth_proving

@@ -7,16 +7,16 @@ from collections.abc import Callable, Collection, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from rezept.actions.as_burned import plate_as_burned
-from rezept.actions.burning import add_burn
-from rezept.actions.exporting import freeze_latest
-from rezept.actions.frozen import frozen_plate
-from rezept.actions.live_burns import LiveBurns
-from rezept.actions.live_run import LiveRun, PlannedPart
+from rezept.actions.commands.burning import add_burn
+from rezept.actions.commands.exporting import freeze_latest
+from rezept.actions.commands.trial_log import log_trial
+from rezept.actions.members import Member, require
 from rezept.actions.open_shop import Shop
-from rezept.actions.people import Member, require
-from rezept.actions.planning import log_trial
-from rezept.actions.today import today_of
+from rezept.actions.queries.as_burned import plate_as_burned
+from rezept.actions.queries.frozen import frozen_plate
+from rezept.actions.queries.today import today_of
+from rezept.actions.running.live_burns import LiveBurns
+from rezept.actions.running.live_run import LiveRun, PlannedPart
 from rezept.core.errors import InvalidInput, Refused
 from rezept.core.parameters import PARAMETERS
 from rezept.core.plan import Plate

@@ -7,9 +7,9 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from rezept.actions.as_burned import as_burned
 from rezept.actions.open_shop import Shop
-from rezept.actions.views import named, titles
+from rezept.actions.queries.as_burned import as_burned
+from rezept.actions.queries.views import named, titles
 from rezept.core.colour_difference import ciede2000
 from rezept.core.reading import SPOILING
 from rezept.store import photos as photo_table

@@ -1,51 +1,19 @@
-"""Kept arrays: an array without machine and material, named, and laid round another starting point."""
+"""Kept arrays, and what they would make of a trial."""
 
 from __future__ import annotations
 
-from collections.abc import Mapping
 from typing import Any
 
-from rezept.actions.equipment import machine_of
 from rezept.actions.open_shop import Shop
-from rezept.actions.people import Member, require
-from rezept.actions.starting import start_from_book
-from rezept.actions.typed import Units, resolved
+from rezept.actions.queries.shop_facts import machine_of
+from rezept.actions.queries.starting import start_from_book
 from rezept.core.errors import InvalidInput
 from rezept.core.plan.design import IN_ARRAYS
-from rezept.core.plan.kept_array import FORMAT, VERSION, KeptArray, laid_round, read_array
+from rezept.core.plan.kept_array import laid_round, read_array
 from rezept.store import arrays as array_table
-from rezept.store import changes
 from rezept.store import equipment as equipment_table
 from rezept.store import trials as trial_table
 from rezept.store.rows import Row
-
-
-def _added(shop: Shop, by: Member, array: KeptArray) -> int:
-    require(by, "member", "keep arrays")
-    with shop.database.writing() as db:
-        array_id = array_table.add(db, array.document(), by.id, shop.now())
-        changes.log(db, "array", array_id, "kept", f"array {array.name}", by.id, shop.now())
-        return array_id
-
-
-def keep_array(shop: Shop, by: Member, trial_id: int, name: str, design: Mapping[str, Any], units: Units) -> int:
-    """Keep the array of a trial's typed design under a name; one of the same name is replaced."""
-    plain = resolved(design, units)
-    with shop.database.reading() as db:
-        process = trial_table.trial(db, trial_id)["process"]
-    document = {
-        "format": FORMAT,
-        "version": VERSION,
-        "name": name.strip(),
-        "process": process,
-        **{key: plain[key] for key in IN_ARRAYS if key in plain},
-    }
-    return _added(shop, by, read_array(document))
-
-
-def bring_in(shop: Shop, by: Member, document: object) -> int:
-    """Keep an array that came as a file."""
-    return _added(shop, by, read_array(document))
 
 
 def kept_arrays(shop: Shop) -> list[Row]:
@@ -58,14 +26,6 @@ def array_file(shop: Shop, array_id: int) -> Row:
     with shop.database.reading() as db:
         document: Row = array_table.array(db, array_id)["document"]
         return document
-
-
-def retire(shop: Shop, by: Member, array_id: int) -> None:
-    require(by, "member", "keep arrays")
-    with shop.database.writing() as db:
-        array = array_table.array(db, array_id)
-        array_table.retire(db, array_id, shop.now())
-        changes.log(db, "array", array_id, "retired", f"array {array['name']}", by.id, shop.now())
 
 
 def design_from(shop: Shop, array_id: int, trial_id: int) -> dict[str, Any]:

@@ -6,8 +6,8 @@ from typing import Any
 
 import numpy as np
 
-from rezept.actions.observed import observed
 from rezept.actions.open_shop import Shop
+from rezept.actions.queries.observed import observed
 from rezept.core.findings.margin import failed_beside, margins
 
 

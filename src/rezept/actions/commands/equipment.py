@@ -7,39 +7,27 @@ import sqlite3
 from collections.abc import Mapping
 from typing import Any
 
+from rezept.actions.members import Member, require
 from rezept.actions.open_shop import Shop
-from rezept.actions.people import Member, require
+from rezept.actions.queries.shop_facts import MATERIAL_KEYS
 from rezept.actions.typed import Units, resolved_facts
 from rezept.core.colour import read_hex
 from rezept.core.errors import InvalidInput, Refused, quoted
 from rezept.core.fields import Fields
-from rezept.core.machine import Machine, read_machine
+from rezept.core.machine import read_machine
 from rezept.core.machine_facts import refuse_beyond_bounds
-from rezept.core.material import FAMILIES, Material, read_material
+from rezept.core.material import FAMILIES, read_material
 from rezept.core.names import clean_name
 from rezept.core.process import PROCESSES
 from rezept.store import changes, search
 from rezept.store import equipment as equipment_table
-from rezept.store import people as people_table
-from rezept.store import shop as shop_table
 from rezept.store.errors import Stale
 from rezept.store.rows import Row
 
 # Who may add and change what.
 LEAST = {"machine": "technician", "head": "technician", "material": "technician", "lot": "member", "piece": "member"}
 _LINK = re.compile(r"/dev/[\w./-]+|COM\d{1,3}|socket://[\w.-]+:\d{1,5}", re.ASCII)
-MATERIAL_KEYS = ("name", "family", "thickness_mm", "mark", "hazards", "ground_lab")
 HARDNESS = ("very soft", "soft", "middling", "hard", "very hard")
-
-
-def machine_of(head: Row) -> Machine:
-    """The core's machine from a head's row."""
-    return read_machine(Fields({**head["machine_facts"], "head": head["facts"]}, "machine"))
-
-
-def material_of(row: Row) -> Material:
-    """The core's material from its row."""
-    return read_material(Fields({key: row[key] for key in MATERIAL_KEYS}, "material"))
 
 
 # --- reading what a form or file says ---------------------------------------------------------------------
@@ -255,14 +243,3 @@ def added_lot(
 ) -> int:
     """A lot that turned up while burning, inside the caller's transaction."""
     return _added(db, shop, by, "lot", {"material_id": material_id, "name": name, "measured_mm": measured_mm})
-
-
-def inventory(shop: Shop) -> Row:
-    """The shop with everything in it, as the interface needs it to begin."""
-    with shop.database.reading() as db:
-        return {
-            "shop": shop_table.shop(db),
-            "members": people_table.members(db),
-            "latest_change": changes.latest_id(db),
-            **{f"{kind}s": equipment_table.all_of(db, kind) for kind in equipment_table.KINDS},
-        }

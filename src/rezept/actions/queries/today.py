@@ -5,7 +5,7 @@ from __future__ import annotations
 import sqlite3
 from dataclasses import replace
 
-from rezept.actions.equipment import machine_of, material_of
+from rezept.actions.queries.shop_facts import machine_of, material_of
 from rezept.core.plan import Plate
 from rezept.core.plan.gate import Refusal, Today, gate
 from rezept.store import equipment as equipment_table

@@ -5,14 +5,14 @@ from __future__ import annotations
 import sqlite3
 from typing import Any
 
-from rezept.actions.as_burned import as_burned
-from rezept.actions.comparing import against_the_one_before
-from rezept.actions.equipment import machine_of, material_of
-from rezept.actions.exporting import offered
-from rezept.actions.frozen import frozen_plate
 from rezept.actions.open_shop import Shop
-from rezept.actions.planning import plan_design, plate_code, proven_cut
-from rezept.actions.today import is_linked, today_of, warned_today
+from rezept.actions.queries.as_burned import as_burned
+from rezept.actions.queries.comparing import against_the_one_before
+from rezept.actions.queries.files import offered
+from rezept.actions.queries.frozen import frozen_plate
+from rezept.actions.queries.previews import plan_design, plate_code, proven_cut
+from rezept.actions.queries.shop_facts import machine_of, material_of
+from rezept.actions.queries.today import is_linked, today_of, warned_today
 from rezept.core.checklist import checklist
 from rezept.core.errors import NotFound, RezeptError
 from rezept.core.plan import Plate

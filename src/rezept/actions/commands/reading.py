@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Any
 
-from rezept.actions.burning import patches_of_burn
+from rezept.actions.commands.trial_log import log_trial
+from rezept.actions.members import Member, require
 from rezept.actions.open_shop import Shop
-from rezept.actions.people import Member, require
-from rezept.actions.planning import log_trial
+from rezept.actions.queries.as_burned import patches_of_burn
 from rezept.actions.typed import read_length
 from rezept.core.fields import Fields
 from rezept.core.process import PROCESSES

@@ -1,4 +1,4 @@
-"""The process that streams one program: ``python -m rezept.actions.burn_job``.
+"""The process that streams one program: ``python -m rezept.actions.running.burn_job``.
 
 The first line on standard input is the order; each line after it a command, which is obeyed also while the machine is
 still being reached. Every line on standard output is an event. When standard input ends, the server is gone: the
@@ -19,8 +19,8 @@ from pathlib import Path
 from typing import Any, TextIO
 
 from rezept.actions.open_shop import DATABASE_NAME, stamp, wall_clock
-from rezept.actions.recording import fold
-from rezept.actions.run_log import RunLog, events_in, log_path
+from rezept.actions.running.recording import fold
+from rezept.actions.running.run_log import RunLog, events_in, log_path
 from rezept.core.errors import RezeptError
 from rezept.link.port import LinkError, Port, SerialPort
 from rezept.link.stream import Commands, Ending, Part, Reports, Status, Stream, in_force

@@ -9,7 +9,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
-from rezept.actions.people import Member
+from rezept.actions.members import Member
 
 ANNOUNCE_EVERY_S = 0.3
 

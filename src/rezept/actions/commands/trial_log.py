@@ -1,0 +1,14 @@
+"""The line of the log that every change of a trial leaves."""
+
+from __future__ import annotations
+
+import sqlite3
+
+from rezept.actions.members import Member
+from rezept.actions.open_shop import Shop
+from rezept.store import changes
+from rezept.store.rows import Row
+
+
+def log_trial(db: sqlite3.Connection, shop: Shop, by: Member, trial: Row, verb: str) -> None:
+    changes.log(db, "trial", trial["id"], verb, f"T-{trial['number']:03d}", by.id, shop.now())

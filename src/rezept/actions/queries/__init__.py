@@ -1,0 +1,1 @@
+"""What a page shows. Nothing here changes a record."""

@@ -1,0 +1,49 @@
+"""The plate as it was really burned: passes that add up, corrections made meanwhile.
+
+The one way from a plate and its runs to what was burned: screens, margins, finer steps and recipes all go it.
+"""
+
+from __future__ import annotations
+
+import sqlite3
+from collections.abc import Mapping, Sequence
+from typing import Any
+
+from rezept.actions.queries.frozen import frozen_plate
+from rezept.core import burned
+from rezept.core.errors import InvalidInput
+from rezept.core.plan import Plate
+from rezept.store import burns as burn_table
+from rezept.store import runs as run_table
+from rezept.store import trials as trial_table
+from rezept.store.rows import Row
+
+
+def as_burned(db: sqlite3.Connection, burn_id: int, plate: Mapping[str, Any]) -> dict[str, Any]:
+    """A plate document with the settings and doses its elements really got in a burn."""
+    return burned.document_as_burned(plate, burned.runs_of(run_table.runs_of_burn(db, burn_id)))
+
+
+def plate_as_burned(db: sqlite3.Connection, burn_id: int) -> Plate:
+    """The same as a plate of the core."""
+    plate = frozen_plate(db, burn_table.burn(db, burn_id)["revision_id"])
+    return burned.plate_as_burned(plate, burned.runs_of(run_table.runs_of_burn(db, burn_id)))
+
+
+def patch_of_burn(db: sqlite3.Connection, burn_id: int, patch: str) -> tuple[Row, Row]:
+    """The frozen revision of a burn and the document of one of its patches that was to burn, as it was burned."""
+    frozen, documents = patches_of_burn(db, burn_id, [patch])
+    return frozen, documents[patch]
+
+
+def patches_of_burn(db: sqlite3.Connection, burn_id: int, patches: Sequence[str]) -> tuple[Row, dict[str, Row]]:
+    """The same of several of its patches, by name."""
+    burn = burn_table.burn(db, burn_id)
+    frozen = trial_table.plate_of_revision(db, burn["revision_id"])
+    documents = {document["id"]: document for document in as_burned(db, burn_id, frozen["plate"])["patches"]}
+    for patch in patches:
+        if patch not in documents:
+            raise InvalidInput(f"There is no patch {patch} on this plate.", "patch", patch)
+        if not documents[patch]["burn"]:
+            raise InvalidInput(f"{patch} was switched off in this plan.", "patch", patch)
+    return frozen, documents

@@ -1,0 +1,126 @@
+"""Photographs as they are looked at: handed out, flattened, and what they show of each patch."""
+
+from __future__ import annotations
+
+import sqlite3
+
+from rezept.actions.members import Member, require
+from rezept.actions.open_shop import Shop
+from rezept.actions.queries.frozen import frozen_plate
+from rezept.core.errors import NotFound
+from rezept.core.plan import Plate
+from rezept.core.reading import photo_counts
+from rezept.core.scales import SAID_BY_PHOTOS
+from rezept.formats.photo_file import FINE_PIXELS, read_photo
+from rezept.formats.photo_traces import can_be_taken_apart, without_traces
+from rezept.store import burns as burn_table
+from rezept.store import photos as photo_table
+from rezept.store import readings as reading_table
+from rezept.store.rows import Row
+
+
+def plate_of_burn(db: sqlite3.Connection, burn_id: int) -> Plate:
+    burn = burn_table.burn(db, burn_id)
+    return frozen_plate(db, burn["revision_id"])
+
+
+def photo_scores(db: sqlite3.Connection, plate: Plate, read_by: dict[str, Row]) -> list[Row]:
+    """What photos, one a face, say of every patch."""
+    from rezept.core.photo.figures import figures_of_rows
+    from rezept.core.photo.readings import score_row
+    from rezept.core.photo.score import scored
+
+    face = plate.trial.process.deciding_face
+    seen = {side: figures_of_rows(plate, photo_table.figures(db, photo["id"])) for side, photo in read_by.items()}
+    rows = []
+    if seen:
+        scores = scored(plate, seen.get("front"), seen.get("back"))
+        doubted = face in read_by and bool(read_by[face]["doubts"])
+        for i, patch in enumerate(plate.elements.ids):
+            if plate.elements.burn[i]:
+                row = score_row(scores, i, doubted)
+                values = {key: float(row[key]) for key in SAID_BY_PHOTOS if row[key] is not None}
+                rows.append({"patch": patch, "values": values, "confidence": row["confidence"]})
+    return rows
+
+
+def handed_out(shop: Shop, by: Member, sha256: str, untouched: bool = False) -> tuple[str, bytes] | None:
+    """The media type and the bytes of a photo as it was taken, without where and by what; `untouched` with it, for
+    the keeper. None: no browser shows such a one, it has to be made into one that every browser does."""
+    if untouched:
+        require(by, "keeper", "see photos with what the phone wrote into them")
+    with shop.database.reading() as db:
+        row = photo_table.file(db, sha256)
+    if untouched:
+        return row["media_type"], bytes_of(shop, sha256)
+    if can_be_taken_apart(row["media_type"]):
+        return row["media_type"], without_traces(bytes_of(shop, sha256), row["media_type"])
+    return None
+
+
+def bytes_of(shop: Shop, sha256: str) -> bytes:
+    try:
+        return shop.photos.path(sha256).read_bytes()
+    except OSError as error:
+        raise NotFound(
+            "The file of this photo is missing; the keeper can restore it from a backup.", "photo"
+        ) from error
+
+
+def photo(shop: Shop, photo_id: int) -> Row:
+    with shop.database.reading() as db:
+        return photo_table.photo(db, photo_id)
+
+
+def flat(shop: Shop, photo_id: int) -> bytes:
+    """The plate as it would be seen from straight above, a JPEG; the back is laid like the front, mirrored."""
+    import numpy as np
+
+    from rezept.core.photo.pose import Pose
+    from rezept.formats.flat_picture import flat_jpeg
+
+    with shop.database.reading() as db:
+        photo = must_be_found(photo_table.photo(db, photo_id))
+        plate = plate_of_burn(db, photo["burn_id"])
+    laid = Pose(np.array(photo["matrix"]), photo["bow"], (photo["width"], photo["height"]))
+    picture = read_photo(bytes_of(shop, photo["sha256"]), "photo", FINE_PIXELS)
+    return flat_jpeg(picture.rgb, laid.scaled(1 / picture.factor), plate.width_mm, plate.height_mm)
+
+
+def must_be_found(photo: Row) -> Row:
+    if photo["matrix"] is None:
+        raise NotFound("The plate was not found in this photo.", "photo")
+    return photo
+
+
+def upright(shop: Shop, sha256: str) -> bytes:
+    """A photo as any browser shows it."""
+    from rezept.formats.flat_picture import upright_jpeg
+
+    return upright_jpeg(read_photo(bytes_of(shop, sha256), "photo").rgb)
+
+
+def measured(shop: Shop, burn_id: int, photo_id: int | None = None) -> Row:
+    """What the photos a burn is read by show of each patch, by face, and the scores that follow.
+
+    photo_id : another photo of it, to read its face by: how it looked before it was cleaned
+    """
+    with shop.database.reading() as db:
+        burn_table.burn(db, burn_id)
+        photos = photo_table.photos_of(db, burn_id)
+        read_by = photo_table.read_by(photos)
+        if photo_id is not None:
+            asked = next((one for one in photos if one["id"] == photo_id and one["matrix"] is not None), None)
+            if asked is None:
+                raise NotFound("This burn has no such photo in which its plate was found.", "photo", photo_id)
+            read_by[asked["face"]] = asked
+        faces = {face: list(photo_table.figures(db, photo["id"]).values()) for face, photo in read_by.items()}
+        plate = plate_of_burn(db, burn_id)
+        stored = photo_id is None
+        scores = reading_table.photo_values(db, burn_id) if stored else photo_scores(db, plate, read_by)
+    outcome = plate.trial.process.outcome
+    scores = [{**one, "sure": photo_counts(one["values"], one["confidence"], outcome)} for one in scores]
+    for rows in faces.values():
+        for row in rows:
+            del row["photo_id"]
+    return {"front": faces.get("front", []), "back": faces.get("back", []), "scores": scores}
