@@ -16,7 +16,7 @@ from referencing import Registry, Resource
 from rezept.core.errors import InvalidInput
 from rezept.core.parameters import PARAMETERS
 from rezept.core.plan import plan
-from rezept.formats.naming import distinct_colours
+from rezept.formats.colours import distinct_colours
 from rezept.formats.plate_file import write_plate_file
 from rezept.formats.strict_json import read_json, write_json
 from rezept.formats.svg import write_svg

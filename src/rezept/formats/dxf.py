@@ -13,7 +13,8 @@ import re
 from rezept.core.path.figure import is_closed
 from rezept.core.plan import Plate
 from rezept.core.plan.distinct import distinct_settings
-from rezept.formats.naming import distinct_colours, settings_name
+from rezept.core.wording import settings_name
+from rezept.formats.colours import distinct_colours
 
 APPLICATION = "REZEPT"
 _LONGEST_NAME = 200

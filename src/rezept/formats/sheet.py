@@ -13,7 +13,7 @@ from rezept.core.machine import Machine
 from rezept.core.parameters import PARAMETERS
 from rezept.core.plan import Plate
 from rezept.core.plan.distinct import Distinct, distinct_settings
-from rezept.core.plan.layout import title_words
+from rezept.core.plan.plate_words import title_words
 from rezept.core.units import UNITS, Unit
 
 _MM_A_PAGE_EDGE = 14

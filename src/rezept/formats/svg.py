@@ -18,7 +18,8 @@ from rezept.core.path.path_data import path_data
 from rezept.core.plan import Plate
 from rezept.core.plan.distinct import distinct_settings
 from rezept.core.plan.drawn import Drawn
-from rezept.formats.naming import distinct_colours, settings_name
+from rezept.core.wording import settings_name
+from rezept.formats.colours import distinct_colours
 
 _STROKE_MM = 0.1
 

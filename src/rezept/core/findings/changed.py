@@ -6,17 +6,9 @@ from collections.abc import Mapping
 from typing import Any
 
 from rezept.core.parameters import PARAMETERS
+from rezept.core.wording import value_words
 
 _SHAPES = {"rectangle": "square", "lettering": "letters"}
-_USUAL = {"air_level": ("off", "on", "high")}
-
-
-def _words(key: str, value: float | None) -> str:
-    if value is None:
-        return "not set"
-    if key in _USUAL:
-        return _USUAL[key][int(value)]
-    return f"{value:.5g} {PARAMETERS[key].unit}".strip()
 
 
 def _range(trial: Mapping[str, Any], key: str) -> tuple[float, float] | None:
@@ -51,11 +43,11 @@ def changes(before: Mapping[str, Any], now: Mapping[str, Any]) -> list[str]:
         if ranges[0] and ranges[1]:
             continue
         if ranges[1]:
-            said.append(f"{row.name}: held at {_words(key, held[0])}, now varied")
+            said.append(f"{row.name}: held at {value_words(key, held[0])}, now varied")
         elif ranges[0]:
-            said.append(f"{row.name}: varied, now held at {_words(key, held[1])}")
+            said.append(f"{row.name}: varied, now held at {value_words(key, held[1])}")
         elif held[0] != held[1]:
-            said.append(f"{row.name}: {_words(key, held[0])}, now {_words(key, held[1])}")
+            said.append(f"{row.name}: {value_words(key, held[0])}, now {value_words(key, held[1])}")
     shapes = [_SHAPES.get(trial["patch"]["shape"], trial["patch"]["shape"]) for trial in (before, now)]
     if shapes[0] != shapes[1]:
         said.append(f"patch: {shapes[0]}, now {shapes[1]}")

@@ -13,9 +13,9 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from rezept.core.parameters import PARAMETERS
 from rezept.core.path.lettering import Polyline, text_points, text_width, wrapped
 from rezept.core.plan.marks import CORNER_MARK_MM, QR_SIDE, Mark, module_mm
+from rezept.core.plan.plate_words import axis_words, block_words, step_words, title_words
 from rezept.core.plan.trial import Trial
 
 EDGE_MM = 2.0
@@ -56,83 +56,6 @@ class Layout:
     hang_hole: tuple[float, float] | None
 
 
-def axis_title(key: str) -> str:
-    row = PARAMETERS[key]
-    return f"{row.name} {row.unit}".strip()
-
-
-def amount(key: str, value: float) -> str:
-    """A value with its unit, as short as it can be read: ``80%``, ``17.6 mm/s``."""
-    unit = PARAMETERS[key].unit
-    return f"{value:.4g}{unit}" if unit in ("%", "") else f"{value:.4g} {unit}"
-
-
-def setting_words(key: str, value: float) -> str:
-    """One setting in short words."""
-    if key == "passes":
-        return "1 pass" if value == 1 else f"{value:g} passes"
-    if key == "air_level":
-        return "air " + ("off", "on", "high")[int(value)]
-    return f"{PARAMETERS[key].name} {amount(key, value)}"
-
-
-def held_words(trial: Trial) -> list[str]:
-    """The held settings that tell two plates apart, as short words."""
-    usual = ("hatch_angle_deg", "hatch_turn_deg", "focus_offset_mm")
-    return [setting_words(key, value) for key, value in trial.hold.items() if not (key in usual and value == 0)]
-
-
-def override_words(trial: Trial) -> list[str]:
-    """What was changed by hand, patch by patch: the axis values beside it would lie."""
-    return [
-        f"{patch}: {', '.join(setting_words(key, value) for key, value in changed.items())}"
-        for patch, changed in trial.overrides.items()
-    ]
-
-
-def title_words(trial: Trial) -> list[str]:
-    """What the plate says of itself, in pieces that stay together."""
-    machine = trial.machine
-    head = machine.head.name
-    words = [trial.code or "", trial.title, trial.material.title, trial.process.name]
-    words += [f"{machine.name} {head}".strip(), *held_words(trial), *override_words(trial), trial.date or ""]
-    return [word for word in words if word]
-
-
-def axis_words(trial: Trial) -> list[str]:
-    """What runs which way, in pieces that stay together."""
-    words = []
-    for along, sign in (("x", ">"), ("y", "^")):
-        axis = trial.axis(along)
-        if axis is not None:
-            words.append(f"{axis_title(axis.parameter)} {sign}")
-    for along, sign in (("block_x", ">"), ("block_y", "^")):
-        axis = trial.axis(along)
-        if axis is not None:
-            words.append(f"blocks {PARAMETERS[axis.parameter].name} {sign}")
-    return words
-
-
-def _value_texts(trial: Trial, along: str) -> list[str]:
-    axis = trial.axis(along)
-    return [f"{value:.4g}" for value in axis.values] if axis is not None and axis.wrap is None else []
-
-
-def _block_texts(trial: Trial) -> list[str]:
-    """What each block says above itself: the bare amounts, whose names stand with the axis titles."""
-    blocks = trial.grid.blocks
-    if blocks is None:
-        return []
-    parts = []
-    for along in ("block_x", "block_y"):
-        axis = trial.axis(along)
-        if axis is not None:
-            steps = blocks.step[along].tolist()
-            says = amount if PARAMETERS[axis.parameter].unit else setting_words
-            parts.append([says(axis.parameter, axis.values[step]) for step in steps])
-    return ["  ".join(words) for words in zip(*parts, strict=True)]
-
-
 @dataclass(frozen=True)
 class _Frame:
     """The patches relative to the lower left of all blocks, and how much room they take.
@@ -163,7 +86,7 @@ def _frame(trial: Trial, line: float) -> _Frame:
     else:
         across, up = grid.blocks.column, grid.blocks.row
         count_x, count_y = grid.blocks.columns, grid.blocks.rows
-    captions = max((text_width(text, trial.labels.height_mm) for text in _block_texts(trial)), default=0.0)
+    captions = max((text_width(text, trial.labels.height_mm) for text in block_words(trial)), default=0.0)
     pitch_x = max(width, captions if trial.labels.on else 0.0) + patch.block_gap_mm
     pitch_y = height + head + patch.block_gap_mm
     block_x, block_y = np.asarray(across * pitch_x, np.float64), np.asarray(up * pitch_y, np.float64)
@@ -187,17 +110,17 @@ def _patch_texts(trial: Trial, frame: _Frame, left: float, bottom: float) -> lis
     def centred(kind: str, text: str, middle: float, y: float) -> Text:
         return Text(kind, text, middle - text_width(text, height) / 2, y, height)
 
-    rows = _value_texts(trial, "y")
+    rows = step_words(trial, "y")
     for y in np.unique(frame.block_y).tolist():
         for i, text in enumerate(rows):
             middle = bottom + y + i * (patch.height_mm + patch.gap_mm) + patch.height_mm / 2
             texts.append(Text("row", text, left - height * 0.6 - text_width(text, height), middle - height / 2, height))
-    columns = _value_texts(trial, "x")
+    columns = step_words(trial, "x")
     for x in np.unique(frame.block_x).tolist():
         for i, text in enumerate(columns):
             middle = left + x + i * (patch.width_mm + patch.gap_mm) + patch.width_mm / 2
             texts.append(centred("column", text, middle, bottom - line + 0.25 * height))
-    for text, x, y in zip(_block_texts(trial), frame.block_x.tolist(), frame.block_y.tolist(), strict=False):
+    for text, x, y in zip(block_words(trial), frame.block_x.tolist(), frame.block_y.tolist(), strict=False):
         texts.append(Text("block", text, left + x, bottom + y + frame.inner_height + 0.45 * height, height))
     ladder = trial.axis("x")
     if frame.caption and ladder is not None:
@@ -230,8 +153,8 @@ def lay_out(trial: Trial) -> Layout:
     hole = trial.cut_out.hang_hole_mm
     hole_room = hole + 2 * ROOM_MM if hole else 0.0
 
-    row_texts = _value_texts(trial, "y") if labels.on else []
-    column_texts = _value_texts(trial, "x") if labels.on else []
+    row_texts = step_words(trial, "y") if labels.on else []
+    column_texts = step_words(trial, "x") if labels.on else []
     row_width = max((text_width(text, height) for text in row_texts), default=0.0)
     left = EDGE_MM + (row_width + height * 0.6 if row_texts else 0.0)
     inside = left + frame.width - EDGE_MM

@@ -1,4 +1,4 @@
-"""Words and colours for distinct settings in exported drawings.
+"""Colours for distinct settings in exported drawings.
 
 The colours are generated, never listed: hues a golden angle apart at changing lightness, so that neighbours in
 the list differ most and no colour carries a meaning of its own. The written name is what counts.
@@ -7,18 +7,8 @@ the list differ most and no colour carries a meaning of its own. The written nam
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping
-
-from rezept.core.parameters import PARAMETERS
 
 _GOLDEN_ANGLE = 360.0 * (2.0 - (1.0 + math.sqrt(5.0)) / 2.0)
-
-
-def settings_name(settings: Mapping[str, float]) -> str:
-    """Settings in words: ``speed 8 mm/s, power 30 %, passes 1``."""
-    return ", ".join(
-        f"{PARAMETERS[key].name} {value:.6g} {PARAMETERS[key].unit}".strip() for key, value in settings.items()
-    )
 
 
 def _oklch_to_srgb(lightness: float, chroma: float, hue_deg: float) -> tuple[float, float, float]:

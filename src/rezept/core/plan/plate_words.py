@@ -1,0 +1,67 @@
+"""What a plate says of itself: its title, its axes, the values beside its rows, columns and blocks."""
+
+from __future__ import annotations
+
+from rezept.core.parameters import PARAMETERS
+from rezept.core.plan.trial import Trial
+from rezept.core.wording import axis_title, setting_words, short_amount
+
+# Held settings that say nothing where they are left at nothing.
+_USUAL = ("hatch_angle_deg", "hatch_turn_deg", "focus_offset_mm")
+
+
+def held_words(trial: Trial) -> list[str]:
+    """The held settings that tell two plates apart, as short words."""
+    return [setting_words(key, value) for key, value in trial.hold.items() if not (key in _USUAL and value == 0)]
+
+
+def override_words(trial: Trial) -> list[str]:
+    """What was changed by hand, patch by patch: the axis values beside it would lie."""
+    return [
+        f"{patch}: {', '.join(setting_words(key, value) for key, value in changed.items())}"
+        for patch, changed in trial.overrides.items()
+    ]
+
+
+def title_words(trial: Trial) -> list[str]:
+    """The title of a plate, in pieces that stay together."""
+    machine = trial.machine
+    words = [trial.code or "", trial.title, trial.material.title, trial.process.name]
+    words += [f"{machine.name} {machine.head.name}".strip()]
+    words += [*held_words(trial), *override_words(trial), trial.date or ""]
+    return [word for word in words if word]
+
+
+def axis_words(trial: Trial) -> list[str]:
+    """What runs which way, in pieces that stay together."""
+    words = []
+    for along, sign in (("x", ">"), ("y", "^")):
+        axis = trial.axis(along)
+        if axis is not None:
+            words.append(f"{axis_title(axis.parameter)} {sign}")
+    for along, sign in (("block_x", ">"), ("block_y", "^")):
+        axis = trial.axis(along)
+        if axis is not None:
+            words.append(f"blocks {PARAMETERS[axis.parameter].name} {sign}")
+    return words
+
+
+def step_words(trial: Trial, along: str) -> list[str]:
+    """The values along an axis; of one that is wrapped none, since each stands by its patch."""
+    axis = trial.axis(along)
+    return [f"{value:.4g}" for value in axis.values] if axis is not None and axis.wrap is None else []
+
+
+def block_words(trial: Trial) -> list[str]:
+    """What each block says above itself: the bare amounts, whose names stand with the axis titles."""
+    blocks = trial.grid.blocks
+    if blocks is None:
+        return []
+    parts = []
+    for along in ("block_x", "block_y"):
+        axis = trial.axis(along)
+        if axis is not None:
+            steps = blocks.step[along].tolist()
+            says = short_amount if PARAMETERS[axis.parameter].unit else setting_words
+            parts.append([says(axis.parameter, axis.values[step]) for step in steps])
+    return ["  ".join(words) for words in zip(*parts, strict=True)]

@@ -1,0 +1,45 @@
+"""Settings in words: one place for lettering, drawings, sheets and sentences."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+from rezept.core.parameters import PARAMETERS
+
+AIR_LEVELS = ("off", "on", "high")
+
+
+def short_amount(key: str, value: float) -> str:
+    """A value with its unit, as short as it can be read: ``80%``, ``17.6 mm/s``."""
+    unit = PARAMETERS[key].unit
+    return f"{value:.4g}{unit}" if unit in ("%", "") else f"{value:.4g} {unit}"
+
+
+def value_words(key: str, value: float | None, digits: int = 5) -> str:
+    """A value as it stands in a sentence: ``30 %``, ``on``, or ``not set``."""
+    if value is None:
+        return "not set"
+    if key == "air_level":
+        return AIR_LEVELS[int(value)]
+    return f"{value:.{digits}g} {PARAMETERS[key].unit}".strip()
+
+
+def setting_words(key: str, value: float) -> str:
+    """One setting in short words: ``2 passes``, ``air on``, ``power 80%``."""
+    if key == "passes":
+        return "1 pass" if value == 1 else f"{value:g} passes"
+    if key == "air_level":
+        return f"air {value_words(key, value)}"
+    return f"{PARAMETERS[key].name} {short_amount(key, value)}"
+
+
+def settings_name(settings: Mapping[str, float]) -> str:
+    """Settings as a drawing names them: ``speed 8 mm/s, power 30 %, passes 1``."""
+    return ", ".join(
+        f"{PARAMETERS[key].name} {value:.6g} {PARAMETERS[key].unit}".strip() for key, value in settings.items()
+    )
+
+
+def axis_title(key: str) -> str:
+    row = PARAMETERS[key]
+    return f"{row.name} {row.unit}".strip()
