@@ -54,7 +54,7 @@ class BadBackup(RezeptError):
 
 
 @dataclass(frozen=True)
-class Finding:
+class Damage:
     """Something a check found; `serious` where records or photos are lost."""
 
     sentence: str
@@ -317,45 +317,45 @@ def _extract(archive: zipfile.ZipFile, name: str, sha256: str, target: Path) -> 
 # --- check ------------------------------------------------------------------------------------------------
 
 
-def check(folder: Path) -> list[Finding]:
+def check(folder: Path) -> list[Damage]:
     """What is wrong with a shop's folder; nothing is changed. Empty: all is well."""
     records = folder / DATABASE_NAME
     if not records.exists():
-        return [Finding(f"There are no records in {folder}.", True)]
+        return [Damage(f"There are no records in {folder}.", True)]
     try:
         findings = _check_records(records)
         rows = set(_photo_rows(records))
     except sqlite3.DatabaseError as error:
-        return [Finding(f"The records cannot be read: {error}. Restore the latest backup.", True)]
+        return [Damage(f"The records cannot be read: {error}. Restore the latest backup.", True)]
     photos = PhotoFiles(folder / PHOTOS_NAME)
     for sha256 in sorted(rows):
         file = photos.path(sha256)
         if not file.exists():
-            findings.append(Finding(f"A photo is missing: {sha256}.", True))
+            findings.append(Damage(f"A photo is missing: {sha256}.", True))
         elif _sha256(file) != sha256:
-            findings.append(Finding(f"A photo is damaged: {sha256}.", True))
+            findings.append(Damage(f"A photo is damaged: {sha256}.", True))
     for file in sorted(photos.folder.glob("*/*")) if photos.folder.exists() else []:
         if file.name.startswith(".coming-"):
-            findings.append(Finding(f"A photo that was never finished lies in {file}.", False))
+            findings.append(Damage(f"A photo that was never finished lies in {file}.", False))
         elif file.name not in rows:
-            findings.append(Finding(f"A photo that no plate refers to lies in {file}.", False))
+            findings.append(Damage(f"A photo that no plate refers to lies in {file}.", False))
     return findings
 
 
-def _check_records(records: Path) -> list[Finding]:
+def _check_records(records: Path) -> list[Damage]:
     with closing(_read_only(records)) as db:
         findings = [
-            Finding(f"The records are damaged: {line[0]}.", True)
+            Damage(f"The records are damaged: {line[0]}.", True)
             for line in db.execute("PRAGMA integrity_check")
             if line[0] != "ok"
         ]
         findings += [
-            Finding(f"A row of {row[0]} refers to one of {row[2]} that is not there.", True)
+            Damage(f"A row of {row[0]} refers to one of {row[2]} that is not there.", True)
             for row in db.execute("PRAGMA foreign_key_check")
         ]
         (version,) = db.execute("PRAGMA user_version").fetchone()
         if version > migrations()[-1][0]:
-            findings.append(Finding("The records were written by a newer Rezept. Please update Rezept.", True))
+            findings.append(Damage("The records were written by a newer Rezept. Please update Rezept.", True))
         return findings
 
 

@@ -7,7 +7,7 @@ import sqlite3
 from rezept.actions.queries.shop_facts import machine_of
 from rezept.core.dose import line_dose, power_w
 from rezept.core.errors import InvalidInput
-from rezept.core.findings.nearest import Known, Neighbour, Sheet, nearest
+from rezept.core.findings.nearest import Known, Nearest, Sheet, nearest
 from rezept.core.findings.start import Start, start_around, start_blind, start_usual
 from rezept.core.parameters import parameter
 from rezept.core.process import CUT, PROCESSES
@@ -41,7 +41,7 @@ def _usable(settings: Row) -> bool:
     return True
 
 
-def neighbours(db: sqlite3.Connection, process: str, material: Row, head: Row) -> list[Neighbour]:
+def neighbours(db: sqlite3.Connection, process: str, material: Row, head: Row) -> list[Nearest]:
     """What the book knows that comes nearest to this, the nearest first; recipes of several steps stay out."""
     heads = {row["id"]: row for row in equipment_table.all_of(db, "head")}
     sheets = {row["id"]: row for row in equipment_table.all_of(db, "material")}
@@ -82,7 +82,7 @@ def dose_that_cuts(db: sqlite3.Connection, material: Row, head: Row) -> float | 
     return min(doses, default=None)
 
 
-def _reason(neighbour: Neighbour, material: Row) -> str:
+def _reason(neighbour: Nearest, material: Row) -> str:
     known = neighbour.known
     title = f"{known.sheet.title} on {known.head}"
     if neighbour.settings == known.settings:
@@ -92,7 +92,7 @@ def _reason(neighbour: Neighbour, material: Row) -> str:
 
 
 def start_from_book(
-    db: sqlite3.Connection, process: str, material: Row, head: Row, near: list[Neighbour] | None = None
+    db: sqlite3.Connection, process: str, material: Row, head: Row, near: list[Nearest] | None = None
 ) -> Start:
     """A starting point around the nearest recipe that was tried here, else about what such work usually takes,
     else a blind one; doubtful ones do not count."""

@@ -50,7 +50,7 @@ class Known:
 
 
 @dataclass(frozen=True)
-class Neighbour:
+class Nearest:
     """A known recipe, how far it is off, why it counts, and its settings brought here."""
 
     known: Known
@@ -127,7 +127,7 @@ def _brought(
 
 def nearest(
     process: Process, sheet: Sheet, machine: Machine, machine_id: int, head_id: int, known: list[Known]
-) -> list[Neighbour]:
+) -> list[Nearest]:
     """Known recipes of the same process, the nearest first.
 
     Taken are the same material or its family, on sources whose wavelength differs by at most a tenth, where the
@@ -159,5 +159,5 @@ def nearest(
         far += BY_STANDING.get(one.standing, 1.0)
         brought = _brought(process, sheet, machine, one)
         if brought is not None:
-            found.append(Neighbour(one, far, tuple(reasons), *brought))
+            found.append(Nearest(one, far, tuple(reasons), *brought))
     return sorted(found, key=lambda neighbour: (neighbour.distance, -neighbour.known.id))

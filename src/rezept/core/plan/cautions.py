@@ -27,7 +27,7 @@ CORNERS_FROM_RISE = 3.0
 
 
 @dataclass(frozen=True)
-class Finding:
+class Caution:
     """One check's result over all patches. `sentence` gets the patch's value and completes its name.
 
     unburned : it is about patches that do not burn, which otherwise cannot go wrong
@@ -47,7 +47,7 @@ class Finding:
     setting: str = ""
 
 
-def hot_end_finding(trial: Trial, step: Step) -> Finding | None:
+def hot_end_finding(trial: Trial, step: Step) -> Caution | None:
     """The slow-and-strong end of the array, on materials that can burn.
 
     With a starting dose, everything above 2.2 times it. Without one, the top tenth of the patches (at least
@@ -81,10 +81,10 @@ def hot_end_finding(trial: Trial, step: Step) -> Finding | None:
                 " no starting dose is known. Leave it out, or burn the weakest first and stop in time."
             )
 
-    return Finding("hot_end", "warning", "dose", bad, dose, np.full(len(dose), limit), sentence)
+    return Caution("hot_end", "warning", "dose", bad, dose, np.full(len(dose), limit), sentence)
 
 
-def fire_finding(trial: Trial, step: Step) -> Finding | None:
+def fire_finding(trial: Trial, step: Step) -> Caution | None:
     """Doses out of all proportion to what such work usually takes, whatever the rest of the plate has.
 
     `FAR_OVER` times what is usual (`core.typical`); `OVER` times it where a patch is burned for `LONG_S` or longer.
@@ -102,7 +102,7 @@ def fire_finding(trial: Trial, step: Step) -> Finding | None:
             f" {material.family} usually takes (about {limit:.2g}). Leave it out, or go faster there."
         )
 
-    return Finding("fire", "warning", "dose", bad, dose, np.full(len(dose), usual), sentence)
+    return Caution("fire", "warning", "dose", bad, dose, np.full(len(dose), usual), sentence)
 
 
 FIRE_KINDS = ("fire", "hot_end")
@@ -134,7 +134,7 @@ def dropped(trial: Trial, dose: Floats) -> Mask:
     return low if ceiling is None else low | (dose > ceiling * (1 + 1e-9))
 
 
-def dropped_finding(trial: Trial, step: Step) -> Finding | None:
+def dropped_finding(trial: Trial, step: Step) -> Caution | None:
     """Says which patches the limits of dose leave out, and which limit it was; they are those of the trial's own
     process."""
     if step.process is not trial.process:
@@ -151,10 +151,10 @@ def dropped_finding(trial: Trial, step: Step) -> Finding | None:
         side = "less than the least" if value < against else "more than the greatest"
         return f"left out: {value:.3g} {unit} is {side} dose wanted here ({against:.3g})."
 
-    return Finding("dropped", "note", "dose", bad, dose, limit, sentence, unburned=True)
+    return Caution("dropped", "note", "dose", bad, dose, limit, sentence, unburned=True)
 
 
-def burn_through_finding(trial: Trial, step: Step) -> Finding | None:
+def burn_through_finding(trial: Trial, step: Step) -> Caution | None:
     """Marks that put as much into a line as is known to cut this material on this machine.
 
     Lines closer than the spot heat one another: the line dose counts ``spot / spacing`` times there.
@@ -175,10 +175,10 @@ def burn_through_finding(trial: Trial, step: Step) -> Finding | None:
             " Go faster, or leave it out."
         )
 
-    return Finding("burn_through", "warning", "dose", dose >= known, dose, np.full(len(dose), known), sentence)
+    return Caution("burn_through", "warning", "dose", dose >= known, dose, np.full(len(dose), known), sentence)
 
 
-def stripes_finding(trial: Trial, step: Step) -> Finding | None:
+def stripes_finding(trial: Trial, step: Step) -> Caution | None:
     """Hatch lines so far apart that bare ground stays between them."""
     spot = trial.machine.head.spot_mm
     spacing = step.settings.get("line_spacing_mm")
@@ -193,10 +193,10 @@ def stripes_finding(trial: Trial, step: Step) -> Finding | None:
         )
 
     count = len(spacing)
-    return Finding("stripes", "warning", "line_spacing_mm", spacing > limit, spacing, np.full(count, limit), sentence)
+    return Caution("stripes", "warning", "line_spacing_mm", spacing > limit, spacing, np.full(count, limit), sentence)
 
 
-def corner_finding(step: Step) -> Finding:
+def corner_finding(step: Step) -> Caution:
     """Corners that get far more than the straights, since the head slows there at constant power."""
     rise = step.corner_rise
     pairs = zip(rise.tolist(), step.corner_slowing_mm.tolist(), strict=True)
@@ -210,10 +210,10 @@ def corner_finding(step: Step) -> Finding:
         )
 
     limit = np.full(len(rise), CORNERS_FROM_RISE)
-    return Finding("corner_heat", "note", "speed_mm_s", rise >= CORNERS_FROM_RISE, rise, limit, sentence)
+    return Caution("corner_heat", "note", "speed_mm_s", rise >= CORNERS_FROM_RISE, rise, limit, sentence)
 
 
-def burned_ground_finding(plate: Plate) -> Finding | None:
+def burned_ground_finding(plate: Plate) -> Caution | None:
     """Elements on ground that has been burned before: an unfair test."""
     trial = plate.trial
     if not trial.burned_ground or trial.piece is None:
@@ -226,4 +226,4 @@ def burned_ground_finding(plate: Plate) -> Finding | None:
         return "lies on ground that was burned before, which is no fair test; move the plate or leave the patch out."
 
     nothing = np.zeros(len(bad))
-    return Finding("burned_ground", "warning", "place", bad, nothing, nothing, sentence)
+    return Caution("burned_ground", "warning", "place", bad, nothing, nothing, sentence)

@@ -18,7 +18,7 @@ from rezept.core.material import NEVER_BURN
 from rezept.core.parameters import Settings
 from rezept.core.path.lettering import lacking
 from rezept.core.plan.cautions import (
-    Finding,
+    Caution,
     burn_through_finding,
     burned_ground_finding,
     corner_finding,
@@ -36,7 +36,7 @@ from rezept.core.plan.trial import Trial
 LEGIBLE_SPOTS = 8.0
 
 
-def step_findings(plate: Plate, step: Step) -> list[Finding]:
+def step_findings(plate: Plate, step: Step) -> list[Caution]:
     """What the machine can do in one step and one may still not want."""
     trial = plate.trial
     fire, hot = fire_finding(trial, step), hot_end_finding(trial, step)
@@ -57,7 +57,7 @@ def step_findings(plate: Plate, step: Step) -> list[Finding]:
 
 
 def per_element(
-    names: Sequence[str], burn: NDArray[np.bool_], findings: Sequence[Finding]
+    names: Sequence[str], burn: NDArray[np.bool_], findings: Sequence[Caution]
 ) -> tuple[tuple[Warning, ...], ...]:
     """The findings, sorted to the elements they are about; elements switched off cannot go wrong."""
     found: list[list[Warning]] = [[] for _ in names]

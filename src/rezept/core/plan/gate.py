@@ -20,7 +20,7 @@ from rezept.core.machine import Machine
 from rezept.core.machine_facts import FACTS, beyond_bounds
 from rezept.core.material import NEVER_BURN, Material
 from rezept.core.parameters import PARAMETERS
-from rezept.core.plan.cautions import Finding
+from rezept.core.plan.cautions import Caution
 from rezept.core.plan.moves import PART_OF, Moves, moves_of
 from rezept.core.plan.place import field_mm
 from rezept.core.plan.plate import Plate, Warning
@@ -71,19 +71,19 @@ class Refusal:
 
 def _against(
     kind: str, key: str, value: Floats, low: float, high: float, sentence: Callable[[float, float], str]
-) -> Finding:
+) -> Caution:
     """Rows whose value lies outside; a row that has none cannot."""
     limit = np.where(value < low, low, high)
     slack = 1e-9 * np.maximum(1.0, np.abs(limit))
     with np.errstate(invalid="ignore"):
         bad = (value < low - slack) | (value > high + slack)
-    return Finding(kind, "refusal", key, bad, value, limit, sentence)
+    return Caution(kind, "refusal", key, bad, value, limit, sentence)
 
 
 # --- rules about settings ------------------------------------------------------------------------------------
 
 
-def _speed(asked: Asked) -> list[Finding]:
+def _speed(asked: Asked) -> list[Caution]:
     name, top = asked.today.machine.name, asked.today.machine.of_head("max_speed_mm_s")
     return [
         _against(
@@ -97,7 +97,7 @@ def _speed(asked: Asked) -> list[Finding]:
     ]
 
 
-def _ceiling(asked: Asked) -> list[Finding]:
+def _ceiling(asked: Asked) -> list[Caution]:
     name, most = asked.today.machine.name, asked.today.machine.max_power_pct
     power = asked.moves.column("power_pct")
     corner = asked.moves.column("corner_power_pct")
@@ -121,7 +121,7 @@ def _ceiling(asked: Asked) -> list[Finding]:
     ]
 
 
-def _floor(asked: Asked) -> list[Finding]:
+def _floor(asked: Asked) -> list[Caution]:
     """Below its firing floor a source stays dark; the outline first is shown below it on purpose."""
     name, floor = asked.today.machine.name, asked.today.machine.firing_floor_pct
     shown = asked.moves.of_kind("trace")
@@ -148,7 +148,7 @@ def _floor(asked: Asked) -> list[Finding]:
     ]
 
 
-def _pulses(asked: Asked) -> list[Finding]:
+def _pulses(asked: Asked) -> list[Caution]:
     """Frequency and pulse width of every stretch: what the source does not have it would ignore."""
     machine, name = asked.today.machine, asked.today.machine.name
     findings = []
@@ -159,7 +159,7 @@ def _pulses(asked: Asked) -> list[Finding]:
         with np.errstate(invalid="ignore"):
             off = np.abs(widths - nearest) > 1e-6
         findings.append(
-            Finding(
+            Caution(
                 "pulse_width",
                 "refusal",
                 "pulse_width_ns",
@@ -181,7 +181,7 @@ def _pulses(asked: Asked) -> list[Finding]:
     with np.errstate(invalid="ignore"):
         below, above = frequency < low - 1e-9, frequency > high + 1e-9
     findings.append(
-        Finding(
+        Caution(
             "frequency",
             "refusal",
             "frequency_khz",
@@ -197,10 +197,10 @@ def _pulses(asked: Asked) -> list[Finding]:
     return findings
 
 
-def _has_none(asked: Asked, key: str, value: Floats) -> Finding:
+def _has_none(asked: Asked, key: str, value: Floats) -> Caution:
     """A setting that this source does not have at all."""
     name, what = asked.today.machine.name, PARAMETERS[key].name
-    return Finding(
+    return Caution(
         "pulse_width" if key == "pulse_width_ns" else "frequency",
         "refusal",
         key,
@@ -211,7 +211,7 @@ def _has_none(asked: Asked, key: str, value: Floats) -> Finding:
     )
 
 
-def _at_rest(asked: Asked) -> list[Finding]:
+def _at_rest(asked: Asked) -> list[Caution]:
     """The beam burns only while the head moves, but for a pierce dwell in a file for a machine that takes one."""
     machine, name = asked.today.machine, asked.today.machine.name
     if asked.via != "stream" and machine.dwells_with_beam:
@@ -229,14 +229,14 @@ def _at_rest(asked: Asked) -> list[Finding]:
         )
     with np.errstate(invalid="ignore"):
         return [
-            Finding("dwell", "refusal", "pierce_dwell_ms", dwell > 0, dwell, np.zeros(len(dwell)), lambda v, lim: words)
+            Caution("dwell", "refusal", "pierce_dwell_ms", dwell > 0, dwell, np.zeros(len(dwell)), lambda v, lim: words)
         ]
 
 
 # --- rules about what a program can say -----------------------------------------------------------------------
 
 
-def _written(asked: Asked) -> list[Finding]:
+def _written(asked: Asked) -> list[Caution]:
     """Speed and power that come out as nothing, or as something else, in the figures a program has."""
     if asked.via == "drawing":
         return []
@@ -259,7 +259,7 @@ def _written(asked: Asked) -> list[Finding]:
                 f" Take more, or look at the machine's figures in the Shop."
             )
 
-        findings.append(Finding("unwritable", "refusal", key, off | over, value, written, sentence))
+        findings.append(Caution("unwritable", "refusal", key, off | over, value, written, sentence))
     return findings
 
 
@@ -275,16 +275,16 @@ def _untold(key: str, values: Floats) -> Mask:
     return here
 
 
-def _untold_finding(key: str, how: str, path: str, bad: Mask, values: Floats) -> Finding:
+def _untold_finding(key: str, how: str, path: str, bad: Mask, values: Floats) -> Caution:
     name = PARAMETERS[key].name
 
     def sentence(_value: float, _limit: float) -> str:
         return f"G-code has no word for {name}, which {how} here. Use the settings sheet, or leave {name} out."
 
-    return Finding("untold", "refusal", path, bad, values, np.zeros(len(values)), sentence, once=True, setting=key)
+    return Caution("untold", "refusal", path, bad, values, np.zeros(len(values)), sentence, once=True, setting=key)
 
 
-def _told(asked: Asked) -> list[Finding]:
+def _told(asked: Asked) -> list[Caution]:
     """Settings that no word of the program says, of patches and of what is drawn."""
     machine = asked.today.machine
     if asked.via == "drawing" or machine.hears_settings:
@@ -321,7 +321,7 @@ def beyond_field(machine: Machine, low: Floats, high: Floats) -> Floats:
     return (np.maximum(high, 0.0) - np.minimum(0.0, low.min(axis=0)) - field).max(axis=1)
 
 
-def _field(asked: Asked) -> list[Finding]:
+def _field(asked: Asked) -> list[Caution]:
     """All moves of the program together, run-ups included."""
     worst = beyond_field(asked.today.machine, asked.moves.low, asked.moves.high)
     width, height = field_mm(asked.today.machine)
@@ -333,7 +333,7 @@ def _field(asked: Asked) -> list[Finding]:
             " move the plate, or go slower there."
         )
 
-    return [Finding("field", "refusal", "place", worst > 1e-6, worst, np.zeros(len(worst)), sentence)]
+    return [Caution("field", "refusal", "place", worst > 1e-6, worst, np.zeros(len(worst)), sentence)]
 
 
 # --- rules about the whole --------------------------------------------------------------------------------------
@@ -414,13 +414,13 @@ def _stays_on(asked: Asked) -> list[Refusal]:
 
 
 # The rules by name: what a stretch is set to, and what is about the whole.
-BY_SETTING: dict[str, Callable[[Asked], list[Finding]]] = {
+BY_SETTING: dict[str, Callable[[Asked], list[Caution]]] = {
     "speed": _speed,
     "ceiling": _ceiling,
     "floor": _floor,
     "pulses": _pulses,
 }
-BY_MOVE: dict[str, Callable[[Asked], list[Finding]]] = {
+BY_MOVE: dict[str, Callable[[Asked], list[Caution]]] = {
     **BY_SETTING,
     "at_rest": _at_rest,
     "written": _written,
@@ -439,7 +439,7 @@ _SAID = {"labels": "the labels", "outline": "the plate's own cuts", "trace": "th
 _PATH = {"labels": "labels.settings", "outline": "cut_settings"}
 
 
-def _of_moves(moves: Moves, finding: Finding) -> list[Refusal]:
+def _of_moves(moves: Moves, finding: Caution) -> list[Refusal]:
     """A finding as refusals: one for every patch, and one, the worst, for all that is drawn with the same settings."""
     refusals = []
     if finding.once:
@@ -464,7 +464,7 @@ def _of_moves(moves: Moves, finding: Finding) -> list[Refusal]:
     return refusals
 
 
-def _warning(finding: Finding, i: int, sentence: str, path: str) -> Warning:
+def _warning(finding: Caution, i: int, sentence: str, path: str) -> Warning:
     value, limit = float(finding.value[i]), float(finding.limit[i])
     return Warning(
         finding.kind,

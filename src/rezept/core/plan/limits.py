@@ -6,12 +6,12 @@ import numpy as np
 
 from rezept.core.parameters import PARAMETERS, Settings
 from rezept.core.plan.axes import stepped
-from rezept.core.plan.cautions import Finding
+from rezept.core.plan.cautions import Caution
 from rezept.core.plan.plate import Warning
 from rezept.core.plan.trial import Trial
 
 
-def unshown_findings(trial: Trial, settings: Settings) -> list[Finding]:
+def unshown_findings(trial: Trial, settings: Settings) -> list[Caution]:
     """Settings that stand between two figures of the machine's control: they cannot be set as they are planned."""
     machine = trial.machine
     findings = []
@@ -29,7 +29,7 @@ def unshown_findings(trial: Trial, settings: Settings) -> list[Finding]:
             )
 
         bad = np.abs(settings[key] - nearest) > 1e-6 * finest
-        findings.append(Finding("unshown", "warning", key, bad, settings[key], nearest, sentence))
+        findings.append(Caution("unshown", "warning", key, bad, settings[key], nearest, sentence))
     return findings
 
 
