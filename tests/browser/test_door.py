@@ -41,7 +41,7 @@ class DoorTest(BrowserCase):
         page.get_by_label("Your PIN or passphrase").fill("1234")
         page.get_by_label("Once more").fill("1234")
         page.get_by_role("button", name="Found the shop").click()
-        expect(page.get_by_text("6 to 200 signs")).to_be_visible()
+        expect(page.get_by_text("6 to 200 characters")).to_be_visible()
         page.get_by_label("Your PIN or passphrase").fill("oak barrel")
         page.get_by_label("Once more").fill("oak barrel")
         page.get_by_role("button", name="Found the shop").click()

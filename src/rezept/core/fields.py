@@ -128,7 +128,7 @@ class Fields:
         if not empty and not raw.strip():
             raise InvalidInput(f"{key} must not be empty.", self.at(key), raw)
         if len(raw) > longest:
-            raise InvalidInput(f"{key} is longer than {longest} letters.", self.at(key), len(raw), longest)
+            raise InvalidInput(f"{key} is longer than {longest} characters.", self.at(key), len(raw), longest)
         if any(ord(letter) < 32 and letter not in "\n\t" for letter in raw):
             raise InvalidInput(f"{key} holds a control character.", self.at(key))
         return raw

@@ -99,7 +99,7 @@ function AskSentence({ sentence, onChange }: AskSentenceProps) {
       >
         {materialNames(fitting).map((name) => (
           <option key={name} value={name}>
-            {name.charAt(0).toLowerCase() + name.slice(1)}
+            {name}
           </option>
         ))}
       </select>{' '}
@@ -156,7 +156,7 @@ function AnswerView({ answer, sentence }: { answer: Answer; sentence: Sentence }
       {answer.near.length > 0 && <Nearest near={answer.near} />}
       {answer.plates.length > 0 && <Plates plates={answer.plates} name={material.name} />}
       {answer.related.length > 0 && (
-        <Section title={`What else is known of ${material.name.toLowerCase()}`}>
+        <Section title={`What else is known of ${material.name}`}>
           <Flex direction="column" gap="2" role="list">
             {answer.related.map((recipe) => (
               <RecipeRow key={recipe.id} recipe={recipe} />
@@ -263,7 +263,7 @@ function Nearest({ near }: { near: Near[] }) {
 /** The burned plates of this material as pictures. */
 function Plates({ plates, name }: { plates: TrialCard[]; name: string }) {
   return (
-    <Section title={`Plates of ${name.toLowerCase()}`}>
+    <Section title={`Plates of ${name}`}>
       <Grid templateColumns="repeat(auto-fill, minmax(130px, 1fr))" gap="3" role="list">
         {plates.map((trial) => (
           <Box key={trial.id} role="listitem">

@@ -130,7 +130,7 @@ function Siblings({ page }: { page: RecipePageData }) {
   if (page.siblings.length === 0) return null
   return (
     <Card p="4">
-      <Section title={`Also on ${page.material.toLowerCase()}, ${page.head}`}>
+      <Section title={`Also on ${page.material}, ${page.head}`}>
         {page.siblings.map((one) => (
           <RouterLink key={one.id} to={`/book/${one.id}`}>
             <Flex gap="3" align="center" py="1.5" borderTopWidth="1px" borderColor="line" wrap="wrap">

@@ -194,7 +194,7 @@ function WordsForm({ page, onDone }: { page: RecipePageData; onDone: () => void 
         <Button type="submit" look="ember" loading={change.isPending}>
           Keep
         </Button>
-        <Button onClick={onDone}>Leave it</Button>
+        <Button onClick={onDone}>Cancel</Button>
       </Flex>
     </form>
   )

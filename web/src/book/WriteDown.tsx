@@ -152,7 +152,7 @@ export function WriteDown({ process: first, onDone }: { process: ProcessKey; onD
           <Button type="submit" look="ember" loading={save.isPending} disabled={!material || !head}>
             Write it down
           </Button>
-          <Button onClick={onDone}>Leave it</Button>
+          <Button onClick={onDone}>Cancel</Button>
         </Flex>
       </form>
     </Card>

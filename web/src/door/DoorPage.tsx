@@ -154,7 +154,7 @@ function FirstRun({ hereOnly }: { hereOnly: boolean }) {
             label="Your PIN or passphrase"
             type="password"
             autoComplete="new-password"
-            hint="At least six signs. It cannot be read back, not even by you."
+            hint="At least six characters. It cannot be read back, not even by you."
             {...field('secret')}
           />
           <TextField
@@ -167,7 +167,7 @@ function FirstRun({ hereOnly }: { hereOnly: boolean }) {
           <Box maxW="220px">
             <TextField
               label="Tag"
-              hint="Four signs, first in every plate’s code."
+              hint="Four characters, first in every plate’s code."
               {...field('tag')}
               onChange={(event) => {
                 const tag = event.currentTarget.value.toUpperCase()

@@ -175,7 +175,7 @@ function BeingRead({ photos }: { photos: UnderWay[] }) {
           />
           {job !== null && (
             <Button size="sm" onClick={() => giveUp.mutate(job)} aria-label={`Leave ${file.name}`}>
-              Leave it
+              Cancel
             </Button>
           )}
         </Flex>

@@ -30,7 +30,7 @@ export function ClearDemo() {
             <Button look="ember" loading={clear.isPending} onClick={() => clear.mutate()}>
               Clear it
             </Button>
-            <Button onClick={() => setSure(false)}>Leave it</Button>
+            <Button onClick={() => setSure(false)}>Cancel</Button>
           </Flex>
         ) : (
           <Button onClick={() => setSure(true)}>Clear the demo shop</Button>

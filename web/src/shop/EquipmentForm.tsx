@@ -88,7 +88,7 @@ export function EquipmentForm(props: EquipmentFormProps) {
         <Button type="submit" look="ember" loading={save.isPending}>
           Keep
         </Button>
-        <Button onClick={onDone}>Leave it</Button>
+        <Button onClick={onDone}>Cancel</Button>
         {props.children}
       </Flex>
     </form>

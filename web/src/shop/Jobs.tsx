@@ -53,7 +53,7 @@ export function Jobs() {
             </Text>
             {goesOn(job) && (
               <Button size="sm" onClick={() => giveUp.mutate(job.id)}>
-                Leave it
+                Cancel
               </Button>
             )}
           </Flex>

@@ -166,7 +166,7 @@ function MemberForm({ member, onDone }: { member: Member | null; onDone: () => v
             autoComplete="new-password"
             value={secret}
             error={errors?.get('secret')}
-            hint="At least six signs; they can change it themselves."
+            hint="At least six characters; they can change it themselves."
             onChange={(event) => setSecret(event.currentTarget.value)}
           />
         )}
@@ -180,7 +180,7 @@ function MemberForm({ member, onDone }: { member: Member | null; onDone: () => v
         <Button type="submit" look="ember" loading={save.isPending}>
           Keep
         </Button>
-        <Button onClick={onDone}>Leave it</Button>
+        <Button onClick={onDone}>Cancel</Button>
         {member && (
           <>
             {needsSecret && <Button onClick={() => signOut.mutate(member.id)}>Sign out everywhere</Button>}
@@ -223,7 +223,7 @@ function RemoveForGood({ member, onDone }: { member: Member; onDone: () => void 
             <Button look="ember" loading={gone.isPending} onClick={() => gone.mutate()}>
               Remove {member.name}
             </Button>
-            <Button onClick={() => setSure(false)}>Leave it</Button>
+            <Button onClick={() => setSure(false)}>Cancel</Button>
           </>
         ) : (
           <Button onClick={() => setSure(true)}>Remove for good</Button>

@@ -92,7 +92,7 @@ export function LayByHand({ plate, photo, onDone }: LayByHandProps) {
               Lay it like this
             </Button>
             <Button look={touched ? 'quiet' : 'ember'} onClick={onDone}>
-              {touched ? 'Leave it' : 'Done'}
+              {touched ? 'Cancel' : 'Done'}
             </Button>
           </Flex>
         </Flex>

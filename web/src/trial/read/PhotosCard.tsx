@@ -203,7 +203,7 @@ function PhotoRow({ photo, chosen, only, mayWrite, plate, onLay }: PhotoRowProps
                 change.mutate({ photo, change: { cleaned: !photo.cleaned } }, { onError: sayFailed })
               }
             >
-              {photo.cleaned ? 'Not cleaned' : 'Cleaned before'}
+              {photo.cleaned ? 'Taken before cleaning' : 'Taken after cleaning'}
             </Do>
             {me.may_keep && (
               <Link
