@@ -21,6 +21,10 @@ class WordsTest(unittest.TestCase):
     def test_signs_are_no_words(self):
         self.assertEqual(words_of('"* OR (NEAR) -; \x00'), ["or", "near"])
 
+    def test_what_counts_as_a_letter_and_is_none_is_no_number(self):
+        """U+0F2A is half a digit, U+0967 a whole one."""
+        self.assertEqual(words_of("\u0f2a \u0967.5"), ["\u0f2a", "1.5"])
+
 
 class SlipTest(unittest.TestCase):
     def test_known_distances(self):

@@ -20,7 +20,8 @@ def words_of(text: str) -> list[str]:
     folded = unicodedata.normalize("NFKD", text.casefold())
     bare = "".join(letter for letter in folded if not unicodedata.combining(letter))
     found = _WORD.findall(re.sub(r"(?<=\d),(?=\d)", ".", bare))
-    return [word if word.isalpha() else f"{float(word):.6g}" for word in found]
+    # Some signs that count as letters are none (U+0F2A is half a digit): only a decimal begins a number.
+    return [f"{float(word):.6g}" if word[0].isdecimal() else word for word in found]
 
 
 def shortened(word: str) -> set[str]:

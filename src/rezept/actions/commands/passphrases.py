@@ -70,7 +70,9 @@ def hashed(secret: str, names: Sequence[str] = (), path: str = "secret") -> str:
     names : what it must not be: the member's own name, the shop's
     """
     if not SHORTEST_SECRET <= len(secret) <= LONGEST_SECRET:
-        raise InvalidInput(f"A PIN or passphrase has {SHORTEST_SECRET} to {LONGEST_SECRET} characters.", path, len(secret))
+        raise InvalidInput(
+            f"A PIN or passphrase has {SHORTEST_SECRET} to {LONGEST_SECRET} characters.", path, len(secret)
+        )
     key = name_key(secret)
     if len(set(key)) < 2:
         raise InvalidInput("One sign over and over is too easy to guess.", path)
