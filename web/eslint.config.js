@@ -3,6 +3,27 @@ import a11y from 'eslint-plugin-jsx-a11y'
 import hooks from 'eslint-plugin-react-hooks'
 import ts from 'typescript-eslint'
 
+// An import may only point downwards: theme, then api, then what several places share, then the places. What two
+// places need lies below both.
+const PLACES = ['ask', 'trial', 'book', 'shop', 'compare', 'print', 'door', 'me']
+const BELOW = [['theme'], ['api'], ['shared', 'plate', 'forms', 'recipes'], PLACES]
+const arrows = BELOW.flatMap((floor, level) =>
+  floor.map((folder) => {
+    const above = BELOW.slice(level + 1).flat()
+    const beside = floor === PLACES ? PLACES.filter((other) => other !== folder) : []
+    const group = [...above, ...beside].map((other) => `**/../${other}/**`)
+    return {
+      files: [`src/${folder}/**`],
+      rules: {
+        'no-restricted-imports':
+          group.length === 0
+            ? 'off'
+            : ['error', { patterns: [{ group, message: 'An import may only point downwards.' }] }],
+      },
+    }
+  }),
+)
+
 export default ts.config(
   { ignores: ['dist', 'src/api/schema.d.ts', 'node_modules'] },
   js.configs.recommended,
@@ -16,4 +37,5 @@ export default ts.config(
       'jsx-a11y/no-noninteractive-tabindex': 'off',
     },
   },
+  ...arrows,
 )

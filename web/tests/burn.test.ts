@@ -1,14 +1,8 @@
 import { describe, expect, it } from 'vitest'
 import type { ListedBurn, LiveRun, Plate, Run } from '../src/api/types'
 import { burnWords } from '../src/trial/BurnChoice'
-import {
-  correctionWords,
-  hasEndedSince,
-  headOnPlate,
-  laterRun,
-  logOf,
-  patchStates,
-} from '../src/trial/burn/liveRun'
+import { hasEndedSince, laterRun } from '../src/api/runs'
+import { correctionWords, headOnPlate, logOf, patchStates } from '../src/trial/burn/liveRun'
 
 const live = (more: Partial<LiveRun> = {}): LiveRun => ({
   key: 'k1',

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import type { Burn, Patch, Photo, PhotoScore, Plate, Reading } from '../src/api/types'
-import { alike, asShade } from '../src/book/shades'
+import { alike, asShade } from '../src/shared/shades'
 import {
   conditionsOf,
   difference,

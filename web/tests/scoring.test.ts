@@ -10,12 +10,12 @@ import {
   walk,
   withCannotTell,
   withDigit,
-  outcomeOf,
   ownScores,
   withLetter,
   withShiftedDigit,
   withValue,
 } from '../src/trial/read/scoring'
+import { outcomeOf } from '../src/shared/outcome'
 import { area, cut, ofCuts, ofMarks, patch, sixPatches } from './made'
 
 describe('digits', () => {

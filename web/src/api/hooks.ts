@@ -7,6 +7,7 @@ import {
   useQueryClient,
 } from '@tanstack/react-query'
 import { useCallback } from 'react'
+import { staleKeys } from './stale'
 import { answer, api, rememberToken } from './client'
 import type { Photo, ProcessKey, Standing } from './types'
 
@@ -204,13 +205,8 @@ export function useRecipe(id: number) {
 /** Everything that shows recipes or trials is out of date after one was kept, burned or changed. */
 export function useForgetLists() {
   const client = useQueryClient()
-  return useCallback(
-    () =>
-      Promise.all(
-        ['trials', 'recipes', 'recipe', 'ask', 'map'].map((key) =>
-          client.invalidateQueries({ queryKey: [key] }),
-        ),
-      ),
-    [client],
-  )
+  return useCallback(() => {
+    const [recipes, [, ...trials]] = [staleKeys({ subject: 'recipe' }), staleKeys({ subject: 'trial' })]
+    return Promise.all([...recipes, ...trials].map((queryKey) => client.invalidateQueries({ queryKey })))
+  }, [client])
 }

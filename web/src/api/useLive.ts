@@ -1,26 +1,11 @@
 import { useQueryClient } from '@tanstack/react-query'
 import { useEffect, useRef } from 'react'
 import { liveKey, lookUpEnded } from './hooks'
+import { staleKeys } from './stale'
 import type { Change, LiveRun } from './types'
-import { hasEndedSince } from '../trial/burn/liveRun'
+import { hasEndedSince } from './runs'
 
 type Event = Pick<Change, 'id' | 'subject' | 'subject_id' | 'by_member'>
-
-/** What is out of date after somebody changed a thing. */
-export function staleKeys(event: Event): unknown[][] {
-  switch (event.subject) {
-    case 'array':
-      return [['arrays'], ['changes']]
-    case 'trial':
-      return [['trial', event.subject_id], ['trials'], ['ask'], ['changes']]
-    case 'recipe':
-      return [['recipe', event.subject_id], ['recipes'], ['ask'], ['map'], ['changes']]
-    case 'member':
-      return [['shop'], ['me'], ['changes']]
-    default:
-      return [['shop'], ['ask'], ['map'], ['changes']]
-  }
-}
 
 /** How long my own doings must rest until they are looked up, for the sake of my other screens. */
 const OWN_REST_MS = 1000

@@ -1,7 +1,7 @@
 import { Box, Flex, Grid, Text } from '@chakra-ui/react'
 import { useState } from 'react'
 import { Link as RouterLink } from 'react-router'
-import { PlanAround } from '../ask/PlanAround'
+import { PlanAround } from '../recipes/PlanAround'
 import { useMap } from '../api/hooks'
 import type { BookMap as MapData, MapCell, ProcessKey } from '../api/types'
 import { OutcomeSwatch } from '../plate/OutcomeSwatch'

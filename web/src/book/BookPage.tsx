@@ -11,7 +11,7 @@ import { Failure, Nothing, PageTitle, Waiting } from '../shared/Parts'
 import { useShop } from '../shared/ShopContext'
 import { BookMap } from './BookMap'
 import { ByLook } from './ByLook'
-import { RecipeRow } from './RecipeRow'
+import { RecipeRow } from '../recipes/RecipeRow'
 import { WriteDown } from './WriteDown'
 
 const STANDINGS: Standing[] = ['proven', 'tried', 'heard', 'estimate', 'doubtful', 'retired']

@@ -11,7 +11,7 @@ import { useParameter, useShop } from '../shared/ShopContext'
 import { shown } from '../shared/units'
 import { otherSettings, trialName } from '../shared/words'
 import { anyGround } from '../theme/palette'
-import { alike, asShade, labCss } from './shades'
+import { alike, asShade, labCss } from '../shared/shades'
 
 /** Choose a shade on a real plate, or any colour, and get the settings that came nearest to it. */
 export function ByLook({ filter, process }: { filter: Filter; process: ProcessKey | null }) {

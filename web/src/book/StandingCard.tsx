@@ -8,7 +8,7 @@ import { Card, Section, StandingBadge } from '../shared/Parts'
 import { useShop } from '../shared/ShopContext'
 import { sayDone, sayFailed } from '../shared/toast'
 import { dayAndTime } from '../shared/words'
-import { confirmedWords } from './ConfirmTaps'
+import { confirmedWords } from '../recipes/ConfirmTaps'
 import { useChangeRecipe } from './useChangeRecipe'
 import type { RecipeChange } from './useChangeRecipe'
 

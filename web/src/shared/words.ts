@@ -1,4 +1,4 @@
-import type { Parameter } from '../api/types'
+import type { Parameter, TrialCard } from '../api/types'
 import type { ChosenUnits, UnitTable } from './units'
 import { shown } from './units'
 
@@ -63,4 +63,20 @@ function settingWords(parameter: Parameter, value: number, table: UnitTable, cho
 
 export function capital(text: string): string {
   return text.charAt(0).toUpperCase() + text.slice(1)
+}
+
+/** Where a trial stands, as the thing to do next. */
+export function standingWords(trial: Pick<TrialCard, 'stage' | 'scored' | 'patches'>): string {
+  switch (trial.stage) {
+    case 'plan':
+      return 'being planned'
+    case 'burn':
+      return 'ready to burn'
+    case 'read':
+      return `${trial.scored} of ${trial.patches} read`
+    case 'decide':
+      return 'decide'
+    case 'kept':
+      return 'in the book'
+  }
 }

@@ -8,8 +8,8 @@ import { Card, Nothing } from '../shared/Parts'
 import { useParameter, useShop } from '../shared/ShopContext'
 import { shown } from '../shared/units'
 import { EquipmentForm } from './EquipmentForm'
-import { headFacts, headFields, machineFacts, machineFields } from './fields'
-import type { Values } from './fields'
+import { headFacts, headFields, machineFacts, machineFields } from '../forms/fields'
+import type { Values } from '../forms/fields'
 import { RetireButton } from './RetireButton'
 
 const AIR: Record<string, string> = {

@@ -17,7 +17,7 @@ import {
   materialShown,
   pieceFacts,
   pieceFields,
-} from './fields'
+} from '../forms/fields'
 import { RetireButton } from './RetireButton'
 
 const A_SCREENFUL = 60

@@ -1,7 +1,8 @@
 import { Box, Flex, Grid, Link, Text } from '@chakra-ui/react'
-import { useMutation, useQueryClient } from '@tanstack/react-query'
+import { useMutation } from '@tanstack/react-query'
 import { useState } from 'react'
 import { ProblemError, answer, api } from '../api/client'
+import { useForget } from '../api/stale'
 import type { Member } from '../api/types'
 import { AskSomebody } from '../shared/Allowed'
 import { Button } from '../shared/Button'
@@ -10,7 +11,7 @@ import { Card } from '../shared/Parts'
 import { useShop } from '../shared/ShopContext'
 import { TwoVersions } from '../shared/TwoVersions'
 import { sayDone, sayFailed } from '../shared/toast'
-import { differences } from './fields'
+import { differences } from '../forms/fields'
 
 const ROLES: { value: Member['role']; label: string }[] = [
   { value: 'guest', label: 'guest: reads' },
@@ -78,15 +79,9 @@ function MemberCard({ member }: { member: Member }) {
   )
 }
 
-function useForgetMembers() {
-  const client = useQueryClient()
-  return () =>
-    Promise.all(['shop', 'changes', 'me'].map((key) => client.invalidateQueries({ queryKey: [key] })))
-}
-
 function MemberForm({ member, onDone }: { member: Member | null; onDone: () => void }) {
   const { inventory } = useShop()
-  const forget = useForgetMembers()
+  const forget = useForget()
   const [name, setName] = useState(member?.name ?? '')
   const [role, setRole] = useState<Member['role']>(member?.role ?? 'member')
   const [secret, setSecret] = useState('')
@@ -109,7 +104,7 @@ function MemberForm({ member, onDone }: { member: Member | null; onDone: () => v
       return undefined
     },
     onSuccess: async () => {
-      await forget()
+      await forget('member')
       sayDone(`${name} is kept.`)
       onDone()
     },
@@ -197,12 +192,12 @@ function MemberForm({ member, onDone }: { member: Member | null; onDone: () => v
 
 /** Two clicks, since nothing brings it back. */
 function RemoveForGood({ member, onDone }: { member: Member; onDone: () => void }) {
-  const forget = useForgetMembers()
+  const forget = useForget()
   const [sure, setSure] = useState(false)
   const gone = useMutation({
     mutationFn: () => answer(api.DELETE('/api/members/{id}', { params: { path: { id: member.id } } })),
     onSuccess: async () => {
-      await forget()
+      await forget('member')
       sayDone('What they did stays, done by somebody.')
       onDone()
     },

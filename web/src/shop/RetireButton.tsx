@@ -1,6 +1,6 @@
 import { Button } from '../shared/Button'
 import { sayFailed } from '../shared/toast'
-import type { Values } from './fields'
+import type { Values } from '../forms/fields'
 import { useSave } from './useEquipment'
 import type { Kind } from './useEquipment'
 

@@ -1,21 +1,15 @@
-import { useMutation, useQueryClient } from '@tanstack/react-query'
+import { useMutation } from '@tanstack/react-query'
+import { useForget } from '../api/stale'
 import { answer, api } from '../api/client'
 import { useShop } from '../shared/ShopContext'
 import { sayDone, sayFailed } from '../shared/toast'
-import type { Values } from './fields'
+import type { Values } from '../forms/fields'
 
 export type Kind = 'machine' | 'head' | 'material' | 'lot' | 'piece'
 
-/** Everything that is drawn from the shop's tables is out of date after one of them changed. */
-function useForgetShop() {
-  const client = useQueryClient()
-  return () =>
-    Promise.all(['shop', 'ask', 'map', 'changes'].map((key) => client.invalidateQueries({ queryKey: [key] })))
-}
-
 /** Undo for what was just done: the change is taken back by its line of the log. */
 function useTakeBack() {
-  const forget = useForgetShop()
+  const forget = useForget()
   return useMutation({
     mutationFn: async ({ kind, id }: { kind: Kind; id: number }) => {
       const { changes } = await answer(
@@ -24,7 +18,7 @@ function useTakeBack() {
       const [line] = changes
       if (line) await answer(api.POST('/api/changes/{id}/take-back', { params: { path: { id: line.id } } }))
     },
-    onSuccess: () => forget(),
+    onSuccess: (_, { kind }) => forget(kind),
     onError: sayFailed,
   })
 }
@@ -66,7 +60,7 @@ interface Save {
 /** Adds or changes a machine, head, material, lot or piece; figures may be typed with their unit. */
 export function useSave(kind: Kind, title: string) {
   const { units } = useShop()
-  const forget = useForgetShop()
+  const forget = useForget()
   const takeBack = useTakeBack()
   return useMutation({
     mutationFn: ({ facts, heads, row, retired = false }: Save) =>
@@ -74,7 +68,7 @@ export function useSave(kind: Kind, title: string) {
         ? change(kind, row.id, { edit: row.edit, facts, units, retired })
         : add(kind, { facts, units, heads }),
     onSuccess: async ({ id }, { row, retired }) => {
-      await forget()
+      await forget(kind)
       const said = retired ? `${title} is retired.` : `${title || 'It'} is kept.`
       sayDone(said, row ? () => takeBack.mutate({ kind, id }) : undefined)
     },

@@ -8,7 +8,7 @@ import type { PickEvent } from '../plate/Plate'
 import { outcomeColour } from '../plate/scales'
 import { palette } from '../theme/palette'
 import { PlateBox } from './PlateBox'
-import { outcomeOf } from './read/scoring'
+import { outcomeOf } from '../shared/outcome'
 import type { Scores } from './read/scoring'
 
 interface OutcomeProps {

@@ -7,23 +7,7 @@ import { Button } from '../shared/Button'
 import { EquipmentFilter, useFilter } from '../shared/EquipmentFilter'
 import { KeysHelp } from '../shared/KeysHelp'
 import { Card, Failure, Nothing, PageTitle, Waiting } from '../shared/Parts'
-import { day, trialName } from '../shared/words'
-
-/** Where a trial stands, as the thing to do next. */
-export function standingWords(trial: Pick<TrialCard, 'stage' | 'scored' | 'patches'>): string {
-  switch (trial.stage) {
-    case 'plan':
-      return 'being planned'
-    case 'burn':
-      return 'ready to burn'
-    case 'read':
-      return `${trial.scored} of ${trial.patches} read`
-    case 'decide':
-      return 'decide'
-    case 'kept':
-      return 'in the book'
-  }
-}
+import { day, trialName, standingWords } from '../shared/words'
 
 /** The plates as pictures on a wall, newest first. */
 export function TrialsPage() {

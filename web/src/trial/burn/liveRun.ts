@@ -1,3 +1,4 @@
+import { isOver } from '../../api/runs'
 import type { LiveRun, Plate, Run, Turning } from '../../api/types'
 
 /** Where a patch stands while its plate is burned and after. */
@@ -11,24 +12,8 @@ const OF_PART: Record<Run['parts'][number]['state'], PatchState> = {
   bare: 'bare',
 }
 
-export const isOver = (run: LiveRun) => ['done', 'stopped', 'interrupted'].includes(run.state)
-
-/** Whether a run has ended, or its end has come into the records, since it was last heard of. */
-export const hasEndedSince = (before: LiveRun | null | undefined, run: LiveRun) =>
-  isOver(run) && (before?.key !== run.key || before.version !== run.version)
-
 /** Whether a run leaves anything on the piece. */
 export const isBurning = (run: LiveRun) => run.how !== 'dark' && run.how !== 'outline'
-
-/** Of two pictures of a trial's runs, the one that is later. */
-export function laterRun(
-  fetched: LiveRun | null | undefined,
-  heard: LiveRun | null | undefined,
-): LiveRun | null {
-  if (!fetched || !heard) return heard ?? fetched ?? null
-  if (fetched.key === heard.key) return heard.version >= fetched.version ? heard : fetched
-  return isOver(heard) ? fetched : heard
-}
 
 /** What the records say of each patch, then what goes on now. */
 export function patchStates(

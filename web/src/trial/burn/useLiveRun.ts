@@ -4,7 +4,7 @@ import { answer, api } from '../../api/client'
 import { liveKey, lookUpEnded, trialKey, useForgetLists } from '../../api/hooks'
 import type { Correction, LiveRun, Remark, TrialPageData } from '../../api/types'
 import { sayFailed } from '../../shared/toast'
-import { hasEndedSince, laterRun } from './liveRun'
+import { hasEndedSince, laterRun } from '../../api/runs'
 
 // Where the stream of events cannot be had, the run is asked after.
 const ASK_AGAIN_MS = 2000

@@ -1,8 +1,9 @@
 import { Box, Flex, Link, Text } from '@chakra-ui/react'
-import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
+import { useMutation, useQuery } from '@tanstack/react-query'
 import { Download, Trash2 } from 'lucide-react'
 import { memo, useRef, useState } from 'react'
 import { answer, api } from '../../api/client'
+import { useForget } from '../../api/stale'
 import type { Design, ProcessKey } from '../../api/types'
 import { Button } from '../../shared/Button'
 import { TextField } from '../../shared/Fields'
@@ -25,14 +26,14 @@ interface KeptArraysProps {
 export const KeptArrays = memo(function KeptArrays(props: KeptArraysProps) {
   const { trial, process, designNow, change } = props
   const { me, units } = useShop()
-  const client = useQueryClient()
+  const forget = useForget()
   const [name, setName] = useState('')
   const [notes, setNotes] = useState<string[]>([])
   const kept = useQuery({
     queryKey: ARRAYS,
     queryFn: ({ signal }) => answer(api.GET('/api/arrays', { signal })).then(({ arrays }) => arrays),
   })
-  const again = () => client.invalidateQueries({ queryKey: ARRAYS })
+  const again = () => forget('array')
   const keep = useMutation({
     mutationFn: () => answer(api.POST('/api/arrays', { body: { trial, name, design: designNow(), units } })),
     onSuccess: () => {

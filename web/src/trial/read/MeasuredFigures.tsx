@@ -1,7 +1,7 @@
 import { Box, Flex, Text } from '@chakra-ui/react'
 import { Link as RouterLink } from 'react-router'
 import type { Figures, Process } from '../../api/types'
-import { asShade, labCss } from '../../book/shades'
+import { asShade, labCss } from '../../shared/shades'
 
 interface MeasuredFiguresProps {
   process: Process

@@ -2,7 +2,7 @@ import { Flex, Text } from '@chakra-ui/react'
 import type { PhotoScore, Process, Reading } from '../../api/types'
 import { Button } from '../../shared/Button'
 import { Key } from '../../shared/Parts'
-import { outcomeOf } from './scoring'
+import { outcomeOf } from '../../shared/outcome'
 import { inHundred, isOverruled } from './suggestions'
 
 interface PhotoSaysProps {

@@ -4,7 +4,8 @@ import type { ReactNode } from 'react'
 import type { Process } from '../../api/types'
 import { Key } from '../../shared/Parts'
 import { useScales } from '../../shared/ShopContext'
-import { lettered, outcomeOf, withCannotTell, withDigit, withLetter, withShiftedDigit } from './scoring'
+import { lettered, withCannotTell, withDigit, withLetter, withShiftedDigit } from './scoring'
+import { outcomeOf } from '../../shared/outcome'
 import type { Scores } from './scoring'
 
 interface ScoreButtonsProps {

@@ -1,4 +1,5 @@
 import type { Patch, Process, Reading, Scale } from '../../api/types'
+import { outcomeOf } from '../../shared/outcome'
 import { differingLines } from '../../shared/differingLines'
 import type { Lines } from '../../shared/differingLines'
 
@@ -24,12 +25,6 @@ export function scoresOf(reading: Reading | undefined): Scores {
 export function withValue(scores: Scores, scale: string, value: number | string | null): Scores {
   const others = Object.entries(scores.values).filter(([key]) => key !== scale)
   return { ...scores, values: Object.fromEntries(value === null ? others : [...others, [scale, value]]) }
-}
-
-/** How it came out, as a degree of the scale that decides. */
-export function outcomeOf(said: Pick<Scores, 'values'> | undefined, process: Process): number | null {
-  const value = said?.values[process.outcome]
-  return typeof value === 'number' ? value : null
 }
 
 /** A value in the words of its scale. */

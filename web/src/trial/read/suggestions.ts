@@ -1,5 +1,6 @@
 import type { PhotoScore, Process, Reading, Scale } from '../../api/types'
-import { outcomeOf, withValue } from './scoring'
+import { withValue } from './scoring'
+import { outcomeOf } from '../../shared/outcome'
 import type { Scores } from './scoring'
 
 /** What the photos say, and what to make of it. */

@@ -1,0 +1,34 @@
+import { useQueryClient } from '@tanstack/react-query'
+import { useCallback } from 'react'
+import type { Change } from './types'
+
+export type Changed = Pick<Change, 'subject' | 'subject_id'>
+
+/** The one list of what is out of date after a thing was changed, by me or by others. Without an id: all of its kind. */
+export function staleKeys({ subject, subject_id: id }: { subject: Change['subject']; subject_id?: number }) {
+  const itself = id === undefined ? [subject] : [subject, id]
+  switch (subject) {
+    case 'array':
+      return [['arrays'], ['changes']]
+    case 'trial':
+      return [itself, ['trials'], ['ask'], ['changes']]
+    case 'recipe':
+      return [itself, ['recipes'], ['ask'], ['map'], ['changes']]
+    case 'member':
+      return [['shop'], ['me'], ['changes']]
+    default:
+      return [['shop'], ['ask'], ['map'], ['changes']]
+  }
+}
+
+/** Looks up again what is out of date after a thing was changed. */
+export function useForget() {
+  const client = useQueryClient()
+  return useCallback(
+    async (subject: Change['subject'], subject_id?: number): Promise<void> => {
+      const keys = staleKeys({ subject, subject_id })
+      await Promise.all(keys.map((queryKey) => client.invalidateQueries({ queryKey })))
+    },
+    [client],
+  )
+}
