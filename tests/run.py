@@ -8,11 +8,13 @@ from __future__ import annotations
 
 import json
 import re
+import signal
 import subprocess
 import sys
 import time
 import unittest
 from pathlib import Path
+from types import FrameType
 
 ROOT = Path(__file__).parent.parent
 BIN = Path(sys.executable).parent
@@ -85,20 +87,34 @@ def suite_of(places: list[str]) -> unittest.TestSuite:
     )
 
 
+class TookTooLong(Exception):
+    """A test that does not end fails, and the others go on."""
+
+
+def _end(_number: int, _frame: FrameType | None) -> None:
+    raise TookTooLong(f"This test took longer than {MOST_SECONDS} s.")
+
+
 class Timed(unittest.TextTestResult):
-    """Remembers how long each test took: what makes the whole slow is told at the end."""
+    """Remembers how long each test took, and ends one that does not end by itself: what makes the whole slow is told
+    at the end."""
 
     def startTest(self, test: unittest.TestCase) -> None:
         self.began = time.monotonic()
+        signal.signal(signal.SIGALRM, _end)
+        signal.alarm(MOST_SECONDS)
         super().startTest(test)
 
     def stopTest(self, test: unittest.TestCase) -> None:
+        signal.alarm(0)
         SECONDS[test.id()] = time.monotonic() - self.began
         super().stopTest(test)
 
 
 SECONDS: dict[str, float] = {}
 SLOWEST = 12
+# The longest takes a minute and a half, beside two others that are as busy.
+MOST_SECONDS = 300
 
 
 def unittests(suite: unittest.TestSuite) -> tuple[int, int]:

@@ -103,6 +103,9 @@ class ApiCase(ShopCase):
             if re.fullmatch(verb, method) and re.fullmatch(pattern, url):
                 shape.model_validate(response.json)
                 return response.json
+        # What has no shape here is a file, or nothing; an answer in JSON always has one.
+        says_json = bool(response.get_data()) and response.content_type == "application/json"
+        self.assertFalse(says_json, f"no shape is known for {method} {url}")
         return response
 
     def new_trial(self, process: str = "cut") -> dict[str, Any]:
