@@ -7,7 +7,8 @@ from collections.abc import Iterable, Mapping, Sequence
 
 from rezept.core.process import PROCESSES
 from rezept.core.reading import SURE, Reading, as_it_counts
-from rezept.store.rows import Row, as_json, changed_once
+from rezept.store.errors import Stale
+from rezept.store.rows import Row, as_json
 
 # Trials have one step so far.
 ONLY_STEP = 1
@@ -127,9 +128,9 @@ def put_reading(
             """,
             stated,
         )
-    current = reading(db, burn_id, element, face) or {}
-    yours = {"values": dict(said.values), "cannot_tell": said.cannot_tell, "note": said.note, "edit": edit}
-    changed_once(cursor.rowcount, f"the reading of {element}", current, yours)
+    if cursor.rowcount != 1:
+        yours = {"values": dict(said.values), "cannot_tell": said.cannot_tell, "note": said.note, "edit": edit}
+        raise Stale(f"the reading of {element}", reading(db, burn_id, element, face) or {}, yours)
     db.execute(
         """
         DELETE FROM reading_value

@@ -83,16 +83,13 @@ def _mark(mark: Mark, trial: Trial) -> dict[str, Any]:
 def drawing_of(plate: Plate) -> dict[str, Any]:
     """The paths of a plate: `figures` by their ids, `marks` and `hang_hole`."""
     elements = plate.elements
-    sizes = {int(number): index for index, number in reversed(list(enumerate(elements.figure)))}
+    _, first = np.unique(elements.figure, return_index=True)
+    sizes = np.column_stack([elements.width_mm, elements.height_mm])[first].tolist()
     ring = hang_hole_ring(plate.hang_hole, plate.trial.cut_out)
     return {
         "figures": [
-            {
-                "id": figure_id(number),
-                **_figure(figure, float(elements.width_mm[first]), float(elements.height_mm[first])),
-            }
-            for number, figure in enumerate(elements.figures)
-            for first in [sizes[number]]
+            {"id": figure_id(number), **_figure(figure, *size)}
+            for number, (figure, size) in enumerate(zip(elements.figures, sizes, strict=True))
         ],
         "marks": [_mark(mark, plate.trial) for mark in plate.marks],
         "hang_hole": None if ring is None else path_data([ring], FORM),
