@@ -7,7 +7,7 @@ from rezept.actions.commands import burning, equipment, keeping, planning, readi
 from rezept.actions.members import NotAllowed
 from rezept.actions.queries import asking
 from rezept.core.errors import InvalidInput, NotFound, Refused
-from rezept.core.recipe import STANDINGS, standing_after, worth_proving
+from rezept.core.recipe import STANDINGS, may_say, offered, standing_after, worth_proving
 from rezept.store import book as book_table
 from rezept.store.errors import Stale
 from tests.made import POPLAR, ShopCase
@@ -30,6 +30,28 @@ class RulesTest(unittest.TestCase):
             if standing != "proven":
                 self.assertNotEqual(standing_after(standing, [True] * 20), "proven")
 
+    def test_who_may_say_what(self):
+        """Members decide between tried and doubtful; what a technician has said only technicians take back."""
+        for before in STANDINGS:
+            self.assertTrue(all(may_say(before, after, technician=True) for after in STANDINGS))
+            for after in ("proven", "retired"):
+                self.assertFalse(may_say(before, after, technician=False))
+        for before, after, may in [
+            ("tried", "doubtful", True), ("doubtful", "tried", True), ("heard", "estimate", True),
+            ("heard", "tried", True), ("proven", "doubtful", False), ("retired", "tried", False),
+        ]:  # fmt: skip
+            self.assertEqual(may_say(before, after, technician=False), may, (before, after))
+
+    def test_what_is_offered(self):
+        for standing, technician, buttons in [
+            ("tried", False, ["doubtful"]), ("doubtful", False, ["tried"]), ("heard", False, []),
+            ("proven", False, []), ("retired", False, []),
+            ("tried", True, ["proven", "doubtful", "retired"]),
+            ("heard", True, ["proven", "tried", "doubtful", "retired"]),
+            ("retired", True, ["proven", "tried", "doubtful"]),
+        ]:  # fmt: skip
+            self.assertEqual(offered(standing, technician), buttons, (standing, technician))
+
     def test_worth_proving(self):
         self.assertTrue(worth_proving("tried", [False, True, True, True]))
         self.assertFalse(worth_proving("tried", [True, True, False, True]))
@@ -49,7 +71,7 @@ class BookCase(ShopCase):
         return keeping.keep_recipe(self.shop, self.technician, burn, "A1", {"standing": standing, **words})
 
     def page(self, recipe: int) -> dict[str, Any]:
-        return asking.recipe_page(self.shop, recipe)
+        return asking.recipe_page(self.shop, self.member, recipe)
 
     def found(self, text: str, **more: Any) -> list[int]:
         return [row["id"] for row in asking.book(self.shop, text, **more)["recipes"]]
@@ -94,6 +116,14 @@ class ConfirmationTest(BookCase):
         for _ in range(3):
             keeping.confirm(self.shop, self.member, recipe, True)
         self.assertTrue(self.page(recipe)["worth_proving"])
+
+    def test_what_technicians_said_only_they_take_back(self):
+        for standing in ("proven", "retired"):
+            recipe = self.kept(purpose=standing)
+            edit = keeping.change_recipe(self.shop, self.technician, recipe, 1, {"standing": standing})["edit"]
+            with self.assertRaisesRegex(NotAllowed, f"take back that it is {standing}"):
+                keeping.change_recipe(self.shop, self.member, recipe, edit, {"standing": "tried"})
+            self.assertEqual(self.page(recipe)["offered"], [])
 
     def test_a_retired_recipe_is_not_confirmed(self):
         recipe = self.kept()

@@ -194,7 +194,7 @@ class KeepTest(BurnedCase):
         return keeping.keep_recipe(self.shop, by or self.member, self.burn, patch, document)
 
     def test_the_kept_numbers_are_the_burned_numbers(self):
-        recipe = asking.recipe_page(self.shop, self.keep(note="clean edge"))
+        recipe = asking.recipe_page(self.shop, self.member, self.keep(note="clean edge"))
         burned = next(p for p in self.page()["burned"]["patches"] if p["id"] == "B2")
         self.assertEqual([step["settings"] for step in recipe["steps"]], [burned["settings"]])
         self.assertEqual((recipe["steps"][0]["position"], recipe["standing"]), (1, "tried"))
@@ -208,7 +208,7 @@ class KeepTest(BurnedCase):
         page = self.page()
         axes = [{"parameter": "speed_mm_s", "along": "x", "values": [1, 2, 3]}, page["design"]["axes"][1]]
         planning.change_draft(self.shop, self.member, self.trial, page["edit"], {**page["design"], "axes": axes}, {})
-        self.assertEqual(asking.recipe_page(self.shop, recipe)["steps"][0]["settings"]["speed_mm_s"], 20.0)
+        self.assertEqual(asking.recipe_page(self.shop, self.member, recipe)["steps"][0]["settings"]["speed_mm_s"], 20.0)
 
     def test_only_technicians_mark_as_proven(self):
         with self.assertRaises(NotAllowed):
@@ -247,7 +247,7 @@ class KeepTest(BurnedCase):
         with self.assertRaises(Stale) as caught:
             keeping.change_recipe(self.shop, self.member, recipe, 1, {"note": "mine"})
         self.assertEqual(caught.exception.current["standing"], "proven")
-        history = asking.recipe_page(self.shop, recipe)["history"]
+        history = asking.recipe_page(self.shop, self.member, recipe)["history"]
         self.assertEqual([(v["edit"], v["recipe"]["standing"], v["by_name"]) for v in history],
                          [(2, "proven", "Tess"), (1, "tried", "Moss")])  # fmt: skip
 

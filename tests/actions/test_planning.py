@@ -417,7 +417,7 @@ class PieceTest(ShopCase):
         recipe = keeping.write_down(self.shop, self.technician, place, heard, {})
         trial = planning.new_trial(self.shop, self.member, "area", self.poplar, self.wren)
         self.assertIsNone(views.trial_page(self.shop, trial)["plate"]["trial"]["cuts_through_j_mm"])
-        edit = asking.recipe_page(self.shop, recipe)["edit"]
+        edit = asking.recipe_page(self.shop, self.member, recipe)["edit"]
         keeping.change_recipe(self.shop, self.technician, recipe, edit, {"standing": "tried"})
         self.assertAlmostEqual(views.trial_page(self.shop, trial)["plate"]["trial"]["cuts_through_j_mm"], 2.25)
 

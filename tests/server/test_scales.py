@@ -1,7 +1,8 @@
-"""A scale is one row: what can be read is told, stored and given back without anything else knowing of it."""
+"""A scale is one row, and so is a remark: told, stored and given back without anything else knowing of it."""
 
 from unittest import mock
 
+from rezept.core.remark import REMARKS, RemarkKind
 from rezept.core.scales import SCALES, Scale
 from tests.server.api_case import ApiCase
 
@@ -30,3 +31,18 @@ class NewScaleTest(ApiCase):
         said = {"edit": 0, "values": {"bow_mm": 1}}
         problem = self.call("PUT", f"/api/burns/{burn}/patches/A1/reading", 400, json=said)
         self.assertIn("nothing that is read", problem["detail"])
+
+
+class NewRemarkTest(ApiCase):
+    def test_a_row_is_all_it_takes(self):
+        ash = RemarkKind("ash", "ash", "a")
+        _, burn = self.burned_trial()
+        with mock.patch.dict(REMARKS, {ash.key: ash}):
+            self.assertIn({"key": "ash", "name": "ash", "letter": "a"}, self.call("GET", "/api/shop")["remarks"])
+            noted = self.call("POST", f"/api/burns/{burn}/remarks", 201, json={"kind": "ash", "patch": "A1"})
+            self.assertEqual(noted["kind"], "ash")
+        self.call("POST", f"/api/burns/{burn}/remarks", 400, json={"kind": "ash", "patch": "A1"})
+
+    def test_no_two_have_one_letter(self):
+        letters = [one.letter for one in REMARKS.values() if one.letter]
+        self.assertEqual(len(set(letters)), len(letters))

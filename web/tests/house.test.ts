@@ -58,12 +58,19 @@ describe('a form of the shop', () => {
       { key: 'settle_us', name: 'settling', of: 'machine', motion: 'galvo', help: '', needed: false },
       { key: 'spot_mm', name: 'spot', of: 'head', motion: '', help: '', needed: false },
     ]
-    const inventory = { forms: { sources: [], airs: ['none'], facts } } as unknown as Inventory
+    const forms = { sources: [], airs: [], power_modes: [], file_kinds: [], facts }
+    const parameters = [
+      { key: 'frequency_khz', sources: ['fibre_mopa', 'uv'] },
+      { key: 'pulse_width_ns', sources: ['fibre_mopa'] },
+    ]
+    const inventory = { forms, parameters } as unknown as Inventory
     const keys = (source: string, motion: string) =>
       machineFields(inventory, source, motion).map((field) => field.key)
     expect(keys('fibre_mopa', 'galvo')).toEqual(
       expect.arrayContaining(['settle_us', 'frequency_khz', 'pulse_widths']),
     )
+    expect(keys('uv', 'galvo')).toContain('frequency_khz')
+    expect(keys('uv', 'galvo')).not.toContain('pulse_widths')
     expect(keys('diode', 'gantry')).not.toContain('frequency_khz')
     expect(keys('diode', 'gantry')).not.toContain('spot_mm')
   })

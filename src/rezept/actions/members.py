@@ -3,12 +3,25 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Literal
 
 from rezept.core.errors import RezeptError
 from rezept.store.rows import Row
 
-# Each may do what those before it may.
-ROLES = ("guest", "member", "technician", "keeper")
+RoleKey = Literal["guest", "member", "technician", "keeper"]
+# What each does here beside what those before it do.
+ROLES: dict[str, str] = {
+    "guest": "reads",
+    "member": "plans, burns, reads, keeps",
+    "technician": "also proves, looks after machines and materials",
+    "keeper": "also people and backup",
+}
+
+
+def reach(role: str) -> tuple[str, ...]:
+    """The roles whose work somebody of that role may do."""
+    known = tuple(ROLES)
+    return known[: known.index(role) + 1]
 
 
 class NotAllowed(RezeptError):
@@ -29,7 +42,7 @@ class Member:
     role: str
 
     def may(self, least: str) -> bool:
-        return ROLES.index(self.role) >= ROLES.index(least)
+        return least in reach(self.role)
 
 
 def require(member: Member, least: str, what: str) -> None:

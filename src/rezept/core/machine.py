@@ -22,10 +22,9 @@ SOURCES: dict[str, tuple[str, float]] = {
     "ir_diode": ("IR diode", 1064.0),
 }
 # What a machine may be given; a sheet is typed from.
-FILE_KINDS = ("gcode", "svg", "dxf", "sheet")
-# How power is told: the same all the way, or falling with the speed where the head slows.
-POWER_MODES = ("constant", "follows_speed")
-AIRS = ("none", "on_off", "low_high", "pressure")
+FILE_KINDS = {"gcode": "G-code", "svg": "SVG", "dxf": "DXF", "sheet": "settings typed from a sheet"}
+POWER_MODES = {"constant": "the same all the way", "follows_speed": "falls where the head slows"}
+AIRS = {"none": "no air", "on_off": "on or off", "low_high": "low or high", "pressure": "by pressure"}
 # What a head may have different from its machine.
 HEAD_OVERRIDES = (
     "field_width_mm",
@@ -180,7 +179,7 @@ def _takes(fields: Fields) -> tuple[str, ...] | None:
     if kinds is None:
         return None
     for i, kind in enumerate(fields.items("takes")):
-        if kind not in FILE_KINDS:
+        if kind not in tuple(FILE_KINDS):
             raise InvalidInput(
                 f"A machine takes {', '.join(FILE_KINDS)}, but {quoted(kind)} came.", f"{fields.at('takes')}[{i}]", kind
             )
@@ -253,9 +252,9 @@ def read_machine(fields: Fields) -> Machine:
         trace_power_pct=fields.number("trace_power_pct", None, at_least=0.0, at_most=100.0),
         frequency_khz=_frequency_range(fields, "frequency_khz", None),
         pulse_widths=widths or None,
-        air=fields.choice("air", AIRS, "none"),
+        air=fields.choice("air", tuple(AIRS), "none"),
         s_at_full_power=fields.number("s_at_full_power", 1000.0, above=0.0),
-        power_mode=fields.choice("power_mode", POWER_MODES, "constant"),
+        power_mode=fields.choice("power_mode", tuple(POWER_MODES), "constant"),
         focus_by_z=fields.flag("focus_by_z", False),
         hears_settings=fields.flag("hears_settings", False),
         beam_drops_at_rest=fields.flag("beam_drops_at_rest", False),

@@ -1,14 +1,23 @@
-"""A setting worth keeping, and the rules by which its standing changes by itself."""
+"""A setting worth keeping: how sure the shop is of it, who may say so, and how that changes by itself."""
 
 from __future__ import annotations
 
 from collections.abc import Sequence
+from typing import Literal
 
-STANDINGS = ("estimate", "heard", "tried", "proven", "doubtful", "retired")
-# What a member may say of a recipe; the rest is for those who answer for it.
+StandingKey = Literal["proven", "tried", "heard", "estimate", "doubtful", "retired"]
+KeptAs = Literal["tried", "proven"]
+WrittenAs = Literal["heard", "estimate"]
+
+# Best first.
+STANDINGS: tuple[StandingKey, ...] = ("proven", "tried", "heard", "estimate", "doubtful", "retired")
+# What a patch can be kept as; what counts as known here.
+KEPT_AS: tuple[KeptAs, ...] = ("tried", "proven")
+KNOWN_HERE = KEPT_AS
+# What a recipe can be that no plate of this shop stands behind, as the one who writes it down says it.
+WITHOUT_PLATE: dict[WrittenAs, str] = {"heard": "heard of", "estimate": "my own estimate"}
+# Between these a member decides; the rest is for those who answer for it.
 STANDINGS_BY_MEMBERS = ("tried", "doubtful")
-# What a recipe can be that no plate of this shop stands behind.
-STANDINGS_WITHOUT_PLATE = ("heard", "estimate")
 
 FAILURES_TO_DOUBT = 2
 HELD_TO_PROVE = 3
@@ -18,6 +27,23 @@ STANDING_RULES = (
     f"What failed {FAILURES_TO_DOUBT} times since it last held is doubtful.",
     f"What has held {HELD_TO_PROVE} times running is worth proving; only a technician says proven.",
 )
+
+
+def may_say(before: str, after: str, technician: bool) -> bool:
+    """Whether somebody may say that a recipe is no longer `before` but `after`."""
+    if technician:
+        return True
+    return before not in ("proven", "retired") and after in (*STANDINGS_BY_MEMBERS, *WITHOUT_PLATE)
+
+
+def offered(standing: str, technician: bool) -> list[str]:
+    """What a person is asked whether a recipe is instead. What was only written down becomes tried by holding."""
+    begun = technician or standing not in WITHOUT_PLATE
+    return [
+        key
+        for key in STANDINGS
+        if begun and key not in (standing, *WITHOUT_PLATE) and may_say(standing, key, technician)
+    ]
 
 
 def failures_running(held: Sequence[bool]) -> int:
@@ -34,9 +60,9 @@ def standing_after(standing: str, held: Sequence[bool]) -> str:
     """The standing of a recipe after its confirmations and failures, the latest of them new."""
     if not held:
         return standing
-    if held[-1] and standing in STANDINGS_WITHOUT_PLATE:
+    if held[-1] and standing in WITHOUT_PLATE:
         return "tried"
-    if standing in ("tried", "proven") and failures_running(held) >= FAILURES_TO_DOUBT:
+    if standing in KNOWN_HERE and failures_running(held) >= FAILURES_TO_DOUBT:
         return "doubtful"
     return standing
 

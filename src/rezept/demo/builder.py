@@ -127,12 +127,8 @@ class Builder:
 
     def said(self, by: str, recipe: int, **change: Any) -> None:
         """Change what the book says of a recipe."""
-        edit = self._edit_of(recipe)
+        edit = asking.recipe_page(self.shop, self.people[by], recipe)["edit"]
         keeping.change_recipe(self.shop, self.people[by], recipe, edit, change)
-
-    def _edit_of(self, recipe: int) -> int:
-
-        return int(asking.recipe_page(self.shop, recipe)["edit"])
 
 
 def _sheet_of(material: dict[str, Any]) -> Sheet:

@@ -1946,7 +1946,7 @@ export interface components {
              * Standing
              * @default null
              */
-            standing?: ("estimate" | "heard" | "tried" | "proven" | "doubtful" | "retired") | null;
+            standing?: ("proven" | "tried" | "heard" | "estimate" | "doubtful" | "retired") | null;
             /**
              * Superseded By
              * @default null
@@ -2430,15 +2430,19 @@ export interface components {
          */
         Forms: {
             /** Airs */
-            airs: string[];
+            airs: components["schemas"]["Named"][];
             /** Facts */
             facts: components["schemas"]["FactOut"][];
             /** Families */
             families: string[];
+            /** File Kinds */
+            file_kinds: components["schemas"]["Named"][];
             /** Hardness */
             hardness: string[];
             /** Hazards */
             hazards: components["schemas"]["HazardOut"][];
+            /** Power Modes */
+            power_modes: components["schemas"]["Named"][];
             /** Sources */
             sources: components["schemas"]["SourceOut"][];
         };
@@ -2593,6 +2597,8 @@ export interface components {
             forms: components["schemas"]["Forms"];
             /** Heads */
             heads: components["schemas"]["HeadOut"][];
+            /** Kept As */
+            kept_as: ("tried" | "proven")[];
             /** Latest Change */
             latest_change: number;
             /** Lots */
@@ -2609,13 +2615,21 @@ export interface components {
             pieces: components["schemas"]["PieceOut"][];
             /** Processes */
             processes: components["schemas"]["ProcessOut"][];
+            /** Remarks */
+            remarks: components["schemas"]["RemarkKindOut"][];
+            /** Roles */
+            roles: components["schemas"]["RoleOut"][];
             /** Scales */
             scales: components["schemas"]["ScaleOut"][];
             shop: components["schemas"]["ShopOut"] | null;
+            /** Standings */
+            standings: ("proven" | "tried" | "heard" | "estimate" | "doubtful" | "retired")[];
             /** Units */
             units: {
                 [key: string]: components["schemas"]["UnitOut"][];
             };
+            /** Written Down As */
+            written_down_as: components["schemas"]["WrittenAsOut"][];
         };
         /** JobList */
         JobList: {
@@ -3078,7 +3092,7 @@ export interface components {
              * Standing
              * @default null
              */
-            standing?: ("estimate" | "heard" | "tried" | "proven" | "doubtful" | "retired") | null;
+            standing?: ("proven" | "tried" | "heard" | "estimate" | "doubtful" | "retired") | null;
             /**
              * State
              * @enum {string}
@@ -3217,6 +3231,16 @@ export interface components {
              * @enum {string}
              */
             role: "guest" | "member" | "technician" | "keeper";
+        };
+        /**
+         * Named
+         * @description One of a few: as it is kept, and as people say it.
+         */
+        Named: {
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
         };
         /**
          * NearOut
@@ -3960,7 +3984,7 @@ export interface components {
              * Standing
              * @enum {string}
              */
-            standing: "estimate" | "heard" | "tried" | "proven" | "doubtful" | "retired";
+            standing: "proven" | "tried" | "heard" | "estimate" | "doubtful" | "retired";
             /** Steps */
             steps: components["schemas"]["StepOut"][];
             /** Superseded By */
@@ -4027,7 +4051,7 @@ export interface components {
              * Standing
              * @enum {string}
              */
-            standing: "estimate" | "heard" | "tried" | "proven" | "doubtful" | "retired";
+            standing: "proven" | "tried" | "heard" | "estimate" | "doubtful" | "retired";
             /** Steps */
             steps: components["schemas"]["StepOut"][];
             /** Superseded By */
@@ -4082,6 +4106,8 @@ export interface components {
             material_id: number;
             /** Note */
             note: string;
+            /** Offered */
+            offered: ("proven" | "tried" | "heard" | "estimate" | "doubtful" | "retired")[];
             /** Patch */
             patch: string | null;
             /**
@@ -4103,7 +4129,7 @@ export interface components {
              * Standing
              * @enum {string}
              */
-            standing: "estimate" | "heard" | "tried" | "proven" | "doubtful" | "retired";
+            standing: "proven" | "tried" | "heard" | "estimate" | "doubtful" | "retired";
             /** Steps */
             steps: components["schemas"]["StepOut"][];
             /** Superseded By */
@@ -4131,6 +4157,18 @@ export interface components {
              * @default null
              */
             patch?: string | null;
+        };
+        /**
+         * RemarkKindOut
+         * @description What one key notes of a burn; without a letter it takes words.
+         */
+        RemarkKindOut: {
+            /** Key */
+            key: string;
+            /** Letter */
+            letter: string;
+            /** Name */
+            name: string;
         };
         /** RemarkOut */
         RemarkOut: {
@@ -4169,6 +4207,21 @@ export interface components {
             edit: number;
             /** Version */
             version: number;
+        };
+        /**
+         * RoleOut
+         * @description What somebody of a role does here, and the roles whose work they may do.
+         */
+        RoleOut: {
+            /** Does */
+            does: string;
+            /**
+             * Key
+             * @enum {string}
+             */
+            key: "guest" | "member" | "technician" | "keeper";
+            /** Reach */
+            reach: ("guest" | "member" | "technician" | "keeper")[];
         };
         /**
          * RunOut
@@ -4841,6 +4894,19 @@ export interface components {
             units?: {
                 [key: string]: string;
             };
+        };
+        /**
+         * WrittenAsOut
+         * @description What a recipe can be that is only written down, and how one says it.
+         */
+        WrittenAsOut: {
+            /**
+             * Key
+             * @enum {string}
+             */
+            key: "heard" | "estimate";
+            /** Name */
+            name: string;
         };
     };
     responses: never;
@@ -7249,7 +7315,7 @@ export interface operations {
         parameters: {
             query?: {
                 text?: string;
-                standing?: ("estimate" | "heard" | "tried" | "proven" | "doubtful" | "retired") | null;
+                standing?: ("proven" | "tried" | "heard" | "estimate" | "doubtful" | "retired") | null;
                 skip?: number;
                 most?: number;
                 head?: number | null;

@@ -1,7 +1,7 @@
 import { Box, Flex, Text } from '@chakra-ui/react'
 import { useState } from 'react'
 import { useBook } from '../api/hooks'
-import type { ProcessKey, Standing } from '../api/types'
+import type { ProcessKey } from '../api/types'
 import { Button } from '../shared/Button'
 import { EquipmentFilter, useFilter } from '../shared/EquipmentFilter'
 import type { Filter } from '../shared/EquipmentFilter'
@@ -13,8 +13,6 @@ import { BookMap } from './BookMap'
 import { ByLook } from './ByLook'
 import { RecipeRow } from '../recipes/RecipeRow'
 import { WriteDown } from './WriteDown'
-
-const STANDINGS: Standing[] = ['proven', 'tried', 'heard', 'estimate', 'doubtful', 'retired']
 
 /** What the shop knows: a map of one process, or a list found by words. What is chosen stands in the address. */
 export function BookPage() {
@@ -88,6 +86,7 @@ export function BookPage() {
 }
 
 function ListFilters({ filter }: { filter: Filter }) {
+  const { standings } = useShop().inventory
   return (
     <>
       <EquipmentFilter filter={filter} />
@@ -98,7 +97,7 @@ function ListFilters({ filter }: { filter: Filter }) {
         onPick={(value) => filter.set('standing', value)}
         options={[
           { value: '', label: 'every standing' },
-          ...STANDINGS.map((one) => ({ value: one, label: one })),
+          ...standings.map((key) => ({ value: key, label: key })),
         ]}
       />
     </>
@@ -107,7 +106,8 @@ function ListFilters({ filter }: { filter: Filter }) {
 
 function RecipeList({ filter, process }: { filter: Filter; process: ProcessKey | null }) {
   const { text, head, material } = filter
-  const standing = STANDINGS.find((one) => one === filter.standing) ?? null
+  const { standings } = useShop().inventory
+  const standing = standings.find((key) => key === filter.standing) ?? null
   const book = useBook({ text, head, material, process, standing })
   const filtered = text !== '' || [head, material, process, standing].some((one) => one !== null)
   if (book.isError) return <Failure error={book.error} retry={() => void book.refetch()} />

@@ -1,6 +1,6 @@
 import { Box, Flex, Text } from '@chakra-ui/react'
 import { useQueryClient } from '@tanstack/react-query'
-import type { RecipePageData, Standing } from '../api/types'
+import type { RecipePageData } from '../api/types'
 import { AskSomebody } from '../shared/Allowed'
 import { Button } from '../shared/Button'
 import { SelectField } from '../shared/Fields'
@@ -11,8 +11,6 @@ import { dayAndTime } from '../shared/words'
 import { confirmedWords } from '../recipes/ConfirmTaps'
 import { useChangeRecipe } from './useChangeRecipe'
 import type { RecipeChange } from './useChangeRecipe'
-
-const CHOICES: Standing[] = ['tried', 'proven', 'doubtful', 'retired']
 
 /** How sure the shop is of it: standing, taps, what has taken its place, and the rules. */
 export function StandingCard({ page }: { page: RecipePageData }) {
@@ -28,31 +26,23 @@ export function StandingCard({ page }: { page: RecipePageData }) {
         void client.invalidateQueries({ queryKey: ['recipe', page.id] })
       },
     })
-  const open = CHOICES.filter(
-    (standing) =>
-      standing !== page.standing &&
-      (me.may_prove ||
-        (standing === 'doubtful' && page.standing === 'tried') ||
-        (standing === 'tried' && page.standing === 'doubtful')),
-  )
   const same = page.siblings.filter((one) => one.process === page.process)
   return (
     <Card p="4">
       <Section title="How sure we are">
         <Flex gap="2" align="center" wrap="wrap">
           <StandingBadge standing={page.standing} />
-          {me.may_write &&
-            open.map((standing) => (
-              <Button
-                key={standing}
-                size="sm"
-                look={standing === 'proven' && page.worth_proving ? 'ember' : 'quiet'}
-                loading={change.isPending && change.variables.standing === standing}
-                onClick={() => send({ standing }, { standing: page.standing }, `Marked as ${standing}.`)}
-              >
-                Mark as {standing}
-              </Button>
-            ))}
+          {page.offered.map((standing) => (
+            <Button
+              key={standing}
+              size="sm"
+              look={standing === 'proven' && page.worth_proving ? 'ember' : 'quiet'}
+              loading={change.isPending && change.variables.standing === standing}
+              onClick={() => send({ standing }, { standing: page.standing }, `Marked as ${standing}.`)}
+            >
+              Mark as {standing}
+            </Button>
+          ))}
         </Flex>
         {page.worth_proving && (
           <Text color="moss" fontWeight="600" mt="1">

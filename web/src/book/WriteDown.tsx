@@ -4,7 +4,7 @@ import { useState } from 'react'
 import { useNavigate } from 'react-router'
 import { ProblemError, answer, api } from '../api/client'
 import { useForgetLists } from '../api/hooks'
-import type { ProcessKey } from '../api/types'
+import type { ProcessKey, WrittenAs } from '../api/types'
 import { NoteField } from '../forms/FormFields'
 import { Button } from '../shared/Button'
 import { SelectField, TextField } from '../shared/Fields'
@@ -25,7 +25,7 @@ export function WriteDown({ process: first, onDone }: { process: ProcessKey; onD
   const heads = inventory.heads.filter((one) => !one.retired)
   const [material, setMaterial] = useState(fitting[0]?.id ?? 0)
   const [head, setHead] = useState(heads[0]?.id ?? 0)
-  const [standing, setStanding] = useState<'heard' | 'estimate'>('heard')
+  const [standing, setStanding] = useState<WrittenAs>('heard')
   const [settings, setSettings] = useState<Record<string, string>>({})
   const [words, setWords] = useState({ purpose: '', note: '', source: '' })
   const machine = heads.find((one) => one.id === head)?.machine_facts
@@ -107,10 +107,7 @@ export function WriteDown({ process: first, onDone }: { process: ProcessKey; onD
           <SelectField
             label="It is"
             value={standing}
-            options={[
-              { value: 'heard', label: 'heard of' },
-              { value: 'estimate', label: 'my own estimate' },
-            ]}
+            options={inventory.written_down_as.map(({ key, name }) => ({ value: key, label: name }))}
             onPick={setStanding}
           />
           {[...shownFirst, ...others].map((parameter) => (

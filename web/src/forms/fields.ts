@@ -75,6 +75,9 @@ export function sentFacts(fields: Field[], stored: Values, began: Values | null,
   return facts
 }
 
+const namedOptions = (named: { key: string; name: string }[]) =>
+  named.map(({ key, name }) => ({ value: key, label: name }))
+
 const factField = (fact: Fact): Field => ({
   key: fact.key,
   label: fact.name.charAt(0).toUpperCase() + fact.name.slice(1),
@@ -84,18 +87,12 @@ const factField = (fact: Fact): Field => ({
   needed: fact.needed,
 })
 
-const AIR: Record<string, string> = {
-  none: 'no air',
-  on_off: 'on or off',
-  low_high: 'low or high',
-  pressure: 'by pressure',
-}
-
 /** The fields of a machine; those that its kind of motion or source does not have are left out. */
 export function machineFields(inventory: Inventory, source: string, motion: string): Field[] {
   const { forms } = inventory
   const fits = (fact: Fact) => fact.of !== 'head' && (fact.motion === '' || fact.motion === motion)
-  const pulsed = ['co2_rf', 'fibre_q', 'fibre_mopa', 'uv'].includes(source)
+  const varies = (key: string) =>
+    inventory.parameters.some((one) => one.key === key && one.sources.includes(source))
   return [
     { key: 'name', label: 'Name', kind: 'text', needed: true },
     {
@@ -106,35 +103,29 @@ export function machineFields(inventory: Inventory, source: string, motion: stri
     },
     { key: 'motion', label: 'Moves as', kind: 'choice', options: plainOptions(['gantry', 'galvo']) },
     ...forms.facts.filter(fits).map(factField),
-    ...(pulsed ? [{ key: 'frequency_khz', label: 'Frequency, kHz', kind: 'pair' } as const] : []),
-    ...(source === 'fibre_mopa'
+    ...(varies('frequency_khz')
+      ? [{ key: 'frequency_khz', label: 'Frequency, kHz', kind: 'pair' } as const]
+      : []),
+    ...(varies('pulse_width_ns')
       ? [{ key: 'pulse_widths', label: 'Pulse widths', kind: 'pulses' } as const]
       : []),
     {
       key: 'air',
       label: 'Air',
       kind: 'choice',
-      options: forms.airs.map((key) => ({ value: key, label: AIR[key] ?? key })),
+      options: namedOptions(forms.airs),
     },
     {
       key: 'power_mode',
       label: 'Power',
       kind: 'choice',
-      options: [
-        { value: 'constant', label: 'the same all the way' },
-        { value: 'follows_speed', label: 'falls where the head slows' },
-      ],
+      options: namedOptions(forms.power_modes),
     },
     {
       key: 'takes',
       label: 'Takes (nothing ticked: all are offered)',
       kind: 'checks',
-      options: [
-        { value: 'gcode', label: 'G-code' },
-        { value: 'svg', label: 'SVG' },
-        { value: 'dxf', label: 'DXF' },
-        { value: 'sheet', label: 'settings typed from a sheet' },
-      ],
+      options: namedOptions(forms.file_kinds),
     },
     { key: 'focus_by_z', label: 'A program may move the focus', kind: 'flag' },
     { key: 'hears_settings', label: 'Reads settings from the comments of a program', kind: 'flag' },

@@ -3,19 +3,21 @@ import type { Inventory, Me } from '../api/types'
 import { useShop } from './ShopContext'
 
 type Role = Me['role']
-const REACH: Role[] = ['guest', 'member', 'technician', 'keeper']
+
+const reaches = (inventory: Inventory, role: Role, least: Role) =>
+  inventory.roles.some((one) => one.key === role && one.reach.includes(least))
 
 /** The names of those whose role reaches as far as `least`. */
 export function whoMay(inventory: Inventory, least: Role): string[] {
   return inventory.members
-    .filter((one) => !one.retired && REACH.indexOf(one.role) >= REACH.indexOf(least))
+    .filter((one) => !one.retired && reaches(inventory, one.role, least))
     .map((one) => one.name)
 }
 
 /** What I may not do says who can. Shows nothing to those who may. */
 export function AskSomebody({ least, to }: { least: Role; to: string }) {
   const { inventory, me } = useShop()
-  if (REACH.indexOf(me.role) >= REACH.indexOf(least)) return null
+  if (reaches(inventory, me.role, least)) return null
   const names = whoMay(inventory, least).slice(0, 3)
   return (
     <Text fontSize="14px" color="ink2">

@@ -13,13 +13,6 @@ import { TwoVersions } from '../shared/TwoVersions'
 import { sayDone, sayFailed } from '../shared/toast'
 import { differences } from '../forms/fields'
 
-const ROLES: { value: Member['role']; label: string }[] = [
-  { value: 'guest', label: 'guest: reads' },
-  { value: 'member', label: 'member: plans, burns, reads, keeps' },
-  { value: 'technician', label: 'technician: also proves, looks after machines and materials' },
-  { value: 'keeper', label: 'keeper: also people and backup' },
-]
-
 /** Who belongs to the shop; the keeper changes that in place. */
 export function Members({ retired }: { retired: boolean }) {
   const { inventory, me } = useShop()
@@ -153,7 +146,13 @@ function MemberForm({ member, onDone }: { member: Member | null; onDone: () => v
           error={errors?.get('name')}
           onChange={(event) => setName(event.currentTarget.value)}
         />
-        <SelectField label="Role" value={role} options={ROLES} error={errors?.get('role')} onPick={setRole} />
+        <SelectField
+          label="Role"
+          value={role}
+          options={inventory.roles.map(({ key, does }) => ({ value: key, label: `${key}: ${does}` }))}
+          error={errors?.get('role')}
+          onPick={setRole}
+        />
         {needsSecret && (
           <TextField
             label={member?.can_sign_in ? 'New PIN or passphrase (empty: as it is)' : 'PIN or passphrase'}

@@ -15,15 +15,13 @@ from rezept.actions.typed import read_length
 from rezept.core.errors import InvalidInput, NotFound, Refused
 from rezept.core.fields import Fields
 from rezept.core.names import clean_name
+from rezept.core.remark import IN_WORDS, REMARKS
 from rezept.store import book as book_table
 from rezept.store import burns as burn_table
 from rezept.store import equipment as equipment_table
 from rezept.store import runs as run_table
 from rezept.store import trials as trial_table
 from rezept.store.rows import Row
-
-# What one key or tap notes of a burn, and words of one's own.
-REMARKS = ("flame", "smoke", "sparks", "smell", "flicker", "moved", "note")
 
 
 def _conditions(document: Any) -> Row:
@@ -126,11 +124,11 @@ def remark(shop: Shop, by: Member, burn_id: int, document: Any) -> Row:
     """Note what was seen while it burned, or done to it; returns the remark."""
     require(by, "member", "keep the burn log")
     fields = Fields(document)
-    kind = fields.choice("kind", REMARKS)
+    kind = fields.choice("kind", tuple(REMARKS))
     patch = fields.text("patch", None, longest=12)
     note = (fields.text("note", "", longest=500) or "").strip()
     fields.finish()
-    if kind == "note" and not note:
+    if kind == IN_WORDS and not note:
         raise InvalidInput("Say what there is to note.", "note")
     with shop.database.writing() as db:
         burn = burn_table.burn(db, burn_id)

@@ -17,7 +17,7 @@ from rezept.core.fields import Fields
 from rezept.core.parameters import NEVER_DEFAULTED, parameter, unfit_reason
 from rezept.core.plan.holding import why_not
 from rezept.core.process import PROCESSES, known_process
-from rezept.core.recipe import STANDINGS, STANDINGS_BY_MEMBERS, STANDINGS_WITHOUT_PLATE, standing_after
+from rezept.core.recipe import KEPT_AS, STANDINGS, WITHOUT_PLATE, may_say, standing_after
 from rezept.store import book as book_table
 from rezept.store import burns as burn_table
 from rezept.store import changes
@@ -30,12 +30,16 @@ from rezept.store.rows import Row
 MOST_LINKS = 20
 
 
-def _may_say(by: Member, standing: str) -> None:
-    allowed = (*STANDINGS_BY_MEMBERS, *STANDINGS_WITHOUT_PLATE)
-    if standing not in allowed and not by.may("technician"):
-        raise NotAllowed(
-            f"Only technicians mark a recipe as {standing}; {by.name} is here as {by.role}.", "technician", "standing"
-        )
+def _ask_leave(by: Member, before: str, after: str) -> None:
+    """Raise `NotAllowed` unless the member may say that a recipe is no longer `before` but `after`."""
+    if may_say(before, after, by.may("technician")):
+        return
+    # Leading away from what only technicians say takes one, wherever it leads.
+    if may_say(KEPT_AS[0], after, technician=False):
+        require(by, "technician", f"take back that it is {before}")
+    raise NotAllowed(
+        f"Only technicians mark a recipe as {after}; {by.name} is here as {by.role}.", "technician", "standing"
+    )
 
 
 def _links(fields: Fields) -> list[dict[str, str]]:
@@ -78,10 +82,10 @@ def keep_recipe(shop: Shop, by: Member, burn_id: int, patch: str, document: Any)
     """Keep the settings of a burned and read patch; no number is typed again. Returns the recipe's id."""
     require(by, "member", "keep recipes")
     fields = Fields(document)
-    standing = fields.choice("standing", ("tried", "proven"), "tried")
+    standing = fields.choice("standing", KEPT_AS, KEPT_AS[0])
     words = {"purpose": "", "note": "", **_words(fields)}
     fields.finish()
-    _may_say(by, standing)
+    _ask_leave(by, KEPT_AS[0], standing)
     with shop.database.writing() as db:
         frozen, planned = patch_of_burn(db, burn_id, patch)
         process = PROCESSES[frozen["process"]]
@@ -178,7 +182,7 @@ def write_down(shop: Shop, by: Member, document: Mapping[str, Any], settings: Ma
     require(by, "member", "keep recipes")
     fields = Fields(document)
     process = fields.choice("process", tuple(PROCESSES))
-    standing = fields.choice("standing", STANDINGS_WITHOUT_PLATE, "heard")
+    standing = fields.choice("standing", tuple(WITHOUT_PLATE), "heard")
     head_id, material_id = fields.whole("head", at_least=1), fields.whole("material", at_least=1)
     words = {"purpose": "", "note": "", **_words(fields)}
     fields.finish()
@@ -239,10 +243,8 @@ def change_recipe(shop: Shop, by: Member, recipe_id: int, edit: int, document: A
 def _changed(db: sqlite3.Connection, shop: Shop, by: Member, before: Row, edit: int, change: Row, verb: str) -> Row:
     standing = str(change.get("standing", before["standing"]))
     if standing != before["standing"]:
-        _may_say(by, standing)
-        if before["standing"] == "proven":
-            require(by, "technician", "take back that it is proven")
-        if standing in STANDINGS_WITHOUT_PLATE and before["burn_id"] is not None:
+        _ask_leave(by, before["standing"], standing)
+        if standing in WITHOUT_PLATE and before["burn_id"] is not None:
             raise InvalidInput(f"A plate stands behind this recipe; it is not {standing}.", "standing", standing)
         verb = f"marked as {standing}:"
     after = book_table.change_recipe(db, before["id"], edit, change, by.id, shop.now())

@@ -5,13 +5,14 @@ from __future__ import annotations
 import sqlite3
 from typing import Any
 
+from rezept.actions.members import Member
 from rezept.actions.open_shop import Shop
 from rezept.actions.queries.starting import neighbours, start_from_book
 from rezept.actions.queries.views import named, outcome_of, thumbnail, titles
 from rezept.actions.queries.wall import trial_list
 from rezept.core.material import NEVER_BURN
 from rezept.core.process import known_process
-from rezept.core.recipe import STANDING_RULES, worth_proving
+from rezept.core.recipe import KNOWN_HERE, STANDING_RULES, offered, worth_proving
 from rezept.store import book as book_table
 from rezept.store import burns as burn_table
 from rezept.store import confirmations as confirmation_table
@@ -44,8 +45,9 @@ def _card(db: Tables, recipe: Row, heads: dict[int, Row], materials: dict[int, R
     return card
 
 
-def recipe_page(shop: Shop, recipe_id: int) -> Row:
-    """A recipe with its evidence, confirmations, history, and what else is known of its material on its head."""
+def recipe_page(shop: Shop, by: Member, recipe_id: int) -> Row:
+    """A recipe with its evidence, confirmations, history, what the member may say of it, and what else is known of its
+    material on its head."""
     with shop.database.reading() as db:
         heads, materials = titles(db)
         recipe = book_table.recipe(db, recipe_id)
@@ -56,6 +58,7 @@ def recipe_page(shop: Shop, recipe_id: int) -> Row:
             "history": book_table.history(db, recipe_id),
             "confirmations": confirmations,
             "worth_proving": worth_proving(recipe["standing"], [one["held"] for one in confirmations]),
+            "offered": offered(recipe["standing"], by.may("technician")) if by.may("member") else [],
             "rules": list(STANDING_RULES),
             "siblings": [named(other, heads, materials) for other in others if other["id"] != recipe_id],
         }
@@ -97,7 +100,7 @@ def wall_card(shop: Shop, machine_id: int) -> list[Row]:
             for head in heads.values()
             if head["machine_id"] == machine_id and not head["retired"]
             for recipe in book_table.known_recipes(db, head_id=head["id"])
-            if recipe["standing"] in ("proven", "tried") and not materials[recipe["material_id"]]["retired"]
+            if recipe["standing"] in KNOWN_HERE and not materials[recipe["material_id"]]["retired"]
         ]
     return sorted(recipes, key=lambda recipe: (recipe["head_id"], recipe["material"], recipe["process"]))
 

@@ -11,6 +11,7 @@ from rezept.core.findings.nearest import Known, Nearest, Sheet, nearest
 from rezept.core.findings.start import Start, start_around, start_blind, start_usual
 from rezept.core.parameters import parameter
 from rezept.core.process import CUT, PROCESSES
+from rezept.core.recipe import KNOWN_HERE
 from rezept.core.typical import typical_dose
 from rezept.store import book as book_table
 from rezept.store import equipment as equipment_table
@@ -75,7 +76,7 @@ def dose_that_cuts(db: sqlite3.Connection, material: Row, head: Row) -> float | 
     doses = [
         float(line_dose(power_w(rated, step["power_pct"]), step["speed_mm_s"], step.get("passes", 1.0)))
         for recipe in recipes
-        if recipe["standing"] in ("proven", "tried") and len(recipe["steps"]) == 1
+        if recipe["standing"] in KNOWN_HERE and len(recipe["steps"]) == 1
         for step in [recipe["steps"][0]["settings"]]
         if {"speed_mm_s", "power_pct"} <= set(step)
     ]
@@ -98,7 +99,7 @@ def start_from_book(
     else a blind one; doubtful ones do not count."""
     machine = machine_of(head)
     for neighbour in neighbours(db, process, material, head) if near is None else near:
-        if neighbour.known.standing in ("proven", "tried"):
+        if neighbour.known.standing in KNOWN_HERE:
             return start_around(machine, PROCESSES[process], neighbour.settings, _reason(neighbour, material))
     usual = typical_dose(PROCESSES[process], material["family"], material["thickness_mm"])
     if usual is not None:

@@ -89,7 +89,7 @@ def write_down(body: shapes.book.WriteDown) -> tuple[dict[str, Any], int]:
 @bp.get("/recipes/<int:id>", responses={"200": shapes.book.RecipePage})
 def get_recipe(path: shapes.common.IdPath) -> dict[str, Any]:
     """A recipe with its evidence, confirmations and history."""
-    return asking.recipe_page(shop(), path.id)
+    return asking.recipe_page(shop(), me(), path.id)
 
 
 @bp.put("/recipes/<int:id>", responses={"200": shapes.book.RecipePage, "409": shapes.common.Problem})
@@ -97,14 +97,14 @@ def put_recipe(path: shapes.common.IdPath, body: shapes.book.ChangeRecipe) -> di
     """Change what the book says of a recipe."""
     change = body.model_dump(exclude={"edit"}, exclude_unset=True)
     keeping.change_recipe(shop(), me(), path.id, body.edit, change)
-    return asking.recipe_page(shop(), path.id)
+    return asking.recipe_page(shop(), me(), path.id)
 
 
 @bp.post("/recipes/<int:id>/restore", responses={"200": shapes.book.RecipePage, "409": shapes.common.Problem})
 def restore(path: shapes.common.IdPath, body: shapes.book.RestoreRecipe) -> dict[str, Any]:
     """Let the book say what it said in an earlier version."""
     keeping.restore(shop(), me(), path.id, body.edit, body.version)
-    return asking.recipe_page(shop(), path.id)
+    return asking.recipe_page(shop(), me(), path.id)
 
 
 @bp.post("/recipes/<int:id>/confirmations", responses={"201": shapes.common.Created})

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import asdict
 from typing import Any
 
@@ -11,15 +12,18 @@ from flask_openapi3 import APIBlueprint
 from rezept.actions.commands import equipment, people
 from rezept.actions.commands.equipment import HARDNESS
 from rezept.actions.commands.safekeeping import Schedule, backup_now, latest_backup
+from rezept.actions.members import ROLES, reach
 from rezept.actions.queries.shop_facts import inventory
 from rezept.core.errors import Refused
-from rezept.core.machine import AIRS, SOURCES
+from rezept.core.machine import AIRS, FILE_KINDS, POWER_MODES, SOURCES
 from rezept.core.machine_facts import FACTS, START_VALUES
 from rezept.core.material import FAMILIES, HAZARDS, NEVER_BURN
 from rezept.core.names import public_address
 from rezept.core.parameters import PARAMETERS
 from rezept.core.plan.design import DESIGN
 from rezept.core.process import PROCESSES
+from rezept.core.recipe import KEPT_AS, STANDINGS, WITHOUT_PLATE
+from rezept.core.remark import REMARKS
 from rezept.core.scales import SCALES
 from rezept.core.units import UNITS
 from rezept.link.stream import CORRECTION_STEP, CORRECTION_UNIT, MOST_STEPS
@@ -29,6 +33,10 @@ from rezept.server.here import me, shop
 bp = APIBlueprint("shop", __name__, url_prefix="/api")
 
 _PARAMETER_KEYS = ("key", "name", "unit", "quantity", "scale", "step", "default", "processes", "sources", "motions")
+
+
+def _named(words: Mapping[Any, str]) -> list[dict[str, str]]:
+    return [{"key": key, "name": name} for key, name in words.items()]
 
 
 @bp.put("/shop/address", responses={"204": None})
@@ -57,13 +65,20 @@ def get_shop() -> dict[str, Any]:
             {key: getattr(row, key) for key in shapes.equipment.DesignKeyOut.model_fields} for row in DESIGN.values()
         ],
         "scales": [asdict(scale) for scale in SCALES.values()],
+        "roles": [{"key": key, "does": does, "reach": reach(key)} for key, does in ROLES.items()],
+        "standings": list(STANDINGS),
+        "kept_as": list(KEPT_AS),
+        "written_down_as": _named(WITHOUT_PLATE),
+        "remarks": [asdict(remark) for remark in REMARKS.values()],
         "forms": {
             "facts": [asdict(fact) for fact in FACTS],
             "sources": [
                 {"key": key, "name": name, "wavelength_nm": nm, "start": START_VALUES[key]}
                 for key, (name, nm) in SOURCES.items()
             ],
-            "airs": list(AIRS),
+            "airs": _named(AIRS),
+            "power_modes": _named(POWER_MODES),
+            "file_kinds": _named(FILE_KINDS),
             "families": list(FAMILIES),
             "hazards": [{"key": key, "consequence": HAZARDS[key], "never": key in NEVER_BURN} for key in HAZARDS],
             "hardness": list(HARDNESS),

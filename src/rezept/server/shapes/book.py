@@ -7,8 +7,9 @@ from typing import Literal
 from pydantic import Field
 
 from rezept.core.process import ProcessKey
+from rezept.core.recipe import KeptAs, StandingKey, WrittenAs
 from rezept.server.shapes.burns import BurnOut, ReadingOut
-from rezept.server.shapes.common import Edit, Id, Json, Shape, Standing
+from rezept.server.shapes.common import Edit, Id, Json, Shape
 from rezept.server.shapes.photos import PhotoOut
 from rezept.server.shapes.plates import Thumbnail
 from rezept.server.shapes.trial_cards import TrialCard
@@ -32,7 +33,7 @@ class QrQuery(Shape):
 
 class BookQuery(Shape):
     text: str = Field("", max_length=200)
-    standing: Standing | None = None
+    standing: StandingKey | None = None
     skip: int = Field(0, ge=0, le=2**53)
     most: int = Field(60, ge=1, le=200)
     head: Id | None = None
@@ -43,7 +44,7 @@ class BookQuery(Shape):
 class KeepRecipe(Shape):
     burn: Id
     patch: str = Field(max_length=12)
-    standing: Literal["tried", "proven"] = "tried"
+    standing: KeptAs = "tried"
     purpose: str = ""
     note: str = ""
 
@@ -59,7 +60,7 @@ class WriteDown(Shape):
     process: ProcessKey
     material: Id
     head: Id
-    standing: Literal["heard", "estimate"] = "heard"
+    standing: WrittenAs = "heard"
     settings: Json
     units: dict[str, str] = {}
     purpose: str = ""
@@ -72,7 +73,7 @@ class WriteDown(Shape):
 class ChangeRecipe(Edit):
     """What is not given stays; `superseded_by` null takes it back."""
 
-    standing: Standing | None = None
+    standing: StandingKey | None = None
     purpose: str | None = None
     note: str | None = None
     conditions: str | None = None
@@ -115,7 +116,7 @@ class RecipeOut(Shape):
     process: ProcessKey
     process_name: str
     purpose: str
-    standing: Standing
+    standing: StandingKey
     note: str
     conditions: str
     supplier_code: str
@@ -174,6 +175,7 @@ class RecipePage(RecipeCard):
     history: list[Version]
     confirmations: list[ConfirmationOut]
     worth_proving: bool
+    offered: list[StandingKey]
     rules: list[str]
     siblings: list[RecipeOut]
 
@@ -210,7 +212,7 @@ class MapCell(Shape):
     state: Literal["known", "gap", "not_meant", "does_not_work", "never"]
     reason: str | None = None
     recipe: int | None = None
-    standing: Standing | None = None
+    standing: StandingKey | None = None
     purpose: str | None = None
     known: int | None = None
     settings: dict[str, float] | None = None

@@ -8,8 +8,6 @@ from pydantic import BaseModel, ConfigDict, Field
 
 Json = dict[str, Any]
 Stage = Literal["plan", "burn", "read", "decide", "kept"]
-Standing = Literal["estimate", "heard", "tried", "proven", "doubtful", "retired"]
-Role = Literal["guest", "member", "technician", "keeper"]
 
 
 # What SQLite, JSON and JavaScript all hold exactly.
@@ -29,6 +27,13 @@ class Edit(Shape):
     """The version of a row that a change was made from."""
 
     edit: int = Field(ge=0, le=LARGEST)
+
+
+class Named(Shape):
+    """One of a few: as it is kept, and as people say it."""
+
+    key: str
+    name: str
 
 
 class Created(Shape):

@@ -6,8 +6,10 @@ from typing import Literal
 
 from pydantic import Field
 
+from rezept.actions.members import RoleKey
 from rezept.core.process import Face, ProcessKey
-from rezept.server.shapes.common import Id, Json, Shape
+from rezept.core.recipe import KeptAs, StandingKey, WrittenAs
+from rezept.server.shapes.common import Id, Json, Named, Shape
 from rezept.server.shapes.people import MemberOut
 
 
@@ -191,7 +193,9 @@ class Forms(Shape):
 
     facts: list[FactOut]
     sources: list[SourceOut]
-    airs: list[str]
+    airs: list[Named]
+    power_modes: list[Named]
+    file_kinds: list[Named]
     families: list[str]
     hazards: list[HazardOut]
     hardness: list[str]
@@ -266,6 +270,27 @@ class ScaleOut(Shape):
     said_by: list[Literal["person", "photo"]]
 
 
+class RoleOut(Shape):
+    """What somebody of a role does here, and the roles whose work they may do."""
+
+    key: RoleKey
+    does: str
+    reach: list[RoleKey]
+
+
+class WrittenAsOut(Shape):
+    """What a recipe can be that is only written down, and how one says it."""
+
+    key: WrittenAs
+    name: str
+
+
+class RemarkKindOut(Named):
+    """What one key notes of a burn; without a letter it takes words."""
+
+    letter: str
+
+
 class Inventory(Shape):
     """Everything the interface needs to begin: the shop, and the tables of the core."""
 
@@ -282,5 +307,10 @@ class Inventory(Shape):
     processes: list[ProcessOut]
     units: dict[str, list[UnitOut]]
     scales: list[ScaleOut]
+    roles: list[RoleOut]
+    standings: list[StandingKey]
+    kept_as: list[KeptAs]
+    written_down_as: list[WrittenAsOut]
+    remarks: list[RemarkKindOut]
     design_keys: list[DesignKeyOut]
     corrections: list[CorrectionOut]

@@ -6,7 +6,8 @@ from typing import Literal
 
 from pydantic import Field
 
-from rezept.server.shapes.common import Edit, Id, Json, Role, Shape
+from rezept.actions.members import RoleKey
+from rezept.server.shapes.common import Edit, Id, Json, Shape
 
 
 class Door(Shape):
@@ -45,20 +46,20 @@ class NewSecret(Shape):
 
 class NewMember(Shape):
     name: str = Field(max_length=200)
-    role: Role
+    role: RoleKey
     secret: str | None = Field(None, max_length=1000)
 
 
 class ChangeMember(Edit):
     name: str = Field(max_length=200)
-    role: Role
+    role: RoleKey
     retired: bool
 
 
 class MemberOut(Shape):
     id: int
     name: str
-    role: Role
+    role: RoleKey
     edit: int
     can_sign_in: bool
     retired: bool
@@ -83,7 +84,7 @@ class Me(Shape):
 
     id: int
     name: str
-    role: Role
+    role: RoleKey
     may_write: bool
     may_prove: bool
     may_keep: bool

@@ -2,7 +2,7 @@ import { Button } from '../../shared/Button'
 import { Box, Flex, Grid, Text } from '@chakra-ui/react'
 import { useState } from 'react'
 import { Link as RouterLink } from 'react-router'
-import type { Plate, TrialPageData } from '../../api/types'
+import type { Plate, RemarkKind, TrialPageData } from '../../api/types'
 import { KeysHelp } from '../../shared/KeysHelp'
 import { Card, Numeral } from '../../shared/Parts'
 import { useShop } from '../../shared/ShopContext'
@@ -17,7 +17,7 @@ import { FilesCard } from './FilesCard'
 import { FromFile } from './FromFile'
 import { isOver } from '../../api/runs'
 import { isBurning, logOf, patchStates } from './liveRun'
-import { BurnLog, REMARKS, RemarkButtons } from './Remarks'
+import { BurnLog, RemarkButtons, useRemarks } from './Remarks'
 import { Controls, RunningCard } from './RunningCard'
 import { useBurnKeys } from './useBurnKeys'
 import { TOLD, useBurnActions, useLiveRun } from './useLiveRun'
@@ -38,6 +38,7 @@ function Burning({ page, plate, fresh }: { page: TrialPageData; plate: Plate; fr
   const burn = page.burn
   const live = useLiveRun(page)
   const actions = useBurnActions(page)
+  const remarks = useRemarks()
   const skip = useNotBurned(page)
   const [again, setAgain] = useState(false)
   const [active, setActive] = useState<string | null>(null)
@@ -58,7 +59,7 @@ function Burning({ page, plate, fresh }: { page: TrialPageData; plate: Plate; fr
     if (burned && !running && me.may_write && ids.includes(id)) skip(id)
   }
   const onKey = (key: string): boolean => {
-    const remark = REMARKS.find((one) => one.key === key)
+    const remark = remarks.find((one) => one.letter === key)
     const tell = (what: 'hold' | 'stop') => {
       if (running && me.may_write) actions.tell(TOLD[what](running.key))
     }
@@ -67,7 +68,7 @@ function Burning({ page, plate, fresh }: { page: TrialPageData; plate: Plate; fr
     else if (running && key === ' ') {
       if (running.state === 'held') return false
       tell('hold')
-    } else if (remark && remarkable) actions.remark({ kind: remark.kind, patch: about })
+    } else if (remark && remarkable) actions.remark({ kind: remark.key, patch: about })
     else if (!running && burned && key === 'o' && active) toggle(active)
     else if (!running && burned && key === 'a' && active) choose(active)
     else return false
@@ -147,16 +148,16 @@ function Burning({ page, plate, fresh }: { page: TrialPageData; plate: Plate; fr
       <Box pb={{ base: running ? '150px' : '0', lg: '0' }} mt={{ lg: '-3' }}>
         <BurnLog entries={entries} onTakeBack={me.may_write ? actions.takeBack : undefined} />
       </Box>
-      <KeysHelp hints={KEYS} />
+      <KeysHelp hints={keysOf(remarks)} />
     </Grid>
   )
 }
 
-const KEYS = [
+const keysOf = (remarks: RemarkKind[]) => [
   { keys: ['← → ↑ ↓'], does: 'walk over the patches' },
   { keys: ['space'], does: 'hold while it burns; to go on takes the button' },
   { keys: ['esc'], does: 'stop it' },
-  ...REMARKS.map(({ key, label }) => ({ keys: [key], does: `note: ${label}` })),
+  ...remarks.map(({ letter, name }) => ({ keys: [letter], does: `note: ${name}` })),
   { keys: ['o'], does: 'not burned, or burned after all' },
   { keys: ['a'], does: 'choose a patch to burn again' },
 ]

@@ -1,17 +1,16 @@
 import { Button } from '../../shared/Button'
 import { Box, Flex, Grid, Text } from '@chakra-ui/react'
+import { useMemo } from 'react'
+import type { RemarkKind } from '../../api/types'
 import { Card, Key, Section } from '../../shared/Parts'
+import { useShop } from '../../shared/ShopContext'
 import type { LogEntry } from './liveRun'
 
-/** One key or tap a remark. */
-export const REMARKS = [
-  { key: 'f', kind: 'flame', label: 'flame' },
-  { key: 's', kind: 'smoke', label: 'smoke' },
-  { key: 'p', kind: 'sparks', label: 'sparks' },
-  { key: 'm', kind: 'smell', label: 'smell' },
-  { key: 'k', kind: 'flicker', label: 'flicker' },
-  { key: 'v', kind: 'moved', label: 'it moved' },
-] as const
+/** What one key or tap notes. */
+export function useRemarks(): RemarkKind[] {
+  const { remarks } = useShop().inventory
+  return useMemo(() => remarks.filter((one) => one.letter !== ''), [remarks])
+}
 
 interface RemarkButtonsProps {
   /** The patch it is about: the one that burns, or the active one. */
@@ -20,13 +19,14 @@ interface RemarkButtonsProps {
 }
 
 export function RemarkButtons({ patch, onRemark }: RemarkButtonsProps) {
+  const remarks = useRemarks()
   return (
     <Card p="3">
       <Section title={patch ? `What do you see? (${patch})` : 'What do you see?'}>
         <Grid templateColumns="repeat(3, minmax(0, 1fr))" gap="2">
-          {REMARKS.map(({ key, kind, label }) => (
-            <Button key={kind} look="quiet" height="44px" px="2" onClick={() => onRemark(kind)}>
-              <Key>{key}</Key> {label}
+          {remarks.map(({ key, name, letter }) => (
+            <Button key={key} look="quiet" height="44px" px="2" onClick={() => onRemark(key)}>
+              <Key>{letter}</Key> {name}
             </Button>
           ))}
         </Grid>

@@ -6,7 +6,7 @@ import type { KeyboardEvent } from 'react'
 import { Link as RouterLink } from 'react-router'
 import { answer, api } from '../../api/client'
 import { trialKey, useDecision, useForgetLists } from '../../api/hooks'
-import type { Patch, TrialPageData } from '../../api/types'
+import type { KeptAs, Patch, TrialPageData } from '../../api/types'
 import { ARROWS, neighbour } from '../../plate/geometry'
 import { Legend } from '../../plate/Legend'
 import { Choice, TextField } from '../../shared/Fields'
@@ -134,12 +134,12 @@ function KeptCorner({ patch }: { patch: Patch }) {
 }
 
 function KeepForm({ page, patch }: { page: TrialPageData; patch: string }) {
-  const { me } = useShop()
+  const { inventory, me } = useShop()
   const client = useQueryClient()
   const forgetLists = useForgetLists()
   const [purpose, setPurpose] = useState('')
   const [note, setNote] = useState('')
-  const [standing, setStanding] = useState<'tried' | 'proven'>('tried')
+  const [standing, setStanding] = useState<KeptAs>('tried')
   const keep = useMutation({
     mutationFn: () =>
       answer(
@@ -184,10 +184,7 @@ function KeepForm({ page, patch }: { page: TrialPageData; patch: string }) {
             label="Standing"
             value={standing}
             onPick={setStanding}
-            options={[
-              { value: 'tried', label: 'tried' },
-              { value: 'proven', label: 'proven' },
-            ]}
+            options={inventory.kept_as.map((key) => ({ value: key, label: key }))}
           />
         ) : (
           <Text fontSize="14px" color="ink2">
