@@ -1,8 +1,8 @@
 import { describe, expect, it } from 'vitest'
-import type { ListedBurn, LiveRun, Plate, Run } from '../src/api/types'
+import type { ListedBurn, LiveRun, Run } from '../src/api/types'
 import { burnWords } from '../src/trial/BurnChoice'
 import { hasEndedSince, laterRun } from '../src/api/runs'
-import { correctionWords, headOnPlate, logOf, patchStates } from '../src/trial/burn/liveRun'
+import { correctionWords, logOf, patchStates } from '../src/trial/burn/liveRun'
 
 const live = (more: Partial<LiveRun> = {}): LiveRun => ({
   key: 'k1',
@@ -101,29 +101,6 @@ describe('hasEndedSince', () => {
     expect(hasEndedSince(ended, settled)).toBe(true)
     expect(hasEndedSince(null, settled)).toBe(true)
     expect(hasEndedSince({ ...settled, key: 'earlier' }, settled)).toBe(true)
-  })
-})
-
-describe('headOnPlate', () => {
-  const plate = (trial: object) =>
-    ({ plate: { width_mm: 60, height_mm: 40 }, trial: { ...trial } }) as unknown as Plate
-  const piece = { width_mm: 100, height_mm: 80 }
-  it('undoes the place of the plate on a gantry', () => {
-    const place = { at: 'corner', x_mm: 10, y_mm: 5, turn_deg: 0 }
-    expect(headOnPlate(plate({ machine: { motion: 'gantry' }, piece, place }), [12, 9])).toEqual({
-      x: 2,
-      y: 4,
-    })
-  })
-  it('undoes turn and centre on a galvo', () => {
-    const place = { at: 'centre', x_mm: 0, y_mm: 0, turn_deg: 90 }
-    // The plate's right edge points up: 10 mm above the field's middle is 10 mm right of the plate's.
-    const at = headOnPlate(plate({ machine: { motion: 'galvo' }, piece, place }), [0, 10])
-    expect(at?.x).toBeCloseTo(40)
-    expect(at?.y).toBeCloseTo(20)
-  })
-  it('knows no place without a head', () => {
-    expect(headOnPlate(plate({ machine: { motion: 'gantry' }, piece: null }), [1, 1])).toBeNull()
   })
 })
 

@@ -195,7 +195,12 @@ describe('together', () => {
       { name: 'Old', role: 'technician', retired: true },
       { name: 'Moss', role: 'member', retired: false },
     ]
-    expect(whoMay({ members } as unknown as Inventory, 'technician')).toEqual(['Kay', 'Tess'])
+    const roles = [
+      { key: 'member', reach: ['guest', 'member'] },
+      { key: 'technician', reach: ['guest', 'member', 'technician'] },
+      { key: 'keeper', reach: ['guest', 'member', 'technician', 'keeper'] },
+    ]
+    expect(whoMay({ members, roles } as unknown as Inventory, 'technician')).toEqual(['Kay', 'Tess'])
   })
 })
 

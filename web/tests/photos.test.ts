@@ -11,7 +11,6 @@ import {
   variedOn,
   writeSides,
 } from '../src/compare/sides'
-import { asItLies, cornerPlaces, toPixels, turnedRound } from '../src/trial/read/pose'
 import { UNREAD } from '../src/trial/read/scoring'
 import { agreed, inHundred, isOverruled, nextWanted, wantEye } from '../src/trial/read/suggestions'
 import { area as MARK, cut as CUT, ofCuts, ofMarks } from './made'
@@ -79,32 +78,6 @@ describe('the photos have spoken', () => {
 
   it('is never certain', () => {
     expect([0.5, 0.912, 0.9999].map(inHundred)).toEqual([50, 91, 99])
-  })
-})
-
-describe('a plate in its photo', () => {
-  const photo = { matrix: [[20, 0, 100], [0, -20, 900], [0, 0, 1]], bow: 0, width: 1201, height: 801 } // prettier-ignore
-
-  it('is where the matrix says, bent away from the middle by the bow', () => {
-    expect(toPixels(photo, [0, 0])).toEqual([100, 900])
-    expect(toPixels(photo, [25, 25])).toEqual([600, 400])
-    const half = Math.hypot(1201, 801) / 2
-    const [x] = toPixels({ ...photo, bow: 0.02 }, [45, 25])
-    expect(x).toBeCloseTo(600 + 400 * (1 + 0.02 * (400 / half) ** 2), 9)
-    expect(() => toPixels({ ...photo, matrix: null }, [0, 0])).toThrow()
-  })
-
-  it('is pointed at by its marks, from the back by its corner patches; from the upper left on', () => {
-    const marks = [[3, 3], [57, 3], [57, 37], [3, 37]].map(([x_mm, y_mm]) => ({ kind: 'corner', x_mm, y_mm })) // prettier-ignore
-    const whole = plate([patch('A1', 5, {}), patch('A2', 20, {})], [], marks)
-    expect(cornerPlaces(whole, 'front')).toEqual({ marks: true, places: [[3, 37], [57, 37], [57, 3], [3, 3]] }) // prettier-ignore
-    const seen = { ...photo, face: 'back', sheet_mm: null } as unknown as Photo
-    const cut = { ...whole, plate: { width_mm: 60, height_mm: 40 } } as Plate
-    expect(asItLies(cut, seen)[0]).toEqual({ x_mm: 5, y_mm: 13, x_px: 200, y_px: 640 })
-    expect(turnedRound(cut, seen)[0]).toEqual({ x_mm: 55, y_mm: 27, x_px: 200, y_px: 640 })
-    const onPiece = { ...seen, sheet_mm: [[0, 0], [100, 0], [100, 80], [0, 80]] } as Photo // prettier-ignore
-    expect(turnedRound(cut, onPiece)[0]).toMatchObject({ x_mm: 95, y_mm: 67 })
-    expect(cornerPlaces(whole, 'back')).toEqual({ marks: false, places: [[5, 13], [28, 13], [28, 5], [5, 5]] }) // prettier-ignore
   })
 })
 

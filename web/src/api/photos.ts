@@ -2,7 +2,7 @@ import { useMutation, useQuery, useQueryClient, skipToken } from '@tanstack/reac
 import { useCallback } from 'react'
 import { ProblemError, answer, api, asItIs } from './client'
 import { trialKey, useForgetLists } from './hooks'
-import type { BroughtPhoto, Face, Job, Measured, Photo, TrialPageData, ProcessKey } from './types'
+import type { BroughtPhoto, Face, Job, Measured, Photo, ShownPhoto, TrialPageData, ProcessKey } from './types'
 
 /** The plate from straight above, as this photo shows it. */
 export const flatUrl = (photo: Pick<Photo, 'id' | 'edit'>) =>
@@ -11,7 +11,7 @@ export const flatUrl = (photo: Pick<Photo, 'id' | 'edit'>) =>
 export const isFound = (photo: Photo) => photo.matrix !== null
 
 /** Of a face's photos the one it is read by: picked last of those in which the plate was found. */
-export function readBy(photos: Photo[], face: Face): Photo | undefined {
+export function readBy<Some extends Photo>(photos: Some[], face: Face): Some | undefined {
   return photos.find((photo) => photo.face === face && isFound(photo))
 }
 
@@ -104,24 +104,27 @@ export function useChangePhoto() {
   })
 }
 
-export interface Corner {
-  x_mm: number
-  y_mm: number
-  x_px: number
-  y_px: number
-}
+type Places = number[][]
 
-/** Lays a plate on its photo by hand; without corners it is looked for anew. */
+/** Places of the plate, and where they are in the photo, as the server takes them. */
+const corners = (mm: Places, px: Places) =>
+  mm.map(([x_mm = 0, y_mm = 0], i) => {
+    const [x_px = 0, y_px = 0] = px[i] ?? []
+    return { x_mm, y_mm, x_px, y_px }
+  })
+
+/** Lays a plate on its photo by hand: places of the plate, and where they are in the photo; without any it is looked
+ * for anew. */
 export function usePointCorners() {
   const client = useQueryClient()
   const changed = usePhotoChanged()
   return useMutation({
-    mutationFn: async ({ photo, corners }: { photo: Photo; corners: Corner[] }) =>
+    mutationFn: async ({ photo, mm, px }: { photo: ShownPhoto; mm: Places; px: Places }) =>
       photoOf(
         await answer(
           api.PUT('/api/plate-photos/{id}/corners', {
             params: { path: { id: photo.id } },
-            body: { edit: photo.edit, corners },
+            body: { edit: photo.edit, corners: corners(mm, px) },
           }),
         ),
       ),

@@ -1649,6 +1649,7 @@ export interface components {
             face: "front" | "back";
             /** Found By */
             found_by: ("marks" | "outline" | "corners") | null;
+            handles: components["schemas"]["Handles"];
             /** Height */
             height: number;
             /** Id */
@@ -2457,6 +2458,21 @@ export interface components {
             /** Tag */
             tag: string;
         };
+        /**
+         * Handles
+         * @description Four places one can point at to lay the plate by hand: where on the plate (its corner marks, or the corners of
+         *     what is burned), where it has them turned round, and where they are in the upright photo.
+         */
+        Handles: {
+            /** At Px */
+            at_px: number[][] | null;
+            /** On Marks */
+            on_marks: boolean;
+            /** Places Mm */
+            places_mm: number[][];
+            /** Turned Mm */
+            turned_mm: number[][];
+        };
         /** HazardOut */
         HazardOut: {
             /** Consequence */
@@ -2809,8 +2825,8 @@ export interface components {
         };
         /**
          * LiveOut
-         * @description A run as it is now. `share` and `done` grow, `seconds_left` is corrected by the pace so far. `settled`: it is
-         *     over, and what became of it stands in the records.
+         * @description A run as it is now. `share` and `done` grow, `seconds_left` is corrected by the pace so far. `head`: where it is
+         *     on the plate, x and y in mm. `settled`: it is over, and what became of it stands in the records.
          */
         LiveOut: {
             /** Burn Id */
@@ -4410,6 +4426,56 @@ export interface components {
             /** Tag */
             tag: string;
         };
+        /**
+         * ShownPhoto
+         * @description A photo on its plate's page, where it can be put right.
+         */
+        ShownPhoto: {
+            /** At */
+            at: string;
+            /** Bow */
+            bow: number | null;
+            /** Burn Id */
+            burn_id: number;
+            /** By Name */
+            by_name: string;
+            /** Card */
+            card: boolean;
+            /** Cleaned */
+            cleaned: boolean;
+            /** Doubts */
+            doubts: string[];
+            /** Edit */
+            edit: number;
+            /**
+             * Face
+             * @enum {string}
+             */
+            face: "front" | "back";
+            /** Found By */
+            found_by: ("marks" | "outline" | "corners") | null;
+            handles: components["schemas"]["Handles"];
+            /** Height */
+            height: number;
+            /** Id */
+            id: number;
+            /** Matrix */
+            matrix: number[][] | null;
+            /** Picked */
+            picked: number;
+            /** Removed */
+            removed: boolean;
+            /** Residual Mm */
+            residual_mm: number | null;
+            /** Sha256 */
+            sha256: string;
+            /** Sheet Mm */
+            sheet_mm: number[][] | null;
+            /** Trouble */
+            trouble: string;
+            /** Width */
+            width: number;
+        };
         /** SignIn */
         SignIn: {
             /** Name */
@@ -4738,7 +4804,7 @@ export interface components {
             /** Patches */
             patches: number;
             /** Photos */
-            photos: components["schemas"]["PhotoOut"][];
+            photos: components["schemas"]["ShownPhoto"][];
             plate: components["schemas"]["PlateOut"] | null;
             problem: components["schemas"]["ErrorAt"] | null;
             /**

@@ -62,6 +62,8 @@ export type Remark = Shapes['RemarkOut']
 export type RemarkKind = Shapes['RemarkKindOut']
 export type Check = Shapes['CheckOut']
 export type Photo = Shapes['PhotoOut']
+/** A photo on its plate's page, where it can be put right. */
+export type ShownPhoto = Shapes['ShownPhoto']
 export type Job = Shapes['JobOut']
 export type BroughtPhoto = Shapes['BroughtPhoto']
 export type Figures = Shapes['FiguresOut']

@@ -14,7 +14,7 @@ from typing import TYPE_CHECKING, Any
 from rezept.actions.commands.trial_log import log_trial
 from rezept.actions.members import Member, require
 from rezept.actions.open_shop import Shop
-from rezept.actions.queries.photos import bytes_of, photo, photo_scores, plate_of_burn
+from rezept.actions.queries.photos import bytes_of, photo, photo_scores, plate_of_burn, with_handles
 from rezept.actions.queries.previews import plate_code
 from rezept.core.errors import InvalidInput, NotFound, WhichOne
 from rezept.core.fields import Fields
@@ -124,8 +124,17 @@ def _bring_in_kept(
     if read:
         read_photo_of(shop, photo_id, picture=picture, progress=progress)
     with shop.database.reading() as db:
-        trial_id = burn_table.burn(db, target)["trial_id"]
-        return photo_table.photo(db, photo_id) | {"trial_id": trial_id, "moved": burn_id not in (None, target)}
+        return _brought(db, photo_table.photo(db, photo_id), moved=burn_id not in (None, target))
+
+
+def _brought(db: sqlite3.Connection, photo: Row, moved: bool) -> Row:
+    """A photo that has come or was put right, as its page shows it.
+
+    moved : its code says it is of another burn than it was brought to
+    """
+    burn = burn_table.burn(db, photo["burn_id"])
+    plate = plate_of_burn(db, burn["id"])
+    return {**with_handles(plate, photo), "trial_id": burn["trial_id"], "moved": moved}
 
 
 def _attached(shop: Shop, by: Member, file: Row, burn_id: int, face: str) -> int:
@@ -327,7 +336,7 @@ def _changed(shop: Shop, by: Member, photo_id: int) -> Row:
         photo = photo_table.photo(db, photo_id)
         trial_id = burn_table.burn(db, photo["burn_id"])["trial_id"]
         log_trial(db, shop, by, trial_table.trial(db, trial_id), "put right a photo of")
-        return photo | {"trial_id": trial_id, "moved": False}
+        return _brought(db, photo, moved=False)
 
 
 def change(shop: Shop, by: Member, photo_id: int, edit: int, document: Any) -> Row:

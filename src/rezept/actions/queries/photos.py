@@ -4,10 +4,14 @@ from __future__ import annotations
 
 import sqlite3
 
+import numpy as np
+
 from rezept.actions.members import Member, require
 from rezept.actions.open_shop import Shop
 from rezept.actions.queries.frozen import frozen_plate
 from rezept.core.errors import NotFound
+from rezept.core.photo.handles import handles_of, plate_corners
+from rezept.core.photo.pose import Pose
 from rezept.core.plan import Plate
 from rezept.core.reading import photo_counts
 from rezept.core.scales import SAID_BY_PHOTOS
@@ -22,6 +26,26 @@ from rezept.store.rows import Row
 def plate_of_burn(db: sqlite3.Connection, burn_id: int) -> Plate:
     burn = burn_table.burn(db, burn_id)
     return frozen_plate(db, burn["revision_id"])
+
+
+def with_handles(plate: Plate, photo: Row) -> Row:
+    """A photo with the places one can point at to lay its plate by hand, where they are in it, and where they would be
+    were the plate turned round."""
+    handles = handles_of(plate, photo["face"])
+    sheet = plate_corners(plate) if photo["sheet_mm"] is None else np.array(photo["sheet_mm"])
+    return {
+        **photo,
+        "handles": {
+            "on_marks": handles.on_marks,
+            "places_mm": handles.places.tolist(),
+            "turned_mm": handles.turned_round(sheet).tolist(),
+            "at_px": None if photo["matrix"] is None else _pose(photo).to_pixels(handles.places).tolist(),
+        },
+    }
+
+
+def _pose(photo: Row) -> Pose:
+    return Pose(np.array(photo["matrix"]), photo["bow"], (photo["width"], photo["height"]))
 
 
 def photo_scores(db: sqlite3.Connection, plate: Plate, read_by: dict[str, Row]) -> list[Row]:
@@ -74,17 +98,13 @@ def photo(shop: Shop, photo_id: int) -> Row:
 
 def flat(shop: Shop, photo_id: int) -> bytes:
     """The plate as it would be seen from straight above, a JPEG; the back is laid like the front, mirrored."""
-    import numpy as np
-
-    from rezept.core.photo.pose import Pose
     from rezept.formats.flat_picture import flat_jpeg
 
     with shop.database.reading() as db:
         photo = must_be_found(photo_table.photo(db, photo_id))
         plate = plate_of_burn(db, photo["burn_id"])
-    laid = Pose(np.array(photo["matrix"]), photo["bow"], (photo["width"], photo["height"]))
     picture = read_photo(bytes_of(shop, photo["sha256"]), "photo", FINE_PIXELS)
-    return flat_jpeg(picture.rgb, laid.scaled(1 / picture.factor), plate.width_mm, plate.height_mm)
+    return flat_jpeg(picture.rgb, _pose(photo).scaled(1 / picture.factor), plate.width_mm, plate.height_mm)
 
 
 def must_be_found(photo: Row) -> Row:

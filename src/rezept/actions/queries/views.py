@@ -10,6 +10,7 @@ from rezept.actions.queries.as_burned import as_burned
 from rezept.actions.queries.comparing import against_the_one_before
 from rezept.actions.queries.files import offered
 from rezept.actions.queries.frozen import frozen_plate
+from rezept.actions.queries.photos import with_handles
 from rezept.actions.queries.previews import plan_design, plate_code, proven_cut
 from rezept.actions.queries.shop_facts import machine_of, material_of
 from rezept.actions.queries.today import is_linked, today_of, warned_today
@@ -188,7 +189,7 @@ def trial_page(shop: Shop, trial_id: int, burn_id: int | None = None) -> Row:
             "planned_burned": planned_burned,
             "burn": burn,
             "burns": [{**one, **burn_table.counted(db, one["id"])} for one in burns],
-            "photos": photos,
+            "photos": [with_handles(planned_burned, one) for one in photos] if planned_burned else [],
             "files": offered(plate, today_of(db, trial)) if plate else [],
             "last_conditions": conditions,
             "runs": run_table.runs_of_burn(db, burn["id"]) if burn else [],

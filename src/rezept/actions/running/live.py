@@ -5,7 +5,10 @@ from __future__ import annotations
 import sqlite3
 from collections.abc import Callable, Collection, Mapping, Sequence
 from dataclasses import dataclass
+from functools import partial
 from typing import Any
+
+import numpy as np
 
 from rezept.actions.commands.burning import add_burn
 from rezept.actions.commands.exporting import freeze_latest
@@ -23,6 +26,7 @@ from rezept.core.plan import Plate
 from rezept.core.plan.again import only
 from rezept.core.plan.gate import Today, gate, gate_of_trace, judged_correction, refuse
 from rezept.core.plan.moves import moves_of
+from rezept.core.plan.place import from_program
 from rezept.formats.gcode import ProgramPart, lines_to_send, program_parts
 from rezept.formats.targets import refuse_unknown_lettering
 from rezept.formats.trace import write_trace
@@ -105,12 +109,18 @@ def _begin(
         holder=by,
         announce=shop.database.announce,
         now=shop.now,
+        on_plate=partial(_on_plate, plate),
         clock=live.clock,
     )
     live.go(taken, run, plate, parts, run_id)
     words = {"dark": "a dry run with the beam off", "outline": "the outline", "rest": "the rest", "again": "again"}
     run.say(f"{by.name} stands at the machine and starts {words.get(how, 'the plate')}")
     return run
+
+
+def _on_plate(plate: Plate, x_mm: float, y_mm: float) -> tuple[float, float]:
+    x, y = from_program(np.array([x_mm, y_mm]), plate.trial, plate.width_mm, plate.height_mm).tolist()
+    return x, y
 
 
 @dataclass(frozen=True)

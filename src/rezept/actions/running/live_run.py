@@ -28,6 +28,7 @@ class LiveRun:
     """What is known of a run now. Changed by the job's thread and by requests; `snapshot` is safe from any thread.
 
     how : whole, rest, again, dark or outline
+    on_plate : where on the plate a place of the program lies, both as x and y in mm
     settled : it is over, its process gone, and all of it that is kept stands in the records
     """
 
@@ -41,6 +42,7 @@ class LiveRun:
     holder: Member | None
     announce: Callable[[], None]
     now: Callable[[], str]
+    on_plate: Callable[[float, float], tuple[float, float]]
     clock: Callable[[], float] = time.monotonic
     keep: Callable[[dict[str, Any]], None] = lambda line: None
     state: str = "connecting"
@@ -171,7 +173,7 @@ class LiveRun:
                 "seconds_gone": gone,
                 "takes": list(self.takes),
                 "corrections": dict(self.corrections),
-                "head": None if self.head is None else list(self.head),
+                "head": None if self.head is None else list(self.on_plate(*self.head)),
                 "holder": None if self.holder is None else {"id": self.holder.id, "name": self.holder.name},
                 "log": list(self.log),
             }

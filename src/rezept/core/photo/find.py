@@ -8,13 +8,14 @@ import numpy as np
 from numpy.typing import NDArray
 
 from rezept.core.photo.around_code import SHEET_WEIGHT, code_corners, laid_about
+from rezept.core.photo.handles import plate_corners
 from rezept.core.photo.laid import FoundBy, Laid, NotFound, Place, fit, off_mm
 from rezept.core.photo.lattice import lattice_of, reach_mm
 from rezept.core.photo.likeness import AS_GOOD, edges_seen, explains, shades_alike
 from rezept.core.photo.outline import poses_by_outline, sheet_corners, signed_area
 from rezept.core.photo.pose import Pose, homography
 from rezept.core.plan import Plate
-from rezept.core.plan.place import to_piece
+from rezept.core.plan.place import from_piece
 
 Floats = NDArray[np.float64]
 Grey = NDArray[np.float32]
@@ -161,11 +162,7 @@ def sheet_mm(plate: Plate) -> Floats:
     trial = plate.trial
     assert trial.piece is not None
     if trial.cut_out.on:
-        width, height = plate.width_mm, plate.height_mm
-        return np.array([(0.0, 0.0), (width, 0.0), (width, height), (0.0, height)])
+        return plate_corners(plate)
     piece = trial.piece
     on_piece = np.array([(0.0, 0.0), (piece.width_mm, 0.0), (piece.width_mm, piece.height_mm), (0.0, piece.height_mm)])
-    # The plate's place is a turn and a shift: two of its points tell how to go back.
-    ends = to_piece(np.array([(0.0, 0.0), (1.0, 0.0)]), trial.place, piece, plate.width_mm, plate.height_mm)
-    cos, sin = ends[1] - ends[0]
-    return (on_piece - ends[0]) @ np.array([[cos, -sin], [sin, cos]])
+    return from_piece(on_piece, trial.place, piece, plate.width_mm, plate.height_mm)

@@ -17,6 +17,20 @@ def to_piece(points: Points, place: Place, piece: Piece, width_mm: float, height
     ``corner``: turned about the plate's lower left, which then lies at (x, y). ``centre``: turned about the
     plate's centre, which then lies (x, y) from the piece's centre.
     """
+    turn, pivot, target = _placing(place, piece, width_mm, height_mm)
+    if place.turn_deg == 0:
+        return points + (target - pivot)
+    return (points - pivot) @ turn + target
+
+
+def from_piece(points: Points, place: Place, piece: Piece, width_mm: float, height_mm: float) -> Points:
+    """Piece points ``(..., 2)`` in plate coordinates: `to_piece` undone."""
+    turn, pivot, target = _placing(place, piece, width_mm, height_mm)
+    return (points - target) @ turn.T + pivot
+
+
+def _placing(place: Place, piece: Piece, width_mm: float, height_mm: float) -> tuple[Points, Points, Points]:
+    """The turn ``(2, 2)`` of row vectors, the plate's point it is about, and where on the piece that lies."""
     angle = np.deg2rad(place.turn_deg)
     cos, sin = np.cos(angle), np.sin(angle)
     turn = np.array([[cos, sin], [-sin, cos]])
@@ -24,10 +38,8 @@ def to_piece(points: Points, place: Place, piece: Piece, width_mm: float, height
     pivot = np.zeros(2) if place.at == "corner" else np.array([width_mm, height_mm]) / 2
     target = np.array([place.x_mm, place.y_mm])
     if place.at == "centre":
-        target = target + np.array([piece.width_mm, piece.height_mm]) / 2
-    if place.turn_deg == 0:
-        return points + (target - pivot)
-    return (points - pivot) @ turn + target
+        target = target + _middle(piece)
+    return turn, pivot, target
 
 
 def work_zero(trial: Trial) -> str:
@@ -41,8 +53,20 @@ def to_program(points: Points, trial: Trial, width_mm: float, height_mm: float) 
     assert trial.piece is not None
     placed = to_piece(points, trial.place, trial.piece, width_mm, height_mm)
     if trial.machine.motion == "galvo":
-        placed = placed - np.array([trial.piece.width_mm, trial.piece.height_mm]) / 2
+        placed = placed - _middle(trial.piece)
     return placed
+
+
+def from_program(points: Points, trial: Trial, width_mm: float, height_mm: float) -> Points:
+    """Program points ``(..., 2)`` in plate coordinates: `to_program` undone."""
+    assert trial.piece is not None
+    if trial.machine.motion == "galvo":
+        points = points + _middle(trial.piece)
+    return from_piece(points, trial.place, trial.piece, width_mm, height_mm)
+
+
+def _middle(piece: Piece) -> Points:
+    return np.array([piece.width_mm, piece.height_mm]) / 2
 
 
 def field_mm(machine: Machine) -> Points:

@@ -70,8 +70,8 @@ class LogLine(Shape):
 
 
 class LiveOut(Shape):
-    """A run as it is now. `share` and `done` grow, `seconds_left` is corrected by the pace so far. `settled`: it is
-    over, and what became of it stands in the records.
+    """A run as it is now. `share` and `done` grow, `seconds_left` is corrected by the pace so far. `head`: where it is
+    on the plate, x and y in mm. `settled`: it is over, and what became of it stands in the records.
     """
 
     key: str

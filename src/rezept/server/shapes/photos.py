@@ -60,7 +60,23 @@ class PhotoOut(Shape):
     by_name: str
 
 
-class BroughtPhoto(PhotoOut):
+class Handles(Shape):
+    """Four places one can point at to lay the plate by hand: where on the plate (its corner marks, or the corners of
+    what is burned), where it has them turned round, and where they are in the upright photo."""
+
+    on_marks: bool
+    places_mm: list[list[float]]
+    turned_mm: list[list[float]]
+    at_px: list[list[float]] | None
+
+
+class ShownPhoto(PhotoOut):
+    """A photo on its plate's page, where it can be put right."""
+
+    handles: Handles
+
+
+class BroughtPhoto(ShownPhoto):
     """`moved`: its code says it is of another burn than it was brought to."""
 
     trial_id: int

@@ -11,7 +11,7 @@ from rezept.server.shapes.book import RecipeOut
 from rezept.server.shapes.burns import BurnListed, BurnOut, Conditions, ReadingOut
 from rezept.server.shapes.common import ErrorAt, Id, IdPath, Json, Shape
 from rezept.server.shapes.live import CheckOut, LiveOut, RemarkOut, RunOut
-from rezept.server.shapes.photos import PhotoOut
+from rezept.server.shapes.photos import PhotoOut, ShownPhoto
 from rezept.server.shapes.plates import FileOut, PlateOut, TextOut
 from rezept.server.shapes.trial_cards import TrialRow
 
@@ -165,7 +165,7 @@ class TrialPage(TrialRow):
     burned_texts: list[TextOut]
     burn: BurnOut | None
     burns: list[BurnListed]
-    photos: list[PhotoOut]
+    photos: list[ShownPhoto]
     files: list[FileOut]
     last_conditions: Conditions | None
     runs: list[RunOut]

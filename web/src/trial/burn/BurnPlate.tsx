@@ -11,7 +11,6 @@ import { SvgText } from '../../plate/SvgText'
 import { useProcess } from '../../shared/ShopContext'
 import { palette } from '../../theme/palette'
 import { PlateBox } from '../PlateBox'
-import { headOnPlate } from './liveRun'
 import type { PatchState } from './liveRun'
 
 const WORDS: Record<PatchState, string> = {
@@ -49,7 +48,7 @@ export function BurnPlate(props: BurnPlateProps) {
   // Before anything burns the rail shows what is planned.
   const reached = [...states.values()].some((state) => state !== 'waiting')
   const tick = (patch: Patch) => (reached || live ? fill(patch) : doseColour(doseOf(patch), range))
-  const head = live && live.state !== 'connecting' ? headOnPlate(plate, live.head) : null
+  const [x, y] = live && live.state !== 'connecting' ? (live.head ?? []) : []
   const onKeyDown = (event: KeyboardEvent) => {
     const step = ARROWS[event.key]
     if (!step) return
@@ -72,7 +71,7 @@ export function BurnPlate(props: BurnPlateProps) {
           active={active}
           onPick={onPick}
           onKeyDown={onKeyDown}
-          above={head && <Head plate={plate} {...head} />}
+          above={x !== undefined && y !== undefined && <Head plate={plate} x={x} y={y} />}
           over={(patch) => (
             <PatchNow
               patch={patch}

@@ -1,5 +1,5 @@
 import { isOver } from '../../api/runs'
-import type { LiveRun, Plate, Run, Turning } from '../../api/types'
+import type { LiveRun, Run, Turning } from '../../api/types'
 
 /** Where a patch stands while its plate is burned and after. */
 export type PatchState = 'waiting' | 'burning' | 'done' | 'uncertain' | 'bare'
@@ -36,25 +36,6 @@ export function patchStates(
   for (const id of live.done) if (states.has(id)) states.set(id, 'done')
   if (live.current && states.has(live.current)) states.set(live.current, 'burning')
   return states
-}
-
-/** Where the head is on the plate, from where the program has it: the turn and shift of the plate undone. */
-export function headOnPlate(plate: Plate, head: number[] | null): { x: number; y: number } | null {
-  const { trial } = plate
-  if (!head || head.length < 2 || !trial.piece) return null
-  const { width_mm: width, height_mm: height } = plate.plate
-  const galvo = trial.machine.motion === 'galvo'
-  const atCorner = trial.place.at === 'corner'
-  const half = (length: number) => length / 2
-  const x = (head[0] ?? 0) + (galvo ? half(trial.piece.width_mm) : 0)
-  const y = (head[1] ?? 0) + (galvo ? half(trial.piece.height_mm) : 0)
-  const dx = x - trial.place.x_mm - (atCorner ? 0 : half(trial.piece.width_mm))
-  const dy = y - trial.place.y_mm - (atCorner ? 0 : half(trial.piece.height_mm))
-  const turn = (trial.place.turn_deg * Math.PI) / 180
-  return {
-    x: Math.cos(turn) * dx + Math.sin(turn) * dy + (atCorner ? 0 : half(width)),
-    y: -Math.sin(turn) * dx + Math.cos(turn) * dy + (atCorner ? 0 : half(height)),
-  }
 }
 
 export interface LogEntry {

@@ -2,19 +2,20 @@ import { Box, Flex, Text } from '@chakra-ui/react'
 import { useRef, useState } from 'react'
 import type { KeyboardEvent, PointerEvent } from 'react'
 import { isFound, usePointCorners } from '../../api/photos'
-import type { Photo, Plate } from '../../api/types'
+import type { Photo, Plate, ShownPhoto } from '../../api/types'
 import { inDrawing, placed } from '../../plate/geometry'
 import { SvgText } from '../../plate/SvgText'
 import { Button } from '../../shared/Button'
 import { Card } from '../../shared/Parts'
 import { sayDone, sayFailed } from '../../shared/toast'
 import { onScale, palette } from '../../theme/palette'
-import { corner, cornerPlaces, toPixels } from './pose'
-import type { Point } from './pose'
+
+/** In pixels of the photo. */
+type Point = readonly [number, number]
 
 interface LayByHandProps {
   plate: Plate
-  photo: Photo
+  photo: ShownPhoto
   onDone: () => void
 }
 
@@ -29,8 +30,8 @@ const LOUPE_SHARE = 0.06
 
 /** The photo as it was taken, with four handles to lay the plate on it; a loupe follows the handle one holds. */
 export function LayByHand({ plate, photo, onDone }: LayByHandProps) {
-  const { marks, places } = cornerPlaces(plate, photo.face)
-  const [corners, setCorners] = useState<Point[]>(() => firstGuess(photo, places))
+  const { on_marks, places_mm } = photo.handles
+  const [corners, setCorners] = useState<Point[]>(() => firstGuess(photo))
   const [held, setHeld] = useState(0)
   const [touched, setTouched] = useState(false)
   const point = usePointCorners()
@@ -48,14 +49,11 @@ export function LayByHand({ plate, photo, onDone }: LayByHandProps) {
   }
   const lay = () =>
     point.mutate(
-      {
-        photo,
-        corners: places.map((place, i) => corner(place, corners[i] ?? [0, 0])),
-      },
+      { photo, mm: places_mm, px: corners.map(([x, y]) => [x, y]) },
       {
         onSuccess: (laid) => {
           setTouched(false)
-          setCorners(firstGuess(laid, places))
+          setCorners(firstGuess(laid))
           if (laid.doubts.length === 0) sayDone(`The plate lies to ${(laid.residual_mm ?? 0).toFixed(2)} mm.`)
         },
         onError: sayFailed,
@@ -71,10 +69,10 @@ export function LayByHand({ plate, photo, onDone }: LayByHandProps) {
         <Flex direction="column" gap="3" width={{ base: '100%', lg: '220px' }} flexShrink="0">
           <Enlarged photo={photo} at={at} name={`around handle ${held + 1}`} />
           <Card p="3">
-            <Places plate={plate} places={places} mirrored={photo.face === 'back'} held={held} />
+            <Places plate={plate} places={places_mm} mirrored={photo.face === 'back'} held={held} />
             <Text fontSize="14px" mt="2">
-              Put each handle on {marks ? 'its corner mark' : 'the outer corner of its corner patch'}. Arrow
-              keys move it by a pixel.
+              Put each handle on {on_marks ? 'its corner mark' : 'the outer corner of its corner patch'}.
+              Arrow keys move it by a pixel.
             </Text>
             <Text
               fontSize="14px"
@@ -101,8 +99,9 @@ export function LayByHand({ plate, photo, onDone }: LayByHandProps) {
   )
 }
 
-function firstGuess(photo: Photo, places: Point[]): Point[] {
-  if (isFound(photo)) return places.map((place) => toPixels(photo, place))
+function firstGuess(photo: ShownPhoto): Point[] {
+  const { at_px } = photo.handles
+  if (at_px) return at_px.map(([x = 0, y = 0]) => [x, y])
   const { width, height } = photo
   const across = photo.face === 'back' ? [0.8, 0.2, 0.2, 0.8] : [0.2, 0.8, 0.8, 0.2]
   return across.map((share, i) => [width * share, height * (i < 2 ? 0.2 : 0.8)])
@@ -227,7 +226,8 @@ function Enlarged({ photo, at, name }: { photo: Photo; at: Point; name: string }
 
 interface PlacesProps {
   plate: Plate
-  places: Point[]
+  /** In mm on the plate. */
+  places: number[][]
   mirrored: boolean
   held: number
 }
@@ -255,7 +255,7 @@ function Places({ plate, places, mirrored, held }: PlacesProps) {
           fill={palette.line}
         />
       ))}
-      {places.map(([x, y], i) => (
+      {places.map(([x = 0, y = 0], i) => (
         <g key={i} transform={`translate(${placed(x, 0, width, mirrored)} ${height - y})`}>
           <circle r={unit * 1.1} fill={i === held ? palette.ember : palette.ink} />
           <SvgText x={0} y={unit * 0.5} size={unit * 1.5} weight={700} colour={palette.card}>

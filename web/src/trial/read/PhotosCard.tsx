@@ -4,18 +4,17 @@ import { useRef } from 'react'
 import { Link as RouterLink } from 'react-router'
 import { flatUrl, isFound, readBy, useBringIn, useChangePhoto, usePointCorners } from '../../api/photos'
 import { isBeingRead } from '../../api/hooks'
-import type { Face, Photo, Plate, TrialPageData } from '../../api/types'
+import type { Face, Photo, ShownPhoto, TrialPageData } from '../../api/types'
 import { Button } from '../../shared/Button'
 import { Card } from '../../shared/Parts'
 import { useShop } from '../../shared/ShopContext'
 import { sayDone, sayFailed } from '../../shared/toast'
 import { dayAndTime } from '../../shared/words'
-import { asItLies, turnedRound } from './pose'
 
 interface PhotosCardProps {
   page: TrialPageData
   face: Face
-  onLay: (photo: Photo) => void
+  onLay: (photo: ShownPhoto) => void
 }
 
 const FOUND_BY = { marks: 'its marks', outline: 'its outline', corners: 'hand' } as const
@@ -67,7 +66,6 @@ export function PhotosCard({ page, face, onLay }: PhotosCardProps) {
           chosen={photo === chosen}
           only={photos.length === 1}
           mayWrite={me.may_write}
-          plate={page.burned}
           onLay={() => onLay(photo)}
         />
       ))}
@@ -116,18 +114,19 @@ function PhotoField({ label, camera = false, busy, onFiles, children }: PhotoFie
 }
 
 interface PhotoRowProps {
-  photo: Photo
+  photo: ShownPhoto
   chosen: boolean
   only: boolean
   mayWrite: boolean
-  plate: Plate | null
   onLay: () => void
 }
 
-function PhotoRow({ photo, chosen, only, mayWrite, plate, onLay }: PhotoRowProps) {
+function PhotoRow({ photo, chosen, only, mayWrite, onLay }: PhotoRowProps) {
   const { me } = useShop()
   const change = useChangePhoto()
   const point = usePointCorners()
+  const { places_mm, turned_mm, at_px } = photo.handles
+  const lay = (mm: number[][]) => point.mutate({ photo, mm, px: at_px ?? [] }, { onError: sayFailed })
   const remove = () =>
     change.mutate(
       { photo, change: { removed: true } },
@@ -167,22 +166,10 @@ function PhotoRow({ photo, chosen, only, mayWrite, plate, onLay }: PhotoRowProps
         </Text>
         {mayWrite && !isBeingRead(photo) && (
           <Flex gap="3" wrap="wrap" mt="0.5">
-            {plate && isFound(photo) && photo.doubts.length > 0 && (
+            {isFound(photo) && photo.doubts.length > 0 && (
               <>
-                <Do
-                  onClick={() =>
-                    point.mutate({ photo, corners: asItLies(plate, photo) }, { onError: sayFailed })
-                  }
-                >
-                  It lies right
-                </Do>
-                <Do
-                  onClick={() =>
-                    point.mutate({ photo, corners: turnedRound(plate, photo) }, { onError: sayFailed })
-                  }
-                >
-                  Turn it round
-                </Do>
+                <Do onClick={() => lay(places_mm)}>It lies right</Do>
+                <Do onClick={() => lay(turned_mm)}>Turn it round</Do>
               </>
             )}
             {!chosen && isFound(photo) && (
@@ -195,9 +182,7 @@ function PhotoRow({ photo, chosen, only, mayWrite, plate, onLay }: PhotoRowProps
                 <Crosshair size={14} /> {isFound(photo) ? 'Lay it anew' : 'Lay it by hand'}
               </Do>
             )}
-            {!isFound(photo) && (
-              <Do onClick={() => point.mutate({ photo, corners: [] }, { onError: sayFailed })}>Look again</Do>
-            )}
+            {!isFound(photo) && <Do onClick={() => lay([])}>Look again</Do>}
             <Do
               onClick={() =>
                 change.mutate({ photo, change: { cleaned: !photo.cleaned } }, { onError: sayFailed })
@@ -274,7 +259,7 @@ export function FoundBy({ photo }: { photo: Photo }) {
   )
 }
 
-function State({ photo }: { photo: Photo }) {
+function State({ photo }: { photo: ShownPhoto }) {
   if (isBeingRead(photo)) return <>Being read …</>
   if (!isFound(photo)) return <>{photo.trouble}</>
   return (
