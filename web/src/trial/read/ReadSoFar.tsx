@@ -1,19 +1,15 @@
 import { Box, Flex, Text } from '@chakra-ui/react'
 import { Card } from '../../shared/Parts'
-
-interface ReadSoFarProps {
-  order: string[]
-  wanted: string[]
-  byPhoto: number
-  overruled: number
-  hasPhotos: boolean
-  waiting: boolean
-}
+import { useReader } from './useRead'
 
 const patches = (count: number) => (count === 1 ? '1 patch' : `${count} patches`)
 
 /** How far the plate is read: what wants an eye, what the photos read, what was overruled. */
-export function ReadSoFar({ order, wanted, byPhoto, overruled, hasPhotos, waiting }: ReadSoFarProps) {
+export function ReadSoFar() {
+  const { order, wanted, readings, photos, isOverruled } = useReader()
+  const byPhoto = order.filter((id) => readings.readingOf(id)?.said_by === 'photo').length
+  const overruled = order.filter(isOverruled).length
+  const hasPhotos = photos.says.size > 0
   const done = order.length - wanted.length
   return (
     <Card p="3" bg={hasPhotos ? 'steelSoft' : 'card'}>
@@ -27,7 +23,7 @@ export function ReadSoFar({ order, wanted, byPhoto, overruled, hasPhotos, waitin
             `; ${patches(wanted.length)} want${wanted.length === 1 ? 's' : ''} your eye`}
         </Text>
         <Text color="ink2" aria-live="polite">
-          {waiting ? 'keeping …' : 'kept'}
+          {readings.waiting ? 'keeping …' : 'kept'}
         </Text>
       </Flex>
       {hasPhotos && byPhoto + overruled > 0 && (
