@@ -8,7 +8,7 @@ import shutil
 import tempfile
 from pathlib import Path
 
-from rezept.actions.commands import photos
+from rezept.actions.commands import photos, reading_photos
 from rezept.actions.open_shop import open_shop
 from rezept.demo import build_demo
 
@@ -21,7 +21,7 @@ def _built() -> Path:
     # What a server would read by and by is read once here, and not by every server of every test.
     shop = open_shop(Path(folder) / "shop")
     for photo in photos.unread(shop):
-        photos.read_photo_of(shop, photo)
+        reading_photos.read_photo_of(shop, photo)
     shop.close()
     return Path(folder) / "shop"
 

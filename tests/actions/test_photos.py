@@ -10,7 +10,7 @@ import numpy as np
 import pillow_heif
 from PIL import Image
 
-from rezept.actions.commands import burning, keeping, photos, planning, reading
+from rezept.actions.commands import burning, keeping, photos, planning, reading, reading_photos
 from rezept.actions.members import NotAllowed
 from rezept.actions.queries import deciding, views
 from rezept.actions.queries import photos as photos_seen
@@ -186,7 +186,7 @@ class BringInTest(PhotoCase):
         photos.bring_in(self.shop, self.member, self.photo("front"), self.burn, "front", read=False)
         self.assertIsNone(self.page()["photos"][0]["matrix"])
         [waiting] = photos.unread(self.shop)
-        photos.read_photo_of(self.shop, waiting)
+        reading_photos.read_photo_of(self.shop, waiting)
         self.assertEqual(self.page()["photos"][0]["found_by"], "marks")
         self.assertEqual(photos.unread(self.shop), [])
 

@@ -1,45 +1,29 @@
-"""Photographs of burned plates: brought in, read, put right, taken away.
-
-Reading loads much of SciPy and takes about a second, so what reads is imported when it is first needed, and one
-photograph is read after the other.
-"""
+"""Photographs of burned plates: brought in, read, put right, taken away."""
 
 from __future__ import annotations
 
-import re
 import sqlite3
-from collections.abc import Callable
 from typing import TYPE_CHECKING, Any
 
+from rezept.actions.commands.photo_code import coded_burn, face_without_code
+from rezept.actions.commands.reading_photos import Progress, read_photo_of, score_anew, unheard
 from rezept.actions.commands.trial_log import log_trial
 from rezept.actions.members import Member, require
 from rezept.actions.open_shop import Shop
-from rezept.actions.queries.photos import bytes_of, photo, photo_scores, plate_of_burn, with_handles
-from rezept.actions.queries.previews import plate_code
-from rezept.core.errors import InvalidInput, NotFound, WhichOne
+from rezept.actions.queries.photos import bytes_of, photo, plate_of_burn, with_handles
+from rezept.core.errors import InvalidInput, WhichOne
 from rezept.core.fields import Fields
-from rezept.core.plan import Plate
-from rezept.formats.photo_file import Picture, kind_of, read_photo
+from rezept.formats.photo_file import kind_of, read_photo
 from rezept.store import burns as burn_table
 from rezept.store import photos as photo_table
-from rezept.store import readings as reading_table
 from rezept.store import trials as trial_table
 from rezept.store.errors import Stale
 from rezept.store.rows import Row
 
 if TYPE_CHECKING:
-    from rezept.core.photo.readings import FaceRead
+    pass
 
-_CODE = re.compile(r"REZEPT:(?P<code>[0-9A-Z]+-T(?P<number>\d{1,9})\.(?P<revision>\d{1,9}))")
 FEWEST_CORNERS, MOST_CORNERS = 4, 12
-Progress = Callable[[float], None]
-
-
-def unheard(share: float) -> None:
-    """Progress nobody listens to."""
-
-
-# --- bringing in ------------------------------------------------------------------------------------------
 
 
 def take_in(shop: Shop, by: Member, data: bytes, burn_id: int | None = None, face: str | None = None) -> Row:
@@ -108,7 +92,7 @@ def _bring_in_kept(
     data = bytes_of(shop, sha256)
     picture = read_photo(data, "photo")
     progress(0.3)
-    coded = _coded_burn(shop, picture, burn_id) if read else None
+    coded = coded_burn(shop, picture, burn_id) if read else None
     if burn_id is None and coded is None:
         raise InvalidInput(
             "No plate's code is to be seen in this photo. Open its trial and drop it there, or take the whole front.",
@@ -117,7 +101,7 @@ def _bring_in_kept(
     target = burn_id if coded is None else coded
     assert target is not None
     if face is None or (coded is not None and coded != burn_id):
-        face = "front" if coded is not None else _face_without_code(shop, target)
+        face = "front" if coded is not None else face_without_code(shop, target)
     width, height = picture.size
     file = {"sha256": sha256, "media_type": picture.media_type, "bytes": len(data), "width": width, "height": height}
     photo_id = _attached(shop, by, file, target, face)
@@ -169,130 +153,6 @@ def unread(shop: Shop) -> list[int]:
     """Photos that came unread and that nobody has tried to read."""
     with shop.database.reading() as db:
         return photo_table.unread(db)
-
-
-def _coded_burn(shop: Shop, picture: Picture, thought: int | None) -> int | None:
-    """The burn of the plate whose code is in the picture; None where there is no code.
-
-    thought : which burn it is thought to be of; a plate that was burned several times carries one code on all
-
-    Raises
-    ------
-    InvalidInput : two plates, another shop's, or one that was never burned
-    WhichOne : it was burned several times, and nobody has said which this is
-    """
-    from rezept.actions.queries.photo_reading import plate_codes
-
-    codes = plate_codes(picture)
-    if not codes:
-        return None
-    if len(codes) > 1:
-        raise InvalidInput("There are two plates in this photo; take them one by one.", "photo")
-    match = _CODE.fullmatch(codes[0].text)
-    if match is None:
-        raise InvalidInput("The code in this photo is none that Rezept made.", "photo")
-    code, number, revision = match["code"], int(match["number"]), int(match["revision"])
-    with shop.database.reading() as db:
-        if plate_code(db, number, revision) != code:
-            raise InvalidInput(f"This photo shows {code}, a plate of another shop.", "photo", code)
-        trial_id = trial_table.id_of_number(db, number)
-        burns = [] if trial_id is None else burn_table.burns_of_trial(db, trial_id)
-    ours = [burn for burn in burns if burn["revision"] == revision]
-    if not ours:
-        raise InvalidInput(f"This photo shows {code}, and no burn of it was noted here.", "photo", code)
-    if len(ours) == 1:
-        return int(ours[0]["id"])
-    if thought in [burn["id"] for burn in ours]:
-        return thought
-    raise WhichOne(
-        f"{code} was burned {len(ours)} times. Which of them does this photo show?",
-        "burn",
-        [{"id": burn["id"], "at": burn["at"], "by_name": burn["by_name"], "lot": burn["lot"]} for burn in ours],
-    )
-
-
-def _face_without_code(shop: Shop, burn_id: int) -> str:
-    """Which face a photo without a code shows: the back where the plate has a code that should be seen on its front."""
-    with shop.database.reading() as db:
-        plate = plate_of_burn(db, burn_id)
-        photos = photo_table.photos_of(db, burn_id)
-    if any(mark.kind == "qr" for mark in plate.marks):
-        return "back"
-    front_there = any(photo["face"] == "front" for photo in photos)
-    return "back" if front_there and plate.trial.process.passes_through else "front"
-
-
-# --- reading ----------------------------------------------------------------------------------------------
-
-
-def read_photo_of(
-    shop: Shop,
-    photo_id: int,
-    corners: list[dict[str, float]] | None = None,
-    picture: Picture | None = None,
-    progress: Progress = unheard,
-) -> None:
-    """Read a photo that is kept; what cannot be read is noted with its reason.
-
-    corners : places somebody pointed at, as ``x_mm y_mm`` on the plate and ``x_px y_px`` in the upright photo
-    picture : the photo, where it is decoded already
-    """
-    with shop.database.reading() as db:
-        photo = photo_table.photo(db, photo_id)
-        plate = plate_of_burn(db, photo["burn_id"])
-        others = photo_table.read_by(photo_table.photos_of(db, photo["burn_id"]))
-    try:
-        picture = picture or read_photo(bytes_of(shop, photo["sha256"]), "photo")
-        if photo["width"] == 0:
-            with shop.database.writing() as db:
-                photo_table.set_size(db, photo["sha256"], *picture.size)
-        progress(0.4)
-        face = _read(picture, photo, plate, others, corners)
-        progress(0.9)
-    except (InvalidInput, NotFound) as error:
-        if corners is not None:
-            raise
-        with shop.database.writing() as db:
-            photo_table.keep_trouble(db, photo_id, error.sentence)
-        return
-    laid = face.laid
-    row = {
-        "found_by": laid.found_by,
-        "residual_mm": laid.residual_mm,
-        "matrix": laid.pose.matrix.tolist(),
-        "bow": laid.pose.bow,
-        "sheet_mm": None if laid.sheet_mm is None else laid.sheet_mm.tolist(),
-        "card": int(face.card),
-        "doubts": list(laid.doubts),
-    }
-    elements = plate.elements
-    figures = [{"patch": patch, **face.figures.row(i)} for i, patch in enumerate(elements.ids) if elements.burn[i]]
-    with shop.database.writing() as db:
-        photo_table.keep_read(db, photo_id, row, figures)
-        _score_anew(shop, db, photo["burn_id"], plate)
-
-
-def _read(
-    picture: Picture, photo: Row, plate: Plate, others: dict[str, Row], corners: list[dict[str, float]] | None
-) -> FaceRead:
-    import numpy as np
-
-    from rezept.actions.queries.photo_reading import find_by_corners, find_plate, measure_face
-
-    if corners is not None:
-        mm, pixels = (np.array([[one[x], one[y]] for one in corners]) for x, y in (("x_mm", "y_mm"), ("x_px", "y_px")))
-        laid = find_by_corners(plate, picture, photo["face"], mm, pixels)
-    else:
-        front = others.get("front")
-        seen = front["sheet_mm"] if front and photo["face"] == "back" else None
-        laid = find_plate(plate, picture, photo["face"], None if seen is None else np.array(seen))
-    return measure_face(plate, picture, photo["face"], laid)
-
-
-def _score_anew(shop: Shop, db: sqlite3.Connection, burn_id: int, plate: Plate) -> None:
-    """Keep the scores that follow from the photos a burn is read by now."""
-    rows = photo_scores(db, plate, photo_table.read_by(photo_table.photos_of(db, burn_id)))
-    reading_table.put_photo_values(db, burn_id, plate.trial.process.deciding_face, rows, shop.now())
 
 
 def point(shop: Shop, by: Member, photo_id: int, edit: int, document: Any) -> Row:
@@ -351,8 +211,5 @@ def change(shop: Shop, by: Member, photo_id: int, edit: int, document: Any) -> R
         photo_table.change(db, photo_id, edit, cleaned, removed)
         if picked:
             photo_table.pick(db, photo_id)
-        _score_anew(shop, db, photo["burn_id"], plate_of_burn(db, photo["burn_id"]))
+        score_anew(shop, db, photo["burn_id"], plate_of_burn(db, photo["burn_id"]))
     return _changed(shop, by, photo_id)
-
-
-# --- looking ----------------------------------------------------------------------------------------------

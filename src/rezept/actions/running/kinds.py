@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from rezept.actions.commands import exporting, photos
-from rezept.actions.commands.photos import Progress
+from rezept.actions.commands.reading_photos import Progress, read_photo_of
 from rezept.actions.members import Member
 from rezept.actions.open_shop import Shop
 from rezept.actions.queries import photos as photos_seen
@@ -38,7 +38,7 @@ def _brought_in_vain(shop: Shop, by: Member, task: Row, sentence: str) -> None:
 
 
 def _read(shop: Shop, by: Member, task: Row, progress: Progress) -> None:
-    photos.read_photo_of(shop, task["photo"], progress=progress)
+    read_photo_of(shop, task["photo"], progress=progress)
 
 
 def _read_in_vain(shop: Shop, by: Member, task: Row, sentence: str) -> None:

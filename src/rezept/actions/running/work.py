@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from rezept.actions.commands.people import member_by_id
-from rezept.actions.commands.photos import Progress
+from rezept.actions.commands.reading_photos import Progress
 from rezept.actions.open_shop import Shop
 from rezept.actions.running.kinds import KINDS
 from rezept.core.errors import RezeptError, WhichOne

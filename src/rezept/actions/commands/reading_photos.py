@@ -1,0 +1,98 @@
+"""Reading a photograph that is kept, and scoring its burn anew by what was read.
+
+Reading loads much of SciPy and takes about a second, so what reads is imported when it is first needed.
+"""
+
+from __future__ import annotations
+
+import sqlite3
+from collections.abc import Callable
+from typing import TYPE_CHECKING
+
+from rezept.actions.open_shop import Shop
+from rezept.actions.queries.photos import bytes_of, photo_scores, plate_of_burn
+from rezept.core.errors import InvalidInput, NotFound
+from rezept.core.plan import Plate
+from rezept.formats.photo_file import Picture, read_photo
+from rezept.store import photos as photo_table
+from rezept.store import readings as reading_table
+from rezept.store.rows import Row
+
+if TYPE_CHECKING:
+    from rezept.core.photo.readings import FaceRead
+
+Progress = Callable[[float], None]
+
+
+def unheard(share: float) -> None:
+    """Progress nobody listens to."""
+
+
+def read_photo_of(
+    shop: Shop,
+    photo_id: int,
+    corners: list[dict[str, float]] | None = None,
+    picture: Picture | None = None,
+    progress: Progress = unheard,
+) -> None:
+    """Read a photo that is kept; what cannot be read is noted with its reason.
+
+    corners : places somebody pointed at, as ``x_mm y_mm`` on the plate and ``x_px y_px`` in the upright photo
+    picture : the photo, where it is decoded already
+    """
+    with shop.database.reading() as db:
+        photo = photo_table.photo(db, photo_id)
+        plate = plate_of_burn(db, photo["burn_id"])
+        others = photo_table.read_by(photo_table.photos_of(db, photo["burn_id"]))
+    try:
+        picture = picture or read_photo(bytes_of(shop, photo["sha256"]), "photo")
+        if photo["width"] == 0:
+            with shop.database.writing() as db:
+                photo_table.set_size(db, photo["sha256"], *picture.size)
+        progress(0.4)
+        face = _read(picture, photo, plate, others, corners)
+        progress(0.9)
+    except (InvalidInput, NotFound) as error:
+        if corners is not None:
+            raise
+        with shop.database.writing() as db:
+            photo_table.keep_trouble(db, photo_id, error.sentence)
+        return
+    laid = face.laid
+    row = {
+        "found_by": laid.found_by,
+        "residual_mm": laid.residual_mm,
+        "matrix": laid.pose.matrix.tolist(),
+        "bow": laid.pose.bow,
+        "sheet_mm": None if laid.sheet_mm is None else laid.sheet_mm.tolist(),
+        "card": int(face.card),
+        "doubts": list(laid.doubts),
+    }
+    elements = plate.elements
+    figures = [{"patch": patch, **face.figures.row(i)} for i, patch in enumerate(elements.ids) if elements.burn[i]]
+    with shop.database.writing() as db:
+        photo_table.keep_read(db, photo_id, row, figures)
+        score_anew(shop, db, photo["burn_id"], plate)
+
+
+def _read(
+    picture: Picture, photo: Row, plate: Plate, others: dict[str, Row], corners: list[dict[str, float]] | None
+) -> FaceRead:
+    import numpy as np
+
+    from rezept.actions.queries.photo_reading import find_by_corners, find_plate, measure_face
+
+    if corners is not None:
+        mm, pixels = (np.array([[one[x], one[y]] for one in corners]) for x, y in (("x_mm", "y_mm"), ("x_px", "y_px")))
+        laid = find_by_corners(plate, picture, photo["face"], mm, pixels)
+    else:
+        front = others.get("front")
+        seen = front["sheet_mm"] if front and photo["face"] == "back" else None
+        laid = find_plate(plate, picture, photo["face"], None if seen is None else np.array(seen))
+    return measure_face(plate, picture, photo["face"], laid)
+
+
+def score_anew(shop: Shop, db: sqlite3.Connection, burn_id: int, plate: Plate) -> None:
+    """Keep the scores that follow from the photos a burn is read by now."""
+    rows = photo_scores(db, plate, photo_table.read_by(photo_table.photos_of(db, burn_id)))
+    reading_table.put_photo_values(db, burn_id, plate.trial.process.deciding_face, rows, shop.now())
