@@ -247,7 +247,7 @@ class ScoresTest(PhotoCase):
 class ByHandTest(PhotoCase):
     def corners(self, photo, off_px=0.0):
         """The corner patches' outer corners, as the photo was found to have them."""
-        pose = Pose(np.array(photo["matrix"]), photo["bow"], (photo["width"], photo["height"]))
+        pose = Pose(np.array(photo["matrix"]), photo["k1"], (photo["width"], photo["height"]))
         mm = [[3.0, 3.0], [40.0, 3.0], [40.0, 40.0], [3.0, 40.0]]
         pixels = pose.to_pixels(np.array(mm)) + off_px
         return [{"x_mm": x, "y_mm": y, "x_px": px, "y_px": py} for (x, y), (px, py) in zip(mm, pixels, strict=True)]

@@ -14,7 +14,7 @@ FIGURES = (
 )  # fmt: skip
 _PHOTOS = """
     SELECT plate_photo.id, burn_id, face, plate_photo.sha256, width, height, cleaned, found_by, residual_mm, matrix,
-           bow, sheet_mm, card, doubts, trouble, picked, removed, plate_photo.edit, plate_photo.at,
+           bow AS k1, sheet_mm, card, doubts, trouble, picked, removed, plate_photo.edit, plate_photo.at,
            member.name AS by_name
     FROM plate_photo
     JOIN photo ON photo.sha256 = plate_photo.sha256
@@ -123,7 +123,7 @@ def keep_read(db: sqlite3.Connection, photo_id: int, laid: Row, figures: Sequenc
     db.execute(
         """
         UPDATE plate_photo
-        SET found_by = :found_by, residual_mm = :residual_mm, matrix = :matrix, bow = :bow, sheet_mm = :sheet_mm,
+        SET found_by = :found_by, residual_mm = :residual_mm, matrix = :matrix, bow = :k1, sheet_mm = :sheet_mm,
             card = :card, doubts = :doubts, trouble = '', edit = edit + 1
         WHERE id = :id
         """,

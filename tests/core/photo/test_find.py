@@ -106,7 +106,7 @@ class RingTest(unittest.TestCase):
             found = find_rings(self.ring(x, y, 15.0), pose, (35.0, 44.0), (1.5,), 2.0, lighter=False)
             self.assertAlmostEqual(found[0].pixels[0], x, delta=0.3)
             self.assertAlmostEqual(found[0].pixels[1], y, delta=0.3)
-            self.assertTrue(len(found) == 1 or found[0].answer > 2 * found[1].answer)
+            self.assertTrue(len(found) == 1 or found[0].snr > 2 * found[1].snr)
 
     def test_none_where_none_is_or_beyond_the_picture(self):
         grey = self.ring(900.0, 200.0, 15.0)

@@ -1628,8 +1628,6 @@ export interface components {
         BroughtPhoto: {
             /** At */
             at: string;
-            /** Bow */
-            bow: number | null;
             /** Burn Id */
             burn_id: number;
             /** By Name */
@@ -1654,6 +1652,8 @@ export interface components {
             height: number;
             /** Id */
             id: number;
+            /** K1 */
+            k1: number | null;
             /** Matrix */
             matrix: number[][] | null;
             /** Moved */
@@ -3478,13 +3478,12 @@ export interface components {
         };
         /**
          * PhotoOut
-         * @description A photo of a burn. `matrix` (plate mm to upright pixels) is null where the plate was not found.
+         * @description A photo of a burn. `matrix` (plate mm to upright pixels) and the radial distortion
+         *     `k1` after it are null where the plate was not found.
          */
         PhotoOut: {
             /** At */
             at: string;
-            /** Bow */
-            bow: number | null;
             /** Burn Id */
             burn_id: number;
             /** By Name */
@@ -3508,6 +3507,8 @@ export interface components {
             height: number;
             /** Id */
             id: number;
+            /** K1 */
+            k1: number | null;
             /** Matrix */
             matrix: number[][] | null;
             /** Picked */
@@ -4433,8 +4434,6 @@ export interface components {
         ShownPhoto: {
             /** At */
             at: string;
-            /** Bow */
-            bow: number | null;
             /** Burn Id */
             burn_id: number;
             /** By Name */
@@ -4459,6 +4458,8 @@ export interface components {
             height: number;
             /** Id */
             id: number;
+            /** K1 */
+            k1: number | null;
             /** Matrix */
             matrix: number[][] | null;
             /** Picked */

@@ -63,7 +63,7 @@ def read_photo_of(
         "found_by": laid.found_by,
         "residual_mm": laid.residual_mm,
         "matrix": laid.pose.matrix.tolist(),
-        "bow": laid.pose.bow,
+        "k1": laid.pose.k1,
         "sheet_mm": None if laid.sheet_mm is None else laid.sheet_mm.tolist(),
         "card": int(face.card),
         "doubts": list(laid.doubts),

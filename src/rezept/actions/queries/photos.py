@@ -45,7 +45,7 @@ def with_handles(plate: Plate, photo: Row) -> Row:
 
 
 def _pose(photo: Row) -> Pose:
-    return Pose(np.array(photo["matrix"]), photo["bow"], (photo["width"], photo["height"]))
+    return Pose(np.array(photo["matrix"]), photo["k1"], (photo["width"], photo["height"]))
 
 
 def photo_scores(db: sqlite3.Connection, plate: Plate, read_by: dict[str, Row]) -> list[Row]:

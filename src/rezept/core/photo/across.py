@@ -11,6 +11,7 @@ from scipy import ndimage
 
 from rezept.core.photo.course import Course
 from rezept.core.photo.flat import LUMINANCE, Flat, Ground, Light
+from rezept.core.photo.noise import sigma_of
 
 Floats = NDArray[np.float64]
 Flags = NDArray[np.bool_]
@@ -98,7 +99,7 @@ def slit_doubt_mm(profiles: Profiles, ground: Ground, gap_mm: float) -> float:
         # No room: as if its grain lay along the outline for as far as a slit is looked for.
         return ground.scatter * NEAR_MM
     none = slit_mm(profiles, middle, np.zeros(len(profiles.seen), bool))
-    return 1.4826 * float(np.median(np.abs(none - np.median(none))))
+    return float(sigma_of(none - np.median(none)))
 
 
 def kerf_mm(profiles: Profiles, slit: Floats, open_line: Flags, dropped: Flags) -> Floats:

@@ -20,10 +20,11 @@ Grey = NDArray[np.float32]
 
 # How far marks may be from where the code alone puts them, and where a first fit does.
 FAR_MM, NEAR_MM = 5.0, 1.2
-# The likeliest of what may be a ring is it when it stands out so many times as far as the next.
+# The likeliest of what may be a ring is it when its signal-to-noise ratio is so many times that of the next.
 CLEARLY = 1.6
-# What one e-th of the likeliest's answer is worth, as if it lay so far off; and a ring that is left out.
+# What one e-th of the likeliest's signal-to-noise ratio is worth, as if it lay so far off; and a ring that is left out.
 FAINTER_MM, LEFT_OUT_MM = 0.1, 0.3
+# Of code and rings from where one pose has them all, root mean square.
 MOST_OFF_MM = 0.6
 # Carried on from a code: first so far around it, then so many times further each time. What a corner of it, a ring, and
 # a patch's middle are worth: one over how many pixels they are off.
@@ -33,7 +34,7 @@ CODE_WEIGHT, RING_WEIGHT, EDGE_WEIGHT = 1.4, 4.0, 2.0
 RING_COUNTS, SHEET_WEIGHT = 2.0, 0.3
 # A code is read in a mirror, too; there its corners run the other way round.
 MIRRORED = [0, 3, 2, 1]
-# Without rings so many of the patches have to have their edges where a code, carried on, puts them.
+# Without rings such a share of the patches have to have their edges where a code, carried on, puts them.
 MOST_EDGES = 0.5
 
 
@@ -78,7 +79,7 @@ def _carried(plate: Plate, grey: Grey, code: Place, size: tuple[int, int]) -> Po
         known = known[:1]
         for away, mark in marks:
             found = _found_rings(plate, grey, pose, mark, FAR_MM) if away <= reach else []
-            if found and (len(found) == 1 or found[0].answer > CLEARLY * found[1].answer):
+            if found and (len(found) == 1 or found[0].snr > CLEARLY * found[1].snr):
                 known.append((np.array([(mark.x_mm, mark.y_mm)]), np.array([found[0].pixels]), RING_WEIGHT))
         near = boxes[far <= reach]
         if len(near):
@@ -93,7 +94,7 @@ def _carried(plate: Plate, grey: Grey, code: Place, size: tuple[int, int]) -> Po
 
 def _level(known: list[Place], size: tuple[int, int], middle: Floats) -> Pose:
     mm, pixels, weights = together(known)
-    return fitted(mm, pixels, weights, size, bend=False, level_at=middle)
+    return fitted(mm, pixels, weights, size, distortion=False, tilt_prior_at=middle)
 
 
 def _chosen(code: Place, rings: list[tuple[Floats, list[Found]]]) -> list[Place]:
@@ -111,7 +112,7 @@ def _chosen(code: Place, rings: list[tuple[Floats, list[Found]]]) -> list[Place]
         # A ring left out has to buy itself a much better fit, and so has what is hardly like a ring.
         cost = float(np.sqrt((off**2).mean())) + LEFT_OUT_MM * (len(rings) - len(taken))
         cost += FAINTER_MM * sum(
-            float(np.log(found[0].answer / pick.answer))
+            float(np.log(found[0].snr / pick.snr))
             for (_, found), pick in zip(rings, picks, strict=True)
             if pick is not None
         )
@@ -143,11 +144,11 @@ def laid_about(
     if framed is not None:
         places = _rings_about(plate, grey, code, framed)
         if places is not None:
-            return fit(places, size, bend=False)[0], places, "marks"
+            return fit(places, size, distortion=False)[0], places, "marks"
     carried = _carried(plate, grey, code, size)
     places = _rings_about(plate, grey, code, carried)
     if places is not None:
-        return fit(places, size, bend=False)[0], places, "marks"
+        return fit(places, size, distortion=False)[0], places, "marks"
     if framed is not None:
         return framed, [code, (sheet, framed.to_pixels(sheet), SHEET_WEIGHT)], "outline"
     mirrored = (code[0], code[1][MIRRORED], code[2])

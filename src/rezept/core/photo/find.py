@@ -27,6 +27,7 @@ NEARLY_MM, ENOUGH_PATCHES = 0.5, 25
 ROUGH_MM, FEW_PATCHES, FEWEST_PATCHES = 0.3, 9, 4
 # An outline is off by this much at most, lens and all; a code by this much once everything is fitted.
 OUTLINE_MM, CODE_OFF_MM = 3.0, 0.6
+# Where neither shades nor edges (0 to 1, `likeness`) come to this, the patches do not look as the plate's would.
 LEAST_LIKE = 0.3
 
 
@@ -45,7 +46,7 @@ def _refined(plate: Plate, grey: Grey, pose: Pose, places: list[Place], found_by
         if sum(len(one[0]) for one in drawn) < 4:
             break
         doubts = ()
-        pose, residual = fit(drawn, pose.size, bend=good.sum() >= FEW_PATCHES)
+        pose, residual = fit(drawn, pose.size, distortion=good.sum() >= FEW_PATCHES)
         # With few patches to go by, all that the plate was laid by has to agree.
         agreeing = [drawn] if good.sum() < FEW_PATCHES else [drawn[-1:]]
         if found_by == "marks":

@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from rezept.core.colour import srgb_to_linear
+from rezept.core.photo.noise import sigma_of
 
 Floats = NDArray[np.float64]
 Light = NDArray[np.float32]
@@ -18,7 +19,9 @@ LUMINANCE = np.array([0.2126, 0.7152, 0.0722], np.float32)
 LINEAR = srgb_to_linear(np.arange(256) / 255.0).astype(np.float32)
 # Places on the ground that are looked at to learn how it is lit, and how far its rim is left alone.
 MOST_SPOTS, RIM_MM = 2500, 1.0
+# Fewer bare places say nothing of how the light falls; then it is taken to be level.
 LEAST_SPOTS = 50
+# Of weighing anew.
 ROUNDS = 8
 
 
@@ -113,7 +116,7 @@ def ground_of_flat(flat: Flat, size_mm: tuple[float, float], boxes: Floats, marg
             weighed = design * weights[:, None]
             found[:, channel] = np.linalg.solve(weighed.T @ design + 1e-9 * np.eye(6), weighed.T @ seen[:, channel])
             off = seen[:, channel] - design @ found[:, channel]
-            spread = 1.4826 * float(np.median(np.abs(off))) + 1e-3
+            spread = float(sigma_of(off)) + 1e-3
             weights = 1 / (1 + (off / (2 * spread)) ** 2)
         scatters.append(spread)
     return Ground(found, size_mm, float(np.median(scatters)))

@@ -50,7 +50,7 @@ def together(places: Sequence[Place]) -> tuple[Floats, Floats, Floats]:
     return mm, pixels, np.concatenate([np.full(len(one[0]), one[2]) for one in places])
 
 
-def fit(places: Sequence[Place], size: tuple[int, int], bend: bool) -> tuple[Pose, float]:
+def fit(places: Sequence[Place], size: tuple[int, int], distortion: bool) -> tuple[Pose, float]:
     mm, pixels, weights = together(places)
-    pose = fitted(mm, pixels, weights, size, bend)
+    pose = fitted(mm, pixels, weights, size, distortion)
     return pose, off_mm(pose, places)

@@ -16,11 +16,14 @@ from rezept.core.plan.elements import box_corners
 Floats = NDArray[np.float64]
 Grey = NDArray[np.float32]
 
+# Across an outline the picture is sampled so finely.
 STEP_MM = 0.08
-# Stretches of the outline that are looked at together, and how far off their fit they may lie.
+# Stretches of the outline that are looked at together, and how far off their fit (root mean square) they may lie.
 STRETCHES = 12
 MOST_OFF_MM = 0.25
-LEAST_EDGE = 0.05
+# An edge is one where luminance falls by such a share of the picture's median within one step.
+LEAST_EDGE_SHARE = 0.05
+# That median is taken of a pixel in every so many, both ways.
 EVERY_PX = 16
 
 
@@ -72,9 +75,8 @@ def find_lattice(grey: Grey, pose: Pose, boxes: Floats, way: Course, reach_mm: f
     found = -place @ np.linalg.pinv(design).T
     off = np.sqrt(((-place - found @ design.T) ** 2).mean(axis=1))
     sharpness = np.median(steep, axis=-1)
-    # How bright the picture is, from a pixel here and there.
     usual = float(np.median(grey[::EVERY_PX, ::EVERY_PX]))
-    good = (sharpness > LEAST_EDGE * max(1e-6, usual)) & (off < MOST_OFF_MM)
+    good = (sharpness > LEAST_EDGE_SHARE * max(1e-6, usual)) & (off < MOST_OFF_MM)
     # Beyond the picture its last pixels go on for ever, and seem to have edges.
     good &= pose.shows(box_corners(boxes, reach_mm)).all(axis=1)
     middles = boxes[:, :2] + boxes[:, 2:] / 2

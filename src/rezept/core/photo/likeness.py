@@ -14,10 +14,13 @@ Grey = NDArray[np.float32]
 
 # Another way to lie is as good when it explains so much of what the best one does.
 AS_GOOD = 0.8
+# Contrast 0 to 1 of patches against the ground beside them: a spread of less than the first is none; with all of them
+# above the second every patch is burned.
 LEAST_CONTRAST = 0.06
 ALL_BURNED = 0.4
 # What a way to lie is worth where no patch has its edges there.
 FAINT = 0.2
+# So much of its surroundings' light the hole has to lack.
 LEAST_HOLE = 0.3
 # Of more patches every so many-th is looked at.
 MOST_LOOKED_AT = 12

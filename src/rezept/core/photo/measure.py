@@ -21,29 +21,31 @@ from rezept.core.photo.across import (
 )
 from rezept.core.photo.course import Course, course_of
 from rezept.core.photo.flat import LUMINANCE, Flat, Ground, ground_of_flat
+from rezept.core.photo.noise import sigma_of
 from rezept.core.plan import Plate
 
 Floats = NDArray[np.float64]
 Flags = NDArray[np.bool_]
 Columns = dict[str, NDArray[Any]]
 
-# Darker than so much of the ground: nothing is left there, one sees what lies below. On a dark ground that is not much
-# darker; openings are then told by the darkest there is inside of patches, and up to so many times as light.
+# Shares of the ground's linear light. Darker than the first: nothing is left there, one sees what lies below, which on
+# the bench is black. On a dark ground that is not much darker; openings are then told by the darkest there is inside of
+# patches, and up to so many times as light, but never above the second share.
 OPEN_BELOW, OPEN_BELOW_AT_MOST = 0.16, 0.5
 AS_DARK = 1.5
-# A part of which so much is open has fallen out.
+# Share of a patch's inside: with so much of it open the part has fallen out.
 FALLEN = 0.5
 # A cut that is through shows on the back as a slit: as wide as a black line that takes as much light, blurred or not.
 # So wide it is one; wider or narrower by the second it surely is, or is not.
 SLIT_MM, SLIT_UNSURE_MM = 0.042, 0.010
-# What bare ground passes for: so many times its scatter is taken for none, and so many make a slit unsure.
+# What bare ground passes for: so many times the noise floor of slits is taken for none, and so many make one unsure.
 GROUND_PASSES, GROUND_UNSURE = 2.5, 2.0
 # A halo ends where so much of the ground's light is back.
 HALO_ENDS = 0.85
 SOOT_FROM_MM, SOOT_TO_MM = 0.9, 1.8
-# The coded value from which a channel counts as clipped, and the share of clipped cells that spoils a patch.
+# The coded value (0 to 255) from which a channel counts as clipped, and the share of clipped cells that spoils a patch.
 CLIPPED, MOST_CLIPPED = 251, 0.02
-# The ground beside a patch may be off the smooth ground by so much; more is a shadow or a glare.
+# The ground beside a patch may be off the smooth ground by such a share of its light; more is a shadow or a glare.
 MOST_SHADED = 0.12
 # An edge that takes longer than this from light to dark is too blurred to measure a cut by.
 BLURRED_MM = 0.5
@@ -122,7 +124,7 @@ def _of_inside(plate: Plate, flat: Flat, ground: Ground, places: Floats, way: Co
     relative = flat.light(places) / ground.at(places)
     light = relative @ LUMINANCE
     usual = np.median(light, axis=1, keepdims=True)
-    spread = 1.4826 * np.median(np.abs(light - usual), axis=1).astype(float)
+    spread = sigma_of(light - usual, axis=1)
     # The mean, as an eye takes it that does not see single lines; without specks.
     counts = np.abs(light - usual) <= 4 * spread[:, None] + 0.02
     ratio = (relative * counts[..., None]).sum(axis=1).astype(float) / counts.sum(axis=1)[:, None]

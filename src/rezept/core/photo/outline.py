@@ -13,16 +13,26 @@ from rezept.core.photo.pose import Pose, homography
 Floats = NDArray[np.float64]
 Colours = NDArray[np.uint8]
 
+# The picture is looked at no larger: its sides average over hundreds of pixels.
 LONGEST_PX = 400
-LEAST_SHARE = 0.04
-BORDER_SHARE = 0.03
-# A second look is taken at a smoother picture, for what is so much less like the table than the table is itself.
+# Of the picture: a sheet covers at least so much of it; its border, which is taken for the table, is so wide.
+LEAST_SHARE, BORDER_SHARE = 0.04, 0.03
+# A second look is taken at a smoother picture, for what is so many times less like the table than the 99th percentile
+# of the table is itself.
 SMOOTHED_PX, BEYOND_TABLE = 5, 1.15
-RIM_PX = 4
-# Gaps of a mask that are closed.
-CLOSED_PX = 2
-# A corner may be cut off by the picture's edge, over so much of the sheet's size; a side may not.
+# Of the small picture: how wide the rim of a mask is, and gaps of it that are closed.
+RIM_PX, CLOSED_PX = 4, 2
+# A corner may be cut off by the picture's edge, over so much of the sheet's size (the root of its area); a side may
+# not.
 MOST_TOUCHING = 0.12
+# A mask is a quadrilateral where it fills the one through its sides to within this share of its area.
+FILLS_WITHIN = 0.07
+# Straight sides are laid through the boundary between these shares of the way from corner to corner, and no further
+# from it than this share of its length, and so many pixels.
+SIDE_FROM, SIDE_TO, SIDE_OFF_SHARE, SIDE_OFF_PX = 0.08, 0.92, 0.02, 1.5
+# Seen at 35 degrees one side is shortened by a fifth, both ways 1 / 1.39; a rectangle laid the wrong way round is off
+# by more.
+MOST_FORESHORTENED = 1.39
 
 
 def _otsu(values: Floats) -> float:
@@ -80,24 +90,12 @@ def _largest(mask: NDArray[np.bool_]) -> NDArray[np.bool_]:
 
 
 def _hull(points: Floats) -> Floats:
-    """Corners of the convex hull in order round it (A. Andrew, Information Processing Letters 9, 1979)."""
-    # Of each row only its two ends can be corners.
-    order = np.lexsort((points[:, 0], points[:, 1]))
-    ordered = points[order]
-    ends = np.flatnonzero(np.diff(ordered[:, 1], prepend=np.nan, append=np.nan) != 0)
-    picked = np.unique(np.concatenate([ends[:-1], ends[1:] - 1]))
-    sides = []
-    for side in (ordered[picked], ordered[picked][::-1]):
-        chain: list[tuple[float, float]] = []
-        for x, y in side.tolist():
-            while len(chain) >= 2:
-                (ax, ay), (bx, by) = chain[-2], chain[-1]
-                if (bx - ax) * (y - ay) - (by - ay) * (x - ax) > 0:
-                    break
-                chain.pop()
-            chain.append((x, y))
-        sides.append(chain[:-1])
-    return np.array(sides[0] + sides[1])
+    """Corners of the convex hull in order round it."""
+    # SciPy's geometry takes longer to load than a plate takes to plan; who reads no photograph does without.
+    from scipy.spatial import ConvexHull
+
+    corners: Floats = points[ConvexHull(points).vertices]
+    return corners
 
 
 def _quad(hull: Floats) -> Floats:
@@ -124,7 +122,8 @@ def _sides(boundary: Floats, corners: Floats) -> Floats:
         unit = way / length
         along = (boundary - a) @ unit
         across = (boundary - a) @ np.array([-unit[1], unit[0]])
-        near = (along > 0.08 * length) & (along < 0.92 * length) & (np.abs(across) < 0.02 * length + 1.5)
+        between = (along > SIDE_FROM * length) & (along < SIDE_TO * length)
+        near = between & (np.abs(across) < SIDE_OFF_SHARE * length + SIDE_OFF_PX)
         points = boundary[near] if near.sum() > 10 else np.array([a, b])
         for _ in range(3):
             middle = points.mean(axis=0)
@@ -164,7 +163,7 @@ def _corners_of(mask: NDArray[np.bool_]) -> Floats | None:
     boundary = np.column_stack([columns, rows]).astype(float)
     corners = _sides(boundary, _quad(_hull(boundary)))
     filled = float(mask.sum()) / max(1.0, abs(signed_area(corners)))
-    if not 0.93 < filled < 1.07:
+    if abs(filled - 1) >= FILLS_WITHIN:
         return None
     # The rim lies half a pixel inside the edge.
     outward = corners - corners.mean(axis=0)
@@ -189,7 +188,6 @@ def poses_by_outline(corners: Floats, sheet_mm: Floats, size: tuple[int, int], m
         middle = sheet_mm.mean(axis=0)
         steps = pose.to_pixels(middle + np.array([(0.0, 0.0), (1.0, 0.0), (0.0, 1.0)]))
         wide, high = np.linalg.norm(steps[1:] - steps[0], axis=1)
-        # Seen at 35 degrees one side is shortened by a fifth; a rectangle laid the wrong way round is off by more.
-        if 0.72 < wide / high < 1.39:
+        if 1 / MOST_FORESHORTENED < wide / high < MOST_FORESHORTENED:
             poses.append(pose)
     return poses

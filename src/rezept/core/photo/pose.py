@@ -1,4 +1,4 @@
-"""How a plate lies in a photograph: a homography, and the bow of the lens after it."""
+"""How a plate lies in a photograph: a homography, and the radial distortion of the lens after it."""
 
 from __future__ import annotations
 
@@ -10,11 +10,13 @@ from numpy.typing import NDArray
 from rezept.core.errors import InvalidInput
 
 Floats = NDArray[np.float64]
-# Bows beyond this are no lens of a phone.
-MOST_BOW = 0.06
-STEPS_TO_STRAIGHTEN = 6
+# k1 beyond this is no lens of a phone.
+MOST_K1 = 0.06
+# Of the fixed point: for k1 up to `MOST_K1` it is then within a thousandth of a pixel.
+STEPS_TO_UNDISTORT = 6
+# Of the least squares; they take 4 to 12 mostly.
 MOST_STEPS = 25
-# Depth grows by so much of itself to the millimetre: 20 degrees from 25 cm away.
+# 1/mm: depth grows by so much of itself to the millimetre, at 20 degrees from 25 cm away: tan(20 deg) / 250 mm.
 USUAL_TILT = 0.0014
 
 
@@ -22,23 +24,24 @@ USUAL_TILT = 0.0014
 class Pose:
     """Where the plate's millimetres are in a picture.
 
-    matrix : ``(3, 3)`` plate mm (x, y, 1) to pixels of a lens that does not bow
-    bow : k1 about the middle of the picture, ``r' = r (1 + k1 r^2)``, r over half the diagonal
+    matrix : ``(3, 3)`` plate mm (x, y, 1) to pixels of a lens without distortion
+    k1 : radial distortion about the middle of the picture, ``r' = r (1 + k1 r^2)``, r over half the diagonal (D. C.
+        Brown, Photogrammetric Engineering 37, 1971, its first term)
     size : width and height of the picture in pixels
     """
 
     matrix: Floats
-    bow: float
+    k1: float
     size: tuple[int, int]
 
     def to_pixels(self, mm: Floats) -> Floats:
         """``(..., 2)`` pixels of plate points."""
-        return bowed(projected(self.matrix, mm), self.bow, self.size)
+        return distorted(projected(self.matrix, mm), self.k1, self.size)
 
     def to_mm(self, pixels: Floats) -> Floats:
         """``(..., 2)`` plate points of pixels: every measured pixel can be traced back."""
         back: Floats = np.asarray(np.linalg.inv(self.matrix), np.float64)
-        return projected(back, straightened(pixels, self.bow, self.size))
+        return projected(back, undistorted(pixels, self.k1, self.size))
 
     def shows(self, mm: Floats) -> NDArray[np.bool_]:
         """Which plate points ``(..., 2)`` are within the picture."""
@@ -55,7 +58,7 @@ class Pose:
         # Pixel centres: (0, 0) of the small picture lies at ((factor - 1) / 2, ...) of the large one.
         shift = (factor - 1) / 2
         up = np.array([[factor, 0, shift], [0, factor, shift], [0, 0, 1.0]])
-        return Pose(up @ self.matrix, self.bow, (round(self.size[0] * factor), round(self.size[1] * factor)))
+        return Pose(up @ self.matrix, self.k1, (round(self.size[0] * factor), round(self.size[1] * factor)))
 
 
 def projected(matrix: Floats, points: Floats) -> Floats:
@@ -70,21 +73,21 @@ def _middle_and_half(size: tuple[int, int]) -> tuple[Floats, float]:
     return (np.array(size, float) - 1) / 2, float(np.hypot(*size)) / 2
 
 
-def bowed(points: Floats, bow: float, size: tuple[int, int]) -> Floats:
+def distorted(points: Floats, k1: float, size: tuple[int, int]) -> Floats:
     middle, half = _middle_and_half(size)
     away = (points - middle) / half
-    seen: Floats = middle + (points - middle) * (1 + bow * (away**2).sum(axis=-1, keepdims=True))
+    seen: Floats = middle + (points - middle) * (1 + k1 * (away**2).sum(axis=-1, keepdims=True))
     return seen
 
 
-def straightened(points: Floats, bow: float, size: tuple[int, int]) -> Floats:
-    """`bowed` turned round, by fixed point."""
+def undistorted(points: Floats, k1: float, size: tuple[int, int]) -> Floats:
+    """`distorted` turned round, by fixed point."""
     middle, half = _middle_and_half(size)
     points = np.asarray(points, float)
     straight = points
-    for _ in range(STEPS_TO_STRAIGHTEN):
+    for _ in range(STEPS_TO_UNDISTORT):
         away = (straight - middle) / half
-        straight = middle + (points - middle) / (1 + bow * (away**2).sum(axis=-1, keepdims=True))
+        straight = middle + (points - middle) / (1 + k1 * (away**2).sum(axis=-1, keepdims=True))
     return straight
 
 
@@ -121,50 +124,63 @@ def _pose_of(guess: Floats, size: tuple[int, int]) -> Pose:
     return Pose(np.append(guess[:8], 1.0).reshape(3, 3), float(guess[8]) if len(guess) > 8 else 0.0, size)
 
 
+def pixel_jacobian(guess: Floats, mm: Floats, size: tuple[int, int]) -> Floats:
+    """``(n, 2, k)`` how the pixels of plate points change with a pose: ``(8,)`` the figures of its homography but the
+    last, which is 1; with a ninth, k1."""
+    homogeneous = np.column_stack([mm, np.ones(len(mm))])
+    mapped = homogeneous @ np.append(guess[:8], 1.0).reshape(3, 3).T
+    depth = mapped[:, 2:]
+    pixels = mapped[:, :2] / depth
+    slope = np.zeros((len(mm), 2, len(guess)))
+    slope[:, 0, 0:3] = slope[:, 1, 3:6] = homogeneous / depth
+    slope[:, :, 6:8] = -pixels[:, :, None] * (mm / depth)[:, None, :]
+    if len(guess) > 8:
+        middle, half = _middle_and_half(size)
+        away, k1 = (pixels - middle) / half, guess[8]
+        square = (away**2).sum(axis=1)
+        turned = (1 + k1 * square)[:, None, None] * np.eye(2) + 2 * k1 * away[:, :, None] * away[:, None, :]
+        slope[:, :, :8] = turned @ slope[:, :, :8]
+        slope[:, :, 8] = half * away * square[:, None]
+    return slope
+
+
 def fitted(
-    mm: Floats, pixels: Floats, weights: Floats, size: tuple[int, int], bend: bool, level_at: Floats | None = None
+    mm: Floats,
+    pixels: Floats,
+    weights: Floats,
+    size: tuple[int, int],
+    distortion: bool,
+    tilt_prior_at: Floats | None = None,
 ) -> Pose:
     """The pose that takes plate points nearest to their pixels; far-off pairs count little (soft L1, 1 pixel).
 
-    Damped Gauss-Newton steps, each on the residuals weighed anew (K. Madsen, H. B. Nielsen, O. Tingleff, "Methods for
-    Non-Linear Least Squares Problems", 2004, sec. 3.2).
-
-    bend : also find the bow, which takes points all over the plate
-    level_at : where most points are, when they are close together and hardly say how the plate is tilted: then it is
-        taken to be as tilted as one holds a phone, more needs better reasons
+    distortion : also find k1, which takes points all over the plate
+    tilt_prior_at : where most points are, when they are close together and hardly say how the plate is tilted: then it
+        is taken to be as tilted as one holds a phone, more needs better reasons
     """
+    # SciPy's optimisers take longer to load than a plate takes to plan; who reads no photograph does without.
+    from scipy.optimize import least_squares
 
     def away(guess: Floats) -> Floats:
         errors: Floats = ((_pose_of(guess, size).to_pixels(mm) - pixels) * weights[:, None]).ravel()
-        if level_at is None:
+        if tilt_prior_at is None:
             return errors
         # The share by which depth grows within a millimetre.
-        return np.append(errors, guess[6:8] / (guess[6:8] @ level_at + 1) / USUAL_TILT)
+        return np.append(errors, guess[6:8] / (guess[6:8] @ tilt_prior_at + 1) / USUAL_TILT)
 
-    def cost_of(errors: Floats) -> float:
-        return float((np.sqrt(1 + errors**2) - 1).sum())
+    def slopes(guess: Floats) -> Floats:
+        of_points: Floats = (pixel_jacobian(guess, mm, size) * weights[:, None, None]).reshape(-1, len(guess))
+        if tilt_prior_at is None:
+            return of_points
+        depth = guess[6:8] @ tilt_prior_at + 1
+        of_prior = np.zeros((2, len(guess)))
+        of_prior[:, 6:8] = (np.eye(2) / depth - np.outer(guess[6:8], tilt_prior_at) / depth**2) / USUAL_TILT
+        return np.concatenate([of_points, of_prior])
 
-    guess = np.append(homography(mm, pixels).ravel()[:8], [0.0] if bend else [])
-    steps = np.append(np.maximum(np.abs(guess[:8]), 1e-6), [0.01] if bend else []) * 1e-5
-    errors = away(guess)
-    cost, damping = cost_of(errors), 1e-3
-    for _ in range(MOST_STEPS):
-        slope = np.stack([(away(guess + step) - errors) / step.sum() for step in np.diag(steps)], axis=-1)
-        scale = np.maximum(np.linalg.norm(slope, axis=0), 1e-12)
-        slope = slope / scale
-        weigh = 1 / np.sqrt(1 + errors**2)
-        normal, pull = slope.T @ (slope * weigh[:, None]), slope.T @ (weigh * errors)
-        better = guess - np.linalg.solve(normal + damping * np.diag(np.diag(normal)), pull) / scale
-        tried = away(better)
-        cost_there = cost_of(tried)
-        if cost_there < cost:
-            gain, guess, errors, cost, damping = cost - cost_there, better, tried, cost_there, damping / 10
-            if gain < 1e-7 * (1 + cost):
-                break
-        else:
-            damping *= 10
-            if damping > 1e6:
-                break
-    if bend:
-        guess[8] = float(np.clip(guess[8], -MOST_BOW, MOST_BOW))
-    return _pose_of(guess, size)
+    direct = homography(mm, pixels).ravel()[:8]
+    start = np.append(direct, [0.0] if distortion else [])
+    scale = np.append(np.maximum(np.abs(direct), 1e-6), [0.01] if distortion else [])
+    found = least_squares(away, start, slopes, loss="soft_l1", x_scale=scale, ftol=1e-7, max_nfev=MOST_STEPS).x
+    if distortion:
+        found[8] = np.clip(found[8], -MOST_K1, MOST_K1)
+    return _pose_of(found, size)

@@ -38,7 +38,7 @@ class FaceRead:
             "residual_mm": round(self.laid.residual_mm, 4),
             "found_by": self.laid.found_by,
             "transform": pose.matrix.tolist(),
-            "distortion": pose.bow,
+            "distortion": pose.k1,
             "card": self.card,
             "doubts": list(self.laid.doubts),
         }

@@ -16,15 +16,16 @@ Floats = NDArray[np.float64]
 
 # Share of the inside that is open when a part has dropped out; shares of the outline for a push, and for partly.
 DROPPED, WITH_A_PUSH, PARTLY = 0.6, 0.9, 0.1
-# How black a mark can get, and how white a frost.
+# L* of the blackest mark there is, and of the whitest frost.
 BLACKEST, WHITEST = 12.0, 93.0
 MOST_DARK = int(SCALES["darkness"].high)
 # Scatter of L* within a patch up to which it is even, fair, uneven; more is blotchy.
 EVEN = (2.5, 5.0, 9.0)
-# Darkened ground beside a cut, mm, and how much darker the ground further out is, from which a degree begins.
+# Darkened ground beside a cut, mm, and by what share of its light the ground further out is darker, from which a
+# degree begins.
 CHAR_FROM_MM = (0.3, 0.6, 1.0)
 SOOT_FROM = (0.08, 0.18, 0.32)
-# What spoils a photo makes its word worth so much less.
+# Times this is a confidence where something spoils the photo.
 SPOILED = 0.6
 
 

@@ -36,7 +36,8 @@ class BroughtTo(Shape):
 
 
 class PhotoOut(Shape):
-    """A photo of a burn. `matrix` (plate mm to upright pixels) is null where the plate was not found."""
+    """A photo of a burn. `matrix` (plate mm to upright pixels) and the radial distortion
+    `k1` after it are null where the plate was not found."""
 
     id: int
     burn_id: int
@@ -48,7 +49,7 @@ class PhotoOut(Shape):
     found_by: Literal["marks", "outline", "corners"] | None
     residual_mm: float | None
     matrix: list[list[float]] | None
-    bow: float | None
+    k1: float | None
     sheet_mm: list[list[float]] | None
     card: bool
     doubts: list[str]
