@@ -389,7 +389,7 @@ class ScheduleTest(ShopCase):
 
     def test_an_update_keeps_the_records_as_they_were(self):
         """A shop of two versions ago: its records as they were stay beside it, and its photos are there to be read."""
-        golden = Path(__file__).parents[1] / "golden" / "shops" / "version-6.sqlite3.gz"
+        golden = Path(__file__).parents[2] / "golden" / "shops" / "version-6.sqlite3.gz"
         folder = self.folder / "old"
         folder.mkdir()
         (folder / "rezept.sqlite3").write_bytes(gzip.decompress(golden.read_bytes()))

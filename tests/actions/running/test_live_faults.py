@@ -21,7 +21,7 @@ from rezept.core.errors import Refused
 from rezept.link.lock import LinkBusy, ends_of, hold_link
 from rezept.link.port import LinkError
 from rezept.store.errors import NotSaved
-from tests.actions.test_live import LiveCase
+from tests.actions.running.test_live import LiveCase
 from tests.bench_port import link
 from tests.made import WREN, ShopCase
 

@@ -35,8 +35,8 @@ from tests.beam import violations
 from tests.made import leaving, own_facts, planned, trial_document
 from tests.random_trials import GANTRY, random_trial
 
-GOLDEN = Path(__file__).parents[1] / "golden"
-EXAMPLES = Path(__file__).parents[2] / "docs" / "formats" / "examples"
+GOLDEN = Path(__file__).parents[2] / "golden"
+EXAMPLES = Path(__file__).parents[3] / "docs" / "formats" / "examples"
 TRIALS = 500
 
 

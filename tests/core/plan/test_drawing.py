@@ -10,7 +10,7 @@ from rezept.core.path.path_data import path_data
 from rezept.core.path.shapes import SHAPES, shaped
 from rezept.core.plan.drawing import drawing_of, room_for_a_word, seen, sharpest_corners
 from rezept.core.plan.plate import figure_id
-from tests.core.test_elements import two_steps
+from tests.core.plan.test_elements import two_steps
 from tests.made import planned, trial_document
 
 LABELS = {"on": True, "qr": True, "marks": True, "height_mm": 2.0, "settings": {"speed_mm_s": 100, "power_pct": 20}}

@@ -7,7 +7,7 @@ from rezept.actions.commands import burning, equipment, exporting
 from rezept.actions.queries import shop_facts
 from rezept.actions.running import live
 from rezept.core.errors import InvalidInput, Refused, SeveralErrors
-from tests.actions.test_live import LiveCase
+from tests.actions.running.test_live import LiveCase
 from tests.bench_port import link
 
 

@@ -25,7 +25,7 @@ from rezept.actions.running.worker import HereAndNow, Worker
 from rezept.core.errors import InvalidInput
 from rezept.store import jobs as job_table
 from rezept.store.errors import NotSaved
-from tests.actions.test_photos import PhotoCase, photo_of
+from tests.actions.commands.test_photos import PhotoCase, photo_of
 
 PATIENCE_S = 120.0
 

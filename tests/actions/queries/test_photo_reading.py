@@ -40,7 +40,7 @@ from tests.photographed import (
     true_through,
 )
 
-SCHEMA = json.loads((Path(__file__).parents[2] / "docs/formats/readings.schema.json").read_text())
+SCHEMA = json.loads((Path(__file__).parents[3] / "docs/formats/readings.schema.json").read_text())
 
 
 @functools.cache
