@@ -94,7 +94,7 @@ def full_shop(folder: Path) -> tuple[Shop, list[str]]:
             db.execute("INSERT INTO recipe_step VALUES (?, 1, '', ?, ?)", (cursor.lastrowid, place[2], settings))
             texts.append((cursor.lastrowid, " ".join(words_of(f"board wood {place[2]} {words} {standing}"))))
         db.executemany("INSERT INTO recipe_text (rowid, words) VALUES (?, ?)", texts)
-        search._learn(db, {word for _, text in texts for word in text.split()})
+        search.learn(db, {word for _, text in texts for word in text.split()})
     return shop, vocabulary
 
 

@@ -118,9 +118,10 @@ class FaultTest(StreamCase):
         self.assertEqual(ending.uncertain, [part.name for part in self.parts][len(self.heard.done)])
 
     def test_out_of_the_field_is_an_alarm(self):
-        stream = self.stream(start_bench(self))
-        stream._parts = [Part("far", (b"G90", b"G0X9999Y0S0"))]
-        ending = stream.run()
+        bench = start_bench(self)
+        port = SerialPort(bench.url)
+        self.addCleanup(port.close)
+        ending = Stream(port, [Part("far", (b"G90", b"G0X9999Y0S0"))], Heard()).run()
         self.assertEqual((ending.state, ending.uncertain), ("interrupted", "far"))
         self.assertIn("outside the field", ending.reason)
 

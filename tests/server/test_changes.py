@@ -57,11 +57,11 @@ class LogTest(ApiCase):
     def test_following_ends_with_the_session(self):
         session = signing_in.start_session(self.shop, self.member.id, "phone")
         places = changes.Places()
-        events = changes._Events(self.shop, self.app.extensions["rezept_live"], 0, session, places)
+        some = [{"id": 1, "subject": "machine"}]
+        events = changes.Events(self.shop, self.app.extensions["rezept_live"], session, places, iter([some, []]))
         self.assertIn(b"following", next(events))
         self.assertIn(b'"subject": "machine"', next(events))
         signing_in.sign_out(self.shop, session)
-        events._batches = iter([[]])
         with self.assertRaises(StopIteration):
             next(events)
         events.close()

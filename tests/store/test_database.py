@@ -159,12 +159,12 @@ class TransactionTest(DatabaseCase):
         with self.database.writing() as db:
             shop.create_shop(db, "Shop", "T3ST", False, AT)
             pages = db.execute("PRAGMA page_count").fetchone()[0]
-        self.database._writer.execute(f"PRAGMA max_page_count = {pages}")
+            db.execute(f"PRAGMA max_page_count = {pages}")
         with self.assertRaisesRegex(NotSaved, "could not be saved"), self.database.writing() as db:
             for i in range(2000):
                 people.add_member(db, f"Somebody {i} " + "x" * 500, "member", None, AT)
-        self.database._writer.execute("PRAGMA max_page_count = 1000000")
         with self.database.writing() as db:
+            db.execute("PRAGMA max_page_count = 1000000")
             self.assertEqual(people.members(db), [])
             people.add_member(db, "Kay", "keeper", None, AT)
 

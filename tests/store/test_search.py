@@ -77,7 +77,7 @@ class SearchTest(WordsCase):
         )
         # A slip may happen to begin another word of the book; then that word is meant.
         with self.shop.database.reading() as db:
-            begins = search._begins(db, slipped)
+            begins = search.begins_a_word(db, slipped)
         if not begins:
             self.assertIn(self.recipe, self.found(slipped), slipped)
 

@@ -39,7 +39,7 @@ def index(db: sqlite3.Connection, kind: str, row_id: int) -> None:
         fresh.update(words)
         db.execute("DELETE FROM recipe_text WHERE rowid = ?", (row["id"],))
         db.execute("INSERT INTO recipe_text (rowid, words) VALUES (?, ?)", (row["id"], " ".join(words)))
-    _learn(db, fresh)
+    learn(db, fresh)
 
 
 def forget_words(db: sqlite3.Connection, text: str) -> None:
@@ -56,7 +56,7 @@ def without_words(db: sqlite3.Connection) -> list[int]:
     return [row["id"] for row in rows]
 
 
-def _learn(db: sqlite3.Connection, words: set[str]) -> None:
+def learn(db: sqlite3.Connection, words: set[str]) -> None:
     """Words the search has not met yet, with their slips."""
     known = db.execute(
         "SELECT word FROM search_word WHERE word IN (SELECT value FROM json_each(?))", (as_json(sorted(words)),)
@@ -68,7 +68,7 @@ def _learn(db: sqlite3.Connection, words: set[str]) -> None:
         )
 
 
-def _begins(db: sqlite3.Connection, word: str) -> bool:
+def begins_a_word(db: sqlite3.Connection, word: str) -> bool:
     row = db.execute("SELECT 1 FROM search_word WHERE word >= ? AND word < ? LIMIT 1", (word, word + "\U0010ffff"))
     return row.fetchone() is not None
 
@@ -93,7 +93,7 @@ def matching(db: sqlite3.Connection, text: str) -> str | None:
     for word in words_of(text):
         if not word.isalpha():
             parts.append(f'"{word}"')
-        elif _begins(db, word):
+        elif begins_a_word(db, word):
             parts.append(f'"{word}"*')
         else:
             guesses = _guesses(db, word) if len(word) >= SHORTEST else []

@@ -94,7 +94,7 @@ class WallTest(unittest.TestCase):
             for _ in range(5):
                 planning.new_trial(self.shop, self.kay, before["process"], before["material_id"], before["head_id"])
             self.agrees()
-            held = [len(picture["patches"]) for picture in wall._drafts.values() if picture]
+            held = [len(picture["patches"]) for picture in wall.drafts_drawn.values() if picture]
         self.assertLessEqual(sum(held[:-1]), 60)
 
     def test_no_question_to_the_records_for_each_trial(self):

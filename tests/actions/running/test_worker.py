@@ -96,12 +96,11 @@ class DoneTest(WorkerCase):
         self.assertEqual([jobs.job(job)["before"] for job in (fast, slow[0], slow[1])], [0, 1, 2])
 
     def test_how_far_it_is(self):
-        worker, told = self.worker(), []
-        note = worker._note_progress
-        worker._note_progress = lambda job, share: (told.append(share), note(job, share))
-        job = self.bring(worker, photo_of(self.text, "front", 71))
-        self.assertEqual(self.over(worker, job)["progress"], 1.0)
-        self.assertEqual(told, [0.3, 0.4, 0.9])
+        worker = self.worker()
+        with mock.patch.object(job_table, "progress", wraps=job_table.progress) as noted:
+            job = self.bring(worker, photo_of(self.text, "front", 71))
+            self.assertEqual(self.over(worker, job)["progress"], 1.0)
+        self.assertEqual([call.args[1:] for call in noted.call_args_list], [(job, 0.3), (job, 0.4), (job, 0.9)])
 
     def test_followers_hear_of_it(self):
         worker = self.worker()
@@ -198,7 +197,7 @@ class LockedTest(WorkerCase):
         writing = self.shop.database.writing
 
         def locked(patience_s=15.0):
-            if shut.is_set() and threading.current_thread() is worker._thread:
+            if shut.is_set() and threading.current_thread().name == "worker":
                 refused.append(1)
                 raise NotSaved("This could not be saved (somebody else is writing). Nothing was changed.")
             return writing(patience_s)

@@ -27,7 +27,7 @@ Tables = sqlite3.Connection
 MOST_DRAWN = 100_000
 AT_A_TIME = 200
 _making_room = threading.Lock()
-_drafts: OrderedDict[tuple[Any, ...], Row | None] = OrderedDict()
+drafts_drawn: OrderedDict[tuple[Any, ...], Row | None] = OrderedDict()
 
 
 def trial_list(
@@ -141,22 +141,22 @@ def _draft(
     are."""
     piece = pieces if design.get("piece_id") else 0
     key = (shop_table.key(db), str(shop.folder), trial["id"], trial["edit"], one["number"], as_json(known), piece)
-    if key not in _drafts:
+    if key not in drafts_drawn:
         try:
-            _drafts[key] = thumbnail(plan_design(db, shop, trial, one["number"], design).light(), {}, [])
+            drafts_drawn[key] = thumbnail(plan_design(db, shop, trial, one["number"], design).light(), {}, [])
         except RezeptError:
-            _drafts[key] = None
+            drafts_drawn[key] = None
         with _making_room:
             _make_room()
-    return _drafts.get(key)
+    return drafts_drawn.get(key)
 
 
 def _make_room() -> None:
     """Forget the oldest pictures of drafts, but for the latest, while they are too large together."""
-    drawn = [0 if picture is None else len(picture["patches"]) + 20 for picture in list(_drafts.values())]
+    drawn = [0 if picture is None else len(picture["patches"]) + 20 for picture in list(drafts_drawn.values())]
     total = sum(drawn)
     for patches in drawn[:-1]:
         if total <= MOST_DRAWN:
             return
-        _drafts.popitem(last=False)
+        drafts_drawn.popitem(last=False)
         total -= patches

@@ -140,7 +140,7 @@ class Worker(Jobs):
         self._running: Row | None = None
         self._outcome: Outcome | None = None
         self._ready = False
-        self._thread = threading.Thread(target=self._work, daemon=True)
+        self._thread = threading.Thread(target=self._work, name="worker", daemon=True)
         self._settle()
         self._thread.start()
 

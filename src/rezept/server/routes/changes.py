@@ -67,10 +67,17 @@ def list_changes(query: shapes.changes.ChangesQuery) -> dict[str, Any]:
     return {"changes": following.log(shop(), query.subject, query.id, query.before, query.most)}
 
 
-class _Events:
+class Events:
     """Server-sent events of one follower; closing it frees its place, and so does the end of their session."""
 
-    def __init__(self, opened: Shop, burning: LiveBurns, since: int, session: Session | None, places: Places) -> None:
+    def __init__(
+        self,
+        opened: Shop,
+        burning: LiveBurns,
+        session: Session | None,
+        places: Places,
+        batches: Iterator[list[dict[str, Any]]],
+    ) -> None:
         # In the demo everybody is whom they pick: there are no sessions, and all share the places.
         self._member = None if session is None else session.member.id
         places.take(self._member)
@@ -78,7 +85,7 @@ class _Events:
         self._burning = burning
         self._seen: dict[str, int] = {}
         self._session = session
-        self._batches = following.follow(opened, since, HEARTBEAT_S)
+        self._batches = batches
         self._places = places
         self._open = True
         self._greeted = False
@@ -114,9 +121,9 @@ def stream(query: shapes.changes.StreamQuery) -> Response:
     # After a lost connection the browser says itself what it has seen.
     seen = request.headers.get("Last-Event-ID", "")
     since = int(seen) if seen.isdecimal() and len(seen) < 16 else query.since
-    response = Response(
-        _Events(shop(), live(), since, current_session(shop()), places), content_type="text/event-stream"
-    )
+    batches = following.follow(shop(), since, HEARTBEAT_S)
+    events = Events(shop(), live(), current_session(shop()), places, batches)
+    response = Response(events, content_type="text/event-stream")
     response.headers["X-Accel-Buffering"] = "no"
     return response
 
