@@ -6,7 +6,6 @@ import sqlite3
 import subprocess
 import sys
 import tempfile
-import time
 import unittest
 from contextlib import closing
 from pathlib import Path
@@ -15,6 +14,7 @@ from tests.demo_copy import copy_demo
 from tests.formats.gcode_reader import read_gcode
 from tests.made import BLANK, WREN, token_document, trial_document
 from tests.server.real_server import Server
+from tests.until import until
 
 
 class CliCase(unittest.TestCase):
@@ -308,9 +308,8 @@ class ShopTest(CliCase):
             photo.with_name(f"{number:064x}").rename(folder / f"{number:064x}")
         command = [sys.executable, "-m", "rezept.cli", "backup", str(self.folder / "big.zip"), "--data", "demo"]
         going = subprocess.Popen(command, cwd=self.folder, stdout=subprocess.DEVNULL, stderr=subprocess.PIPE)
-        while not list(self.folder.glob(".rezept-*.zip")):
-            self.assertIsNone(going.poll())
-            time.sleep(0.01)
+        until(lambda: list(self.folder.glob(".rezept-*.zip")) or going.poll() is not None)
+        self.assertIsNone(going.poll())
         going.terminate()
         _, said = going.communicate(timeout=20)
         self.assertEqual((going.returncode, said), (143, b""))

@@ -8,7 +8,6 @@ import signal
 import subprocess
 import sys
 import tempfile
-import time
 import unittest
 from pathlib import Path
 
@@ -30,14 +29,7 @@ from rezept.link.port import SerialPort
 from rezept.link.stream import Part, Stream
 from tests.demo_copy import copy_demo
 from tests.made import planned, trial_document
-
-
-def until(happened, seconds=60.0):
-    deadline = time.monotonic() + seconds
-    while not happened():
-        if time.monotonic() > deadline:
-            raise AssertionError("it did not happen in time")
-        time.sleep(0.05)
+from tests.until import until
 
 
 class DemoBenchTest(unittest.TestCase):

@@ -1,7 +1,6 @@
 """Streaming to the bench: what is done, uncertain and not sent, whatever goes wrong."""
 
 import threading
-import time
 import unittest
 
 from rezept.formats.gcode import program_parts
@@ -9,6 +8,7 @@ from rezept.link.port import LinkError, SerialPort
 from rezept.link.stream import Part, Reports, Stream
 from tests.bench_port import start_bench
 from tests.made import planned, trial_document
+from tests.until import listens, until
 
 LABELS = {"on": True, "height_mm": 2.0, "settings": {"speed_mm_s": 100, "power_pct": 20}}
 
@@ -68,7 +68,7 @@ class WholeTest(StreamCase):
     def test_nobody_there(self):
         bench = start_bench(self)
         bench.close()
-        time.sleep(0.2)
+        until(lambda: not listens(bench.port))
         with self.assertRaisesRegex(LinkError, "cannot be reached"):
             SerialPort(bench.url)
 
@@ -157,8 +157,7 @@ class ByHandTest(StreamCase):
         self.heard.on_begin = lambda key: key == "A3" and stream.commands.stop("by Tess")
         ending = stream.run()
         self.assertEqual((ending.state, ending.reason, ending.uncertain), ("stopped", "by Tess", "A3"))
-        time.sleep(0.3)
-        self.assertEqual(bench.controller.state, "idle")
+        until(lambda: bench.controller.state == "idle")
 
     def test_a_correction_is_kept_from_the_patch_on_where_it_took_effect(self):
         bench = start_bench(self, speed_up=30)
@@ -186,10 +185,7 @@ class ByHandTest(StreamCase):
             self.assertEqual(ending.state, "interrupted")
         except ValueError:
             pass
-        deadline = time.monotonic() + 5
-        while bench.controller.state != "idle" and time.monotonic() < deadline:
-            time.sleep(0.05)
-        self.assertEqual(bench.controller.state, "idle")
+        until(lambda: bench.controller.state == "idle")
         last = bench.controller.stretches[-1]
         self.assertAlmostEqual(last.v1, 0.0)
 

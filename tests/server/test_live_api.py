@@ -2,7 +2,6 @@
 
 import json
 import tempfile
-import time
 import unittest
 import urllib.request
 from pathlib import Path
@@ -15,6 +14,7 @@ from tests.demo_copy import copy_demo
 from tests.made import WREN
 from tests.server.api_case import ApiCase
 from tests.server.real_server import Server
+from tests.until import until
 
 LANTERN_SIDES = 6  # cut, 25 patches, its files fetched and waiting for the burn
 
@@ -47,13 +47,8 @@ class LiveApiCase(ApiCase):
         self.become(self.member.id)
 
     def until(self, *states):
-        deadline = time.monotonic() + 30
-        while True:
-            run = self.page()["live"]
-            if run["state"] in states:
-                return run
-            self.assertLess(time.monotonic(), deadline, run)
-            time.sleep(0.05)
+        until(lambda: self.page()["live"]["state"] in states)
+        return self.page()["live"]
 
 
 class LiveApiTest(LiveApiCase):
@@ -131,13 +126,11 @@ class ServerCase(unittest.TestCase):
         )
 
     def until(self, server, at_least):
-        deadline = time.monotonic() + 40
-        while True:
+        def so_far():
             run = server.ask("GET", f"/api/trials/{LANTERN_SIDES}")["live"]
-            if len(run["done"]) >= at_least or run["state"] in ("done", "interrupted"):
-                return run
-            self.assertLess(time.monotonic(), deadline, run)
-            time.sleep(0.05)
+            return run if len(run["done"]) >= at_least or run["state"] in ("done", "interrupted") else None
+
+        return until(so_far)
 
 
 class KilledTest(ServerCase):
@@ -147,17 +140,16 @@ class KilledTest(ServerCase):
         run = self.until(server, 4)
         self.assertEqual(run["state"], "running")
         server.kill()
-        deadline = time.monotonic() + 15
-        while self.bench.controller.state not in ("idle", "alarm") and time.monotonic() < deadline:
-            time.sleep(0.05)
+        until(lambda: self.bench.controller.state in ("idle", "alarm"))
         self.assertEqual(self.bench.controller.state, "idle", "the machine was stopped by the job it left behind")
         shop = open_shop(self.folder)
         self.addCleanup(shop.close)
-        while True:
+
+        def kept_run():
             [kept] = views.trial_page(shop, LANTERN_SIDES)["runs"]
-            if kept["state"] != "running" or time.monotonic() > deadline:
-                break
-            time.sleep(0.05)
+            return kept if kept["state"] != "running" else None
+
+        kept = until(kept_run)
         self.assertEqual((kept["state"], kept["reason"]), ("interrupted", "Rezept was ended while it burned."))
         states = [part["state"] for part in kept["parts"]]
         done = states.count("done")

@@ -1,6 +1,5 @@
 """A trial that was fixed yesterday is judged by the machine, head and material of today, by whatever way it leaves."""
 
-import time
 import unittest
 
 from rezept.actions.commands import burning, equipment, exporting
@@ -9,6 +8,7 @@ from rezept.actions.running import live
 from rezept.core.errors import InvalidInput, Refused, SeveralErrors
 from tests.actions.running.test_live import LiveCase
 from tests.bench_port import link
+from tests.until import until
 
 
 class TodayCase(LiveCase):
@@ -95,8 +95,7 @@ class BurnedTest(TodayCase):
     def test_the_rest_and_again_in_place(self):
         self.bench.speed_up = 5
         run = self.wait(self.start(), "running")
-        while not run.done:
-            time.sleep(0.01)
+        until(lambda: run.done)
         live.stop(self.burns, self.member, run.key)
         self.ended(run)
         burn = self.page()["burns"][0]["id"]

@@ -2,7 +2,6 @@
 
 import os
 import signal
-import time
 import unittest
 
 from rezept.actions.commands import burning, equipment, keeping, planning, reading
@@ -12,6 +11,7 @@ from rezept.actions.running.live_burns import LiveBurns
 from rezept.core.errors import InvalidInput, NotFound, Refused
 from tests.bench_port import link, start_bench
 from tests.made import WREN, ShopCase
+from tests.until import listens, until
 
 PATCHES = ["A1", "A2", "A3", "B1", "B2", "B3"]
 
@@ -46,10 +46,7 @@ class LiveCase(ShopCase):
         return live.start(self.burns, by or self.member, self.trial, self.page()["edit"], {"lot": "Autumn"}, at_machine)
 
     def wait(self, run, *states, seconds=30.0):
-        deadline = time.monotonic() + seconds
-        while run.state not in states:
-            self.assertLess(time.monotonic(), deadline, f"still {run.state}, {run.snapshot()}")
-            time.sleep(0.01)
+        until(lambda: run.state in states, seconds)
         return run
 
     def ended(self, run):
@@ -100,16 +97,12 @@ class WholeTest(LiveCase):
         self.link(speed_up=10)
         run = self.start()
         self.wait(run, "running")
-        until = time.monotonic() + 20
-        while not run.done and time.monotonic() < until:
-            time.sleep(0.01)
+        until(lambda: run.done)
         os.kill(self.burns.job_of(run.key).pid, signal.SIGTERM)
         self.ended(run)
         self.assertIn(run.state, ("stopped", "interrupted"))
         self.assertEqual(run.reason, "Rezept was ended while it burned.")
-        while self.bench.controller.state not in ("idle", "alarm") and time.monotonic() < until:
-            time.sleep(0.02)
-        self.assertIn(self.bench.controller.state, ("idle", "alarm"))
+        until(lambda: self.bench.controller.state in ("idle", "alarm"))
         states = list(self.states().values())
         self.assertGreaterEqual(states.count("done"), 1)
         self.assertGreaterEqual(states.count("waiting"), 1)
@@ -229,8 +222,7 @@ class InterruptedTest(LiveCase):
     def test_a_job_that_is_killed(self):
         self.link(speed_up=10)
         run = self.wait(self.start(), "running")
-        while len(run.done) < 2:
-            time.sleep(0.01)
+        until(lambda: len(run.done) >= 2)
         os.kill(self.burns.job_of(run.key).pid, signal.SIGKILL)
         self.ended(run)
         self.assertEqual(run.state, "interrupted")
@@ -246,7 +238,7 @@ class InterruptedTest(LiveCase):
     def test_a_machine_that_cannot_be_reached(self):
         self.link()
         self.bench.close()
-        time.sleep(0.3)
+        until(lambda: not listens(self.bench.port))
         run = self.ended(self.start())
         self.assertIn("cannot be reached", run.reason)
         self.assertEqual(set(self.states().values()), {"waiting"})
@@ -300,8 +292,7 @@ class AgainTest(LiveCase):
     def test_a_correction_is_in_what_is_kept_and_a_mixed_patch_is_not(self):
         self.link(speed_up=15)
         run = self.wait(self.start(), "running")
-        while not run.done:
-            time.sleep(0.005)
+        until(lambda: run.done)
         live.correct(self.burns, self.member, run.key, "power", 5)
         self.assertEqual(self.ended(run).state, "done")
         parts = {part["name"]: part for part in self.page()["runs"][0]["parts"]}

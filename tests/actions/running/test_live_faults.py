@@ -24,6 +24,7 @@ from rezept.store.errors import NotSaved
 from tests.actions.running.test_live import LiveCase
 from tests.bench_port import link
 from tests.made import WREN, ShopCase
+from tests.until import until
 
 
 class FaultCase(LiveCase):
@@ -38,10 +39,7 @@ class FaultCase(LiveCase):
         self.assertEqual(self.runs_folder(), [])
 
     def beam_is_off(self, seconds=5.0):
-        deadline = time.monotonic() + seconds
-        while self.bench.controller.state not in ("idle", "alarm"):
-            self.assertLess(time.monotonic(), deadline)
-            time.sleep(0.01)
+        until(lambda: self.bench.controller.state in ("idle", "alarm"), seconds)
 
 
 class LinkTest(FaultCase):
@@ -138,8 +136,7 @@ class RecordsTest(FaultCase):
         """The beam goes off within moments; what was burned is added as soon as the records are free."""
         self.link(speed_up=4)
         run = self.wait(self.start(), "running")
-        while not run.done:
-            time.sleep(0.01)
+        until(lambda: run.done)
         with closing(sqlite3.connect(self.folder / DATABASE_NAME, isolation_level=None)) as other:
             other.execute("BEGIN IMMEDIATE")
             self.wait(run, "interrupted", seconds=10)
@@ -209,8 +206,7 @@ class DiedTest(FaultCase):
         self.link(speed_up=15)
         for wanted in (0, 1, 3):
             run = self.wait(self.start(), "running")
-            while len(run.done) < wanted:
-                time.sleep(0.005)
+            until(lambda run=run, wanted=wanted: len(run.done) >= wanted)
             os.kill(self.burns.job_of(run.key).pid, signal.SIGKILL)
             self.ended(run)
             states = list(self.states().values())

@@ -7,7 +7,6 @@ import signal
 import subprocess
 import sys
 import threading
-import time
 import unittest
 import zlib
 from pathlib import Path
@@ -26,6 +25,7 @@ from rezept.core.errors import InvalidInput
 from rezept.store import jobs as job_table
 from rezept.store.errors import NotSaved
 from tests.actions.commands.test_photos import PhotoCase, photo_of
+from tests.until import until
 
 PATIENCE_S = 120.0
 
@@ -126,8 +126,7 @@ class BrokenTest(WorkerCase):
         self.over(worker, self.bring(worker, png(400, 300)))
         pid = worker.pid()
         job = self.bring(worker, photo_of(self.text, "back", 71), self.burn, "back")
-        while worker.job(job)["state"] == "waiting":
-            time.sleep(0.001)
+        until(lambda: worker.job(job)["state"] != "waiting")
         os.kill(pid, signal.SIGKILL)
         self.assertEqual(self.over(worker, job)["sentence"], work.BROKE)
         self.assertEqual(self.trouble(), work.BROKE)
@@ -205,18 +204,15 @@ class LockedTest(WorkerCase):
         with mock.patch.object(type(self.shop.database), "writing", lambda _, patience_s=15.0: locked(patience_s)):
             shut.set()
             job = self.bring(worker, photo_of(self.text, "front", 71))
-            while len(refused) < 2:
-                time.sleep(0.01)
+            until(lambda: len(refused) >= 2)
             shut.clear()
             self.assertEqual(self.over(worker, job)["state"], "done")
             # The same when it has ended and that cannot be kept.
             again = self.bring(worker, photo_of(self.text, "front", 72))
-            while worker.job(again)["state"] == "waiting":
-                time.sleep(0.001)
+            until(lambda: worker.job(again)["state"] != "waiting")
             shut.set()
             before = len(refused)
-            while len(refused) == before:
-                time.sleep(0.01)
+            until(lambda: len(refused) > before)
             self.assertEqual(worker.job(again)["state"], "running")
             shut.clear()
             self.assertEqual(self.over(worker, again)["state"], "done")
@@ -237,8 +233,7 @@ class EndedTest(WorkerCase):
         self.assertFalse(waiting.is_set())
         # One that runs is ended as well, and the next one begins.
         again = self.bring(worker, photo_of(self.text, "back", 71), self.burn, "back")
-        while worker.job(again)["state"] == "waiting":
-            time.sleep(0.001)
+        until(lambda: worker.job(again)["state"] != "waiting")
         worker.cancel(self.member, again)
         self.assertEqual(self.over(worker, again)["state"], "cancelled")
         last = self.over(worker, self.bring(worker, photo_of(self.text, "back", 72), self.burn, "back"))
