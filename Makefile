@@ -7,11 +7,12 @@ STAMPS := .stamps
 WEB_SOURCES := $(shell find web/src web/public -type f 2>/dev/null) web/index.html web/vite.config.ts
 export PIP_DISABLE_PIP_VERSION_CHECK := 1
 
-.PHONY: help demo test check fmt bench bench-long plots screenshots update licences build types chromium clean
+.PHONY: help demo test coverage check fmt bench bench-long plots screenshots update licences build types chromium clean
 
 help:
 	@echo "make demo         the demo shop in the browser (first time: installs and builds)"
 	@echo "make test         everything CI runs: checks, unit tests, browser tests"
+	@echo "make coverage     which lines and branches the tests without a browser go through"
 	@echo "make check        ruff, mypy, import-linter, tsc, eslint, prettier, fresh API types"
 	@echo "make fmt          format and mend what can be mended"
 	@echo "make bench        speed, each figure against a reference of the same run"
@@ -69,6 +70,11 @@ demo: build
 
 test: $(STAMPS)/dev $(STAMPS)/web chromium
 	$(BIN)/python tests/run.py
+
+coverage: $(STAMPS)/dev $(STAMPS)/web
+	@mkdir -p build
+	$(BIN)/coverage run tests/run.py --places tests/core tests/store tests/formats tests/link tests/actions tests/server
+	$(BIN)/coverage report
 
 check: $(STAMPS)/dev $(STAMPS)/node
 	$(BIN)/python tests/run.py --only-checks
