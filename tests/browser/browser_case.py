@@ -86,7 +86,7 @@ class BrowserCase(unittest.TestCase):
 
     def go(self, path: str, page: Page | None = None) -> Page:
         page = page or self.page
-        page.goto(self.server.base + path)
+        page.goto(self.server.base + self.server.path(path))
         settle(page)
         return page
 

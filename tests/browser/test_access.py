@@ -9,29 +9,36 @@ from tests.browser.browser_case import PHONE_SCREEN
 
 VIEWS = (
     "/",
-    "/?process=cut&material=2&head=1",
+    "/?process=cut&material={material: Poplar plywood 6 mm}&head={head: Wren}",
     "/trials",
-    "/trials/6/plan",
-    "/trials/6/burn",
-    "/trials/4/read",
-    "/trials/5/read",
-    "/trials/2/decide?patch=F3",
+    "/trials/{trial: Poplar plywood 6 mm, cut}/plan",
+    "/trials/{trial: Poplar plywood 6 mm, cut}/burn",
+    "/trials/{trial: Wool felt, cut}/read",
+    "/trials/{last trial: leather, area}/read",
+    "/trials/{trial: Poplar plywood 4 mm, cut}/decide?patch=F3",
     "/book",
     "/book?process=area",
     "/book?view=list",
-    "/book/3",
+    "/book/{recipe: leather, area, dark}",
     "/shop",
     "/shop?part=materials",
     "/shop?part=members",
     "/shop?part=log",
     "/me",
-    "/print/recipe/3",
-    "/print/wall/1",
+    "/print/recipe/{recipe: leather, area, dark}",
+    "/print/wall/{machine: Wren}",
 )
 PHONE_VIEWS = (
-    "/?process=cut&material=2&head=1", "/trials/6/plan", "/trials/6/burn", "/trials/4/read",
-    "/trials/2/decide?patch=F3", "/book", "/book/3", "/shop?part=materials", "/print/wall/1",
-)  # fmt: skip
+    "/?process=cut&material={material: Poplar plywood 6 mm}&head={head: Wren}",
+    "/trials/{trial: Poplar plywood 6 mm, cut}/plan",
+    "/trials/{trial: Poplar plywood 6 mm, cut}/burn",
+    "/trials/{trial: Wool felt, cut}/read",
+    "/trials/{trial: Poplar plywood 4 mm, cut}/decide?patch=F3",
+    "/book",
+    "/book/{recipe: leather, area, dark}",
+    "/shop?part=materials",
+    "/print/wall/{machine: Wren}",
+)
 
 
 class AccessTest(AxeCase):
@@ -55,7 +62,7 @@ class AccessTest(AxeCase):
                 self.assertLessEqual(page.evaluate("document.documentElement.scrollWidth"), 390)
 
     def test_keys(self):
-        page = self.go("/book/3")
+        page = self.go("/book/{recipe: leather, area, dark}")
         expect(page.get_by_role("button", name="It held")).to_be_visible()
         page.keyboard.press("?")
         expect(page.get_by_role("dialog")).to_contain_text("search the book")

@@ -31,7 +31,7 @@ class BookTest(BrowserCase):
         expect(page.get_by_text("Nothing in the book matches")).to_be_visible()
 
     def test_a_tap_and_its_undo(self):
-        page = self.go("/book/6")
+        page = self.go("/book/{recipe: Laser rubber, area}")
         page.get_by_role("button", name="It held").click()
         expect(page.get_by_text("held 2 times").first).to_be_visible()
         page.get_by_text("Undo").click()
@@ -40,7 +40,7 @@ class BookTest(BrowserCase):
     def test_words_in_markdown_with_history_and_putting_back(self):
         # Twice kept out: the handler is cut away from the note, and the page's policy would not run it.
         self.expected_complaints = ("Executing inline event handler violates",)
-        page = self.go("/book/5")
+        page = self.go("/book/{recipe: Polypropylene, cut}")
         page.get_by_role("button", name="Change the words").click()
         page.get_by_label("Note").fill("**Pull** it off <img src=x onerror=alert(1)> [page](javascript:alert(1))")
         page.get_by_label("Links, one a line").fill("https://example.org/shade the pattern")
@@ -66,7 +66,10 @@ class BookTest(BrowserCase):
 
     def test_two_people_change_the_same_words(self):
         self.expected_complaints = ("409 (CONFLICT)",)
-        page, other = self.go("/book/4"), self.go("/book/4", self.open_page())
+        page, other = (
+            self.go("/book/{recipe: leather, area, merely tan}"),
+            self.go("/book/{recipe: leather, area, merely tan}", self.open_page()),
+        )
         for one in (page, other):
             one.get_by_role("button", name="Change the words").click()
         page.get_by_label("For what").fill("light tan")
@@ -99,14 +102,17 @@ class BookTest(BrowserCase):
         self.assertEqual(answer.status, 201)
 
     def test_prints_carry_a_code_that_leads_back(self):
-        page = self.go("/print/recipe/2")
+        page = self.go("/print/recipe/{recipe: Poplar plywood 4 mm, cut}")
         expect(page.get_by_text("17.6", exact=True)).to_be_visible()
         shot = page.get_by_alt_text("QR code of this page").screenshot()
         found = zxingcpp.read_barcodes(Image.open(io.BytesIO(shot)))
-        self.assertEqual([one.text for one in found], [self.server.base + "/book/2"])
+        self.assertEqual(
+            [one.text for one in found],
+            [self.server.base + self.server.path("/book/{recipe: Poplar plywood 4 mm, cut}")],
+        )
         pdf = page.pdf(format="A4")
         self.assertEqual(pdf.count(b"/Type /Page\n") or pdf.count(b"/Type /Page "), 1)
-        self.go("/print/wall/3")
+        self.go("/print/wall/{machine: Heron}")
         expect(page.get_by_role("heading", name="Heron 175")).to_be_visible()
         page.emulate_media(media="print")
         self.assertFalse(page.get_by_role("banner").is_visible())

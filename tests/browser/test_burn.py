@@ -15,7 +15,7 @@ from tests.bench_port import link_in
 from tests.browser.axe import AxeCase
 from tests.browser.browser_case import PHONE_SCREEN
 
-TRIAL = 6  # 25 cuts in poplar 6 mm, its files fetched
+TRIAL = "{trial: Poplar plywood 6 mm, cut}"  # 25 cuts in poplar 6 mm, its files fetched
 
 
 class BurnTest(AxeCase):

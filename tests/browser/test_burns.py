@@ -6,7 +6,7 @@ from playwright.sync_api import expect
 
 from tests.browser.axe import AxeCase
 
-TRIAL = 3  # an engraving on leather: burned, read, two recipes kept from it
+TRIAL = "{trial: leather, area}"  # an engraving on leather: burned, read, two recipes kept from it
 
 
 class BurnsTest(AxeCase):
@@ -24,9 +24,9 @@ class BurnsTest(AxeCase):
         self.check_both_themes(page, "burned twice")
         # The earlier one with its readings and recipes, by the address.
         choice.select_option(str(first))
-        expect(page).to_have_url(self.server.base + f"/trials/{TRIAL}/burn?burn={first}")
+        expect(page).to_have_url(self.server.base + self.server.path(f"/trials/{TRIAL}/burn?burn={first}"))
         page.get_by_role("link", name="Decide").click()
-        expect(page).to_have_url(self.server.base + f"/trials/{TRIAL}/decide?burn={first}")
+        expect(page).to_have_url(self.server.base + self.server.path(f"/trials/{TRIAL}/decide?burn={first}"))
         expect(page.get_by_text("In the book from this plate")).to_be_visible()
         page.go_back()
         page.get_by_label("Which burn").select_option(

@@ -121,7 +121,7 @@ class PhotosTest(AxeCase):
         self.assertLessEqual(phone.evaluate("document.documentElement.scrollWidth"), 390)
 
     def test_a_click_between_patches_means_the_nearest(self):
-        page = self.go("/trials/2/read?patch=A1")
+        page = self.go("/trials/{trial: Poplar plywood 4 mm, cut}/read?patch=A1")
         box = page.locator("[data-patch=C3]").bounding_box()
         page.mouse.click(box["x"] + box["width"] / 2, box["y"] + box["height"] + 3)
         expect(page.locator("[data-patch=C3]")).to_have_attribute("aria-selected", "true")
@@ -129,10 +129,14 @@ class PhotosTest(AxeCase):
 
     def test_a_doubtful_photo_asks_and_is_answered(self):
         """A back as a mirror shows it."""
-        back = next(one for one in self.server.ask("GET", "/api/trials/7")["photos"] if one["face"] == "back")
+        back = next(
+            one
+            for one in self.server.ask("GET", "/api/trials/{trial: Polypropylene, cut}")["photos"]
+            if one["face"] == "back"
+        )
         with urllib.request.urlopen(f"{self.server.base}/api/photos/{back['sha256']}") as answer:
             jpeg = mirrored(answer.read())
-        page = self.go("/trials/7/read?face=back")
+        page = self.go("/trials/{trial: Polypropylene, cut}/read?face=back")
         field = page.get_by_label("Photo of the back", exact=True)
         field.set_input_files({"name": "back.jpg", "mimeType": "image/jpeg", "buffer": jpeg})
         doubt = page.get_by_text("It looks like the other face")

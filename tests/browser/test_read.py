@@ -12,12 +12,15 @@ class ReadTest(BrowserCase):
 
     def setUp(self):
         super().setUp()
-        self.go("/trials/5/read")
+        self.go("/trials/{last trial: leather, area}/read")
         self.plate = self.page.get_by_role("listbox")
         self.plate.focus()
 
     def stored(self):
-        return {reading["patch"]: reading for reading in self.server.ask("GET", "/api/trials/5")["readings"]}
+        return {
+            reading["patch"]: reading
+            for reading in self.server.ask("GET", "/api/trials/{last trial: leather, area}")["readings"]
+        }
 
     def wait_until_kept(self):
         expect(self.page.get_by_text("kept", exact=True)).to_be_visible()
@@ -80,7 +83,8 @@ class ReadTest(BrowserCase):
 
     def test_6_somebody_elses_score_is_not_overwritten(self):
         """Another member scores A3 while this page is open: the late score is refused, theirs is shown."""
-        url = "/api/burns/5/patches/A3/reading"
+        burn = self.server.ask("GET", "/api/trials/{last trial: leather, area}")["burn"]["id"]
+        url = f"/api/burns/{burn}/patches/A3/reading"
         self.server.ask("PUT", url, {"edit": self.stored()["A3"]["edit"], "values": {"darkness": 1, "evenness": 0}})
         self.expected_complaints = ("409",)
         self.plate.locator("[data-patch=A3]").click()

@@ -10,7 +10,7 @@ from tests.browser.browser_case import PHONE_SCREEN
 
 class SideBySideTest(AxeCase):
     def test_k_lays_other_plates_beside_it_and_one_key_walks_all(self):
-        page = self.go("/trials/2/read?patch=B2")
+        page = self.go("/trials/{trial: Poplar plywood 4 mm, cut}/read?patch=B2")
         page.get_by_role("listbox").focus()
         page.keyboard.press("k")
         expect(page.get_by_role("heading", name="Side by side")).to_be_visible()

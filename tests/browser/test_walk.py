@@ -210,8 +210,8 @@ class TogetherTest(BrowserCase):
     """Two people, roles, and what happens when something goes wrong."""
 
     def test_two_edit_one_trial(self):
-        page = self.go("/trials/6/plan")
-        other = self.go("/trials/6/plan", self.open_page())
+        page = self.go("/trials/{trial: Poplar plywood 6 mm, cut}/plan")
+        other = self.go("/trials/{trial: Poplar plywood 6 mm, cut}/plan", self.open_page())
         with other.expect_response("**/design"):
             other.get_by_label("speed to, x axis").fill("30")
         self.expected_complaints = ("409",)
@@ -222,18 +222,22 @@ class TogetherTest(BrowserCase):
         with page.expect_response("**/design"):
             page.get_by_label("speed to, x axis").fill("28")
         expect(page.get_by_text("kept", exact=True)).to_be_visible()
-        self.assertEqual(self.server.ask("GET", "/api/trials/6")["design"]["axes"][0]["to"], 28)
+        self.assertEqual(
+            self.server.ask("GET", "/api/trials/{trial: Poplar plywood 6 mm, cut}")["design"]["axes"][0]["to"], 28
+        )
 
     def test_leaving_the_page_loses_nothing(self):
-        page = self.go("/trials/6/plan")
+        page = self.go("/trials/{trial: Poplar plywood 6 mm, cut}/plan")
         box = page.get_by_label("Patch width")
         box.fill("9")
         with page.expect_response("**/design"):
             page.get_by_role("navigation", name="Places").get_by_role("link", name="Trials").click()
-        self.assertEqual(self.server.ask("GET", "/api/trials/6")["design"]["patch"]["width_mm"], 9)
+        self.assertEqual(
+            self.server.ask("GET", "/api/trials/{trial: Poplar plywood 6 mm, cut}")["design"]["patch"]["width_mm"], 9
+        )
 
     def test_members_do_not_prove_and_guests_do_not_write(self):
-        self.go("/trials/4/decide?patch=E1")
+        self.go("/trials/{trial: Wool felt, cut}/decide?patch=E1")
         self.become("Moss")
         expect(self.page.get_by_text("a technician can mark it proven")).to_be_visible()
         expect(self.page.get_by_role("button", name="Keep as recipe")).to_be_enabled()
@@ -258,7 +262,7 @@ class TogetherTest(BrowserCase):
         expect(self.page.get_by_text("There is nothing at this address.")).to_be_visible()
 
     def test_keys_are_told(self):
-        page = self.go("/trials/5/read")
+        page = self.go("/trials/{last trial: leather, area}/read")
         page.get_by_role("listbox").focus()
         page.keyboard.press("?")
         expect(page.get_by_text("Keys of this page")).to_be_visible()
@@ -272,7 +276,7 @@ class TogetherTest(BrowserCase):
 
     def test_everything_by_keyboard(self):
         """Tab reaches the plate and leaves it again; arrows walk; the chosen patch stands in the address."""
-        page = self.go("/trials/2/decide")
+        page = self.go("/trials/{trial: Poplar plywood 4 mm, cut}/decide")
         for _ in range(40):
             page.keyboard.press("Tab")
             if page.evaluate("document.activeElement.hasAttribute('data-plate')"):
@@ -289,8 +293,8 @@ class TogetherTest(BrowserCase):
 class UnitsTest(BrowserCase):
     def test_my_unit_holds_everywhere_on_the_plan(self):
         """In mm/min, lists, ends and label settings are shown and read in mm/min, and say so."""
-        page = self.go("/trials/6/plan")
-        inside = self.server.ask("GET", "/api/trials/6")["design"]
+        page = self.go("/trials/{trial: Poplar plywood 6 mm, cut}/plan")
+        inside = self.server.ask("GET", "/api/trials/{trial: Poplar plywood 6 mm, cut}")["design"]
         first = inside["axes"][0]["from"]
         page.get_by_label("My unit of speed").select_option("mm/min")
         expect(page.get_by_label("speed from, x axis")).to_have_value(f"{first * 60:g}")
@@ -301,13 +305,20 @@ class UnitsTest(BrowserCase):
         self.assertTrue(field.input_value().startswith(f"{first * 60:g} "), field.input_value())
         with page.expect_response("**/design"):
             field.fill("600 900 1200")
-        values = self.server.ask("GET", "/api/trials/6")["design"]["axes"][0]["values"]
+        values = self.server.ask("GET", "/api/trials/{trial: Poplar plywood 6 mm, cut}")["design"]["axes"][0]["values"]
         self.assertEqual(values, [10, 15, 20])
 
 
 class PhoneTest(BrowserCase):
     def test_nothing_is_wider_than_the_phone(self):
-        for path in ("/", "/book/2", "/book", "/trials", "/trials/5/read", "/trials/6/burn"):
+        for path in (
+            "/",
+            "/book/{recipe: Poplar plywood 4 mm, cut}",
+            "/book",
+            "/trials",
+            "/trials/{last trial: leather, area}/read",
+            "/trials/{trial: Poplar plywood 6 mm, cut}/burn",
+        ):
             page = self.go(path, self.open_page(PHONE_SCREEN))
             with self.subTest(path):
                 self.assertLessEqual(page.evaluate("document.documentElement.scrollWidth"), 390)

@@ -10,6 +10,8 @@ import sys
 import urllib.request
 from pathlib import Path
 
+from tests.demo_names import with_ids
+
 
 class Server:
     """A real `rezept serve` on a free port of this machine."""
@@ -26,10 +28,14 @@ class Server:
         line = self.process.stdout.readline()
         self.base = line.split("at ")[1].split("/  ")[0]
 
+    def path(self, path: str) -> str:
+        """A path with the numbers of what it names, such as ``/trials/{trial: Wool felt, cut}/read``."""
+        return with_ids(lambda asked: self.ask("GET", asked), path)
+
     def ask(self, method: str, path: str, body: object = None) -> dict:
         data = None if body is None else json.dumps(body).encode()
         request = urllib.request.Request(
-            self.base + path, data=data, method=method, headers={"Content-Type": "application/json"}
+            self.base + self.path(path), data=data, method=method, headers={"Content-Type": "application/json"}
         )
         with urllib.request.urlopen(request, timeout=10) as response:
             return json.load(response)

@@ -16,7 +16,7 @@ from tests.server.api_case import ApiCase
 from tests.server.real_server import Server
 from tests.until import until
 
-LANTERN_SIDES = 6  # cut, 25 patches, its files fetched and waiting for the burn
+LANTERN_SIDES = "{trial: Poplar plywood 6 mm, cut}"  # cut, 25 patches, its files fetched and waiting for the burn
 
 
 class LiveApiCase(ApiCase):
@@ -146,7 +146,7 @@ class KilledTest(ServerCase):
         self.addCleanup(shop.close)
 
         def kept_run():
-            [kept] = views.trial_page(shop, LANTERN_SIDES)["runs"]
+            [kept] = views.trial_page(shop, run["trial_id"])["runs"]
             return kept if kept["state"] != "running" else None
 
         kept = until(kept_run)
