@@ -18,6 +18,7 @@ import {
   stepCount,
   toggleOff,
 } from '../src/trial/plan/design'
+import { fieldName } from '../src/trial/plan/fieldNames'
 import {
   air,
   area,
@@ -220,5 +221,26 @@ describe('one patch by hand', () => {
         : one,
     )
     expect(plannedValues(patches, 'speed_mm_s', 'x')).toEqual([8, 16, 24])
+  })
+})
+
+describe('names of fields', () => {
+  const names = {
+    parameters: [speed, power],
+    design_keys: [
+      { key: 'patch', name: 'patches', kind: 'object', unit: '' },
+      { key: 'cut_settings', name: 'cuts of the plate', kind: 'settings', unit: '' },
+      { key: 'hang_hole_mm', name: 'hang hole', kind: 'number', unit: 'mm' },
+    ],
+  } as Parameters<typeof fieldName>[2]
+
+  it('are those of the screen, not those of the file', () => {
+    const said = (path: string) => fieldName(path, design(), names)
+    expect(said('axes[1].from')).toBe('power')
+    expect(said('axes')).toBe('axes')
+    expect(said('hold.speed_mm_s')).toBe('speed')
+    expect(said('patch.width_mm')).toBe('patches')
+    expect(said('cut_settings.power_pct')).toBe('cuts of the plate, power')
+    expect(said('hang_hole_mm')).toBe('hang hole')
   })
 })

@@ -8,7 +8,7 @@ import {
   thicknesses,
 } from '../src/ask/sentence'
 import type { Inventory } from '../src/api/types'
-import { inUnit, shown, unitOf, unitSign, written } from '../src/shared/units'
+import { inChosenUnits, inUnit, shown, unitOf, unitSign, written } from '../src/shared/units'
 import { capital, clockUnit, day, dayAndTime, minutes, otherSettings, trialName } from '../src/shared/words'
 import { grouped } from '../src/trial/plan/warnings'
 import { air, cut, focus, parameter, passes, patch, plate, power, speed, wren, sheet } from './made'
@@ -24,7 +24,10 @@ const UNITS = {
   ],
   percent: [{ symbol: '%', factor: 1, inverse: false }],
   count: [{ symbol: '', factor: 1, inverse: false }],
-  length: [{ symbol: 'mm', factor: 1, inverse: false }],
+  length: [
+    { symbol: 'mm', factor: 1, inverse: false },
+    { symbol: 'in', factor: 25.4, inverse: false },
+  ],
 }
 
 describe('units', () => {
@@ -34,6 +37,24 @@ describe('units', () => {
       unit: 'mm/min',
       others: '28 mm/s',
     })
+  })
+
+  it('says sentences in my units', () => {
+    const inch = { speed: 'mm/min', length: 'in' }
+    const said = (sentence: string, names: string[] = []) => inChosenUnits(sentence, UNITS, inch, names)
+    expect(said('A1: 28 mm/s is faster than Wren can go (500 mm/s); go slower.')).toBe(
+      'A1: 1680 mm/min is faster than Wren can go (30000 mm/min); go slower.',
+    )
+    expect(said('It reaches 12.7 mm beyond the field (600 x 400 mm).')).toBe(
+      'It reaches 0.5 in beyond the field (23.62 x 15.75 in).',
+    )
+    expect(said('With 8 to 32 mm/s, 2.5 J/mm and 0.1 mm2 nothing changes at 30 %.')).toBe(
+      'With 480 to 1920 mm/min, 2.5 J/mm and 0.1 mm2 nothing changes at 30 %.',
+    )
+    expect(said('Poplar 4 mm is 4 mm thick.', ['Felt 3 mm', 'Poplar 4 mm'])).toBe(
+      'Poplar 4 mm is 0.1575 in thick.',
+    )
+    expect(inChosenUnits('28 mm/s', UNITS, {})).toBe('28 mm/s')
   })
 
   it('turns inverse units round', () => {

@@ -1,5 +1,6 @@
 import { createContext, useCallback, useContext, useMemo } from 'react'
 import type { Inventory, Me, Parameter, Process, ProcessKey, Scale } from '../api/types'
+import { inChosenUnits } from './units'
 import type { ChosenUnits } from './units'
 
 /** What every page needs: the shop's tables, who I am, my units. */
@@ -41,6 +42,15 @@ export function useOutcomeWords(process: Process, materialId: number): { words: 
   return lighter && scale.lighter_words.length > 0
     ? { words: scale.lighter_words, question: scale.lighter_question }
     : { words: scale.words, question: scale.question }
+}
+
+/** Says a sentence of the server in my units. */
+export function useInMyUnits(): (sentence: string) => string {
+  const { inventory, units } = useShop()
+  return useMemo(() => {
+    const names = inventory.materials.map((one) => one.title)
+    return (sentence) => inChosenUnits(sentence, inventory.units, units, names)
+  }, [inventory, units])
 }
 
 export function useParameter(): (key: string) => Parameter {

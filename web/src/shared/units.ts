@@ -31,6 +31,32 @@ export function unitSign(symbol: string): string {
     .replace(/m3$/, 'm³')
 }
 
+/** A sentence of the server, which speaks in the units used inside, in those a person has chosen. Names stay as their
+ * owner wrote them, thicknesses and all. Millimetres are lengths here, whatever lines are spaced in. */
+export function inChosenUnits(
+  sentence: string,
+  table: UnitTable,
+  chosen: ChosenUnits,
+  names: string[] = [],
+): string {
+  const name = names.find((one) => sentence.includes(one))
+  if (name) {
+    const said = (part: string) => inChosenUnits(part, table, chosen, names)
+    const at = sentence.indexOf(name)
+    return said(sentence.slice(0, at)) + name + said(sentence.slice(at + name.length))
+  }
+  return Object.entries(table).reduce((said, [quantity, [inside]]) => {
+    const unit = unitOf(table, quantity, chosen)
+    if (!inside || !unit || unit === inside || quantity === 'spacing') return said
+    // `600 x 400 mm` and `8 to 32 mm/s` are two figures with one unit.
+    const figures = `(?<![\\w.])((?:\\d+(?:\\.\\d+)? (?:x|to|or) )?\\d+(?:\\.\\d+)?) ${inside.symbol}(?![\\w/²])`
+    return said.replace(new RegExp(figures, 'g'), (_, numbers: string) => {
+      const other = numbers.replace(/\d+(?:\.\d+)?/g, (one) => written(inUnit(Number(one), unit)))
+      return `${other} ${unitSign(unit.symbol)}`
+    })
+  }, sentence)
+}
+
 /** Levels are words, not numbers. */
 export const AIR_LEVELS = ['off', 'on', 'high']
 

@@ -1,8 +1,10 @@
 import { Box, Text } from '@chakra-ui/react'
 import type { Check } from '../../api/types'
+import { useInMyUnits } from '../../shared/ShopContext'
 
 /** What to see to before a burn, the gravest first. */
 export function Checklist({ checks }: { checks: Check[] }) {
+  const inMyUnits = useInMyUnits()
   return (
     <Box as="ul" listStyleType="none" aria-label="Before the start">
       {checks.map((check) => (
@@ -20,7 +22,7 @@ export function Checklist({ checks }: { checks: Check[] }) {
           <Text as="span" color={check.grave ? 'emberOnSoft' : 'ink2'} aria-hidden="true">
             {check.grave ? '▲' : '•'}
           </Text>
-          {check.sentence}
+          {inMyUnits(check.sentence)}
         </Box>
       ))}
     </Box>

@@ -2,9 +2,11 @@ import { Box, Flex, Link, Text } from '@chakra-ui/react'
 import { Download } from 'lucide-react'
 import type { TrialPageData } from '../../api/types'
 import { Card, Section } from '../../shared/Parts'
+import { useInMyUnits } from '../../shared/ShopContext'
 
 /** The files of the latest fixed design; what cannot be written says why. */
 export function FilesCard({ page }: { page: TrialPageData }) {
+  const inMyUnits = useInMyUnits()
   return (
     <Card p="3">
       <Section title={`Files of ${page.code}`}>
@@ -13,7 +15,7 @@ export function FilesCard({ page }: { page: TrialPageData }) {
             <Box key={`${file.kind} ${file.part}`} py="1.5">
               <Text fontWeight="600">{file.name}</Text>
               <Text fontSize="14px" color="emberOnSoft">
-                {file.refused}
+                {inMyUnits(file.refused)}
               </Text>
             </Box>
           ) : (

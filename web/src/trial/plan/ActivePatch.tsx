@@ -3,6 +3,7 @@ import type { Design, Parameter, Patch } from '../../api/types'
 import { doseOf } from '../../plate/DoseRail'
 import { Button } from '../../shared/Button'
 import { Card } from '../../shared/Parts'
+import { useInMyUnits } from '../../shared/ShopContext'
 import { setByHand } from './design'
 import { FigureField } from './FigureField'
 import type { Change } from './useDesign'
@@ -21,6 +22,7 @@ interface ActivePatchProps {
 
 /** One patch: what it gets, set by hand where that is wanted, and what is to be said of it. */
 export function ActivePatch(props: ActivePatchProps) {
+  const inMyUnits = useInMyUnits()
   const { patch, overrides, varied, unit, errors, change, settle, onToggle } = props
   if (!patch) return null
   const mine = overrides?.[patch.id] ?? {}
@@ -77,7 +79,7 @@ export function ActivePatch(props: ActivePatchProps) {
       )}
       {patch.warnings.map((warning) => (
         <Text key={warning.sentence} fontSize="14px" color="emberOnSoft">
-          {warning.sentence}
+          {inMyUnits(warning.sentence)}
         </Text>
       ))}
     </Card>

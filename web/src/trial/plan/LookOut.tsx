@@ -3,6 +3,7 @@ import { Button } from '../../shared/Button'
 import { Box, Text } from '@chakra-ui/react'
 import type { Plate } from '../../api/types'
 import { Card } from '../../shared/Parts'
+import { useInMyUnits } from '../../shared/ShopContext'
 import { grouped } from './warnings'
 
 const TITLES: Record<string, string> = {
@@ -46,6 +47,7 @@ interface LookOutProps {
 
 /** What could go wrong, and the way out of it. */
 export const LookOut = memo(function LookOut({ plate, onLeaveOut, onAnswerFor }: LookOutProps) {
+  const inMyUnits = useInMyUnits()
   const groups = grouped(plate)
   if (groups.length === 0) return null
   const grave = groups.some((group) => group.level !== 'note')
@@ -70,10 +72,10 @@ export const LookOut = memo(function LookOut({ plate, onLeaveOut, onAnswerFor }:
       {groups.map((group) => {
         const count = group.patches.length
         return (
-          <Box key={`${group.kind}${group.sentence}`} mt="1" fontSize="14.5px">
+          <Box key={`${group.kind}${inMyUnits(group.sentence)}`} mt="1" fontSize="14.5px">
             {count === 0 ? (
               <Text>
-                {group.sentence}{' '}
+                {inMyUnits(group.sentence)}{' '}
                 {group.kind === 'hazard' && group.level === 'refusal' && onAnswerFor && (
                   <Button look="link" size="sm" onClick={onAnswerFor}>
                     I answer for it
@@ -86,7 +88,7 @@ export const LookOut = memo(function LookOut({ plate, onLeaveOut, onAnswerFor }:
                   {count === 1 ? '1 patch ' : `${count} patches `}
                   {title(group.kind, count)}.
                 </strong>{' '}
-                {group.sentence}{' '}
+                {inMyUnits(group.sentence)}{' '}
                 {count > 1 && (
                   <Text as="span" color="ink2">
                     Also {shortList(group.patches.slice(1))}.{' '}

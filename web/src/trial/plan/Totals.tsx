@@ -13,6 +13,7 @@ import { TwoVersions } from '../../shared/TwoVersions'
 import { sayFailed } from '../../shared/toast'
 import { clockUnit, minutes, trialName } from '../../shared/words'
 import { designDifferences } from './designDifferences'
+import { fieldName } from './fieldNames'
 import type { DesignHandle } from './useDesign'
 
 /** Two people edited the same trial: nothing is merged silently. */
@@ -41,9 +42,11 @@ interface TotalsProps {
 
 /** Time and footprint, undo, and the one thing to do next. */
 export function Totals({ page, good, handle }: TotalsProps) {
-  const { me } = useShop()
+  const { inventory, me } = useShop()
   const { errors } = handle
   const { plate, files } = good
+  const [path] = errors.keys()
+  const failed = path === undefined ? null : `Save failed: ${fieldName(path, handle.design, inventory)}`
   const refused = files.every((file) => file.refused || file.kind === 'json')
   return (
     <Box
@@ -67,8 +70,8 @@ export function Totals({ page, good, handle }: TotalsProps) {
           disabled={refused || errors.size > 0 || !me.may_write}
         />
         <History undo={handle.undo} redo={handle.redo} canUndo={handle.canUndo} canRedo={handle.canRedo} />
-        <Text fontSize="13.5px" color="ink2" aria-live="polite">
-          {errors.size > 0 ? 'not kept: something cannot be' : handle.unsaved ? 'keeping …' : 'kept'}
+        <Text fontSize="13.5px" color={failed ? 'emberOnSoft' : 'ink2'} aria-live="polite">
+          {failed ?? (handle.unsaved ? 'keeping …' : 'kept')}
         </Text>
       </Flex>
       {!me.may_write && (

@@ -2,6 +2,7 @@ import { useQueryClient } from '@tanstack/react-query'
 import { useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState } from 'react'
 import { ProblemError } from '../../api/client'
 import type { Design, Preview, TrialPageData } from '../../api/types'
+import { useInMyUnits } from '../../shared/ShopContext'
 import type { ChosenUnits } from '../../shared/units'
 import { settled } from './design'
 import { begun, edited, redone, replaced, understood, undone } from './history'
@@ -90,10 +91,11 @@ export function useDesign(page: TrialPageData, units: ChosenUnits) {
   })
 
   const designNow = useCallback(() => current.current, [])
-  const errors = useMemo(
-    () => (preview.error instanceof ProblemError ? preview.error.byPath() : NO_ERRORS),
-    [preview.error],
-  )
+  const inMyUnits = useInMyUnits()
+  const errors = useMemo(() => {
+    if (!(preview.error instanceof ProblemError)) return NO_ERRORS
+    return new Map([...preview.error.byPath()].map(([path, sentence]) => [path, inMyUnits(sentence)]))
+  }, [preview.error, inMyUnits])
   const failure = preview.error && errors.size === 0 ? preview.error : null
   const canUndo = history.past.length > 0
   const canRedo = history.future.length > 0
