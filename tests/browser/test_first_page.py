@@ -13,7 +13,7 @@ class FirstPageTest(BrowserCase):
         page = context.new_page()
         answers = []
         page.on("response", lambda answer: answers.append(answer))
-        page.goto(self.server.base + path)
+        page.goto(self.server.base + self.server.path(path))
         settle(page)
         found = [answer for answer in answers if answer.url.endswith(".js")]
         return {answer.url.rsplit("/", 1)[-1]: answer.request.sizes()["responseBodySize"] for answer in found}

@@ -9,6 +9,11 @@ from rezept.core.parameters import PARAMETERS
 AIR_LEVELS = ("off", "on", "high")
 
 
+def counted(count: int, one: str, several: str = "") -> str:
+    """``1 patch``, ``3 patches``."""
+    return f"{count} {one if count == 1 else several or f'{one}s'}"
+
+
 def short_amount(key: str, value: float) -> str:
     """A value with its unit, as short as it can be read: ``80%``, ``17.6 mm/s``."""
     unit = PARAMETERS[key].unit

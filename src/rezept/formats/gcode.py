@@ -23,6 +23,7 @@ from rezept.core.plan.moves import PART_OF
 from rezept.core.plan.place import work_zero
 from rezept.core.plan.program import Burn, burns
 from rezept.core.plan.words import WRITTEN_DECIMALS, per_word, told_by_word
+from rezept.core.wording import counted
 
 LINES_A_BLOCK = 4000
 MOST_KNOWN = 4096
@@ -151,7 +152,10 @@ def header(plate: Plate, what: str) -> list[str]:
 
 def write_gcode(plate: Plate) -> bytes:
     """The program of a plate that has passed the gate."""
-    said = [*header(plate, "plate"), _comment(f"{len(plate.order)} patches, about {plate.total_seconds:.0f} s")]
+    said = [
+        *header(plate, "plate"),
+        _comment(f"{counted(len(plate.order), 'patch', 'patches')}, about {plate.total_seconds:.0f} s"),
+    ]
     body = chain.from_iterable(texts for _, texts in _burned(plate))
     return "".join([*said, _PREAMBLE, *body, _ending(plate)]).encode("ascii")
 

@@ -7,7 +7,7 @@ import { KeysHelp } from '../shared/KeysHelp'
 import { Failure, Nothing, PageTitle, Waiting } from '../shared/Parts'
 import { useParameter, useShop } from '../shared/ShopContext'
 import { shown } from '../shared/units'
-import { dayAndTime, trialName } from '../shared/words'
+import { dayAndTime, patchesOf, trialName } from '../shared/words'
 import { SideColumn } from './SideColumn'
 import { MOST_SIDES, heldApart, matched, readSides, variedOn, writeSides } from './sides'
 import type { SideKey } from './sides'
@@ -151,7 +151,8 @@ function Sides({ sides, search, set, remove }: SidesProps) {
         {sides.length > 1 && (
           <Text as="span" color="ink2">
             {' · '}
-            {common.length} of {first.plate.patches.length} patches have a partner on every plate
+            {common.length} of {patchesOf(first.plate.patches.length)} {common.length === 1 ? 'has' : 'have'}{' '}
+            a partner on every plate
           </Text>
         )}
       </Text>

@@ -11,6 +11,7 @@ import { useShop } from './ShopContext'
 import { sayDone, sayFailed } from './toast'
 import type { BurnChoice } from '../api/types'
 import { WhichBurn } from './WhichBurn'
+import { counted } from './words'
 
 const isPhoto = (file: File) =>
   file.type.startsWith('image/') || /\.(jpe?g|png|webp|hei[cf])$/i.test(file.name)
@@ -181,7 +182,7 @@ function BeingRead({ photos }: { photos: UnderWay[] }) {
         </Flex>
       ))}
       <Text fontSize="16px" fontWeight="600" color="steel">
-        Reading {photos.length === 1 ? 'the photo' : `${photos.length} photos`} …
+        Reading {photos.length === 1 ? 'the photo' : counted(photos.length, 'photo')} …
       </Text>
     </Flex>
   )

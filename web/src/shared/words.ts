@@ -2,6 +2,11 @@ import type { Parameter, TrialCard } from '../api/types'
 import type { ChosenUnits, UnitTable } from './units'
 import { shown } from './units'
 
+/** `1 patch`, `3 patches`. */
+export const counted = (count: number, one: string, several = `${one}s`) =>
+  `${count} ${count === 1 ? one : several}`
+export const patchesOf = (count: number) => counted(count, 'patch', 'patches')
+
 /** `4:32` from seconds; hours only where there are any. */
 export function minutes(seconds: number): string {
   const whole = Math.max(0, Math.round(seconds))
@@ -54,7 +59,7 @@ export function otherSettings(
 }
 
 function settingWords(parameter: Parameter, value: number, table: UnitTable, chosen: ChosenUnits): string {
-  if (parameter.key === 'passes') return value === 1 ? '1 pass' : `${value} passes`
+  if (parameter.key === 'passes') return counted(value, 'pass', 'passes')
   if (parameter.key === 'focus_offset_mm' && value === 0) return 'in focus'
   const { value: number, unit } = shown(value, parameter, table, chosen)
   if (parameter.key === 'line_spacing_mm' && unit === 'mm') return `${number} mm lines`

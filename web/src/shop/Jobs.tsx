@@ -5,7 +5,7 @@ import type { Job } from '../api/types'
 import { Button } from '../shared/Button'
 import { Card } from '../shared/Parts'
 import { sayFailed } from '../shared/toast'
-import { dayAndTime } from '../shared/words'
+import { counted, dayAndTime } from '../shared/words'
 
 const WHAT: Record<Job['kind'], string> = {
   bring_in: 'a photo is read',
@@ -65,5 +65,5 @@ export function Jobs() {
 
 function standing(job: Job): string {
   if (job.state === 'running') return `${Math.round(100 * job.progress)} %`
-  return job.before === 1 ? 'one thing before it' : `${job.before} things before it`
+  return `${counted(job.before, 'thing')} before it`
 }

@@ -2,7 +2,7 @@ import { Box } from '@chakra-ui/react'
 import { useSearchParams } from 'react-router'
 import type { ListedBurn, TrialPageData } from '../api/types'
 import { SelectField } from '../shared/Fields'
-import { dayAndTime } from '../shared/words'
+import { counted, dayAndTime } from '../shared/words'
 
 /** What tells one burn of a plate from another: when, who, which piece and lot, and what there is of it. */
 export function burnWords(burn: ListedBurn): string {
@@ -11,7 +11,7 @@ export function burnWords(burn: ListedBurn): string {
   if (burn.piece) words.push(burn.piece)
   if (burn.lot) words.push(burn.lot)
   words.push(burn.scored === 0 ? 'not read' : `${burn.scored} read`)
-  if (burn.photos > 0) words.push(burn.photos === 1 ? '1 photo' : `${burn.photos} photos`)
+  if (burn.photos > 0) words.push(counted(burn.photos, 'photo'))
   return words.join(' · ')
 }
 

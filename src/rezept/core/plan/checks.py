@@ -31,6 +31,7 @@ from rezept.core.plan.elements import Step
 from rezept.core.plan.limits import rounding_warnings, unshown_findings
 from rezept.core.plan.plate import Plate, Warning
 from rezept.core.plan.trial import Trial
+from rezept.core.wording import counted
 
 # A letter of so many spots is six strokes and the ground between them high.
 LEGIBLE_SPOTS = 8.0
@@ -127,8 +128,9 @@ def _pulse_warnings(machine: Machine, settings: Settings) -> list[Warning]:
                 Warning(
                     "power_falls",
                     "note",
-                    f"{len(weak)} patches lie below the frequency from which {machine.name} gives its full power;"
-                    " they get less than their dose says. Raise the frequency, or judge them by eye.",
+                    f"{counted(len(weak), 'patch lies', 'patches lie')} below the frequency from which {machine.name}"
+                    " gives its full power, and less is burned there than the dose says. Raise the frequency, or judge"
+                    " by eye.",
                     "frequency_khz",
                     min(weak),
                 )

@@ -101,7 +101,11 @@ function Burning({ page, plate, fresh }: { page: TrialPageData; plate: Plate; fr
         {!running && (
           <Flex gap="6">
             <Numeral size="m" value={minutes(plate.seconds)} unit={clockUnit(plate.seconds)} />
-            <Numeral size="m" value={String(plate.order.length)} unit="patches" />
+            <Numeral
+              size="m"
+              value={String(plate.order.length)}
+              unit={plate.order.length === 1 ? 'patch' : 'patches'}
+            />
           </Flex>
         )}
         {!running && !page.frozen && <NotFetched trial={page.id} />}

@@ -7,7 +7,7 @@ import type { Burn, Run, TrialPageData } from '../../api/types'
 import { Choice } from '../../shared/Fields'
 import { Card, Section } from '../../shared/Parts'
 import { useShop } from '../../shared/ShopContext'
-import { dayAndTime } from '../../shared/words'
+import { dayAndTime, patchesOf } from '../../shared/words'
 import { burnQuery, useShownBurn } from '../shownBurn'
 import { Confirm } from './Checklist'
 import { PutRight } from './PutRight'
@@ -64,12 +64,14 @@ export function EndedCard({ page, burn, states, actions, active, onToggle }: End
   )
 }
 
+const notReached = (count: number) => `${patchesOf(count)} ${count === 1 ? 'was' : 'were'} not reached.`
+
 function bareWords(page: TrialPageData, waiting: string[], uncertain: string[]): string {
   if (uncertain.length > 0) {
-    const rest = waiting.length > 0 ? ` ${waiting.length} patches were not reached.` : ''
+    const rest = waiting.length > 0 ? ` ${notReached(waiting.length)}` : ''
     return `Nobody knows whether ${uncertain.join(', ')} was burned whole.${rest}`
   }
-  if (waiting.length > 0) return `${waiting.length} patches were not reached.`
+  if (waiting.length > 0) return notReached(waiting.length)
   if (page.not_burned.length === 0) return 'Every patch was burned. If one was not, choose it on the plate.'
   return `Not burned: ${page.not_burned.join(', ')}.`
 }

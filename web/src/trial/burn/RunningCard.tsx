@@ -6,7 +6,7 @@ import { doseOf } from '../../plate/DoseRail'
 import { Card, Key, Numeral, Section } from '../../shared/Parts'
 import { useParameter, useProcess, useShop } from '../../shared/ShopContext'
 import { shown } from '../../shared/units'
-import { clockUnit, minutes } from '../../shared/words'
+import { clockUnit, minutes, patchesOf } from '../../shared/words'
 import { Confirm } from './Checklist'
 import { correctionWords } from './liveRun'
 import { TOLD } from './useLiveRun'
@@ -54,7 +54,7 @@ export function RunningCard({ page, plate, run, actions }: RunningProps) {
             <Numeral
               size="m"
               value={String(Math.min(patches.length, reached + (run.current ? 1 : 0)))}
-              unit={`of ${patches.length} patches`}
+              unit={`of ${patchesOf(patches.length)}`}
             />
           )}
           <Numeral size="s" value={String(percent)} unit="%" />

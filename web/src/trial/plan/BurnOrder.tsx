@@ -4,7 +4,7 @@ import { memo } from 'react'
 import type { Design, Plate } from '../../api/types'
 import { Button } from '../../shared/Button'
 import { Choice } from '../../shared/Fields'
-import { clockUnit, minutes } from '../../shared/words'
+import { clockUnit, minutes, patchesOf } from '../../shared/words'
 import type { Change } from './useDesign'
 
 interface BurnOrderProps {
@@ -52,7 +52,7 @@ export const BurnOrder = memo(function BurnOrder({
       {wait !== null && (
         <Text fontSize="14px" color="ink2" mt="1">
           Neighbours wait {shortTime(wait)} at least
-          {apart !== null && `, ${apart} ${apart === 1 ? 'patch' : 'patches'} apart`}
+          {apart !== null && `, ${patchesOf(apart)} apart`}
           {order === 'scattered' && best !== null && ` of ${best} possible`}. Ways between: {minutes(travel)}{' '}
           {clockUnit(travel)}.
         </Text>

@@ -5,6 +5,7 @@ import type { Plate } from '../../api/types'
 import { Card } from '../../shared/Parts'
 import { useInMyUnits } from '../../shared/ShopContext'
 import { grouped } from './warnings'
+import { patchesOf } from '../../shared/words'
 
 const TITLES: Record<string, string> = {
   hot_end: 'may catch fire (slow and strong, hatched)',
@@ -85,8 +86,7 @@ export const LookOut = memo(function LookOut({ plate, onLeaveOut, onAnswerFor }:
             ) : (
               <Text>
                 <strong>
-                  {count === 1 ? '1 patch ' : `${count} patches `}
-                  {title(group.kind, count)}.
+                  {patchesOf(count)} {title(group.kind, count)}.
                 </strong>{' '}
                 {inMyUnits(group.sentence)}{' '}
                 {count > 1 && (

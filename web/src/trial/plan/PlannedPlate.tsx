@@ -10,6 +10,7 @@ import { Plate } from '../../plate/Plate'
 import { doseColour, doseRange, onDose } from '../../plate/scales'
 import { palette } from '../../theme/palette'
 import { PlateBox } from '../PlateBox'
+import { patchesOf } from '../../shared/words'
 
 interface PlannedPlateProps {
   good: Preview
@@ -47,7 +48,7 @@ export const PlannedPlate = memo(function PlannedPlate(props: PlannedPlateProps)
       <Plate
         plate={good.plate}
         texts={good.texts}
-        label={`Plan of ${title}, ${patches.length} patches`}
+        label={`Plan of ${title}, ${patchesOf(patches.length)}`}
         fill={(patch) => (burned && !burned.has(patch.id) ? palette.line : doseColour(doseOf(patch), range))}
         above={played !== null && <Way plate={good.plate} done={played} />}
         name={(patch) => `${patch.id}, ${doseOf(patch).toPrecision(3)} ${process.dose_unit}`}

@@ -1,6 +1,7 @@
 import type { Design, DesignKey, Parameter } from '../../api/types'
 import { differingLines } from '../../shared/differingLines'
 import type { Lines } from '../../shared/differingLines'
+import { counted } from '../../shared/words'
 
 type ParameterOf = (key: string) => Parameter
 
@@ -21,7 +22,11 @@ function axisWords(axis: Design['axes'][number], parameter: ParameterOf): string
   const { values, from, to, count } = axis
   const says = values
     ? [String(values).replaceAll(',', ', '), unit]
-    : [`${from} to ${to}`, unit, `in ${count} steps`]
+    : [
+        `${from} to ${to}`,
+        unit,
+        `in ${typeof count === 'number' ? counted(count, 'step') : `${count} steps`}`,
+      ]
   return [name, ...says, `along ${plain(axis.along)}`].filter(Boolean).join(' ')
 }
 

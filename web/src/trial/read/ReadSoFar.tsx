@@ -1,8 +1,7 @@
 import { Box, Flex, Text } from '@chakra-ui/react'
 import { Card } from '../../shared/Parts'
+import { patchesOf } from '../../shared/words'
 import { useReader } from './useRead'
-
-const patches = (count: number) => (count === 1 ? '1 patch' : `${count} patches`)
 
 /** How far the plate is read: what wants an eye, what the photos read, what was overruled. */
 export function ReadSoFar() {
@@ -20,7 +19,7 @@ export function ReadSoFar() {
           </b>
           {hasPhotos &&
             wanted.length > 0 &&
-            `; ${patches(wanted.length)} want${wanted.length === 1 ? 's' : ''} your eye`}
+            `; ${patchesOf(wanted.length)} want${wanted.length === 1 ? 's' : ''} your eye`}
         </Text>
         <Text color="ink2" aria-live="polite">
           {readings.waiting ? 'keeping …' : 'kept'}
@@ -29,8 +28,8 @@ export function ReadSoFar() {
       {hasPhotos && byPhoto + overruled > 0 && (
         <Text fontSize="14px" color="ink2">
           {[
-            byPhoto > 0 && `${patches(byPhoto)} read from the photos`,
-            overruled > 0 && `${patches(overruled)} the photos saw otherwise (dot at the corner)`,
+            byPhoto > 0 && `${patchesOf(byPhoto)} read from the photos`,
+            overruled > 0 && `${patchesOf(overruled)} the photos saw otherwise (dot at the corner)`,
           ]
             .filter(Boolean)
             .join(', ')}
