@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from rezept.core.errors import RezeptError
-from rezept.store.rows import Row
+from rezept.store.people import MemberRow
 
 RoleKey = Literal["guest", "member", "technician", "keeper"]
 # What each does here beside what those before it do.
@@ -51,5 +51,5 @@ def require(member: Member, least: str, what: str) -> None:
         raise NotAllowed(f"{member.name} is here as {member.role}; to {what}, ask a {least}.", least)
 
 
-def member_of(row: Row) -> Member:
+def member_of(row: MemberRow) -> Member:
     return Member(row["id"], row["name"], row["role"])

@@ -4,11 +4,13 @@ from __future__ import annotations
 
 import sqlite3
 from collections.abc import Iterable
+from typing import TypedDict
 
-from rezept.core.process import PROCESSES
+from rezept.core.process import PROCESSES, ProcessKey
+from rezept.core.recipe import StandingKey
 from rezept.store import search
 from rezept.store.readings import readings_of
-from rezept.store.rows import Row, as_json, changed_once, found, plain_row
+from rezept.store.rows import AnyRow, Row, as_json, changed_once, declared, found, plain_row
 
 _RECIPES = """
     SELECT recipe.id, recipe.head_id, recipe.material_id, recipe.process, recipe.purpose, recipe.standing, recipe.note,
@@ -37,7 +39,50 @@ _NO_WORDS = {"conditions": "", "supplier_code": ""}
 CHANGEABLE = ("purpose", "standing", "note", "conditions", "supplier_code", "links", "superseded_by")
 
 
-def add_recipe(db: sqlite3.Connection, recipe: Row, steps: list[Row], by: int, at: str) -> int:
+class StepRow(TypedDict):
+    position: int
+    name: str
+    process: ProcessKey
+    settings: dict[str, float]
+
+
+class LinkRow(TypedDict):
+    title: str
+    url: str
+
+
+class RecipeRow(TypedDict):
+    """What the book says, the plate it rests on (none: heard or estimated), and how often it held and failed."""
+
+    id: int
+    head_id: int
+    material_id: int
+    process: ProcessKey
+    purpose: str
+    standing: StandingKey
+    note: str
+    conditions: str
+    supplier_code: str
+    links: list[LinkRow]
+    superseded_by: int | None
+    burn_id: int | None
+    patch: str | None
+    edit: int
+    at: str
+    author: str
+    changed_at: str
+    changed_by: str
+    trial_id: int | None
+    revision: int | None
+    trial_number: int | None
+    held: int
+    held_at: str | None
+    failed: int
+    failed_at: str | None
+    steps: list[StepRow]
+
+
+def add_recipe(db: sqlite3.Connection, recipe: AnyRow, steps: Iterable[AnyRow], by: int, at: str) -> int:
     """A recipe with its steps in order, and the first line of its history."""
     cursor = db.execute(
         """
@@ -75,9 +120,9 @@ def _remember(db: sqlite3.Connection, recipe_id: int, by: int, at: str) -> None:
     )
 
 
-def _with_steps(db: sqlite3.Connection, rows: Iterable[sqlite3.Row]) -> list[Row]:
+def _with_steps(db: sqlite3.Connection, rows: Iterable[sqlite3.Row]) -> list[RecipeRow]:
     """Recipes with their steps, those in one question for all."""
-    by_id = {row["id"]: {**plain_row(row, "links"), "steps": []} for row in rows}
+    by_id: dict[int, Row] = {row["id"]: {**plain_row(row, "links"), "steps": []} for row in rows}
     steps = db.execute(
         """
         SELECT recipe_id, position, name, process, settings FROM recipe_step
@@ -87,11 +132,11 @@ def _with_steps(db: sqlite3.Connection, rows: Iterable[sqlite3.Row]) -> list[Row
     )
     for step in steps:
         plain = plain_row(step, "settings")
-        by_id[plain.pop("recipe_id")]["steps"].append(plain)
-    return list(by_id.values())
+        by_id[plain.pop("recipe_id")]["steps"].append(declared(StepRow, plain))
+    return [declared(RecipeRow, one) for one in by_id.values()]
 
 
-def recipe(db: sqlite3.Connection, recipe_id: int) -> Row:
+def recipe(db: sqlite3.Connection, recipe_id: int) -> RecipeRow:
     row = found(db.execute(_RECIPES + " WHERE recipe.id = ?", (recipe_id,)).fetchone(), f"recipe {recipe_id}")
     return _with_steps(db, [row])[0]
 
@@ -106,7 +151,7 @@ def search_recipes(
     standing: str | None = None,
     skip: int = 0,
     most: int = 60,
-) -> tuple[int, list[Row]]:
+) -> tuple[int, list[RecipeRow]]:
     """How many recipes match everything asked for, and `most` of them after the first `skip`, best first.
 
     Every word of `text` must stand in what the book says of the recipe; see `search.matching`.
@@ -131,7 +176,7 @@ _FOUND_BY_WORDS = f"""
 """
 
 
-def recipes_of(db: sqlite3.Connection, ids: list[int]) -> list[Row]:
+def recipes_of(db: sqlite3.Connection, ids: list[int]) -> list[RecipeRow]:
     """The recipes of these ids, in that order."""
     rows = db.execute(_RECIPES + " WHERE recipe.id IN (SELECT value FROM json_each(?))", (as_json(ids),))
     by_id = {row["id"]: row for row in _with_steps(db, rows)}
@@ -146,7 +191,7 @@ def known_recipes(
     material_name: str | None = None,
     family: str | None = None,
     process: str | None = None,
-) -> list[Row]:
+) -> list[RecipeRow]:
     """What the shop would still use, best first: neither retired nor superseded."""
     rows = db.execute(
         _RECIPES
@@ -165,7 +210,7 @@ def known_recipes(
     return _with_steps(db, rows)
 
 
-def change_recipe(db: sqlite3.Connection, recipe_id: int, edit: int, change: Row, by: int, at: str) -> Row:
+def change_recipe(db: sqlite3.Connection, recipe_id: int, edit: int, change: AnyRow, by: int, at: str) -> RecipeRow:
     """Change what the book says of a recipe (`CHANGEABLE`); its settings are evidence and stay.
 
     Raises
@@ -173,7 +218,7 @@ def change_recipe(db: sqlite3.Connection, recipe_id: int, edit: int, change: Row
     Stale : the recipe was changed since `edit`
     """
     before = recipe(db, recipe_id)
-    after = {key: change.get(key, before[key]) for key in CHANGEABLE}
+    after = {**before, **change}
     cursor = db.execute(
         """
         UPDATE recipe
@@ -209,7 +254,7 @@ def history(db: sqlite3.Connection, recipe_id: int) -> list[Row]:
     return [plain_row(row, "recipe") for row in rows]
 
 
-def recipes_of_burn(db: sqlite3.Connection, burn_id: int) -> list[Row]:
+def recipes_of_burn(db: sqlite3.Connection, burn_id: int) -> list[RecipeRow]:
     rows = db.execute(_RECIPES + " WHERE recipe.burn_id = ?" + _BEST_FIRST, (burn_id,))
     return _with_steps(db, rows)
 

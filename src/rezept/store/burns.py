@@ -4,9 +4,10 @@ from __future__ import annotations
 
 import sqlite3
 from collections.abc import Iterable
+from typing import TypedDict
 
 from rezept.store.readings import count_read
-from rezept.store.rows import Row, as_json, found
+from rezept.store.rows import AnyRow, Row, as_json, declared, found
 
 _BURNS = """
     SELECT burn.id, burn.revision_id, revision.number AS revision, revision.trial_id, burn.lot_id, lot.name AS lot,
@@ -36,10 +37,31 @@ BARE = """
 """
 
 
+class BurnRow(TypedDict):
+    id: int
+    revision_id: int
+    revision: int
+    trial_id: int
+    lot_id: int | None
+    lot: str | None
+    measured_mm: float | None
+    focus: str
+    air: str
+    cleaning: str
+    hold_down: str
+    note: str
+    at: str
+    by_member: int
+    by_name: str
+    corrected_by: str | None
+    corrected_at: str | None
+    taken_back_at: str | None
+
+
 def add_burn(
     db: sqlite3.Connection,
     revision_id: int,
-    conditions: Row,
+    conditions: AnyRow,
     by: int,
     at: str,
 ) -> int:
@@ -53,17 +75,18 @@ def add_burn(
     return int(cursor.lastrowid or 0)
 
 
-def burn(db: sqlite3.Connection, burn_id: int) -> Row:
-    return dict(found(db.execute(_BURNS + " WHERE burn.id = ?", (burn_id,)).fetchone(), f"burn {burn_id}"))
+def burn(db: sqlite3.Connection, burn_id: int) -> BurnRow:
+    row = db.execute(_BURNS + " WHERE burn.id = ?", (burn_id,)).fetchone()
+    return declared(BurnRow, dict(found(row, f"burn {burn_id}")))
 
 
-def burns_of_trial(db: sqlite3.Connection, trial_id: int) -> list[Row]:
+def burns_of_trial(db: sqlite3.Connection, trial_id: int) -> list[BurnRow]:
     """Burns of a trial, the latest first."""
     rows = db.execute(_BURNS + f" WHERE revision.trial_id = ?{_COUNTS} ORDER BY burn.id DESC", (trial_id,))
-    return [dict(row) for row in rows]
+    return [declared(BurnRow, dict(row)) for row in rows]
 
 
-def burns_of_process(db: sqlite3.Connection, process: str, material_id: int, most: int) -> list[Row]:
+def burns_of_process(db: sqlite3.Connection, process: str, material_id: int, most: int) -> list[BurnRow]:
     """Burns of all trials of a process, those on one material before the others, the latest of each first."""
     rows = db.execute(
         _BURNS
@@ -74,7 +97,7 @@ def burns_of_process(db: sqlite3.Connection, process: str, material_id: int, mos
         """,
         (process, material_id, most),
     )
-    return [dict(row) for row in rows]
+    return [declared(BurnRow, dict(row)) for row in rows]
 
 
 def last_conditions(db: sqlite3.Connection, head_id: int, material_id: int) -> Row | None:
@@ -101,7 +124,7 @@ def last_conditions(db: sqlite3.Connection, head_id: int, material_id: int) -> R
     return conditions
 
 
-def correct(db: sqlite3.Connection, burn_id: int, conditions: Row, by: int, at: str) -> None:
+def correct(db: sqlite3.Connection, burn_id: int, conditions: AnyRow, by: int, at: str) -> None:
     """Put right how it was burned."""
     db.execute(
         """

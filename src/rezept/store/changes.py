@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import sqlite3
 
-from rezept.store.rows import Row, as_json, found, plain_row
+from rezept.store.rows import AnyRow, Row, as_json, found, plain_row
 
 _COLUMNS = """
     SELECT change.id, change.subject, change.subject_id, change.verb, change.title, change.before, change.after,
@@ -33,8 +33,8 @@ def log(
     title: str,
     by: int,
     at: str,
-    before: Row | None = None,
-    after: Row | None = None,
+    before: AnyRow | None = None,
+    after: AnyRow | None = None,
 ) -> int:
     """Note that `by` did `verb` to the thing called `title`; returns the line's id. No line is ever taken out."""
     cursor = db.execute(

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import sqlite3
+from typing import TypedDict
 
-from rezept.store.rows import Row, found
+from rezept.store.rows import declared, found
 
 _COLUMNS = """
     SELECT confirmation.id, confirmation.recipe_id, confirmation.held, confirmation.note, confirmation.standing_before,
@@ -14,8 +15,23 @@ _COLUMNS = """
 """
 
 
-def _read(row: sqlite3.Row) -> Row:
-    return {**dict(row), "held": bool(row["held"])}
+class ConfirmationRow(TypedDict):
+    """It held, or not; `standing_before` and `edit_after` where a rule changed the recipe's standing with it."""
+
+    id: int
+    recipe_id: int
+    held: bool
+    note: str
+    standing_before: str | None
+    edit_after: int | None
+    taken_back_at: str | None
+    by_member: int
+    by_name: str
+    at: str
+
+
+def _read(row: sqlite3.Row) -> ConfirmationRow:
+    return declared(ConfirmationRow, {**dict(row), "held": bool(row["held"])})
 
 
 def add(
@@ -40,7 +56,7 @@ def add(
     return int(cursor.lastrowid or 0)
 
 
-def of_recipe(db: sqlite3.Connection, recipe_id: int) -> list[Row]:
+def of_recipe(db: sqlite3.Connection, recipe_id: int) -> list[ConfirmationRow]:
     """All that were not taken back, in order of time."""
     rows = db.execute(
         _COLUMNS + " WHERE recipe_id = ? AND taken_back_at IS NULL ORDER BY confirmation.id", (recipe_id,)
@@ -48,7 +64,7 @@ def of_recipe(db: sqlite3.Connection, recipe_id: int) -> list[Row]:
     return [_read(row) for row in rows]
 
 
-def confirmation(db: sqlite3.Connection, confirmation_id: int) -> Row:
+def confirmation(db: sqlite3.Connection, confirmation_id: int) -> ConfirmationRow:
     row = db.execute(_COLUMNS + " WHERE confirmation.id = ?", (confirmation_id,)).fetchone()
     return _read(found(row, f"confirmation {confirmation_id}"))
 

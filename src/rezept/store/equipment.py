@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 import sqlite3
-from typing import Any
+from typing import Any, TypedDict
 
 from rezept.core.colour import write_hex
-from rezept.store.rows import Row, as_json, changed_once, found, plain_row
+from rezept.core.process import ProcessKey
+from rezept.store.rows import Row, as_json, changed_once, declared, found, plain_row
 
 # Each kind's statements; the values are bound by name. `retired_at` NULL: in use.
 _INSERT = {
@@ -80,6 +81,56 @@ _JSON = {
 KINDS = tuple(_SELECT)
 
 
+class HeadRow(TypedDict):
+    """A head with the machine it is on; `retired` where one of them is."""
+
+    id: int
+    name: str
+    facts: dict[str, Any]
+    machine_id: int
+    edit: int
+    machine: str
+    machine_facts: dict[str, Any]
+    link: str
+    heads: int
+    retired: bool
+    title: str
+
+
+class MaterialRow(TypedDict):
+    id: int
+    name: str
+    family: str
+    thickness_mm: float | None
+    mark: str
+    hazards: list[str]
+    ground_lab: list[float] | None
+    processes: list[ProcessKey]
+    density_kg_m3: float | None
+    hardness: int | None
+    supplier_code: str
+    note: str
+    edit: int
+    retired: bool
+    ground_colour: str
+    title: str
+
+
+class PieceRow(TypedDict):
+    id: int
+    material_id: int
+    lot_id: int | None
+    name: str
+    shape: str
+    width_mm: float
+    height_mm: float
+    margin_mm: float
+    note: str
+    edit: int
+    retired: bool
+    title: str
+
+
 def _read(kind: str, row: sqlite3.Row) -> Row:
     plain = plain_row(row, *_JSON[kind])
     plain["retired"] = plain.pop("retired_at") is not None
@@ -134,16 +185,24 @@ def change(
     return one(db, kind, row_id)
 
 
-def head(db: sqlite3.Connection, head_id: int) -> Row:
-    return one(db, "head", head_id)
+def head(db: sqlite3.Connection, head_id: int) -> HeadRow:
+    return declared(HeadRow, one(db, "head", head_id))
 
 
-def material(db: sqlite3.Connection, material_id: int) -> Row:
-    return one(db, "material", material_id)
+def heads(db: sqlite3.Connection) -> list[HeadRow]:
+    return [declared(HeadRow, row) for row in all_of(db, "head")]
 
 
-def piece(db: sqlite3.Connection, piece_id: int) -> Row:
-    return one(db, "piece", piece_id)
+def materials(db: sqlite3.Connection) -> list[MaterialRow]:
+    return [declared(MaterialRow, row) for row in all_of(db, "material")]
+
+
+def material(db: sqlite3.Connection, material_id: int) -> MaterialRow:
+    return declared(MaterialRow, one(db, "material", material_id))
+
+
+def piece(db: sqlite3.Connection, piece_id: int) -> PieceRow:
+    return declared(PieceRow, one(db, "piece", piece_id))
 
 
 def lot_named(db: sqlite3.Connection, material_id: int, name: str) -> Row | None:

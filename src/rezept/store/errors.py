@@ -8,6 +8,7 @@ RezeptError
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import Any
 
 from rezept.core.errors import RezeptError
@@ -20,7 +21,7 @@ class Stale(RezeptError):
     yours : what was asked for
     """
 
-    def __init__(self, what: str, current: dict[str, Any], yours: dict[str, Any]) -> None:
+    def __init__(self, what: str, current: Mapping[str, Any], yours: Mapping[str, Any]) -> None:
         super().__init__(f"Somebody changed {what} in the meantime. Look at both versions and choose.", "edit")
         self.current = current
         self.yours = yours

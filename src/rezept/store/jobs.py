@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 import sqlite3
-from typing import Any
+from typing import Any, TypedDict
 
-from rezept.store.rows import Row, as_json, found, plain_row
+from rezept.store.rows import AnyRow, as_json, declared, found, plain_row
 
 OVER = ("done", "failed", "cancelled", "interrupted")
 _JOBS = """
@@ -15,11 +15,26 @@ _JOBS = """
 """
 
 
-def _job(row: sqlite3.Row) -> Row:
-    return plain_row(row, "task", "answer")
+class JobRow(TypedDict):
+    id: int
+    kind: str
+    task: dict[str, Any]
+    urgent: int
+    state: str
+    progress: float
+    sentence: str
+    answer: Any
+    by_member: int
+    at: str
+    ended_at: str | None
+    by_name: str
 
 
-def add(db: sqlite3.Connection, kind: str, task: Row, urgent: bool, by: int, at: str) -> int:
+def _job(row: sqlite3.Row) -> JobRow:
+    return declared(JobRow, plain_row(row, "task", "answer"))
+
+
+def add(db: sqlite3.Connection, kind: str, task: AnyRow, urgent: bool, by: int, at: str) -> int:
     """A job behind those that wait; the same one that waits already is not added twice. Returns its id."""
     text = as_json(task)
     same = db.execute(
@@ -33,22 +48,22 @@ def add(db: sqlite3.Connection, kind: str, task: Row, urgent: bool, by: int, at:
     return int(cursor.lastrowid or 0)
 
 
-def job(db: sqlite3.Connection, job_id: int) -> Row:
+def job(db: sqlite3.Connection, job_id: int) -> JobRow:
     return _job(found(db.execute(_JOBS + " WHERE job.id = ?", (job_id,)).fetchone(), f"job {job_id}"))
 
 
-def jobs(db: sqlite3.Connection, most: int) -> list[Row]:
+def jobs(db: sqlite3.Connection, most: int) -> list[JobRow]:
     """What waits and runs, then what has ended lately, the latest first."""
     rows = db.execute(_JOBS + " ORDER BY state IN ('waiting', 'running') DESC, job.id DESC LIMIT ?", (most,))
     return [_job(row) for row in rows]
 
 
-def in_state(db: sqlite3.Connection, state: str) -> list[Row]:
+def in_state(db: sqlite3.Connection, state: str) -> list[JobRow]:
     """In the order in which they are taken: what somebody waits for on the screen first."""
     return [_job(row) for row in db.execute(_JOBS + " WHERE state = ? ORDER BY urgent DESC, job.id", (state,))]
 
 
-def before(db: sqlite3.Connection, one: Row) -> int:
+def before(db: sqlite3.Connection, one: JobRow) -> int:
     """How many jobs come before one that waits."""
     row = db.execute(
         """

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 import sqlite3
+from typing import TypedDict
 
 from rezept.core.names import name_key
-from rezept.store.rows import Row, changed_once, found
+from rezept.store.rows import Row, changed_once, declared, found
 
 _MEMBERS = """
     SELECT id, name, role, edit, secret IS NOT NULL AS can_sign_in, retired_at IS NOT NULL AS retired,
@@ -14,8 +15,19 @@ _MEMBERS = """
 """
 
 
-def _member(row: sqlite3.Row) -> Row:
-    return {**dict(row), **{key: bool(row[key]) for key in ("can_sign_in", "retired", "removed")}}
+class MemberRow(TypedDict):
+    id: int
+    name: str
+    role: str
+    edit: int
+    can_sign_in: bool
+    retired: bool
+    removed: bool
+
+
+def _member(row: sqlite3.Row) -> MemberRow:
+    flags = {key: bool(row[key]) for key in ("can_sign_in", "retired", "removed")}
+    return declared(MemberRow, {**dict(row), **flags})
 
 
 def add_member(db: sqlite3.Connection, name: str, role: str, secret: str | None, at: str) -> int:
@@ -26,11 +38,11 @@ def add_member(db: sqlite3.Connection, name: str, role: str, secret: str | None,
     return int(cursor.lastrowid or 0)
 
 
-def members(db: sqlite3.Connection) -> list[Row]:
+def members(db: sqlite3.Connection) -> list[MemberRow]:
     return [_member(row) for row in db.execute(_MEMBERS + " WHERE removed_at IS NULL ORDER BY id")]
 
 
-def member(db: sqlite3.Connection, member_id: int) -> Row:
+def member(db: sqlite3.Connection, member_id: int) -> MemberRow:
     return _member(found(db.execute(_MEMBERS + " WHERE id = ?", (member_id,)).fetchone(), f"member {member_id}"))
 
 
@@ -42,7 +54,9 @@ def secret_of(db: sqlite3.Connection, key: str) -> tuple[int, str] | None:
     return None if row is None else (row["id"], row["secret"])
 
 
-def change_member(db: sqlite3.Connection, member_id: int, edit: int, name: str, role: str, retired: str | None) -> Row:
+def change_member(
+    db: sqlite3.Connection, member_id: int, edit: int, name: str, role: str, retired: str | None
+) -> MemberRow:
     """Change what a member is called and may do; `retired` is since when they are gone.
 
     Raises

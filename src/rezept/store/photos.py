@@ -4,9 +4,10 @@ from __future__ import annotations
 
 import sqlite3
 from collections.abc import Iterable, Sequence
+from typing import TypedDict
 
-from rezept.core.process import PROCESSES
-from rezept.store.rows import Row, as_json, changed_once, found, plain_row
+from rezept.core.process import PROCESSES, Face
+from rezept.store.rows import AnyRow, Row, as_json, changed_once, declared, found, plain_row
 
 FIGURES = (
     "ratio", "lightness", "a", "b", "lightness_unsure", "contrast", "evenness", "banding", "open", "open_outline",
@@ -22,12 +23,37 @@ _PHOTOS = """
 """
 
 
-def _photo(row: sqlite3.Row) -> Row:
+class PhotoRow(TypedDict):
+    """A photo of a burn; where its plate was not found there is no `matrix`, and `trouble` says why."""
+
+    id: int
+    burn_id: int
+    face: Face
+    sha256: str
+    width: int
+    height: int
+    cleaned: bool
+    found_by: str | None
+    residual_mm: float | None
+    matrix: list[list[float]] | None
+    k1: float | None
+    sheet_mm: list[list[float]] | None
+    card: bool
+    doubts: list[str]
+    trouble: str
+    picked: int
+    removed: bool
+    edit: int
+    at: str
+    by_name: str
+
+
+def _photo(row: sqlite3.Row) -> PhotoRow:
     photo = plain_row(row, "matrix", "sheet_mm", "doubts")
-    return photo | {key: bool(photo[key]) for key in ("cleaned", "card", "removed")}
+    return declared(PhotoRow, photo | {key: bool(photo[key]) for key in ("cleaned", "card", "removed")})
 
 
-def add_file(db: sqlite3.Connection, photo: Row, by: int, at: str) -> None:
+def add_file(db: sqlite3.Connection, photo: AnyRow, by: int, at: str) -> None:
     """Remember a photo file; the same picture twice is one row."""
     db.execute(
         """
@@ -78,12 +104,12 @@ def pick(db: sqlite3.Connection, photo_id: int) -> None:
     )
 
 
-def photo(db: sqlite3.Connection, photo_id: int) -> Row:
+def photo(db: sqlite3.Connection, photo_id: int) -> PhotoRow:
     row = db.execute(_PHOTOS + " WHERE plate_photo.id = ?", (photo_id,)).fetchone()
     return _photo(found(row, f"photo {photo_id}"))
 
 
-def photos_of(db: sqlite3.Connection, burn_id: int) -> list[Row]:
+def photos_of(db: sqlite3.Connection, burn_id: int) -> list[PhotoRow]:
     """A burn's photos, front before back, of each face the one that was picked last first."""
     rows = db.execute(
         _PHOTOS + " WHERE burn_id = ? AND NOT removed ORDER BY face DESC, picked DESC, plate_photo.id DESC", (burn_id,)
@@ -91,9 +117,9 @@ def photos_of(db: sqlite3.Connection, burn_id: int) -> list[Row]:
     return [_photo(row) for row in rows]
 
 
-def read_by(photos: Iterable[Row]) -> dict[str, Row]:
+def read_by(photos: Iterable[PhotoRow]) -> dict[Face, PhotoRow]:
     """Of each face the photo it is read by: the one picked last of those in which the plate was found."""
-    by_face: dict[str, Row] = {}
+    by_face: dict[Face, PhotoRow] = {}
     for one in photos:
         if one["matrix"] is not None:
             by_face.setdefault(one["face"], one)

@@ -4,15 +4,39 @@ from __future__ import annotations
 
 import sqlite3
 from collections.abc import Iterable, Mapping, Sequence
+from typing import Literal, TypedDict
 
-from rezept.core.process import PROCESSES
+from rezept.core.process import PROCESSES, Face
 from rezept.core.reading import SURE, Reading, as_it_counts
 from rezept.store.errors import Stale
-from rezept.store.rows import Row, as_json
+from rezept.store.rows import Row, as_json, declared
 
 # Trials have one step so far.
 ONLY_STEP = 1
 Place = tuple[int, str, str]
+
+
+class ReadElement(TypedDict):
+    """An element as it counts: whose word it is, and how sure photographs are where it is theirs."""
+
+    patch: str
+    face: Face
+    values: dict[str, float]
+    said_by: Literal["person", "photo"]
+    sure: float | None
+    cannot_tell: bool
+    note: str
+    edit: int
+    at: str
+    by_name: str
+
+
+class PhotoValues(TypedDict):
+    """What photographs say of an element, and how sure they are of what decides."""
+
+    patch: str
+    values: dict[str, float]
+    confidence: float | None
 
 
 def _asked(burns: Iterable[int], elements: Iterable[str] | None) -> dict[str, str | None]:
@@ -40,7 +64,7 @@ def _outcomes(db: sqlite3.Connection, asked: Mapping[str, str | None]) -> dict[i
 
 def readings_of(
     db: sqlite3.Connection, burns: Iterable[int], elements: Iterable[str] | None = None
-) -> dict[int, list[Row]]:
+) -> dict[int, list[ReadElement]]:
     """By burn: every element as it counts now (`core.reading.as_it_counts`), all or some of them; `said_by` says whose
     word it is, `edit` is that of the person's statement, 0 where there is none."""
     asked = _asked(burns, elements)
@@ -68,7 +92,7 @@ def readings_of(
         )
     }
     outcomes = _outcomes(db, asked)
-    found: dict[int, list[Row]] = {}
+    found: dict[int, list[ReadElement]] = {}
     for place in sorted({*stated, *photo}):
         burn, element, face = place
         row = stated.get(place)
@@ -85,16 +109,16 @@ def readings_of(
         else:
             reading |= {key: row[key] for key in ("note", "edit", "at", "by_name")}
             reading["cannot_tell"] = bool(row["cannot_tell"])
-        found.setdefault(burn, []).append(reading)
+        found.setdefault(burn, []).append(declared(ReadElement, reading))
     return found
 
 
-def readings(db: sqlite3.Connection, burn_id: int) -> list[Row]:
+def readings(db: sqlite3.Connection, burn_id: int) -> list[ReadElement]:
     """The same of one burn."""
     return readings_of(db, [burn_id]).get(burn_id, [])
 
 
-def reading(db: sqlite3.Connection, burn_id: int, element: str, face: str) -> Row | None:
+def reading(db: sqlite3.Connection, burn_id: int, element: str, face: str) -> ReadElement | None:
     found = readings_of(db, [burn_id], [element]).get(burn_id, [])
     return next((row for row in found if row["face"] == face), None)
 
@@ -147,7 +171,7 @@ def put_reading(
     )
 
 
-def put_photo_values(db: sqlite3.Connection, burn_id: int, face: str, scores: Sequence[Row], at: str) -> None:
+def put_photo_values(db: sqlite3.Connection, burn_id: int, face: str, scores: Sequence[PhotoValues], at: str) -> None:
     """What follows from a burn's photographs (`patch`, `values`, `confidence`), in place of what did before."""
     db.execute("DELETE FROM reading_value WHERE burn_id = ? AND said_by = 'photo'", (burn_id,))
     db.executemany(
@@ -172,9 +196,9 @@ def put_photo_values(db: sqlite3.Connection, burn_id: int, face: str, scores: Se
     )
 
 
-def photo_values(db: sqlite3.Connection, burn_id: int) -> list[Row]:
+def photo_values(db: sqlite3.Connection, burn_id: int) -> list[PhotoValues]:
     """What the photographs say of each element, however sure they are of it."""
-    found: dict[str, Row] = {}
+    found: dict[str, PhotoValues] = {}
     rows = db.execute(
         "SELECT element, scale, value, sure FROM reading_value WHERE burn_id = ? AND said_by = 'photo'", (burn_id,)
     )

@@ -1,16 +1,28 @@
-"""From rows to plain dictionaries, and the rule for stale edits."""
+"""From rows to dictionaries of declared keys, and the rule for stale edits."""
 
 from __future__ import annotations
 
 import json
 import sqlite3
 import zlib
-from typing import Any
+from collections.abc import Mapping
+from typing import Any, TypeVar, cast
 
 from rezept.core.errors import NotFound
 from rezept.store.errors import Stale
 
 Row = dict[str, Any]
+# Whatever is read by its keys: a declared row or one that was put together.
+AnyRow = Mapping[str, Any]
+Declared = TypeVar("Declared")
+
+
+def declared(kind: type[Declared], plain: Row) -> Declared:
+    """A row as the `TypedDict` it is declared as; a column too many or too few is a fault of the statement."""
+    if plain.keys() != kind.__annotations__.keys():
+        odd = sorted(plain.keys() ^ kind.__annotations__.keys())
+        raise TypeError(f"{kind.__name__} and its statement differ in {', '.join(odd)}.")
+    return cast(Declared, plain)
 
 
 def plain_row(row: sqlite3.Row, *json_columns: str) -> Row:
@@ -42,7 +54,7 @@ def unpacked(data: bytes) -> Any:
     return json.loads(zlib.decompress(data))
 
 
-def changed_once(changed: int, what: str, current: Row, yours: Row) -> None:
+def changed_once(changed: int, what: str, current: AnyRow, yours: AnyRow) -> None:
     """After an UPDATE that asked for the right `edit`: no row changed means the caller was late."""
     if changed != 1:
         raise Stale(what, current, yours)

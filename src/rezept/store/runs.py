@@ -4,12 +4,54 @@ from __future__ import annotations
 
 import sqlite3
 from collections.abc import Sequence
+from typing import TypedDict
 
-from rezept.store.rows import Row, found
+from rezept.store.rows import AnyRow, Row, declared, found
 
 # A run whose job is gone: what was burning then is uncertain.
 _END = "UPDATE burn_run SET state = :state, reason = :reason, ended_at = :at WHERE id = :run AND state = 'running'"
 _UNSURE = "UPDATE run_part SET state = 'uncertain', at = :at WHERE run_id = :run AND state = 'burning'"
+
+
+class PartRow(TypedDict):
+    name: str
+    kind: str
+    state: str
+    passes: int
+    power: float
+    speed: float
+    focus_mm: float
+    mixed: bool
+
+
+class LineRow(TypedDict):
+    at: str
+    sentence: str
+
+
+class RunRow(TypedDict):
+    """One time the machine worked on a plate, with its parts in burn order."""
+
+    id: int
+    burn_id: int
+    kind: str
+    via: str
+    state: str
+    reason: str
+    at: str
+    ended_at: str | None
+    by_name: str
+    parts: list[PartRow]
+    lines: list[LineRow]
+
+
+class RemarkRow(TypedDict):
+    id: int
+    kind: str
+    patch: str | None
+    note: str
+    at: str
+    by_name: str
 
 
 def add_run(
@@ -17,7 +59,7 @@ def add_run(
     burn_id: int,
     kind: str,
     via: str,
-    parts: Sequence[Row],
+    parts: Sequence[AnyRow],
     by: int,
     at: str,
     log: str = "",
@@ -63,7 +105,7 @@ def part_began(db: sqlite3.Connection, run_id: int, name: str, at: str) -> None:
     )
 
 
-def part_done(db: sqlite3.Connection, run_id: int, name: str, received: Row, at: str) -> None:
+def part_done(db: sqlite3.Connection, run_id: int, name: str, received: AnyRow, at: str) -> None:
     """`received` holds power, speed, focus_mm and mixed."""
     db.execute(
         """
@@ -111,7 +153,7 @@ def settle_uncertain(db: sqlite3.Connection, burn_id: int, burned: bool, at: str
     return [row["name"] for row in rows.fetchall()]
 
 
-def runs_of_burn(db: sqlite3.Connection, burn_id: int) -> list[Row]:
+def runs_of_burn(db: sqlite3.Connection, burn_id: int) -> list[RunRow]:
     """Runs of a burn, the first one first, each with its parts in burn order."""
     runs = [
         dict(row)
@@ -126,7 +168,7 @@ def runs_of_burn(db: sqlite3.Connection, burn_id: int) -> list[Row]:
     ]
     for run in runs:
         run["parts"] = [
-            {**dict(row), "mixed": bool(row["mixed"])}
+            declared(PartRow, {**dict(row), "mixed": bool(row["mixed"])})
             for row in db.execute(
                 """
                 SELECT name, kind, state, passes, power, speed, focus_mm, mixed FROM run_part
@@ -136,8 +178,8 @@ def runs_of_burn(db: sqlite3.Connection, burn_id: int) -> list[Row]:
             )
         ]
         lines = db.execute("SELECT at, sentence FROM run_line WHERE run_id = ? ORDER BY number", (run["id"],))
-        run["lines"] = [dict(row) for row in lines]
-    return runs
+        run["lines"] = [declared(LineRow, dict(row)) for row in lines]
+    return [declared(RunRow, run) for run in runs]
 
 
 def add_remark(db: sqlite3.Connection, burn_id: int, kind: str, patch: str | None, note: str, by: int, at: str) -> int:
@@ -157,7 +199,7 @@ def take_back_remark(db: sqlite3.Connection, remark_id: int, at: str) -> None:
     db.execute("UPDATE remark SET taken_back_at = ? WHERE id = ? AND taken_back_at IS NULL", (at, remark_id))
 
 
-def remarks(db: sqlite3.Connection, burn_id: int) -> list[Row]:
+def remarks(db: sqlite3.Connection, burn_id: int) -> list[RemarkRow]:
     """What was remarked on a burn and not taken back, the first first."""
     rows = db.execute(
         """
@@ -167,4 +209,4 @@ def remarks(db: sqlite3.Connection, burn_id: int) -> list[Row]:
         """,
         (burn_id,),
     )
-    return [dict(row) for row in rows]
+    return [declared(RemarkRow, dict(row)) for row in rows]

@@ -5,11 +5,12 @@ from __future__ import annotations
 import json
 import sqlite3
 import zlib
-from typing import Any
+from typing import Any, TypedDict
 
 from rezept.core.errors import NotFound
 from rezept.core.kept import kept
-from rezept.store.rows import Row, as_json, changed_once, found, packed, plain_row
+from rezept.core.process import ProcessKey
+from rezept.store.rows import Row, as_json, changed_once, declared, found, packed, plain_row
 
 _TRIALS = """
     SELECT trial.id, trial.number, trial.process, trial.head_id, trial.material_id, trial.reason, trial.edit,
@@ -18,6 +19,40 @@ _TRIALS = """
     JOIN member AS author ON author.id = trial.by_member
     JOIN member AS changer ON changer.id = trial.changed_by
 """
+
+
+class TrialRow(TypedDict):
+    id: int
+    number: int
+    process: ProcessKey
+    head_id: int
+    material_id: int
+    reason: str
+    edit: int
+    at: str
+    author: str
+    changed_at: str
+    changed_by: str
+
+
+class RevisionRow(TypedDict):
+    """`plate` is its document once it is frozen; nobody may write into it."""
+
+    id: int
+    number: int
+    design: dict[str, Any]
+    plate: dict[str, Any] | None
+    frozen_at: str | None
+
+
+class FrozenRevisionRow(TypedDict):
+    plate: dict[str, Any]
+    number: int
+    trial_id: int
+    trial_number: int
+    process: ProcessKey
+    head_id: int
+    material_id: int
 
 
 def _weight(plate: dict[str, Any]) -> int:
@@ -58,9 +93,9 @@ def add_revision(db: sqlite3.Connection, trial_id: int, number: int, design: Row
     db.execute("INSERT INTO revision (trial_id, number, design) VALUES (?, ?, ?)", (trial_id, number, as_json(design)))
 
 
-def trial(db: sqlite3.Connection, trial_id: int) -> Row:
+def trial(db: sqlite3.Connection, trial_id: int) -> TrialRow:
     row = db.execute(_TRIALS + " WHERE trial.id = ?", (trial_id,)).fetchone()
-    return dict(found(row, f"trial {trial_id}"))
+    return declared(TrialRow, dict(found(row, f"trial {trial_id}")))
 
 
 def id_of_number(db: sqlite3.Connection, number: int) -> int | None:
@@ -74,7 +109,7 @@ def trials(
     head_id: int | None = None,
     material_id: int | None = None,
     material_name: str | None = None,
-) -> list[Row]:
+) -> list[TrialRow]:
     """All trials, newest first, of one head or material where that is asked for."""
     rows = db.execute(
         _TRIALS
@@ -85,31 +120,36 @@ def trials(
         """,
         {"head": head_id, "material": material_id, "name": material_name},
     )
-    return [dict(row) for row in rows]
+    return [declared(TrialRow, dict(row)) for row in rows]
 
 
-def latest_revision(db: sqlite3.Connection, trial_id: int) -> Row:
+def latest_revision(db: sqlite3.Connection, trial_id: int) -> RevisionRow:
     row = db.execute(
         "SELECT id, number, design, plate, frozen_at FROM revision WHERE trial_id = ? ORDER BY number DESC LIMIT 1",
         (trial_id,),
     ).fetchone()
-    return _with_plate(found(row, f"trial {trial_id}"), "design")
+    return declared(RevisionRow, _with_plate(found(row, f"trial {trial_id}"), "design"))
 
 
-def latest_number(db: sqlite3.Connection, trial_id: int) -> Row:
+class LatestNumber(TypedDict):
+    number: int
+    frozen_at: str | None
+
+
+def latest_number(db: sqlite3.Connection, trial_id: int) -> LatestNumber:
     """Number of the latest revision, and when it was frozen, without its design and plate."""
     row = db.execute(
         "SELECT number, frozen_at FROM revision WHERE trial_id = ? ORDER BY number DESC LIMIT 1", (trial_id,)
     ).fetchone()
-    return dict(found(row, f"trial {trial_id}"))
+    return declared(LatestNumber, dict(found(row, f"trial {trial_id}")))
 
 
-def revision(db: sqlite3.Connection, trial_id: int, number: int) -> Row:
+def revision(db: sqlite3.Connection, trial_id: int, number: int) -> RevisionRow:
     row = db.execute(
         "SELECT id, number, design, plate, frozen_at FROM revision WHERE trial_id = ? AND number = ?",
         (trial_id, number),
     ).fetchone()
-    return _with_plate(found(row, f"revision {number} of trial {trial_id}"), "design")
+    return declared(RevisionRow, _with_plate(found(row, f"revision {number} of trial {trial_id}"), "design"))
 
 
 def change_draft(db: sqlite3.Connection, trial_id: int, edit: int, design: Row, by: int, at: str) -> None:
@@ -203,7 +243,7 @@ def burned_on_piece(db: sqlite3.Connection, piece_id: int, trial_id: int, revisi
     return [parsed_plate(row["plate"]) for row in rows]
 
 
-def plate_of_revision(db: sqlite3.Connection, revision_id: int) -> Row:
+def plate_of_revision(db: sqlite3.Connection, revision_id: int) -> FrozenRevisionRow:
     """The frozen plate with the trial it belongs to."""
     row = db.execute(
         """
@@ -216,4 +256,4 @@ def plate_of_revision(db: sqlite3.Connection, revision_id: int) -> Row:
     plain = _with_plate(found(row, f"revision {revision_id}"))
     if plain["plate"] is None:
         raise NotFound("This revision is still a draft.")
-    return plain
+    return declared(FrozenRevisionRow, plain)

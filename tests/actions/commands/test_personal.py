@@ -114,7 +114,7 @@ class PersonalTest(unittest.TestCase):
         personal.remove_for_good(self.shop, self.kay, self.moss.id)
         with self.shop.database.reading() as db:
             recipe = db.execute("SELECT id FROM recipe LIMIT 1").fetchone()["id"]
-        self.assertTrue(asking.recipe_page(self.shop, self.member, recipe)["history"])
+        self.assertTrue(asking.recipe_page(self.shop, self.kay, recipe)["history"])
         with self.assertRaises(InvalidInput):
             people.add_member(self.shop, self.kay, "kay example", "member")
 

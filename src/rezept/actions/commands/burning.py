@@ -21,7 +21,10 @@ from rezept.store import burns as burn_table
 from rezept.store import equipment as equipment_table
 from rezept.store import runs as run_table
 from rezept.store import trials as trial_table
-from rezept.store.rows import Row
+from rezept.store.burns import BurnRow
+from rezept.store.rows import AnyRow, Row
+from rezept.store.runs import RemarkRow
+from rezept.store.trials import TrialRow
 
 
 def _conditions(document: Any) -> Row:
@@ -56,14 +59,14 @@ def mark_burned(shop: Shop, by: Member, trial_id: int, edit: int, document: Any)
         return add_burn(db, shop, by, trial, frozen["id"], document)
 
 
-def add_burn(db: sqlite3.Connection, shop: Shop, by: Member, trial: Row, revision_id: int, document: Any) -> int:
+def add_burn(db: sqlite3.Connection, shop: Shop, by: Member, trial: TrialRow, revision_id: int, document: Any) -> int:
     """A burn of a frozen revision with its conditions, inside the caller's transaction."""
     conditions = _with_lot(db, shop, by, trial, _conditions(document))
     log_trial(db, shop, by, trial, "burned")
     return burn_table.add_burn(db, revision_id, conditions, by.id, shop.now())
 
 
-def _with_lot(db: sqlite3.Connection, shop: Shop, by: Member, trial: Row, conditions: Row) -> Row:
+def _with_lot(db: sqlite3.Connection, shop: Shop, by: Member, trial: TrialRow, conditions: AnyRow) -> Row:
     """Conditions with the lot they name, which is added to the material where it is new."""
     with_lot = {key: value for key, value in conditions.items() if key != "lot"} | {"lot_id": None}
     if conditions["lot"]:
@@ -77,7 +80,7 @@ def _with_lot(db: sqlite3.Connection, shop: Shop, by: Member, trial: Row, condit
     return with_lot
 
 
-def _to_put_right(db: sqlite3.Connection, by: Member, burn_id: int, what: str) -> tuple[Row, Row]:
+def _to_put_right(db: sqlite3.Connection, by: Member, burn_id: int, what: str) -> tuple[BurnRow, TrialRow]:
     """A burn and its trial, for whoever noted it or a technician.
 
     Raises
@@ -120,7 +123,7 @@ def take_back_burn(shop: Shop, by: Member, burn_id: int) -> int:
         return int(trial["id"])
 
 
-def remark(shop: Shop, by: Member, burn_id: int, document: Any) -> Row:
+def remark(shop: Shop, by: Member, burn_id: int, document: Any) -> RemarkRow:
     """Note what was seen while it burned, or done to it; returns the remark."""
     require(by, "member", "keep the burn log")
     fields = Fields(document)

@@ -24,8 +24,10 @@ from rezept.store import changes
 from rezept.store import confirmations as confirmation_table
 from rezept.store import equipment as equipment_table
 from rezept.store import readings as reading_table
+from rezept.store.book import RecipeRow
+from rezept.store.equipment import HeadRow
 from rezept.store.errors import Stale
-from rezept.store.rows import Row
+from rezept.store.rows import AnyRow, Row
 
 MOST_LINKS = 20
 
@@ -71,7 +73,7 @@ def _words(fields: Fields) -> Row:
     return given
 
 
-def log_recipe(db: sqlite3.Connection, shop: Shop, by: Member, recipe: Row, verb: str) -> None:
+def log_recipe(db: sqlite3.Connection, shop: Shop, by: Member, recipe: AnyRow, verb: str) -> None:
     material = equipment_table.material(db, recipe["material_id"])
     head = equipment_table.head(db, recipe["head_id"])
     title = f"{PROCESSES[recipe['process']].name.lower()} {material['title']} on {head['title']}"
@@ -119,13 +121,13 @@ def keep_recipe(shop: Shop, by: Member, burn_id: int, patch: str, document: Any)
         return _added(db, shop, by, recipe, step, "kept")
 
 
-def _added(db: sqlite3.Connection, shop: Shop, by: Member, recipe: Row, step: Row, verb: str) -> int:
+def _added(db: sqlite3.Connection, shop: Shop, by: Member, recipe: AnyRow, step: AnyRow, verb: str) -> int:
     recipe_id = book_table.add_recipe(db, recipe, [step], by.id, shop.now())
     log_recipe(db, shop, by, {**recipe, "id": recipe_id}, verb)
     return recipe_id
 
 
-def _that_can_be(settings: Mapping[str, float], process: str, head: Row, patch: str) -> dict[str, float]:
+def _that_can_be(settings: Mapping[str, float], process: str, head: HeadRow, patch: str) -> dict[str, float]:
     """The settings a patch really got, each one that a recipe can have.
 
     Raises
@@ -158,7 +160,7 @@ def _that_can_be(settings: Mapping[str, float], process: str, head: Row, patch: 
     return dict(settings)
 
 
-def _heard_settings(settings: Mapping[str, Any], units: Units, process: str, head: Row) -> dict[str, float]:
+def _heard_settings(settings: Mapping[str, Any], units: Units, process: str, head: HeadRow) -> dict[str, float]:
     """Typed settings of somebody else's recipe, each one that this machine has for this process."""
     typed = {key: value for key, value in settings.items() if not (isinstance(value, str) and not value.strip())}
     plain = resolved({"hold": typed}, units)["hold"]
@@ -206,7 +208,7 @@ def write_down(shop: Shop, by: Member, document: Mapping[str, Any], settings: Ma
         return _added(db, shop, by, recipe, step, "wrote down")
 
 
-def _superseded_by(db: sqlite3.Connection, recipe: Row, other_id: int | None) -> int | None:
+def _superseded_by(db: sqlite3.Connection, recipe: RecipeRow, other_id: int | None) -> int | None:
     """The recipe that takes this one's place: of the same process, material and head, and not in a circle."""
     if other_id is None:
         return None
@@ -214,7 +216,7 @@ def _superseded_by(db: sqlite3.Connection, recipe: Row, other_id: int | None) ->
     for key in ("process", "material_id", "head_id"):
         if other[key] != recipe[key]:
             raise InvalidInput("Only a recipe for the same thing can take its place.", "superseded_by", other_id)
-    seen: Row | None = other
+    seen: RecipeRow | None = other
     while seen is not None:
         if seen["id"] == recipe["id"]:
             raise InvalidInput("A recipe cannot take its own place.", "superseded_by", other_id)
@@ -222,7 +224,7 @@ def _superseded_by(db: sqlite3.Connection, recipe: Row, other_id: int | None) ->
     return other_id
 
 
-def change_recipe(shop: Shop, by: Member, recipe_id: int, edit: int, document: Any) -> Row:
+def change_recipe(shop: Shop, by: Member, recipe_id: int, edit: int, document: Any) -> RecipeRow:
     """Change what the book says of a recipe, made from its version `edit`."""
     require(by, "member", "change recipes")
     fields = Fields(document)
@@ -240,7 +242,9 @@ def change_recipe(shop: Shop, by: Member, recipe_id: int, edit: int, document: A
         return _changed(db, shop, by, before, edit, change, "changed")
 
 
-def _changed(db: sqlite3.Connection, shop: Shop, by: Member, before: Row, edit: int, change: Row, verb: str) -> Row:
+def _changed(
+    db: sqlite3.Connection, shop: Shop, by: Member, before: RecipeRow, edit: int, change: AnyRow, verb: str
+) -> RecipeRow:
     standing = str(change.get("standing", before["standing"]))
     if standing != before["standing"]:
         _ask_leave(by, before["standing"], standing)
@@ -252,7 +256,7 @@ def _changed(db: sqlite3.Connection, shop: Shop, by: Member, before: Row, edit: 
     return after
 
 
-def restore(shop: Shop, by: Member, recipe_id: int, edit: int, version: int) -> Row:
+def restore(shop: Shop, by: Member, recipe_id: int, edit: int, version: int) -> RecipeRow:
     """Let the book say again what it said after edit `version`, as a new edit."""
     require(by, "member", "change recipes")
     with shop.database.writing() as db:

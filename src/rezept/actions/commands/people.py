@@ -11,7 +11,7 @@ from rezept.core.names import clean_own_name, name_key
 from rezept.store import changes, search
 from rezept.store import people as people_table
 from rezept.store import shop as shop_table
-from rezept.store.rows import Row
+from rezept.store.people import MemberRow
 
 TAG_LETTERS = frozenset("0123456789ABCDEFGHJKLMNPQRSTUVWXYZ")
 
@@ -56,11 +56,11 @@ def member_by_id(shop: Shop, member_id: int) -> Member:
         return member_of(people_table.member(db, member_id))
 
 
-def _working(db: sqlite3.Connection) -> list[Row]:
+def _working(db: sqlite3.Connection) -> list[MemberRow]:
     return [row for row in people_table.members(db) if not row["retired"]]
 
 
-def other_keepers(db: sqlite3.Connection, member_id: int) -> list[Row]:
+def other_keepers(db: sqlite3.Connection, member_id: int) -> list[MemberRow]:
     """Who keeps the shop beside a member."""
     return [row for row in _working(db) if row["role"] == "keeper" and row["id"] != member_id]
 
@@ -120,7 +120,7 @@ def add_member(shop: Shop, by: Member, name: str, role: str, secret_hash: str | 
         return member
 
 
-def change_member(shop: Shop, by: Member, member_id: int, edit: int, name: str, role: str, retired: bool) -> Row:
+def change_member(shop: Shop, by: Member, member_id: int, edit: int, name: str, role: str, retired: bool) -> MemberRow:
     """Rename a member, give them another role, or let them go; whoever goes is signed out everywhere.
 
     Raises

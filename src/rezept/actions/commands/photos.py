@@ -18,6 +18,7 @@ from rezept.store import burns as burn_table
 from rezept.store import photos as photo_table
 from rezept.store import trials as trial_table
 from rezept.store.errors import Stale
+from rezept.store.photos import PhotoRow
 from rezept.store.rows import Row
 
 if TYPE_CHECKING:
@@ -111,7 +112,7 @@ def _bring_in_kept(
         return _brought(db, photo_table.photo(db, photo_id), moved=burn_id not in (None, target))
 
 
-def _brought(db: sqlite3.Connection, photo: Row, moved: bool) -> Row:
+def _brought(db: sqlite3.Connection, photo: PhotoRow, moved: bool) -> Row:
     """A photo that has come or was put right, as its page shows it.
 
     moved : its code says it is of another burn than it was brought to

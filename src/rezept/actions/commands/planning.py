@@ -25,7 +25,7 @@ from rezept.store import book as book_table
 from rezept.store import burns as burn_table
 from rezept.store import equipment as equipment_table
 from rezept.store import trials as trial_table
-from rezept.store.rows import Row
+from rezept.store.equipment import HeadRow, MaterialRow
 
 
 def change_draft(shop: Shop, by: Member, trial_id: int, edit: int, design: Mapping[str, Any], units: Units) -> Plate:
@@ -45,7 +45,7 @@ def change_draft(shop: Shop, by: Member, trial_id: int, edit: int, design: Mappi
     return plate
 
 
-def _label_settings(db: sqlite3.Connection, material: Row, head: Row) -> dict[str, float] | None:
+def _label_settings(db: sqlite3.Connection, material: MaterialRow, head: HeadRow) -> dict[str, float] | None:
     """Speed and power for lettering, from a line mark the book knows here; never a guess."""
     marks = book_table.known_recipes(db, head_id=head["id"], material_name=material["name"], process="line")
     for mark in marks:
@@ -55,7 +55,9 @@ def _label_settings(db: sqlite3.Connection, material: Row, head: Row) -> dict[st
     return None
 
 
-def first_design(db: sqlite3.Connection, process: str, material: Row, head: Row) -> tuple[dict[str, Any], str]:
+def first_design(
+    db: sqlite3.Connection, process: str, material: MaterialRow, head: HeadRow
+) -> tuple[dict[str, Any], str]:
     """A design around the starting point, and the words for where that comes from."""
     machine = machine_of(head)
     kind = PROCESSES[process]
@@ -92,7 +94,7 @@ def first_design(db: sqlite3.Connection, process: str, material: Row, head: Row)
     return design, start.reason
 
 
-def _refuse_never_burn(by: Member, material: Row, head: Row) -> None:
+def _refuse_never_burn(by: Member, material: MaterialRow, head: HeadRow) -> None:
     """Nothing is planned for what poisons people, but by technicians, who must then answer for it on the plan; and
     nothing with what is no longer here."""
     for hazard in material["hazards"]:

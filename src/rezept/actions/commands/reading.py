@@ -16,7 +16,7 @@ from rezept.core.reading import read_reading
 from rezept.core.scales import SCALES
 from rezept.store import readings as reading_table
 from rezept.store import trials as trial_table
-from rezept.store.rows import Row
+from rezept.store.readings import ReadElement
 
 
 def _with_lengths(document: Any) -> Any:
@@ -34,7 +34,7 @@ def _with_lengths(document: Any) -> Any:
     return {**document, "values": {key: value for key, value in read.items() if value is not None}}
 
 
-def score(shop: Shop, by: Member, burn_id: int, patch: str, edit: int, document: Any) -> Row:
+def score(shop: Shop, by: Member, burn_id: int, patch: str, edit: int, document: Any) -> ReadElement:
     """Keep what a person says of one patch; returns the reading as stored.
 
     Raises
@@ -44,7 +44,7 @@ def score(shop: Shop, by: Member, burn_id: int, patch: str, edit: int, document:
     return score_several(shop, by, burn_id, [(patch, edit, document)])[0]
 
 
-def score_several(shop: Shop, by: Member, burn_id: int, said: Sequence[tuple[str, int, Any]]) -> list[Row]:
+def score_several(shop: Shop, by: Member, burn_id: int, said: Sequence[tuple[str, int, Any]]) -> list[ReadElement]:
     """Keep what a person says of some patches (patch, edit, scores), all of it or nothing."""
     require(by, "member", "score")
     stored = []

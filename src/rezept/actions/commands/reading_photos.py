@@ -13,10 +13,11 @@ from rezept.actions.open_shop import Shop
 from rezept.actions.queries.photos import bytes_of, photo_scores, plate_of_burn
 from rezept.core.errors import InvalidInput, NotFound
 from rezept.core.plan import Plate
+from rezept.core.process import Face
 from rezept.formats.photo_file import Picture, read_photo
 from rezept.store import photos as photo_table
 from rezept.store import readings as reading_table
-from rezept.store.rows import Row
+from rezept.store.photos import PhotoRow
 
 if TYPE_CHECKING:
     from rezept.core.photo.readings import FaceRead
@@ -76,7 +77,11 @@ def read_photo_of(
 
 
 def _read(
-    picture: Picture, photo: Row, plate: Plate, others: dict[str, Row], corners: list[dict[str, float]] | None
+    picture: Picture,
+    photo: PhotoRow,
+    plate: Plate,
+    others: dict[Face, PhotoRow],
+    corners: list[dict[str, float]] | None,
 ) -> FaceRead:
     import numpy as np
 

@@ -7,8 +7,8 @@ import sqlite3
 from rezept.actions.members import Member
 from rezept.actions.open_shop import Shop
 from rezept.store import changes
-from rezept.store.rows import Row
+from rezept.store.trials import TrialRow
 
 
-def log_trial(db: sqlite3.Connection, shop: Shop, by: Member, trial: Row, verb: str) -> None:
+def log_trial(db: sqlite3.Connection, shop: Shop, by: Member, trial: TrialRow, verb: str) -> None:
     changes.log(db, "trial", trial["id"], verb, f"T-{trial['number']:03d}", by.id, shop.now())

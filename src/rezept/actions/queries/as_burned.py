@@ -17,6 +17,7 @@ from rezept.store import burns as burn_table
 from rezept.store import runs as run_table
 from rezept.store import trials as trial_table
 from rezept.store.rows import Row
+from rezept.store.trials import FrozenRevisionRow
 
 
 def as_burned(db: sqlite3.Connection, burn_id: int, plate: Mapping[str, Any]) -> dict[str, Any]:
@@ -30,13 +31,15 @@ def plate_as_burned(db: sqlite3.Connection, burn_id: int) -> Plate:
     return burned.plate_as_burned(plate, burned.runs_of(run_table.runs_of_burn(db, burn_id)))
 
 
-def patch_of_burn(db: sqlite3.Connection, burn_id: int, patch: str) -> tuple[Row, Row]:
+def patch_of_burn(db: sqlite3.Connection, burn_id: int, patch: str) -> tuple[FrozenRevisionRow, Row]:
     """The frozen revision of a burn and the document of one of its patches that was to burn, as it was burned."""
     frozen, documents = patches_of_burn(db, burn_id, [patch])
     return frozen, documents[patch]
 
 
-def patches_of_burn(db: sqlite3.Connection, burn_id: int, patches: Sequence[str]) -> tuple[Row, dict[str, Row]]:
+def patches_of_burn(
+    db: sqlite3.Connection, burn_id: int, patches: Sequence[str]
+) -> tuple[FrozenRevisionRow, dict[str, Row]]:
     """The same of several of its patches, by name."""
     burn = burn_table.burn(db, burn_id)
     frozen = trial_table.plate_of_revision(db, burn["revision_id"])

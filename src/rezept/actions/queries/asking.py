@@ -20,6 +20,8 @@ from rezept.store import equipment as equipment_table
 from rezept.store import photos as photo_table
 from rezept.store import readings as reading_table
 from rezept.store import trials as trial_table
+from rezept.store.book import RecipeRow
+from rezept.store.equipment import HeadRow, MaterialRow
 from rezept.store.rows import Row
 
 Tables = sqlite3.Connection
@@ -27,7 +29,7 @@ MOST_NEIGHBOURS = 5
 MOST_PLATES = 12
 
 
-def _card(db: Tables, recipe: Row, heads: dict[int, Row], materials: dict[int, Row]) -> Row:
+def _card(db: Tables, recipe: RecipeRow, heads: dict[int, HeadRow], materials: dict[int, MaterialRow]) -> Row:
     """A recipe with its evidence: the patch on its plate, how it came out, how it was burned, the photos."""
     card = {**named(recipe, heads, materials), "evidence": None}
     if recipe["burn_id"] is not None:
@@ -113,7 +115,7 @@ def ask(shop: Shop, process: str, material_id: int, head_id: int) -> Row:
         material, head = equipment_table.material(db, material_id), equipment_table.head(db, head_id)
         same = book_table.known_recipes(db, material_name=material["name"])
 
-        def fits(recipe: Row) -> bool:
+        def fits(recipe: RecipeRow) -> bool:
             return (recipe["material_id"], recipe["head_id"], recipe["process"]) == (material_id, head_id, process)
 
         found = [recipe for recipe in same if fits(recipe)]

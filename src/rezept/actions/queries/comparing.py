@@ -9,10 +9,10 @@ from rezept.core.findings.changed import changes
 from rezept.core.plan import Plate
 from rezept.store import burns as burn_table
 from rezept.store import trials as trial_table
-from rezept.store.rows import Row
+from rezept.store.trials import TrialRow
 
 
-def _before(db: sqlite3.Connection, trial: Row) -> tuple[Row, dict[str, Any]] | None:
+def _before(db: sqlite3.Connection, trial: TrialRow) -> tuple[TrialRow, dict[str, Any]] | None:
     """The latest trial with a lower number that was burned on this material for the same process, and its plate."""
     for other in trial_table.trials(db, material_id=trial["material_id"]):
         if other["number"] < trial["number"] and other["process"] == trial["process"]:
@@ -22,7 +22,7 @@ def _before(db: sqlite3.Connection, trial: Row) -> tuple[Row, dict[str, Any]] | 
     return None
 
 
-def against_the_one_before(db: sqlite3.Connection, trial: Row, plate: Plate) -> dict[str, Any] | None:
+def against_the_one_before(db: sqlite3.Connection, trial: TrialRow, plate: Plate) -> dict[str, Any] | None:
     """What else changed since the last burned trial on this material; None where there is none."""
     found = _before(db, trial)
     if found is None:

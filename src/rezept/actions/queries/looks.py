@@ -14,6 +14,7 @@ from rezept.core.colour_difference import ciede2000
 from rezept.core.reading import SPOILING
 from rezept.store import photos as photo_table
 from rezept.store import trials as trial_table
+from rezept.store.equipment import HeadRow, MaterialRow
 from rezept.store.rows import Row
 
 MOST_SHADES = 240
@@ -61,7 +62,9 @@ def _place(row: Row) -> Row:
     return {key: row[key] for key in ("trial_id", "patch")}
 
 
-def _found(db: sqlite3.Connection, names: tuple[dict[int, Row], dict[int, Row]], row: Row, away: float) -> Row:
+def _found(
+    db: sqlite3.Connection, names: tuple[dict[int, HeadRow], dict[int, MaterialRow]], row: Row, away: float
+) -> Row:
     """A patch with all it takes to show and to repeat it."""
     plate = as_burned(db, row["burn_id"], trial_table.plate_of_revision(db, row["revision_id"])["plate"])
     patch = next(one for one in plate["patches"] if one["id"] == row["patch"])

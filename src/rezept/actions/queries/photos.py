@@ -13,6 +13,7 @@ from rezept.core.errors import NotFound
 from rezept.core.photo.handles import handles_of, plate_corners
 from rezept.core.photo.pose import Pose
 from rezept.core.plan import Plate
+from rezept.core.process import Face
 from rezept.core.reading import photo_counts
 from rezept.core.scales import SAID_BY_PHOTOS
 from rezept.formats.photo_file import FINE_PIXELS, read_photo
@@ -20,6 +21,8 @@ from rezept.formats.photo_traces import can_be_taken_apart, without_traces
 from rezept.store import burns as burn_table
 from rezept.store import photos as photo_table
 from rezept.store import readings as reading_table
+from rezept.store.photos import PhotoRow
+from rezept.store.readings import PhotoValues
 from rezept.store.rows import Row
 
 
@@ -28,7 +31,7 @@ def plate_of_burn(db: sqlite3.Connection, burn_id: int) -> Plate:
     return frozen_plate(db, burn["revision_id"])
 
 
-def with_handles(plate: Plate, photo: Row) -> Row:
+def with_handles(plate: Plate, photo: PhotoRow) -> Row:
     """A photo with the places one can point at to lay its plate by hand, where they are in it, and where they would be
     were the plate turned round."""
     handles = handles_of(plate, photo["face"])
@@ -44,11 +47,12 @@ def with_handles(plate: Plate, photo: Row) -> Row:
     }
 
 
-def _pose(photo: Row) -> Pose:
-    return Pose(np.array(photo["matrix"]), photo["k1"], (photo["width"], photo["height"]))
+def _pose(photo: PhotoRow) -> Pose:
+    """Of a photo in which the plate was found."""
+    return Pose(np.array(photo["matrix"]), photo["k1"] or 0.0, (photo["width"], photo["height"]))
 
 
-def photo_scores(db: sqlite3.Connection, plate: Plate, read_by: dict[str, Row]) -> list[Row]:
+def photo_scores(db: sqlite3.Connection, plate: Plate, read_by: dict[Face, PhotoRow]) -> list[PhotoValues]:
     """What photos, one a face, say of every patch."""
     from rezept.core.photo.figures import figures_of_rows
     from rezept.core.photo.readings import score_row
@@ -56,7 +60,7 @@ def photo_scores(db: sqlite3.Connection, plate: Plate, read_by: dict[str, Row]) 
 
     face = plate.trial.process.deciding_face
     seen = {side: figures_of_rows(plate, photo_table.figures(db, photo["id"])) for side, photo in read_by.items()}
-    rows = []
+    rows: list[PhotoValues] = []
     if seen:
         scores = scored(plate, seen.get("front"), seen.get("back"))
         doubted = face in read_by and bool(read_by[face]["doubts"])
@@ -91,7 +95,7 @@ def bytes_of(shop: Shop, sha256: str) -> bytes:
         ) from error
 
 
-def photo(shop: Shop, photo_id: int) -> Row:
+def photo(shop: Shop, photo_id: int) -> PhotoRow:
     with shop.database.reading() as db:
         return photo_table.photo(db, photo_id)
 
@@ -107,7 +111,7 @@ def flat(shop: Shop, photo_id: int) -> bytes:
     return flat_jpeg(picture.rgb, _pose(photo).scaled(1 / picture.factor), plate.width_mm, plate.height_mm)
 
 
-def must_be_found(photo: Row) -> Row:
+def must_be_found(photo: PhotoRow) -> PhotoRow:
     if photo["matrix"] is None:
         raise NotFound("The plate was not found in this photo.", "photo")
     return photo
@@ -139,8 +143,8 @@ def measured(shop: Shop, burn_id: int, photo_id: int | None = None) -> Row:
         stored = photo_id is None
         scores = reading_table.photo_values(db, burn_id) if stored else photo_scores(db, plate, read_by)
     outcome = plate.trial.process.outcome
-    scores = [{**one, "sure": photo_counts(one["values"], one["confidence"], outcome)} for one in scores]
+    said = [{**one, "sure": photo_counts(one["values"], one["confidence"], outcome)} for one in scores]
     for rows in faces.values():
         for row in rows:
             del row["photo_id"]
-    return {"front": faces.get("front", []), "back": faces.get("back", []), "scores": scores}
+    return {"front": faces.get("front", []), "back": faces.get("back", []), "scores": said}

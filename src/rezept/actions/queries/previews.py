@@ -23,7 +23,9 @@ from rezept.store import book as book_table
 from rezept.store import equipment as equipment_table
 from rezept.store import shop as shop_table
 from rezept.store import trials as trial_table
+from rezept.store.equipment import HeadRow, MaterialRow
 from rezept.store.rows import Row
+from rezept.store.trials import LatestNumber, TrialRow
 
 
 def plate_code(db: sqlite3.Connection, number: int, revision: int) -> str:
@@ -32,7 +34,7 @@ def plate_code(db: sqlite3.Connection, number: int, revision: int) -> str:
 
 
 def _document(
-    db: sqlite3.Connection, shop: Shop, trial: Row, revision: int, design: Mapping[str, Any]
+    db: sqlite3.Connection, shop: Shop, trial: TrialRow, revision: int, design: Mapping[str, Any]
 ) -> dict[str, Any]:
     """The whole trial document of a design, machine and material as the shop knows them now."""
     refuse_unknown(design)
@@ -53,13 +55,13 @@ def _document(
     }
 
 
-def plan_design(db: sqlite3.Connection, shop: Shop, trial: Row, revision: int, design: Mapping[str, Any]) -> Plate:
+def plan_design(db: sqlite3.Connection, shop: Shop, trial: TrialRow, revision: int, design: Mapping[str, Any]) -> Plate:
     return plan(read_trial(_document(db, shop, trial, revision, design)))
 
 
-def next_revision(latest: Row) -> int:
+def next_revision(latest: LatestNumber) -> int:
     """The revision an edit would go into."""
-    return int(latest["number"]) + (1 if latest["frozen_at"] else 0)
+    return latest["number"] + (1 if latest["frozen_at"] else 0)
 
 
 def preview(
@@ -76,7 +78,7 @@ def preview(
         return plate, today, against_the_one_before(db, trial, plate)
 
 
-def proven_cut(db: sqlite3.Connection, material: Row, head: Row) -> Row | None:
+def proven_cut(db: sqlite3.Connection, material: MaterialRow, head: HeadRow) -> Row | None:
     """The proven cut of this sheet on this head, as settings for the plate's own cuts, and the recipe it is from."""
     cuts = book_table.known_recipes(db, head_id=head["id"], material_id=material["id"], process=CUT.key)
     for cut in cuts:

@@ -10,19 +10,20 @@ from rezept.store import changes
 from rezept.store import equipment as equipment_table
 from rezept.store import people as people_table
 from rezept.store import shop as shop_table
+from rezept.store.equipment import HeadRow, MaterialRow
 from rezept.store.rows import Row
 
 MATERIAL_KEYS = ("name", "family", "thickness_mm", "mark", "hazards", "ground_lab")
 
 
-def machine_of(head: Row) -> Machine:
+def machine_of(head: HeadRow) -> Machine:
     """The core's machine from a head's row."""
     return read_machine(Fields({**head["machine_facts"], "head": head["facts"]}, "machine"))
 
 
-def material_of(row: Row) -> Material:
+def material_of(material: MaterialRow) -> Material:
     """The core's material from its row."""
-    return read_material(Fields({key: row[key] for key in MATERIAL_KEYS}, "material"))
+    return read_material(Fields({key: value for key, value in material.items() if key in MATERIAL_KEYS}, "material"))
 
 
 def inventory(shop: Shop) -> Row:

@@ -15,10 +15,11 @@ from rezept.core.recipe import KNOWN_HERE
 from rezept.core.typical import typical_dose
 from rezept.store import book as book_table
 from rezept.store import equipment as equipment_table
+from rezept.store.equipment import HeadRow, MaterialRow
 from rezept.store.rows import Row
 
 
-def _sheet(material: Row) -> Sheet:
+def _sheet(material: MaterialRow) -> Sheet:
     ground = material["ground_lab"]
     return Sheet(
         material["name"],
@@ -42,10 +43,10 @@ def _usable(settings: Row) -> bool:
     return True
 
 
-def neighbours(db: sqlite3.Connection, process: str, material: Row, head: Row) -> list[Nearest]:
+def neighbours(db: sqlite3.Connection, process: str, material: MaterialRow, head: HeadRow) -> list[Nearest]:
     """What the book knows that comes nearest to this, the nearest first; recipes of several steps stay out."""
-    heads = {row["id"]: row for row in equipment_table.all_of(db, "head")}
-    sheets = {row["id"]: row for row in equipment_table.all_of(db, "material")}
+    heads = {row["id"]: row for row in equipment_table.heads(db)}
+    sheets = {row["id"]: row for row in equipment_table.materials(db)}
     recipes = book_table.known_recipes(db, process=process, material_name=material["name"])
     recipes += [
         recipe
@@ -69,7 +70,7 @@ def neighbours(db: sqlite3.Connection, process: str, material: Row, head: Row) -
     return nearest(PROCESSES[process], _sheet(material), machine_of(head), head["machine_id"], head["id"], known)
 
 
-def dose_that_cuts(db: sqlite3.Connection, material: Row, head: Row) -> float | None:
+def dose_that_cuts(db: sqlite3.Connection, material: MaterialRow, head: HeadRow) -> float | None:
     """Least line dose in J/mm that the book knows to cut this material on this head; None where it knows none."""
     recipes = book_table.known_recipes(db, process=CUT.key, material_id=material["id"], head_id=head["id"])
     rated = machine_of(head).rated_power_w
@@ -83,7 +84,7 @@ def dose_that_cuts(db: sqlite3.Connection, material: Row, head: Row) -> float | 
     return min(doses, default=None)
 
 
-def _reason(neighbour: Nearest, material: Row) -> str:
+def _reason(neighbour: Nearest, material: MaterialRow) -> str:
     known = neighbour.known
     title = f"{known.sheet.title} on {known.head}"
     if neighbour.settings == known.settings:
@@ -93,7 +94,7 @@ def _reason(neighbour: Nearest, material: Row) -> str:
 
 
 def start_from_book(
-    db: sqlite3.Connection, process: str, material: Row, head: Row, near: list[Nearest] | None = None
+    db: sqlite3.Connection, process: str, material: MaterialRow, head: HeadRow, near: list[Nearest] | None = None
 ) -> Start:
     """A starting point around the nearest recipe that was tried here, else about what such work usually takes,
     else a blind one; doubtful ones do not count."""

@@ -9,17 +9,17 @@ from rezept.actions.queries.shop_facts import machine_of, material_of
 from rezept.core.plan import Plate
 from rezept.core.plan.gate import Refusal, Today, gate
 from rezept.store import equipment as equipment_table
-from rezept.store.rows import Row
+from rezept.store.trials import TrialRow
 
 
-def today_of(db: sqlite3.Connection, trial: Row) -> Today:
+def today_of(db: sqlite3.Connection, trial: TrialRow) -> Today:
     """Machine, head and material of a trial as the shop knows them now."""
     head, material = equipment_table.head(db, trial["head_id"]), equipment_table.material(db, trial["material_id"])
     retired = tuple(row["title"] for row in (material, head) if row["retired"])
     return Today(machine_of(head), material_of(material), retired)
 
 
-def is_linked(db: sqlite3.Connection, trial: Row) -> bool:
+def is_linked(db: sqlite3.Connection, trial: TrialRow) -> bool:
     return bool(equipment_table.head(db, trial["head_id"])["link"])
 
 

@@ -28,7 +28,11 @@ from rezept.store import photos as photo_table
 from rezept.store import readings as reading_table
 from rezept.store import runs as run_table
 from rezept.store import trials as trial_table
-from rezept.store.rows import Row
+from rezept.store.burns import BurnRow
+from rezept.store.equipment import HeadRow, MaterialRow
+from rezept.store.readings import ReadElement
+from rezept.store.rows import AnyRow, Row
+from rezept.store.trials import RevisionRow, TrialRow
 
 Tables = sqlite3.Connection
 
@@ -37,13 +41,13 @@ Tables = sqlite3.Connection
 MOST_COMPARABLE = 60
 
 
-def titles(db: Tables) -> tuple[dict[int, Row], dict[int, Row]]:
-    heads = {row["id"]: row for row in equipment_table.all_of(db, "head")}
-    materials = {row["id"]: row for row in equipment_table.all_of(db, "material")}
+def titles(db: Tables) -> tuple[dict[int, HeadRow], dict[int, MaterialRow]]:
+    heads = {row["id"]: row for row in equipment_table.heads(db)}
+    materials = {row["id"]: row for row in equipment_table.materials(db)}
     return heads, materials
 
 
-def named(row: Row, heads: dict[int, Row], materials: dict[int, Row]) -> Row:
+def named(row: AnyRow, heads: dict[int, HeadRow], materials: dict[int, MaterialRow]) -> Row:
     """A trial or recipe with the names of what its ids mean."""
     return {
         **row,
@@ -53,7 +57,7 @@ def named(row: Row, heads: dict[int, Row], materials: dict[int, Row]) -> Row:
     }
 
 
-def outcome_of(process: str, reading: Row | None) -> int | None:
+def outcome_of(process: str, reading: ReadElement | None) -> int | None:
     """The deciding degree of a reading."""
     outcome = None if reading is None else reading["values"].get(PROCESSES[process].outcome)
     return None if outcome is None else int(outcome)
@@ -78,7 +82,7 @@ def thumbnail(plate: dict[str, Any], scores: dict[str, int | None], not_burned: 
     }
 
 
-def _stage(latest: Row, burns: list[Row], planned: int, scored: int, kept: int) -> str:
+def _stage(latest: RevisionRow, burns: list[BurnRow], planned: int, scored: int, kept: int) -> str:
     """Where a trial stands: plan, burn, read, decide or kept."""
     if not burns:
         return "burn" if latest["frozen_at"] else "plan"
@@ -87,12 +91,12 @@ def _stage(latest: Row, burns: list[Row], planned: int, scored: int, kept: int) 
     return "kept" if kept else "decide"
 
 
-def _warned(db: Tables, trial: Row, plate: Plate) -> Plate:
+def _warned(db: Tables, trial: TrialRow, plate: Plate) -> Plate:
     return warned_today(plate, today_of(db, trial), is_linked(db, trial))
 
 
 def _drawn_plate(
-    db: Tables, shop: Shop, trial: Row, latest: Row
+    db: Tables, shop: Shop, trial: TrialRow, latest: RevisionRow
 ) -> tuple[dict[str, Any] | None, Plate | None, Row | None]:
     """The plate of the latest revision as document and plan, or the reason why a draft cannot be planned."""
     try:
@@ -106,7 +110,12 @@ def _drawn_plate(
 
 
 def _progress(
-    db: Tables, trial: Row, latest: Row, burns: list[Row], plate: dict[str, Any] | None, burn: Row | None
+    db: Tables,
+    trial: TrialRow,
+    latest: RevisionRow,
+    burns: list[BurnRow],
+    plate: dict[str, Any] | None,
+    burn: BurnRow | None,
 ) -> Row:
     """Readings, marks and recipes of one burn of a trial, counted."""
     readings = reading_table.readings(db, burn["id"]) if burn else []
@@ -125,7 +134,7 @@ def _progress(
     }
 
 
-def _checklist(db: Tables, trial: Row, plate: Plate | None) -> list[Row]:
+def _checklist(db: Tables, trial: TrialRow, plate: Plate | None) -> list[Row]:
     """What to see to before this trial is burned."""
     head = equipment_table.head(db, trial["head_id"])
     material = material_of(equipment_table.material(db, trial["material_id"]))
@@ -136,14 +145,14 @@ def _checklist(db: Tables, trial: Row, plate: Plate | None) -> list[Row]:
     return [dict(vars(check)) for check in checks]
 
 
-def _burned_plate(db: Tables, burns: list[Row]) -> dict[str, Any] | None:
+def _burned_plate(db: Tables, burns: list[BurnRow]) -> dict[str, Any] | None:
     """The plate that was burned last, with what its patches really got."""
     if not burns:
         return None
     return as_burned(db, burns[0]["id"], seen(frozen_plate(db, burns[0]["revision_id"])))
 
 
-def _shown(burns: list[Row], burn_id: int | None) -> Row | None:
+def _shown(burns: list[BurnRow], burn_id: int | None) -> BurnRow | None:
     """The burn a page is about: the one that is asked for, else the latest."""
     if burn_id is None:
         return burns[0] if burns else None
@@ -216,7 +225,7 @@ def burn_page(shop: Shop, burn_id: int) -> Row:
         }
 
 
-def _of_burn(db: Tables, burn: Row, heads: dict[int, Row], materials: dict[int, Row]) -> Row:
+def _of_burn(db: Tables, burn: BurnRow, heads: dict[int, HeadRow], materials: dict[int, MaterialRow]) -> Row:
     trial = named(trial_table.trial(db, burn["trial_id"]), heads, materials)
     return {key: trial[key] for key in ("id", "number", "process", "process_name", "head", "material", "material_id")}
 

@@ -19,7 +19,9 @@ from rezept.store import changes, wall
 from rezept.store import readings as reading_table
 from rezept.store import shop as shop_table
 from rezept.store import trials as trial_table
+from rezept.store.equipment import HeadRow, MaterialRow
 from rezept.store.rows import Row, as_json
+from rezept.store.trials import TrialRow
 
 Tables = sqlite3.Connection
 # Pictures of drafts stay for as long as nothing they are planned from has changed; of so many patches together, some
@@ -49,7 +51,7 @@ def trial_list(
             trials, skip = trials[skip : skip + most], 0
         standing: dict[int, Row] = {}
         stage: dict[int, tuple[str, int, int]] = {}
-        page: list[Row] = []
+        page: list[TrialRow] = []
         # Some at a time, until the page is full: those that fit are mostly among the latest.
         for first in range(0, len(trials), AT_A_TIME):
             some = trials[first : first + AT_A_TIME]
@@ -81,7 +83,9 @@ def _counted(stage: tuple[str, int, int], picture: Row | None) -> Row:
     return {"stage": name, "patches": patches, "scored": scored}
 
 
-def _stages(db: Tables, shop: str, trials: Sequence[Row], standing: dict[int, Row]) -> dict[int, tuple[str, int, int]]:
+def _stages(
+    db: Tables, shop: str, trials: Sequence[TrialRow], standing: dict[int, Row]
+) -> dict[int, tuple[str, int, int]]:
     """By trial: where it stands (plan, burn, read, decide or kept), its patches to read, and those that are."""
     shop += shop_table.key(db)
     burned = [trial for trial in trials if standing[trial["id"]]["burn"]]
@@ -107,10 +111,10 @@ def _stages(db: Tables, shop: str, trials: Sequence[Row], standing: dict[int, Ro
 def _pictures(
     db: Tables,
     shop: Shop,
-    page: Sequence[Row],
+    page: Sequence[TrialRow],
     standing: dict[int, Row],
-    heads: dict[int, Row],
-    materials: dict[int, Row],
+    heads: dict[int, HeadRow],
+    materials: dict[int, MaterialRow],
 ) -> dict[int, Row | None]:
     burns = [standing[trial["id"]]["burn"] for trial in page if standing[trial["id"]]["burn"]]
     shown = {one["shown"] for one in (standing[trial["id"]] for trial in page)}
@@ -135,7 +139,7 @@ def _pictures(
 
 
 def _draft(
-    db: Tables, shop: Shop, trial: Row, one: Row, design: Row, known: tuple[Row, Row], pieces: int
+    db: Tables, shop: Shop, trial: TrialRow, one: Row, design: Row, known: tuple[HeadRow, MaterialRow], pieces: int
 ) -> Row | None:
     """The picture of a draft, planned once for as long as it, its machine, its material and its piece stay as they
     are."""

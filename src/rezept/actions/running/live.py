@@ -36,6 +36,7 @@ from rezept.store import equipment as equipment_table
 from rezept.store import runs as run_table
 from rezept.store import trials as trial_table
 from rezept.store.rows import Row
+from rezept.store.trials import TrialRow
 
 MOST_PASSES = int(PARAMETERS["passes"].high)
 
@@ -73,7 +74,7 @@ def _rows(parts: Sequence[ProgramPart], plate: Plate) -> list[Row]:
 def _begin(
     live: LiveBurns,
     by: Member,
-    trial: Row,
+    trial: TrialRow,
     how: str,
     plate: Plate,
     standing: _Standing,
@@ -132,7 +133,7 @@ class _Standing:
     today: Today
 
 
-def _standing_of(db: sqlite3.Connection, trial: Row) -> _Standing:
+def _standing_of(db: sqlite3.Connection, trial: TrialRow) -> _Standing:
     head = equipment_table.head(db, trial["head_id"])
     if not head["link"]:
         raise Refused(f"{head['machine']} has no live link; a technician can set one in the Shop.", "machine.link")
@@ -172,7 +173,7 @@ def start(
     return _begin(live, by, trial, "whole", plate, standing, record)
 
 
-def _burned_plate(db: sqlite3.Connection, burn_id: int) -> tuple[Row, Plate]:
+def _burned_plate(db: sqlite3.Connection, burn_id: int) -> tuple[TrialRow, Plate]:
     burn = burn_table.burn(db, burn_id)
     trial = trial_table.trial(db, burn["trial_id"])
     return trial, frozen_plate(db, burn["revision_id"])
@@ -212,7 +213,7 @@ def carry_on(live: LiveBurns, by: Member, burn_id: int, uncertain: str, at_machi
 
 def _again(
     db: sqlite3.Connection, burn_id: int, asked: Collection[str], passes: int
-) -> tuple[Row, Plate, dict[str, int]]:
+) -> tuple[TrialRow, Plate, dict[str, int]]:
     """The trial of a burn, its plate as if only these patches burned, and how many passes each gets now.
 
     A patch that is named twice is burned once. With what they have got already no patch gets more than `MOST_PASSES`.

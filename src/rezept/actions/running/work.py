@@ -11,7 +11,7 @@ from rezept.actions.commands.reading_photos import Progress
 from rezept.actions.open_shop import Shop
 from rezept.actions.running.kinds import KINDS
 from rezept.core.errors import RezeptError, WhichOne
-from rezept.store.rows import Row
+from rezept.store.rows import AnyRow
 
 BROKE = "The program that works on this broke over it. It is not tried again by itself."
 GONE = "Rezept was ended while this was worked on. It is not begun again by itself."
@@ -48,7 +48,7 @@ class Outcome:
     broke: bool = False
 
 
-def perform(shop: Shop, job: Row, progress: Progress, limits: Limits) -> Outcome:
+def perform(shop: Shop, job: AnyRow, progress: Progress, limits: Limits) -> Outcome:
     """Do a job; every way it can go wrong is an outcome."""
     try:
         answer = KINDS[job["kind"]].run(shop, member_by_id(shop, job["by_member"]), job["task"], progress)

@@ -25,7 +25,8 @@ from rezept.actions.running.work import Limits, Outcome, perform
 from rezept.core.errors import NotFound
 from rezept.store import jobs as job_table
 from rezept.store.errors import NotSaved
-from rezept.store.rows import Row
+from rezept.store.jobs import JobRow
+from rezept.store.rows import AnyRow, Row
 
 PROCESS = "rezept.actions.running.worker_process"
 # So long it may take to begin, on a machine that is busy.
@@ -61,7 +62,7 @@ class Jobs:
             one = job_table.job(db, job_id)
             return {**one, "before": job_table.before(db, one) if one["state"] == "waiting" else 0}
 
-    def jobs(self, most: int = 50) -> list[Row]:
+    def jobs(self, most: int = 50) -> list[JobRow]:
         with self.shop.database.reading() as db:
             return job_table.jobs(db, most)
 
@@ -88,7 +89,7 @@ class Jobs:
             raise NotAllowed(f"This was begun by {one['by_name']}; to end it, ask a technician.", "technician")
         self._end(one, Outcome("cancelled", f"Ended by {by.name}."))
 
-    def _end(self, job: Row, outcome: Outcome) -> None:
+    def _end(self, job: AnyRow, outcome: Outcome) -> None:
         """Keep what is to be seen of a job that broke, and then how it ended: whoever waits for that sees both."""
         if outcome.broke or outcome.state == "interrupted":
             try:
@@ -137,7 +138,7 @@ class Worker(Jobs):
         self._closed = False
         self._process: Process | None = None
         # Of the job that runs: how it ended, once that is known.
-        self._running: Row | None = None
+        self._running: JobRow | None = None
         self._outcome: Outcome | None = None
         self._ready = False
         self._thread = threading.Thread(target=self._work, name="worker", daemon=True)
@@ -213,7 +214,7 @@ class Worker(Jobs):
             if job is not None:
                 self._do(job)
 
-    def _end_surely(self, job: Row, outcome: Outcome) -> None:
+    def _end_surely(self, job: AnyRow, outcome: Outcome) -> None:
         """Keep how a job ended as soon as the records can be written."""
         while not self._closed:
             try:
@@ -224,7 +225,7 @@ class Worker(Jobs):
             else:
                 return
 
-    def _next(self) -> Row | None:
+    def _next(self) -> JobRow | None:
         """The next job, begun; None once closed."""
         while True:
             # Counted before it is looked: what is submitted in between is looked for again.
@@ -246,7 +247,7 @@ class Worker(Jobs):
     def _is_news(self, seen: int) -> bool:
         return self._closed or self._submitted != seen
 
-    def _do(self, job: Row) -> None:
+    def _do(self, job: JobRow) -> None:
         # From here on the end of a process is the end of this job.
         with self._news:
             self._running, self._outcome = job, None

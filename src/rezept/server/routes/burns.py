@@ -28,7 +28,7 @@ def put_not_burned(path: shapes.burns.PatchPath, body: shapes.burns.NotBurned) -
 def put_reading(path: shapes.burns.PatchPath, body: shapes.burns.Score) -> dict[str, Any]:
     """Score a patch by eye."""
     document = body.model_dump(exclude={"edit"})
-    return reading.score(shop(), me(), path.id, path.patch, body.edit, document)
+    return dict(reading.score(shop(), me(), path.id, path.patch, body.edit, document))
 
 
 @bp.put("/burns/<int:id>/readings", responses={"200": shapes.burns.ReadingsOut, "409": shapes.common.Problem})

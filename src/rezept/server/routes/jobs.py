@@ -8,7 +8,7 @@ from flask_openapi3 import APIBlueprint
 
 from rezept.server import shapes
 from rezept.server.here import me, worker
-from rezept.store.rows import Row
+from rezept.store.rows import AnyRow
 
 bp = APIBlueprint("jobs", __name__, url_prefix="/api/jobs")
 
@@ -16,7 +16,7 @@ bp = APIBlueprint("jobs", __name__, url_prefix="/api/jobs")
 MOST_WAIT_S = 2.0
 
 
-def described(job: Row) -> dict[str, Any]:
+def described(job: AnyRow) -> dict[str, Any]:
     """A job as it goes over the wire: what it was about stands where an error has it."""
     failed = job["state"] == "failed" and job["answer"] is not None
     return {

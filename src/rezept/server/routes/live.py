@@ -87,7 +87,7 @@ def take_control(path: shapes.live.KeyPath) -> tuple[str, int]:
 @bp.post("/burns/<int:id>/remarks", responses={"201": shapes.live.RemarkOut})
 def add_remark(path: shapes.common.IdPath, body: shapes.live.Remark) -> tuple[dict[str, Any], int]:
     """Note what was seen while it burned."""
-    return burning.remark(shop(), me(), path.id, body.model_dump()), 201
+    return dict(burning.remark(shop(), me(), path.id, body.model_dump())), 201
 
 
 @bp.delete("/remarks/<int:id>", responses={"204": None})

@@ -168,7 +168,7 @@ def add_member(body: shapes.people.NewMember) -> tuple[dict[str, Any], int]:
 @bp.put("/members/<int:id>", responses={"200": shapes.people.MemberOut, "409": shapes.common.Problem})
 def put_member(path: shapes.common.IdPath, body: shapes.people.ChangeMember) -> dict[str, Any]:
     """Rename a member, change their role, or let them go."""
-    return people.change_member(shop(), me(), path.id, body.edit, body.name, body.role, body.retired)
+    return dict(people.change_member(shop(), me(), path.id, body.edit, body.name, body.role, body.retired))
 
 
 @bp.put("/members/<int:id>/secret", responses={"204": None})
