@@ -5,7 +5,7 @@ import signal
 import unittest
 
 from rezept.actions.commands import burning, equipment, keeping, planning, reading
-from rezept.actions.queries import deciding, views
+from rezept.actions.queries import asking, deciding, views
 from rezept.actions.running import live
 from rezept.actions.running.live_burns import LiveBurns
 from rezept.core.errors import InvalidInput, NotFound, Refused
@@ -285,6 +285,14 @@ class AgainTest(LiveCase):
         patches = {patch["id"]: patch["settings"]["passes"] for patch in self.page()["burned"]["patches"]}
         self.assertEqual((patches["B1"], patches["A1"]), (4, 1))
         self.assertEqual(self.page()["not_burned"], [])
+        # The picture beside a recipe is of the plate as it was burned, too.
+        self.score("A1", 3)
+        recipe = keeping.keep_recipe(self.shop, self.member, burn, "A1", {"standing": "tried"})
+        picture = asking.recipe_page(self.shop, self.member, recipe)["evidence"]["picture"]
+        drawn = {patch["id"]: (patch["dose"], patch["outcome"]) for patch in picture["patches"]}
+        doses = {patch["id"]: patch["dose_j_mm"] for patch in self.page()["burned"]["patches"]}
+        self.assertEqual({name: dose for name, (dose, _) in drawn.items()}, doses)
+        self.assertEqual((drawn["A1"][1], drawn["B1"][1]), (3, None))
         for patches_, passes in (([], 1), (["B1"], 0), (["Z9"], 1)):
             with self.assertRaises(InvalidInput):
                 live.again_by_hand(self.shop, self.member, burn, patches_, passes)

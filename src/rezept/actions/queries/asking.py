@@ -7,19 +7,17 @@ from typing import Any
 
 from rezept.actions.members import Member
 from rezept.actions.open_shop import Shop
+from rezept.actions.queries.observed import observed, picture
 from rezept.actions.queries.starting import neighbours, start_from_book
-from rezept.actions.queries.views import named, outcome_of, thumbnail, titles
+from rezept.actions.queries.views import named, titles
 from rezept.actions.queries.wall import trial_list
 from rezept.core.material import NEVER_BURN
 from rezept.core.process import known_process
 from rezept.core.recipe import KNOWN_HERE, STANDING_RULES, offered, worth_proving
 from rezept.store import book as book_table
-from rezept.store import burns as burn_table
 from rezept.store import confirmations as confirmation_table
 from rezept.store import equipment as equipment_table
 from rezept.store import photos as photo_table
-from rezept.store import readings as reading_table
-from rezept.store import trials as trial_table
 from rezept.store.book import RecipeRow
 from rezept.store.equipment import HeadRow, MaterialRow
 from rezept.store.rows import Row
@@ -33,15 +31,12 @@ def _card(db: Tables, recipe: RecipeRow, heads: dict[int, HeadRow], materials: d
     """A recipe with its evidence: the patch on its plate, how it came out, how it was burned, the photos."""
     card = {**named(recipe, heads, materials), "evidence": None}
     if recipe["burn_id"] is not None:
-        burn = burn_table.burn(db, recipe["burn_id"])
-        plate = trial_table.plate_of_revision(db, burn["revision_id"])["plate"]
-        readings = reading_table.readings(db, burn["id"])
-        scores = {r["patch"]: outcome_of(recipe["process"], r) for r in readings}
+        burn, plate, readings, seen = observed(db, recipe["burn_id"])
         card["evidence"] = {
             "burn": burn,
-            "code": plate["trial"]["code"],
+            "code": plate.trial.code,
             "reading": next((r for r in readings if r["patch"] == recipe["patch"]), None),
-            "picture": thumbnail(plate, scores, burn_table.patches_not_burned(db, burn["id"])),
+            "picture": picture(plate, seen),
             "photos": photo_table.photos_of(db, burn["id"]),
         }
     return card
