@@ -7,7 +7,6 @@ import {
   changeSpacing,
   firstRange,
   listText,
-  fittingParameters,
   mayWrap,
   middle,
   nextAlong,
@@ -19,20 +18,7 @@ import {
   toggleOff,
 } from '../src/trial/plan/design'
 import { fieldName } from '../src/trial/plan/fieldNames'
-import {
-  air,
-  area,
-  cut,
-  design,
-  focus,
-  frequency,
-  parameter,
-  passes,
-  power,
-  sixPatches,
-  speed,
-  wren,
-} from './made'
+import { design, focus, frequency, passes, power, sixPatches, speed, wren } from './made'
 
 describe('steps', () => {
   it('adds and removes one, but keeps two', () => {
@@ -105,14 +91,6 @@ describe('changing what varies', () => {
     expect(firstRange(power, 80, wren).to).toBe(85)
     const heron = { ...wren, machine_facts: { ...wren.machine_facts, frequency_khz: [20, 400] } }
     expect(firstRange(frequency, undefined, heron)).toMatchObject({ from: 20, to: 400, spacing: 'geometric' })
-  })
-
-  it('offers only what machine and process have', () => {
-    const hatch = parameter('line_spacing_mm', { processes: ['area'] })
-    const pressure = parameter('air_kpa')
-    const all = [speed, power, passes, air, focus, frequency, hatch, pressure]
-    expect(fittingParameters(all, cut, wren)).toEqual([speed, power, passes, air, focus])
-    expect(fittingParameters(all, area, wren)).toContain(hatch)
   })
 })
 

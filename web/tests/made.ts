@@ -11,6 +11,8 @@ export function parameter(key: string, more: Partial<Parameter> = {}): Parameter
     scale: 'linear',
     step: 1,
     default: null,
+    needed: false,
+    words: [],
     processes: ['cut', 'line', 'area', 'deep', 'surface', 'photo'],
     sources: ['co2_glass', 'fibre_mopa'],
     motions: ['gantry', 'galvo'],
@@ -21,7 +23,7 @@ export function parameter(key: string, more: Partial<Parameter> = {}): Parameter
 export const speed = parameter('speed_mm_s', { name: 'speed', unit: 'mm/s', quantity: 'speed' })
 export const power = parameter('power_pct', { name: 'power', unit: '%', quantity: 'percent' })
 export const passes = parameter('passes', { default: 1 })
-export const air = parameter('air_level', { name: 'air' })
+export const air = parameter('air_level', { name: 'air', words: ['off', 'on', 'high'] })
 export const focus = parameter('focus_offset_mm', { name: 'focus offset', quantity: 'length', default: 0 })
 export const frequency = parameter('frequency_khz', { quantity: 'frequency' })
 

@@ -24,7 +24,26 @@ SOURCES: dict[str, tuple[str, float]] = {
 # What a machine may be given; a sheet is typed from.
 FILE_KINDS = {"gcode": "G-code", "svg": "SVG", "dxf": "DXF", "sheet": "settings typed from a sheet"}
 POWER_MODES = {"constant": "the same all the way", "follows_speed": "falls where the head slows"}
-AIRS = {"none": "no air", "on_off": "on or off", "low_high": "low or high", "pressure": "by pressure"}
+
+
+@dataclass(frozen=True)
+class Air:
+    """How a machine's air is set. `levels`: how many there are, from off on; none where it is set by pressure."""
+
+    key: str
+    name: str
+    levels: int
+
+
+AIRS = {
+    air.key: air
+    for air in (
+        Air("none", "no air", 1),
+        Air("on_off", "on or off", 2),
+        Air("low_high", "low or high", 3),
+        Air("pressure", "by pressure", 0),
+    )
+}
 # What a head may have different from its machine.
 HEAD_OVERRIDES = (
     "field_width_mm",

@@ -40,6 +40,8 @@ class Parameter:
     step : the finest difference worth typing
     low, high : what the number itself can be; a machine's own limits are checked elsewhere
     default : value when a trial does not say; None where there is no safe one or it does not apply
+    needed : a trial has to say it; it is never guessed
+    words : what its values from 0 on are called, where they are levels rather than amounts
     sources, processes, motions : where the setting has a meaning
     """
 
@@ -54,6 +56,8 @@ class Parameter:
     default: float | None = None
     whole: bool = False
     zero_ok: bool = True
+    words: tuple[str, ...] = ()
+    needed: bool = False
     sources: tuple[str, ...] = ALL_SOURCES
     processes: tuple[str, ...] = ALL_PROCESSES
     motions: tuple[str, ...] = ("gantry", "galvo")
@@ -84,8 +88,8 @@ class Parameter:
 
 
 _TABLE = (
-    Parameter("speed_mm_s", "speed", "mm/s", "geometric", 0.1, 0.0, 20_000.0, "speed", zero_ok=False),
-    Parameter("power_pct", "power", "%", "linear", 0.5, 0.0, 100.0, "percent", zero_ok=False),
+    Parameter("speed_mm_s", "speed", "mm/s", "geometric", 0.1, 0.0, 20_000.0, "speed", zero_ok=False, needed=True),
+    Parameter("power_pct", "power", "%", "linear", 0.5, 0.0, 100.0, "percent", zero_ok=False, needed=True),
     Parameter(
         "corner_power_pct",
         "corner power",
@@ -162,7 +166,7 @@ _TABLE = (
     ),
     Parameter("focus_offset_mm", "focus offset", "mm", "linear", 0.1, -200.0, 200.0, "length", default=0.0),
     Parameter("air_kpa", "air pressure", "kPa", "linear", 5.0, 0.0, 1000.0, "pressure"),
-    Parameter("air_level", "air", "", "linear", 1.0, 0.0, 2.0, "count", whole=True),
+    Parameter("air_level", "air", "", "linear", 1.0, 0.0, 2.0, "count", whole=True, words=("off", "on", "high")),
     Parameter(
         "pierce_dwell_ms", "pierce dwell", "ms", "linear", 10.0, 0.0, 60_000.0, "time", processes=PASSING_THROUGH
     ),
@@ -192,7 +196,7 @@ _TABLE = (
 )
 
 PARAMETERS: dict[str, Parameter] = {parameter.key: parameter for parameter in _TABLE}
-NEVER_DEFAULTED = ("speed_mm_s", "power_pct")
+NEVER_DEFAULTED = tuple(key for key, row in PARAMETERS.items() if row.needed)
 
 
 def parameter(key: object, path: str) -> Parameter:

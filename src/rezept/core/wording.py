@@ -6,8 +6,6 @@ from collections.abc import Mapping
 
 from rezept.core.parameters import PARAMETERS
 
-AIR_LEVELS = ("off", "on", "high")
-
 
 def counted(count: int, one: str, several: str = "") -> str:
     """``1 patch``, ``3 patches``."""
@@ -24,8 +22,8 @@ def value_words(key: str, value: float | None, digits: int = 5) -> str:
     """A value as it stands in a sentence: ``30 %``, ``on``, or ``not set``."""
     if value is None:
         return "not set"
-    if key == "air_level":
-        return AIR_LEVELS[int(value)]
+    if PARAMETERS[key].words:
+        return PARAMETERS[key].words[int(value)]
     return f"{value:.{digits}g} {PARAMETERS[key].unit}".strip()
 
 
@@ -33,8 +31,8 @@ def setting_words(key: str, value: float) -> str:
     """One setting in short words: ``2 passes``, ``air on``, ``power 80%``."""
     if key == "passes":
         return "1 pass" if value == 1 else f"{value:g} passes"
-    if key == "air_level":
-        return f"air {value_words(key, value)}"
+    if PARAMETERS[key].words:
+        return f"{PARAMETERS[key].name} {value_words(key, value)}"
     return f"{PARAMETERS[key].name} {short_amount(key, value)}"
 
 

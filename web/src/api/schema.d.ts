@@ -1462,6 +1462,18 @@ export interface components {
             /** Trial */
             trial: number;
         };
+        /**
+         * AirOut
+         * @description How a machine's air is set, and how many levels it has, from off on.
+         */
+        AirOut: {
+            /** Key */
+            key: string;
+            /** Levels */
+            levels: number;
+            /** Name */
+            name: string;
+        };
         /** Answer */
         Answer: {
             /** Does Not Work */
@@ -2431,7 +2443,7 @@ export interface components {
          */
         Forms: {
             /** Airs */
-            airs: components["schemas"]["Named"][];
+            airs: components["schemas"]["AirOut"][];
             /** Facts */
             facts: components["schemas"]["FactOut"][];
             /** Families */
@@ -2637,6 +2649,15 @@ export interface components {
             roles: components["schemas"]["RoleOut"][];
             /** Scales */
             scales: components["schemas"]["ScaleOut"][];
+            /**
+             * Settings On
+             * @description By head and process: what there is to set, as keys of parameters.
+             */
+            settings_on: {
+                [key: string]: {
+                    [key: string]: string[];
+                };
+            };
             shop: components["schemas"]["ShopOut"] | null;
             /** Standings */
             standings: ("proven" | "tried" | "heard" | "estimate" | "doubtful" | "retired")[];
@@ -3398,6 +3419,8 @@ export interface components {
             motions: string[];
             /** Name */
             name: string;
+            /** Needed */
+            needed: boolean;
             /** Processes */
             processes: ("cut" | "line" | "area" | "deep" | "surface" | "photo")[];
             /** Quantity */
@@ -3410,6 +3433,8 @@ export interface components {
             step: number;
             /** Unit */
             unit: string;
+            /** Words */
+            words: string[];
         };
         /** PatchScore */
         PatchScore: {

@@ -9,7 +9,7 @@ import { NoteField } from '../forms/FormFields'
 import { Button } from '../shared/Button'
 import { SelectField, TextField } from '../shared/Fields'
 import { Card } from '../shared/Parts'
-import { useShop } from '../shared/ShopContext'
+import { useSettingsOn, useShop } from '../shared/ShopContext'
 import { capital } from '../shared/words'
 
 const NO_ERRORS: ReadonlyMap<string, string> = new Map()
@@ -28,14 +28,7 @@ export function WriteDown({ process: first, onDone }: { process: ProcessKey; onD
   const [standing, setStanding] = useState<WrittenAs>('heard')
   const [settings, setSettings] = useState<Record<string, string>>({})
   const [words, setWords] = useState({ purpose: '', note: '', source: '' })
-  const machine = heads.find((one) => one.id === head)?.machine_facts
-  const parameters = inventory.parameters.filter(
-    (one) =>
-      one.processes.includes(process) &&
-      machine &&
-      one.sources.includes(machine.source) &&
-      one.motions.includes(machine.motion),
-  )
+  const parameters = useSettingsOn(head, process)
   const save = useMutation({
     mutationFn: () =>
       answer(

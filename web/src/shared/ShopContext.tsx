@@ -44,6 +44,13 @@ export function useOutcomeWords(process: Process, materialId: number): { words: 
     : { words: scale.words, question: scale.question }
 }
 
+/** What there is to set on a head for a process, the same list from render to render. */
+export function useSettingsOn(head: number, process: ProcessKey): Parameter[] {
+  const { parameters, settings_on } = useShop().inventory
+  const keys = settings_on[head]?.[process]
+  return useMemo(() => parameters.filter((one) => keys?.includes(one.key)), [parameters, keys])
+}
+
 /** Says a sentence of the server in my units. */
 export function useInMyUnits(): (sentence: string) => string {
   const { inventory, units } = useShop()

@@ -57,9 +57,6 @@ export function inChosenUnits(
   }, sentence)
 }
 
-/** Levels are words, not numbers. */
-export const AIR_LEVELS = ['off', 'on', 'high']
-
 export interface Shown {
   value: string
   unit: string
@@ -69,7 +66,8 @@ export interface Shown {
 
 /** A setting in the person's unit, with the other units as a hint. */
 export function shown(value: number, parameter: Parameter, table: UnitTable, chosen: ChosenUnits): Shown {
-  const level = parameter.key === 'air_level' ? AIR_LEVELS[value] : undefined
+  // Levels are words, not numbers.
+  const level = parameter.words[value]
   if (level) return { value: level, unit: '', others: '' }
   const unit = unitOf(table, parameter.quantity, chosen)
   const units = table[parameter.quantity] ?? []

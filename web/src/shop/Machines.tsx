@@ -12,13 +12,6 @@ import { headFacts, headFields, machineFacts, machineFields } from '../forms/fie
 import type { Values } from '../forms/fields'
 import { RetireButton } from './RetireButton'
 
-const AIR: Record<string, string> = {
-  none: 'no air',
-  on_off: 'air on or off',
-  low_high: 'air low or high',
-  pressure: 'air by pressure',
-}
-
 /** The machines with their heads; each card turns into its own form. */
 export function Machines({ retired }: { retired: boolean }) {
   const { inventory, me } = useShop()
@@ -195,11 +188,13 @@ function MachineWords({ machine }: { machine: Machine }) {
   const speed = useParameter()('speed_mm_s')
   const { facts } = machine
   const source = inventory.forms.sources.find((one) => one.key === facts.source)
+  const air = inventory.forms.airs.find((one) => one.key === facts.air)
+  const airWords = air?.levels === 1 ? air.name : `air ${air?.name ?? facts.air}`
   const top = shown(facts.max_speed_mm_s, speed, inventory.units, units)
   const lines = [
     `${source?.name ?? facts.source}, ${facts.rated_power_w} W, ${facts.wavelength_nm} nm, ${facts.motion}`,
     `field ${facts.field_width_mm} × ${facts.field_height_mm} mm, up to ${top.value} ${top.unit}`,
-    `fires from ${facts.firing_floor_pct} %, at most ${facts.max_power_pct} %, ${AIR[facts.air] ?? facts.air}`,
+    `fires from ${facts.firing_floor_pct} %, at most ${facts.max_power_pct} %, ${airWords}`,
     facts.frequency_khz ? `frequency ${facts.frequency_khz.join(' to ')} kHz` : null,
     facts.pulse_widths ? `pulses of ${facts.pulse_widths.map((one) => one.ns).join(', ')} ns` : null,
     machine.link ? `live link at ${machine.link}` : null,

@@ -6,6 +6,8 @@ from rezept.actions.open_shop import Shop
 from rezept.core.fields import Fields
 from rezept.core.machine import Machine, read_machine
 from rezept.core.material import Material, read_material
+from rezept.core.plan.holding import settings_on
+from rezept.core.process import PROCESSES
 from rezept.store import changes
 from rezept.store import equipment as equipment_table
 from rezept.store import people as people_table
@@ -29,9 +31,15 @@ def material_of(material: MaterialRow) -> Material:
 def inventory(shop: Shop) -> Row:
     """The shop with everything in it, as the interface needs it to begin."""
     with shop.database.reading() as db:
+        kinds = {f"{kind}s": equipment_table.all_of(db, kind) for kind in equipment_table.KINDS}
+        machines = {head["id"]: machine_of(head) for head in equipment_table.heads(db)}
         return {
             "shop": shop_table.shop(db),
             "members": people_table.members(db),
             "latest_change": changes.latest_id(db),
-            **{f"{kind}s": equipment_table.all_of(db, kind) for kind in equipment_table.KINDS},
+            **kinds,
+            "settings_on": {
+                head: {process: settings_on(machine, process) for process in PROCESSES}
+                for head, machine in machines.items()
+            },
         }

@@ -6,7 +6,7 @@ from collections.abc import Mapping
 
 from rezept.core.errors import InvalidInput
 from rezept.core.fields import Fields
-from rezept.core.machine import Machine
+from rezept.core.machine import AIRS, Machine
 from rezept.core.parameters import NEVER_DEFAULTED, PARAMETERS, Parameter, parameter, unfit_reason
 from rezept.core.process import Process
 
@@ -15,6 +15,15 @@ def why_not(row: Parameter, value: object, machine: Machine, process: str) -> st
     """Why a setting cannot have this value on this machine for this process; None when it can."""
     reason = unfit_reason(row, machine.source, machine.motion, process, machine.name)
     return _machine_reason(row.key, value, machine) if reason is None else reason
+
+
+def settings_on(machine: Machine, process: str) -> list[str]:
+    """What there is to set on a machine for a process, in the order of the table."""
+    return [
+        row.key
+        for row in PARAMETERS.values()
+        if why_not(row, None, machine, process) is None and (row.key != "air_level" or AIRS[machine.air].levels > 1)
+    ]
 
 
 def setting_row(fields: Fields, key: str, machine: Machine, process: str) -> Parameter:
@@ -34,7 +43,7 @@ def _machine_reason(key: str, value: object, machine: Machine) -> str | None:
     if key == "air_kpa" and machine.air != "pressure":
         return f"{machine.name} has no air pressure to set."
     if key == "air_level":
-        highest = {"none": 0, "on_off": 1, "low_high": 2, "pressure": -1}[machine.air]
+        highest = AIRS[machine.air].levels - 1
         if highest < 0:
             return f"{machine.name} sets its air by pressure: use air_kpa."
         if isinstance(value, (int, float)) and value > highest:

@@ -32,8 +32,6 @@ from rezept.server.here import me, shop
 
 bp = APIBlueprint("shop", __name__, url_prefix="/api")
 
-_PARAMETER_KEYS = ("key", "name", "unit", "quantity", "scale", "step", "default", "processes", "sources", "motions")
-
 
 def _named(words: Mapping[Any, str]) -> list[dict[str, str]]:
     return [{"key": key, "name": name} for key, name in words.items()]
@@ -51,7 +49,10 @@ def get_shop() -> dict[str, Any]:
     """The shop with its machines, materials and members, and the tables the interface works with."""
     return {
         **inventory(shop()),
-        "parameters": [{key: getattr(row, key) for key in _PARAMETER_KEYS} for row in PARAMETERS.values()],
+        "parameters": [
+            {key: getattr(row, key) for key in shapes.equipment.ParameterOut.model_fields}
+            for row in PARAMETERS.values()
+        ],
         "processes": [
             {key: getattr(process, key) for key in shapes.equipment.ProcessOut.model_fields}
             for process in PROCESSES.values()
@@ -76,7 +77,7 @@ def get_shop() -> dict[str, Any]:
                 {"key": key, "name": name, "wavelength_nm": nm, "start": START_VALUES[key]}
                 for key, (name, nm) in SOURCES.items()
             ],
-            "airs": _named(AIRS),
+            "airs": [asdict(air) for air in AIRS.values()],
             "power_modes": _named(POWER_MODES),
             "file_kinds": _named(FILE_KINDS),
             "families": list(FAMILIES),

@@ -188,12 +188,18 @@ class HazardOut(Shape):
     never: bool
 
 
+class AirOut(Named):
+    """How a machine's air is set, and how many levels it has, from off on."""
+
+    levels: int
+
+
 class Forms(Shape):
     """What the shop's forms offer."""
 
     facts: list[FactOut]
     sources: list[SourceOut]
-    airs: list[Named]
+    airs: list[AirOut]
     power_modes: list[Named]
     file_kinds: list[Named]
     families: list[str]
@@ -209,6 +215,8 @@ class ParameterOut(Shape):
     scale: str
     step: float
     default: float | None
+    needed: bool
+    words: list[str]
     processes: list[ProcessKey]
     sources: list[str]
     motions: list[str]
@@ -305,6 +313,9 @@ class Inventory(Shape):
     forms: Forms
     parameters: list[ParameterOut]
     processes: list[ProcessOut]
+    settings_on: dict[int, dict[ProcessKey, list[str]]] = Field(
+        description="By head and process: what there is to set, as keys of parameters."
+    )
     units: dict[str, list[UnitOut]]
     scales: list[ScaleOut]
     roles: list[RoleOut]

@@ -1,6 +1,6 @@
 import type { Head } from '../../api/types'
 import { SelectField } from '../../shared/Fields'
-import { AIR_LEVELS } from '../../shared/units'
+import { useParameter, useShop } from '../../shared/ShopContext'
 
 interface AirPickProps {
   label: string
@@ -13,7 +13,9 @@ interface AirPickProps {
 
 /** The levels of air a machine has. */
 export function AirPick({ label, value, unsaid, head, onPick }: AirPickProps) {
-  const levels = AIR_LEVELS.slice(0, head.machine_facts.air === 'low_high' ? 3 : 2)
+  const { airs } = useShop().inventory.forms
+  const { words } = useParameter()('air_level')
+  const levels = words.slice(0, airs.find((air) => air.key === head.machine_facts.air)?.levels)
   const options = levels.map((word, level) => ({ value: String(level), label: word }))
   return (
     <SelectField

@@ -8,8 +8,6 @@ import { firstRange } from './design'
 import { TypedField } from './TypedField'
 import type { Change } from './useDesign'
 
-const NEVER_GUESSED = new Set(['speed_mm_s', 'power_pct'])
-
 interface HeldSettingsProps {
   hold: Design['hold']
   /** Keys of the settings that vary, joined so that they compare by value. */
@@ -54,7 +52,7 @@ export const HeldSettings = memo(function HeldSettings(props: HeldSettingsProps)
                 <Text truncate title={parameter.name}>
                   {parameter.name} {sign}
                 </Text>
-                {given && parameter.default === null && !NEVER_GUESSED.has(parameter.key) && (
+                {given && parameter.default === null && !parameter.needed && (
                   <CloseButton
                     size="2xs"
                     minW="26px"

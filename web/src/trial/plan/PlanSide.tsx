@@ -2,11 +2,10 @@ import { Box, Flex, Text } from '@chakra-ui/react'
 import { memo, useCallback, useMemo } from 'react'
 import type { Head, Preview, TrialPageData } from '../../api/types'
 import { Card, Section } from '../../shared/Parts'
-import { useParameter, useProcess, useShop } from '../../shared/ShopContext'
+import { useParameter, useProcess, useSettingsOn, useShop } from '../../shared/ShopContext'
 import { ActivePatch } from './ActivePatch'
 import { BurnOrder } from './BurnOrder'
 import { CutOut } from './CutOut'
-import { useFittingParameters } from './useFittingParameters'
 import { DoseLimits } from './DoseLimits'
 import { HeldSettings } from './HeldSettings'
 import { KeptArrays } from './KeptArrays'
@@ -42,7 +41,7 @@ export const PlanSide = memo(function PlanSide(props: PlanSideProps) {
   const parameter = useParameter()
   const process = useProcess(page.process)
   const { design, errors, change, settle } = handle
-  const choices = useFittingParameters(process, head)
+  const choices = useSettingsOn(head.id, process.key)
   const shelf = useMemo(
     () => inventory.pieces.filter((piece) => piece.material_id === page.material_id && !piece.retired),
     [inventory.pieces, page.material_id],
@@ -52,7 +51,7 @@ export const PlanSide = memo(function PlanSide(props: PlanSideProps) {
     [choices],
   )
   const cut = useProcess('cut')
-  const ofCuts = useFittingParameters(cut, head)
+  const ofCuts = useSettingsOn(head.id, cut.key)
   const cutExtras = useMemo(
     () =>
       ofCuts.filter(

@@ -3,7 +3,7 @@ import { useCallback, useState } from 'react'
 import type { Head, Preview, TrialPageData } from '../../api/types'
 import { KeysHelp } from '../../shared/KeysHelp'
 import { Failure } from '../../shared/Parts'
-import { useProcess, useShop } from '../../shared/ShopContext'
+import { useProcess, useSettingsOn, useShop } from '../../shared/ShopContext'
 import { useFrameLater } from '../../shared/useFrameLater'
 import { AddAxis } from './AddAxis'
 import { AxisEdge } from './AxisEdge'
@@ -13,7 +13,6 @@ import { Edged, PlannedPlate, PlannedRail } from './PlannedPlate'
 import { PlanSide } from './PlanSide'
 import { useDesign } from './useDesign'
 import type { DesignHandle } from './useDesign'
-import { useFittingParameters } from './useFittingParameters'
 import { useOrderPlay } from './useOrderPlay'
 import './plan.css'
 
@@ -41,7 +40,7 @@ function Planning({ page, handle, good, head }: PlanningProps) {
   const { design, errors, change, settle, undo } = handle
   // The plate follows first; what stands around it is drawn right after.
   const later = useFrameLater(good)
-  const choices = useFittingParameters(process, head)
+  const choices = useSettingsOn(head.id, process.key)
   const played = useOrderPlay(good.plate.order.length)
   const toggle = useCallback((id: string) => change((now) => toggleOff(now, id)), [change])
   const start = design.starting_dose_j_mm ?? design.starting_dose_j_mm2 ?? null

@@ -1,4 +1,4 @@
-import type { Axis, Design, Head, Parameter, Patch, Process, Unit } from '../../api/types'
+import type { Axis, Design, Head, Parameter, Patch, Unit } from '../../api/types'
 import { inUnit, written } from '../../shared/units'
 
 const ORDER: readonly Along[] = ['x', 'y', 'block_x', 'block_y']
@@ -148,19 +148,6 @@ export function changeParameter(
       other.along === along ? { parameter: parameter.key, along, ...range } : other,
     ),
   }
-}
-
-/** The settings that mean something on this head for this process, in the order of the table. */
-export function fittingParameters(parameters: Parameter[], process: Process, head: Head): Parameter[] {
-  const { source, motion, air, frequency_khz: frequency } = head.machine_facts
-  return parameters.filter((parameter) => {
-    if (!parameter.processes.includes(process.key)) return false
-    if (!parameter.sources.includes(source) || !parameter.motions.includes(motion)) return false
-    if (parameter.key === 'frequency_khz') return frequency !== null
-    if (parameter.key === 'air_kpa') return air === 'pressure'
-    if (parameter.key === 'air_level') return air === 'on_off' || air === 'low_high'
-    return true
-  })
 }
 
 /** A list as one would type it: numbers in the person's unit, since that is how bare numbers are read back. */

@@ -13,6 +13,8 @@ function figure(name: string, unit: string, quantity: string): Parameter {
     processes: [],
     sources: [],
     motions: [],
+    needed: false,
+    words: [],
   }
 }
 
