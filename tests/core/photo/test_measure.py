@@ -12,7 +12,7 @@ from rezept.core.photo.course import course
 from rezept.core.photo.figures import COLUMNS, figures_of, figures_of_rows
 from rezept.core.photo.flat import Flat, ground_of_flat
 from rezept.core.photo.measure import measure
-from rezept.core.photo.score import scored
+from rezept.core.photo.score import holding_mm, scored
 from rezept.core.plan import Plate
 from rezept.core.reading import SURE
 from rezept.store.photos import FIGURES
@@ -227,6 +227,15 @@ class CourseTest(unittest.TestCase):
         hole = np.array([5.5, 4.6])
         self.assertGreater(np.linalg.norm(way.inside - hole, axis=1).min(), 1.5)
         self.assertFalse(course(shaped("lettering", 10.0, 10.0, "Ag5"), 10.0, 10.0).closed)
+
+
+class HoldingTest(unittest.TestCase):
+    def test_a_part_that_is_partly_cut_holds_by_its_longest_bridge(self):
+        for bridge, outline, inside, holds in (
+            (2.4, 0.5, 0.0, 2.4), (2.4, 0.05, 0.0, None), (2.4, 0.9, 0.5, None), (0.6, 0.9, 0.0, None),
+            (None, None, None, None), (32.0, None, None, None),
+        ):  # fmt: skip
+            self.assertEqual(holding_mm(bridge, outline, inside), holds, (bridge, outline, inside))
 
 
 if __name__ == "__main__":

@@ -2402,6 +2402,8 @@ export interface components {
             flags: string[];
             /** Halo Mm */
             halo_mm: number | null;
+            /** Holding Mm */
+            holding_mm: number | null;
             /** Kerf Mm */
             kerf_mm: number | null;
             /** Lightness */

@@ -142,9 +142,12 @@ def measured(shop: Shop, burn_id: int, photo_id: int | None = None) -> Row:
         plate = plate_of_burn(db, burn_id)
         stored = photo_id is None
         scores = reading_table.photo_values(db, burn_id) if stored else photo_scores(db, plate, read_by)
+    from rezept.core.photo.score import holding_mm
+
     outcome = plate.trial.process.outcome
     said = [{**one, "sure": photo_counts(one["values"], one["confidence"], outcome)} for one in scores]
     for rows in faces.values():
         for row in rows:
             del row["photo_id"]
+            row["holding_mm"] = holding_mm(row["bridge_mm"], row["open_outline"], row["open"])
     return {"front": faces.get("front", []), "back": faces.get("back", []), "scores": said}

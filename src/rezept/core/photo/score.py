@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from rezept.core.photo.figures import Figures
+from rezept.core.photo.measure import FALLEN
 from rezept.core.plan import Plate
 from rezept.core.reading import SPOILING
 from rezept.core.scales import SCALES
@@ -16,6 +17,8 @@ Floats = NDArray[np.float64]
 
 # Share of the inside that is open when a part has dropped out; shares of the outline for a push, and for partly.
 DROPPED, WITH_A_PUSH, PARTLY = 0.6, 0.9, 0.1
+# A bridge is worth naming from this length on.
+LEAST_BRIDGE_MM = 0.6
 # L* of the blackest mark there is, and of the whitest frost.
 BLACKEST, WHITEST = 12.0, 93.0
 MOST_DARK = int(SCALES["darkness"].high)
@@ -65,6 +68,14 @@ def through_scores(back: Figures) -> tuple[Floats, Floats]:
         fell = _sure(inside, (DROPPED,), 0.15)
         sure = np.where(inside >= DROPPED, fell, np.minimum(held, fell))
     return score, np.where(np.isnan(score), np.nan, sure)
+
+
+def holding_mm(bridge_mm: float | None, outline: float | None, inside: float | None) -> float | None:
+    """The longest bridge by which a part that is partly cut still holds; None where it fell out, was not cut, or holds
+    by less than a photograph shows."""
+    if bridge_mm is None or bridge_mm <= LEAST_BRIDGE_MM or (outline or 0.0) < PARTLY or (inside or 0.0) >= FALLEN:
+        return None
+    return bridge_mm
 
 
 def darkness_scores(plate: Plate, front: Figures) -> tuple[Floats, Floats]:

@@ -123,6 +123,7 @@ class FiguresOut(Shape):
     open_outline: float | None
     outline_unsure: float | None
     bridge_mm: float | None
+    holding_mm: float | None
     kerf_mm: float | None
     halo_mm: float | None
     soot: float | None

@@ -28,10 +28,9 @@ const figure = (
 
 function ofCut(front: Figures | undefined, back: Figures | undefined): Shown[] {
   const outline = back?.open_outline
-  const held = (back?.bridge_mm ?? 0) > 0.6 && (outline ?? 0) >= 0.1 && (back?.open ?? 0) < 0.5
   return [
     ...figure('outline open', outline === null || outline === undefined ? null : 100 * outline, 0, '%'),
-    ...(held ? figure('longest bridge', back?.bridge_mm, 1, 'mm') : []),
+    ...figure('longest bridge', back?.holding_mm, 1, 'mm'),
     ...figure('kerf', back?.kerf_mm ?? front?.kerf_mm, 2, 'mm'),
     ...figure('halo', front?.halo_mm, 1, 'mm', 'Darkened ground beside the cut, seen from the front'),
   ]
