@@ -3406,6 +3406,21 @@ export interface components {
             /** Reason */
             reason: string | null;
         };
+        /**
+         * ObservedOut
+         * @description What the burn a page is about says of a patch: at which dose it was burned, and whether it counts.
+         */
+        ObservedOut: {
+            /** Dose */
+            dose: number;
+            /** Patch */
+            patch: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "burned" | "mixed" | "uncertain" | "not_burned" | "left_out";
+        };
         /** OfTrial */
         OfTrial: {
             /** Trial */
@@ -4829,6 +4844,8 @@ export interface components {
             not_burned: string[];
             /** Number */
             number: number;
+            /** Observed */
+            observed: components["schemas"]["ObservedOut"][];
             /** Patches */
             patches: number;
             /** Photos */

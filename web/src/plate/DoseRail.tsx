@@ -7,10 +7,20 @@ import { railScale, stacked } from './railScale'
 
 export const doseOf = (patch: Patch) => patch.dose_j_mm ?? patch.dose_j_mm2 ?? 0
 
+/** A patch on the rail, where its dose puts it. */
+export interface Tick {
+  id: string
+  dose: number
+}
+
+/** The patches of a plan that burn. */
+export const plannedTicks = (patches: Patch[]): Tick[] =>
+  patches.filter((patch) => patch.burn).map((patch) => ({ id: patch.id, dose: doseOf(patch) }))
+
 interface DoseRailProps {
-  patches: Patch[]
+  ticks: Tick[]
   unit: string
-  fill: (patch: Patch) => string
+  fill: (tick: Tick) => string
   active?: string | null
   onPick?: (id: string) => void
   /** A dose that matters, such as the starting dose, with its word. */
@@ -25,10 +35,10 @@ const TICK = 9
 const MOST_LEVELS = 4
 
 /** One horizontal scale of dose; every patch is a tick at its dose. Settings of equal dose stand above each other. */
-export function DoseRail({ patches, unit, fill, active, onPick, marked, label }: DoseRailProps) {
+export function DoseRail({ ticks, unit, fill, active, onPick, marked, label }: DoseRailProps) {
   const width = useNarrow() ? NARROW : WIDE
-  const burning = useMemo(() => patches.filter((patch) => patch.burn && doseOf(patch) > 0), [patches])
-  const doses = useMemo(() => burning.map(doseOf), [burning])
+  const burning = useMemo(() => ticks.filter((tick) => tick.dose > 0), [ticks])
+  const doses = useMemo(() => burning.map((tick) => tick.dose), [burning])
   const all = marked ? [...doses, marked.dose] : doses
   const scale = railScale(all.length > 0 ? all : [1], 14, width - 14)
   const levels = stacked(doses.map(scale.at), TICK + 1)
@@ -68,21 +78,21 @@ export function DoseRail({ patches, unit, fill, active, onPick, marked, label }:
             </SvgText>
           </g>
         )}
-        {burning.map((patch, i) => (
+        {burning.map((tick, i) => (
           // Picking is a pointer shortcut here; the plate offers the same by keyboard.
           <rect
-            key={patch.id}
+            key={tick.id}
             x={scale.at(doses[i] ?? 1) - TICK / 2}
             y={base - 2 - TICK - Math.min(levels[i] ?? 0, MOST_LEVELS - 1) * (TICK + 1)}
             width={TICK}
             height={TICK}
             rx={1.5}
-            fill={fill(patch)}
-            stroke={patch.id === active ? palette.ink : palette.ink3}
-            strokeWidth={patch.id === active ? 2.5 : 0.6}
-            onClick={onPick && (() => onPick(patch.id))}
+            fill={fill(tick)}
+            stroke={tick.id === active ? palette.ink : palette.ink3}
+            strokeWidth={tick.id === active ? 2.5 : 0.6}
+            onClick={onPick && (() => onPick(tick.id))}
             style={onPick ? { cursor: 'pointer' } : undefined}
-            data-tick={patch.id}
+            data-tick={tick.id}
           />
         ))}
         <line x1={4} x2={width - 4} y1={base} y2={base} stroke={palette.ink} strokeWidth={1.5} />

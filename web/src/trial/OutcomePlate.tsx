@@ -41,8 +41,8 @@ interface OutcomePlateProps extends OutcomeProps {
 }
 
 function outcomeFill({ process, words, scoresFor }: Pick<OutcomeProps, 'process' | 'words' | 'scoresFor'>) {
-  return (patch: Patch) => {
-    const outcome = outcomeOf(scoresFor(patch.id), process)
+  return ({ id }: { id: string }) => {
+    const outcome = outcomeOf(scoresFor(id), process)
     return outcome === null ? palette.card : outcomeColour(outcome, words.length - 1)
   }
 }
@@ -106,16 +106,19 @@ export function OutcomePlate({
   )
 }
 
-/** The burned patches on the dose rail, coloured by how they came out. */
-export function OutcomeRail(props: OutcomeProps & { burned: string[] }) {
+/** What was burned, at the dose it got, coloured by how it came out. */
+export function OutcomeRail({ page, process, words, scoresFor, active, onPick }: OutcomeProps) {
+  const ticks = page.observed
+    .filter(({ state }) => state !== 'not_burned' && state !== 'left_out')
+    .map(({ patch, dose }) => ({ id: patch, dose }))
   return (
     <Box mt="2">
       <DoseRail
-        patches={props.plate.patches.filter((patch) => props.burned.includes(patch.id))}
-        unit={props.process.dose_unit}
-        fill={outcomeFill(props)}
-        active={props.active}
-        onPick={props.onPick}
+        ticks={ticks}
+        unit={process.dose_unit}
+        fill={outcomeFill({ process, words, scoresFor })}
+        active={active}
+        onPick={onPick}
         label="Doses of all patches, coloured by how they came out"
       />
     </Box>

@@ -128,7 +128,8 @@ def finer_trial(shop: Shop, by: Member, burn_id: int, failed: str, worked: str) 
     with shop.database.writing() as db:
         burn = burn_table.burn(db, burn_id)
         before = trial_table.trial(db, burn["trial_id"])
-        _, plate, _, seen = observed(db, burn_id)
+        known = observed(db, burn_id)
+        plate, seen = known.plate, known.seen
         axes, hold = between(plate, failed, worked, seen)
         material = equipment_table.material(db, before["material_id"])
         _refuse_never_burn(by, material, equipment_table.head(db, before["head_id"]))

@@ -31,13 +31,13 @@ def _card(db: Tables, recipe: RecipeRow, heads: dict[int, HeadRow], materials: d
     """A recipe with its evidence: the patch on its plate, how it came out, how it was burned, the photos."""
     card = {**named(recipe, heads, materials), "evidence": None}
     if recipe["burn_id"] is not None:
-        burn, plate, readings, seen = observed(db, recipe["burn_id"])
+        known = observed(db, recipe["burn_id"])
         card["evidence"] = {
-            "burn": burn,
-            "code": plate.trial.code,
-            "reading": next((r for r in readings if r["patch"] == recipe["patch"]), None),
-            "picture": picture(plate, seen),
-            "photos": photo_table.photos_of(db, burn["id"]),
+            "burn": known.burn,
+            "code": known.plate.trial.code,
+            "reading": next((r for r in known.readings if r["patch"] == recipe["patch"]), None),
+            "picture": picture(known.plate, known.seen),
+            "photos": photo_table.photos_of(db, known.burn["id"]),
         }
     return card
 

@@ -14,7 +14,8 @@ from rezept.core.findings.margin import failed_beside, margins
 def decision(shop: Shop, burn_id: int) -> dict[str, Any]:
     """Of every patch of a burn that has an outcome: its margins, and the patches that did not come out as it did."""
     with shop.database.reading() as db:
-        _, plate, _, seen = observed(db, burn_id)
+        burn = observed(db, burn_id)
+    plate, seen = burn.plate, burn.seen
     known = np.flatnonzero(seen.counts).tolist()
     axes = plate.trial.axes
     return {

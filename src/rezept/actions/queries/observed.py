@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import sqlite3
-from typing import NamedTuple
+from dataclasses import dataclass
 
 import numpy as np
 
@@ -18,6 +18,7 @@ from rezept.store import runs as run_table
 from rezept.store.burns import BurnRow
 from rezept.store.readings import ReadElement
 from rezept.store.rows import Row
+from rezept.store.runs import RunRow
 
 
 def picture(plate: Plate, seen: Observations) -> Row:
@@ -37,18 +38,24 @@ def picture(plate: Plate, seen: Observations) -> Row:
     }
 
 
-class Observed(NamedTuple):
-    """A burn, its plate as it was burned, its readings, and what its elements say by them."""
+@dataclass(frozen=True)
+class Observed:
+    """A burn with its runs, its plate as it was burned, what was read of it and what stayed bare, and what its elements
+    say by all that."""
 
     burn: BurnRow
+    runs: list[RunRow]
     plate: Plate
     readings: list[ReadElement]
+    not_burned: list[str]
     seen: Observations
 
 
 def observed(db: sqlite3.Connection, burn_id: int) -> Observed:
     burn = burn_table.burn(db, burn_id)
-    runs = burned.runs_of(run_table.runs_of_burn(db, burn_id))
+    run_rows = run_table.runs_of_burn(db, burn_id)
+    runs = burned.runs_of(run_rows)
+    not_burned = burn_table.patches_not_burned(db, burn_id)
     plate = burned.plate_as_burned(frozen_plate(db, burn["revision_id"]), runs)
     process = plate.trial.process
     readings = reading_table.readings(db, burn_id)
@@ -65,8 +72,8 @@ def observed(db: sqlite3.Connection, burn_id: int) -> Observed:
     seen = observations_of(
         plate,
         outcomes,
-        bare=burn_table.patches_not_burned(db, burn_id),
+        bare=not_burned,
         uncertain={names[part] for part in runs.uncertain if part in names},
         burned=Burned(burn_id, burn["at"][:10], burn["lot"], burn["measured_mm"]),
     )
-    return Observed(burn, plate, readings, seen)
+    return Observed(burn, run_rows, plate, readings, not_burned, seen)

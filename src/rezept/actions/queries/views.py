@@ -6,16 +6,18 @@ import sqlite3
 from typing import Any
 
 from rezept.actions.open_shop import Shop
-from rezept.actions.queries.as_burned import as_burned
 from rezept.actions.queries.comparing import against_the_one_before
 from rezept.actions.queries.files import offered
 from rezept.actions.queries.frozen import frozen_plate
+from rezept.actions.queries.observed import Observed, observed
 from rezept.actions.queries.photos import with_handles
 from rezept.actions.queries.previews import plan_design, plate_code, proven_cut
 from rezept.actions.queries.shop_facts import machine_of, material_of
 from rezept.actions.queries.today import is_linked, today_of, warned_today
+from rezept.core.burned import document_as_burned, runs_of
 from rezept.core.checklist import checklist
 from rezept.core.errors import NotFound, RezeptError
+from rezept.core.findings.observations import Observations
 from rezept.core.plan import Plate
 from rezept.core.plan.cautions import fire_words
 from rezept.core.plan.drawing import seen
@@ -25,7 +27,6 @@ from rezept.store import book as book_table
 from rezept.store import burns as burn_table
 from rezept.store import equipment as equipment_table
 from rezept.store import photos as photo_table
-from rezept.store import readings as reading_table
 from rezept.store import runs as run_table
 from rezept.store import trials as trial_table
 from rezept.store.burns import BurnRow
@@ -115,11 +116,11 @@ def _progress(
     latest: RevisionRow,
     burns: list[BurnRow],
     plate: dict[str, Any] | None,
-    burn: BurnRow | None,
+    known: Observed | None,
 ) -> Row:
     """Readings, marks and recipes of one burn of a trial, counted."""
-    readings = reading_table.readings(db, burn["id"]) if burn else []
-    not_burned = burn_table.patches_not_burned(db, burn["id"]) if burn else []
+    readings = known.readings if known else []
+    not_burned = known.not_burned if known else []
     recipes = [recipe for one in burns for recipe in book_table.recipes_of_burn(db, one["id"])]
     to_read = {patch["id"] for patch in plate["patches"] if patch["burn"]} - set(not_burned) if plate else set()
     key = PROCESSES[trial["process"]].outcome
@@ -145,11 +146,15 @@ def _checklist(db: Tables, trial: TrialRow, plate: Plate | None) -> list[Row]:
     return [dict(vars(check)) for check in checks]
 
 
-def _burned_plate(db: Tables, burns: list[BurnRow]) -> dict[str, Any] | None:
-    """The plate that was burned last, with what its patches really got."""
-    if not burns:
-        return None
-    return as_burned(db, burns[0]["id"], seen(frozen_plate(db, burns[0]["revision_id"])))
+def _burned_plate(known: Observed, planned: Plate) -> dict[str, Any]:
+    """The document of a plate that was burned, with what its patches really got."""
+    return document_as_burned(seen(planned), runs_of(known.runs))
+
+
+def _said(seen: Observations) -> list[Row]:
+    """What a burn says of each patch: at which dose it was burned, and whether it counts."""
+    columns = zip(seen.element, seen.state, seen.dose.tolist(), strict=True)
+    return [{"patch": patch, "state": state, "dose": dose} for patch, state, dose in columns]
 
 
 def _shown(burns: list[BurnRow], burn_id: int | None) -> BurnRow | None:
@@ -175,11 +180,11 @@ def trial_page(shop: Shop, trial_id: int, burn_id: int | None = None) -> Row:
         burns = burn_table.burns_of_trial(db, trial_id)
         document, plate, problem = _drawn_plate(db, shop, trial, latest)
         burn = _shown(burns, burn_id)
-        about = [burn] if burn else []
-        burned = _burned_plate(db, about)
+        known = observed(db, burn["id"]) if burn else None
         just_burned = burn is not None and burn["revision_id"] == latest["id"]
         planned_burned = plate if just_burned else frozen_plate(db, burn["revision_id"]) if burn else None
-        progress = _progress(db, trial, latest, burns, burned or document, burn)
+        burned = _burned_plate(known, planned_burned) if known and planned_burned else None
+        progress = _progress(db, trial, latest, burns, burned or document, known)
         photos = photo_table.photos_of(db, burn["id"]) if burn else []
         conditions = burn_table.last_conditions(db, trial["head_id"], trial["material_id"])
         return {
@@ -196,12 +201,13 @@ def trial_page(shop: Shop, trial_id: int, burn_id: int | None = None) -> Row:
             "problem": problem,
             "burned": burned,
             "planned_burned": planned_burned,
+            "observed": _said(known.seen) if known else [],
             "burn": burn,
             "burns": [{**one, **burn_table.counted(db, one["id"])} for one in burns],
             "photos": [with_handles(planned_burned, one) for one in photos] if planned_burned else [],
             "files": offered(plate, today_of(db, trial)) if plate else [],
             "last_conditions": conditions,
-            "runs": run_table.runs_of_burn(db, burn["id"]) if burn else [],
+            "runs": known.runs if known else [],
             "remarks": run_table.remarks(db, burn["id"]) if burn else [],
             "checklist": _checklist(db, trial, plate),
             "link": heads[trial["head_id"]]["link"] != "",
@@ -214,14 +220,14 @@ def burn_page(shop: Shop, burn_id: int) -> Row:
     """One burn of a trial with its plate as burned, to be laid beside others."""
     with shop.database.reading() as db:
         heads, materials = titles(db)
-        burn = burn_table.burn(db, burn_id)
+        known = observed(db, burn_id)
         return {
-            "burn": burn,
-            "trial": _of_burn(db, burn, heads, materials),
-            "plate": _burned_plate(db, [burn]),
+            "burn": known.burn,
+            "trial": _of_burn(db, known.burn, heads, materials),
+            "plate": _burned_plate(known, frozen_plate(db, known.burn["revision_id"])),
             "photos": photo_table.photos_of(db, burn_id),
-            "readings": reading_table.readings(db, burn_id),
-            "not_burned": burn_table.patches_not_burned(db, burn_id),
+            "readings": known.readings,
+            "not_burned": known.not_burned,
         }
 
 

@@ -6,6 +6,7 @@ from typing import Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
+from rezept.core.findings.observations import State
 from rezept.core.process import Face, ProcessKey
 from rezept.server.shapes.book import RecipeOut
 from rezept.server.shapes.burns import BurnListed, BurnOut, Conditions, ReadingOut
@@ -152,6 +153,14 @@ class ProvenCut(Shape):
     settings: dict[str, float]
 
 
+class ObservedOut(Shape):
+    """What the burn a page is about says of a patch: at which dose it was burned, and whether it counts."""
+
+    patch: str
+    state: State
+    dose: float
+
+
 class TrialPage(TrialRow):
     revision: int
     frozen: bool
@@ -163,6 +172,7 @@ class TrialPage(TrialRow):
     against: Against | None
     burned: PlateOut | None
     burned_texts: list[TextOut]
+    observed: list[ObservedOut]
     burn: BurnOut | None
     burns: list[BurnListed]
     photos: list[ShownPhoto]

@@ -1,7 +1,9 @@
 import { Box, Flex, Text } from '@chakra-ui/react'
+import { useMemo } from 'react'
 import type { KeyboardEvent } from 'react'
 import type { Figure, LiveRun, Patch, Plate as PlateData, PlateText, TrialPageData } from '../../api/types'
-import { DoseRail, doseOf } from '../../plate/DoseRail'
+import { DoseRail, doseOf, plannedTicks } from '../../plate/DoseRail'
+import type { Tick } from '../../plate/DoseRail'
 import { ARROWS, neighbour } from '../../plate/geometry'
 import { Crossed, Word } from '../../plate/PatchMarks'
 import { useFigures } from '../../plate/useFigures'
@@ -40,14 +42,14 @@ export function BurnPlate(props: BurnPlateProps) {
   const range = doseRange(plate.patches.map(doseOf))
   const turn = new Map(plate.order.map((id, i) => [id, i + 1]))
   const figures = useFigures(plate)
-  const stateOf = (patch: Patch) => states.get(patch.id) ?? 'waiting'
-  const fill = (patch: Patch) =>
-    stateOf(patch) === 'done' || stateOf(patch) === 'uncertain'
-      ? doseColour(doseOf(patch), range)
-      : palette.plate
+  const ticks = useMemo(() => plannedTicks(plate.patches), [plate.patches])
+  const stateOf = ({ id }: { id: string }) => states.get(id) ?? 'waiting'
+  const fillBy = (tick: Tick) =>
+    stateOf(tick) === 'done' || stateOf(tick) === 'uncertain' ? doseColour(tick.dose, range) : palette.plate
+  const fill = (patch: Patch) => fillBy({ id: patch.id, dose: doseOf(patch) })
   // Before anything burns the rail shows what is planned.
   const reached = [...states.values()].some((state) => state !== 'waiting')
-  const tick = (patch: Patch) => (reached || live ? fill(patch) : doseColour(doseOf(patch), range))
+  const fillTick = (tick: Tick) => (reached || live ? fillBy(tick) : doseColour(tick.dose, range))
   const [x, y] = live && live.state !== 'connecting' ? (live.head ?? []) : []
   const onKeyDown = (event: KeyboardEvent) => {
     const step = ARROWS[event.key]
@@ -87,9 +89,9 @@ export function BurnPlate(props: BurnPlateProps) {
       <Key />
       <Box mt="2">
         <DoseRail
-          patches={plate.patches}
+          ticks={ticks}
           unit={process.dose_unit}
-          fill={tick}
+          fill={fillTick}
           active={active}
           onPick={onWalk}
           label="Doses of all patches"

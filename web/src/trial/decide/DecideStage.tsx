@@ -63,7 +63,7 @@ export function DecideStage({ page }: { page: TrialPageData }) {
         <Box mt="2">
           <Legend words={words} />
         </Box>
-        <OutcomeRail {...outcomes} burned={burned} />
+        <OutcomeRail {...outcomes} />
       </Box>
       <Flex direction="column" gap="3">
         {unread > 0 && (

@@ -2,7 +2,8 @@ import { Box, Grid } from '@chakra-ui/react'
 import { memo, useCallback, useMemo } from 'react'
 import type { KeyboardEvent, ReactNode } from 'react'
 import type { Figure, Patch, Plate as PlateData, Preview, Process } from '../../api/types'
-import { DoseRail, doseOf } from '../../plate/DoseRail'
+import { DoseRail, doseOf, plannedTicks } from '../../plate/DoseRail'
+import type { Tick } from '../../plate/DoseRail'
 import { ARROWS, neighbour } from '../../plate/geometry'
 import { ByHand, Crossed, Danger, HotCorners, Word } from '../../plate/PatchMarks'
 import { useFigures } from '../../plate/useFigures'
@@ -74,10 +75,11 @@ export const PlannedRail = memo(function PlannedRail(props: PlannedRailProps) {
   const { good, process, start, active, onActive } = props
   const { patches } = good.plate
   const range = useMemo(() => doseRange(patches.map(doseOf)), [patches])
-  const fill = useCallback((patch: Patch) => doseColour(doseOf(patch), range), [range])
+  const ticks = useMemo(() => plannedTicks(patches), [patches])
+  const fill = useCallback((tick: Tick) => doseColour(tick.dose, range), [range])
   return (
     <DoseRail
-      patches={patches}
+      ticks={ticks}
       unit={process.dose_unit}
       fill={fill}
       active={active}

@@ -49,7 +49,7 @@ export function PlateToRead() {
           {shown && <FoundBy photo={shown} />}
         </Text>
       </Flex>
-      <OutcomeRail {...outcomes} burned={reader.order} />
+      <OutcomeRail {...outcomes} />
     </Box>
   )
 }
