@@ -12,6 +12,11 @@ def counted(count: int, one: str, several: str = "") -> str:
     return f"{count} {one if count == 1 else several or f'{one}s'}"
 
 
+def rounded(value: float, digits: int = 3) -> str:
+    """A number to so many digits as people write it: ``0.0345``, ``3480``, never ``3.48e+03``."""
+    return f"{float(f'{value:.{digits}g}'):.12g}"
+
+
 def short_amount(key: str, value: float) -> str:
     """A value with its unit, as short as it can be read: ``80%``, ``17.6 mm/s``."""
     unit = PARAMETERS[key].unit

@@ -8,7 +8,7 @@ import { RecipeRow } from '../recipes/RecipeRow'
 import { MiniPlate } from '../plate/MiniPlate'
 import { KeysHelp } from '../shared/KeysHelp'
 import { Card, Failure, Nothing, Section, Waiting } from '../shared/Parts'
-import { useParameter, useShop } from '../shared/ShopContext'
+import { useParameter, useInMyUnits, useShop } from '../shared/ShopContext'
 import { shown } from '../shared/units'
 import { day, otherSettings, trialName, standingWords } from '../shared/words'
 import { PlanAround } from '../recipes/PlanAround'
@@ -170,6 +170,7 @@ function AnswerView({ answer, sentence }: { answer: Answer; sentence: Sentence }
 /** No recipe: say so, say where one would begin, and offer the array. */
 function NotKnown({ answer, sentence }: { answer: Answer; sentence: Sentence }) {
   const { inventory, units } = useShop()
+  const inMyUnits = useInMyUnits()
   const parameter = useParameter()
   const { process, material, head } = sentence
   if (!material || head === null) return null
@@ -201,7 +202,7 @@ function NotKnown({ answer, sentence }: { answer: Answer; sentence: Sentence }) 
         Not known yet on {machine?.title}.
       </Text>
       <Text fontSize="17px" mt="1">
-        {answer.start.reason}
+        {inMyUnits(answer.start.reason)}
       </Text>
       <Text fontSize="17px" mt="1">
         An array would begin with <strong>{range('speed_mm_s')}</strong> and{' '}
@@ -217,6 +218,7 @@ function NotKnown({ answer, sentence }: { answer: Answer; sentence: Sentence }) 
 /** What comes nearest, why, and what it would mean here: estimates, and never shown as proven. */
 function Nearest({ near }: { near: Near[] }) {
   const { inventory, units } = useShop()
+  const inMyUnits = useInMyUnits()
   return (
     <Section title="What comes nearest">
       <Flex direction="column" gap="2" role="list">
@@ -235,7 +237,7 @@ function Nearest({ near }: { near: Near[] }) {
                   </RouterLink>
                 </Link>
                 <Text color="ink2" fontSize="15px">
-                  {one.reasons.join(' · ')}
+                  {one.reasons.map(inMyUnits).join(' · ')}
                 </Text>
                 <Text color="ink2" fontSize="15px">
                   there {one.recipe.standing}

@@ -16,6 +16,7 @@ from rezept.core.plan.place import to_piece
 from rezept.core.plan.plate import Plate
 from rezept.core.plan.trial import Trial
 from rezept.core.typical import FAR_OVER, LONG_S, OVER, typical_dose
+from rezept.core.wording import rounded
 
 Floats = NDArray[np.float64]
 Mask = NDArray[np.bool_]
@@ -64,8 +65,8 @@ def hot_end_finding(trial: Trial, step: Step) -> Caution | None:
 
         def sentence(value: float, _limit: float) -> str:
             return (
-                f"{material} may catch fire: {value:.3g} {unit} is {value / start:.2g} times the starting dose"
-                f" of {start:.3g}. Leave it out, or go faster there."
+                f"{material} may catch fire: {rounded(value)} {unit} is {rounded(value / start, 2)} times the starting"
+                f" dose of {rounded(start)}. Leave it out, or go faster there."
             )
 
     else:
@@ -77,7 +78,7 @@ def hot_end_finding(trial: Trial, step: Step) -> Caution | None:
 
         def sentence(value: float, _limit: float) -> str:
             return (
-                f"{material} may catch fire: {value:.3g} {unit} is among the strongest tenth of this plate, and"
+                f"{material} may catch fire: {rounded(value)} {unit} is among the strongest tenth of this plate, and"
                 " no starting dose is known. Leave it out, or burn the weakest first and stop in time."
             )
 
@@ -98,8 +99,8 @@ def fire_finding(trial: Trial, step: Step) -> Caution | None:
 
     def sentence(value: float, limit: float) -> str:
         return (
-            f"{danger}: {value:.3g} {process.dose_unit} is {value / limit:.2g} times what {process.doing}"
-            f" {material.family} usually takes (about {limit:.2g}). Leave it out, or go faster there."
+            f"{danger}: {rounded(value)} {process.dose_unit} is {rounded(value / limit, 2)} times what {process.doing}"
+            f" {material.family} usually takes (about {rounded(limit, 2)}). Leave it out, or go faster there."
         )
 
     return Caution("fire", "warning", "dose", bad, dose, np.full(len(dose), usual), sentence)
@@ -171,8 +172,8 @@ def burn_through_finding(trial: Trial, step: Step) -> Caution | None:
 
     def sentence(value: float, limit: float) -> str:
         return (
-            f"this will probably burn through: {title} is cut by {limit:.3g} J/mm, and this gives {value:.3g}."
-            " Go faster, or leave it out."
+            f"this will probably burn through: {title} is cut by {rounded(limit)} J/mm, and this gives"
+            f" {rounded(value)}. Go faster, or leave it out."
         )
 
     return Caution("burn_through", "warning", "dose", dose >= known, dose, np.full(len(dose), known), sentence)

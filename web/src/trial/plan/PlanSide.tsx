@@ -2,7 +2,7 @@ import { Box, Flex, Text } from '@chakra-ui/react'
 import { memo, useCallback, useMemo } from 'react'
 import type { Head, Preview, TrialPageData } from '../../api/types'
 import { Card, Section } from '../../shared/Parts'
-import { useParameter, useProcess, useSettingsOn, useShop } from '../../shared/ShopContext'
+import { useInMyUnits, useParameter, useProcess, useSettingsOn, useShop } from '../../shared/ShopContext'
 import { ActivePatch } from './ActivePatch'
 import { BurnOrder } from './BurnOrder'
 import { CutOut } from './CutOut'
@@ -41,6 +41,7 @@ export const PlanSide = memo(function PlanSide(props: PlanSideProps) {
   const parameter = useParameter()
   const process = useProcess(page.process)
   const { design, errors, change, settle } = handle
+  const inMyUnits = useInMyUnits()
   const choices = useSettingsOn(head.id, process.key)
   const shelf = useMemo(
     () => inventory.pieces.filter((piece) => piece.material_id === page.material_id && !piece.retired),
@@ -91,7 +92,7 @@ export const PlanSide = memo(function PlanSide(props: PlanSideProps) {
           <WhatVaries plate={good.plate} />
           <WhatElseChanged against={good.against} />
           <Text color="ink2" fontSize="14px" mt="1">
-            {page.reason}
+            {inMyUnits(page.reason)}
           </Text>
         </Section>
         <Box mt="2">

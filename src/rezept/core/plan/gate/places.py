@@ -9,6 +9,7 @@ from rezept.core.machine import Machine
 from rezept.core.plan.cautions import Caution
 from rezept.core.plan.gate.asked import Asked
 from rezept.core.plan.place import field_mm
+from rezept.core.wording import rounded
 
 Floats = NDArray[np.float64]
 
@@ -33,7 +34,7 @@ def within_field(asked: Asked) -> list[Caution]:
 
     def sentence(value: float, _limit: float) -> str:
         return (
-            f"with its run-up it reaches {value:.3g} mm beyond the field of {name} ({width:g} x {height:g} mm);"
+            f"with its run-up it reaches {rounded(value)} mm beyond the field of {name} ({width:g} x {height:g} mm);"
             " move the plate, or go slower there."
         )
 
