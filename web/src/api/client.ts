@@ -28,7 +28,7 @@ const UNREACHABLE = 'Rezept does not answer. Is the server still running? What y
 async function asProblem(response: Response): Promise<ProblemError> {
   const fallback = `The server answered ${response.status}.`
   try {
-    const body = (await response.json()) as Partial<ProblemError> & { detail?: string }
+    const body: Partial<ProblemError> & { detail?: string } = await response.json()
     return new ProblemError(
       response.status,
       body.title ?? fallback,

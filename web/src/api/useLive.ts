@@ -34,7 +34,7 @@ export function useLive(latest: number, me: number) {
     const open = () => {
       source ??= new EventSource(`/api/changes/stream?since=${since.current}`)
       source.onmessage = (message: MessageEvent<string>) => {
-        const event = JSON.parse(message.data) as Event
+        const event: Event = JSON.parse(message.data)
         since.current = Math.max(since.current, event.id)
         if (event.by_member !== me) return lookUp([event])
         own.push(event)
@@ -48,7 +48,7 @@ export function useLive(latest: number, me: number) {
         again = setTimeout(open, NO_PLACE_MS)
       }
       source.addEventListener('live', (message: MessageEvent<string>) => {
-        const run = JSON.parse(message.data) as LiveRun
+        const run: LiveRun = JSON.parse(message.data)
         const before = client.getQueryData<LiveRun | null>(liveKey(run.trial_id))
         client.setQueryData(liveKey(run.trial_id), run)
         // What became of it is in the records now, and photographs may follow it.

@@ -1,4 +1,5 @@
-import type { RecipeLink, Version } from '../api/types'
+import type { Version } from '../api/types'
+import { isRecord } from '../shared/records'
 
 /** What the book can say differently from one version of a recipe to the next. */
 export const SAID = [
@@ -19,7 +20,7 @@ export interface Difference {
 
 const words = (value: unknown): string => {
   if (Array.isArray(value))
-    return (value as RecipeLink[]).map((link) => link.title || link.url).join(', ') || 'nothing'
+    return value.map((link) => (isRecord(link) ? String(link.title || link.url) : '')).join(', ') || 'nothing'
   if (typeof value === 'number') return `recipe ${value}`
   return typeof value === 'string' && value !== '' ? value : 'nothing'
 }

@@ -74,9 +74,11 @@ function OneField({ field, value, errors, onChange }: OneFieldProps) {
     case 'colour':
       return <ColourField label={label} value={text} onChange={onChange} />
     case 'pair':
-      return <Pair label={label} value={value as unknown[] | null} errors={errors} onChange={onChange} />
+      return (
+        <Pair label={label} value={Array.isArray(value) ? value : null} errors={errors} onChange={onChange} />
+      )
     case 'pulses':
-      return <Pulses value={value as Pulse[] | null} errors={errors} onChange={onChange} />
+      return <Pulses value={Array.isArray(value) ? value : null} errors={errors} onChange={onChange} />
     default:
       return (
         <TextField

@@ -1,6 +1,7 @@
 import type { Fact, Head, Inventory, Lot, Machine, Material, Piece } from '../api/types'
 import type { ChosenUnits } from '../shared/units'
 import { inUnit, unitOf, unitSign, written } from '../shared/units'
+import { isRecord } from '../shared/records'
 
 /** What a form of the shop asks for: its fields, and the way between stored figures and typed texts. */
 
@@ -35,14 +36,15 @@ export function figure(
 
 /** The fact at a key such as `power_mode` or `shows.power_pct`. */
 function factAt(facts: Values, key: string): unknown {
-  return key.split('.').reduce<unknown>((inner, part) => (inner as Values | null | undefined)?.[part], facts)
+  return key.split('.').reduce<unknown>((inner, part) => (isRecord(inner) ? inner[part] : undefined), facts)
 }
 
 /** The facts with another value at a key. */
 function withFact(facts: Values, key: string, value: unknown): Values {
   const [first = key, ...rest] = key.split('.')
   if (rest.length === 0) return { ...facts, [first]: value }
-  return { ...facts, [first]: withFact((facts[first] ?? {}) as Values, rest.join('.'), value) }
+  const inner = facts[first]
+  return { ...facts, [first]: withFact(isRecord(inner) ? inner : {}, rest.join('.'), value) }
 }
 
 /** Stored facts as the texts a form begins with. */

@@ -1,4 +1,5 @@
 import { useCallback, useState } from 'react'
+import { isRecord } from './records'
 import type { ChosenUnits } from './units'
 
 const KEY = 'rezept.units'
@@ -6,7 +7,11 @@ const KEY = 'rezept.units'
 function remembered(): ChosenUnits {
   try {
     const stored: unknown = JSON.parse(localStorage.getItem(KEY) ?? '{}')
-    return typeof stored === 'object' && stored !== null ? (stored as ChosenUnits) : {}
+    if (!isRecord(stored)) return {}
+    const chosen: ChosenUnits = {}
+    for (const [quantity, symbol] of Object.entries(stored))
+      if (typeof symbol === 'string') chosen[quantity] = symbol
+    return chosen
   } catch {
     return {}
   }

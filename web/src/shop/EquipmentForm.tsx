@@ -10,6 +10,7 @@ import { differences, sentFacts, typedValues } from '../forms/fields'
 import type { Field, Values } from '../forms/fields'
 import { useSave } from './useEquipment'
 import type { Kind } from './useEquipment'
+import { isRecord } from '../shared/records'
 
 const NO_ERRORS: ReadonlyMap<string, string> = new Map()
 
@@ -57,7 +58,8 @@ export function EquipmentForm(props: EquipmentFormProps) {
 
   if (stale?.current) {
     const mine = sentFacts(fields, stored, row ? began : null, values)
-    const theirs = { ...stale.current, ...(stale.current.facts as Values | undefined) }
+    const { facts } = stale.current
+    const theirs = { ...stale.current, ...(isRecord(facts) ? facts : {}) }
     return (
       <TwoVersions
         what={row?.title ?? 'this'}

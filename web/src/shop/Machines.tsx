@@ -50,8 +50,7 @@ function useFollowSource() {
   return (key: string, values: Values): Values => {
     if (key !== 'source') return values
     const source = inventory.forms.sources.find((one) => one.key === values.source)
-    const start = source?.start as Values | undefined
-    return { ...values, ...start, wavelength_nm: source?.wavelength_nm }
+    return { ...values, ...source?.start, wavelength_nm: source?.wavelength_nm }
   }
 }
 

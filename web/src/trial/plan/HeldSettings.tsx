@@ -26,7 +26,7 @@ export const HeldSettings = memo(function HeldSettings(props: HeldSettingsProps)
   const { hold, choices, head, errors, change, settle } = props
   const { inventory, units } = useShop()
   const varied = new Set(props.varied.split(' '))
-  const planned = JSON.parse(props.planned) as Record<string, number>
+  const planned: Record<string, number> = JSON.parse(props.planned)
   const held = choices.filter(
     (choice) => !varied.has(choice.key) && (choice.key in hold || choice.key in planned),
   )

@@ -11,6 +11,7 @@ import { useShop } from '../../shared/ShopContext'
 import { sayFailed } from '../../shared/toast'
 import { Fold } from './Fold'
 import type { Change } from './useDesign'
+import { isRecord } from '../../shared/records'
 
 const ARRAYS = ['arrays'] as const
 
@@ -112,12 +113,11 @@ export const KeptArrays = memo(function KeptArrays(props: KeptArraysProps) {
 function BringIn({ onDone }: { onDone: () => Promise<void> }) {
   const input = useRef<HTMLInputElement>(null)
   const bring = useMutation({
-    mutationFn: async (file: File) =>
-      answer(
-        api.POST('/api/arrays/file', {
-          body: { document: JSON.parse(await file.text()) as Record<string, unknown> },
-        }),
-      ),
+    mutationFn: async (file: File) => {
+      const document: unknown = JSON.parse(await file.text())
+      if (!isRecord(document)) throw new SyntaxError('no object')
+      return answer(api.POST('/api/arrays/file', { body: { document } }))
+    },
     onSuccess: onDone,
     onError: (error) =>
       sayFailed(

@@ -1,5 +1,6 @@
 import type { Axis, Design, Head, Parameter, Patch, Unit } from '../../api/types'
 import { inUnit, written } from '../../shared/units'
+import { isRecord } from '../../shared/records'
 
 const ORDER: readonly Along[] = ['x', 'y', 'block_x', 'block_y']
 
@@ -173,7 +174,7 @@ export function settled<T>(typed: T, planned: unknown): T {
     return typed.map((item: unknown, i) => settled(item, items[i])) as T
   }
   if (typeof typed === 'object' && typed !== null) {
-    const other = (typeof planned === 'object' && planned !== null ? planned : {}) as Record<string, unknown>
+    const other = isRecord(planned) ? planned : {}
     return Object.fromEntries(
       Object.entries(typed).map(([key, value]) => [key, settled(value, other[key])]),
     ) as T

@@ -2,6 +2,7 @@ import type { Design, DesignKey, Parameter } from '../../api/types'
 import { differingLines } from '../../shared/differingLines'
 import type { Lines } from '../../shared/differingLines'
 import { counted } from '../../shared/words'
+import { isRecord } from '../../shared/records'
 
 type ParameterOf = (key: string) => Parameter
 
@@ -50,12 +51,12 @@ function inWords(row: DesignKey, design: Design, parameter: ParameterOf): string
   if (row.kind === 'axes') return joined(design.axes.map((axis) => axisWords(axis, parameter)))
   if (row.kind === 'flag') return value ? 'yes' : 'no'
   if (value === null || value === undefined || value === '') return NOTHING
-  if (row.kind === 'list') return joined((value as string[]).map(plain))
-  if (row.kind === 'settings') return settingsWords(value as object, parameter)
-  if (row.kind === 'object') return objectWords(value as object, parameter)
-  if (row.kind === 'by_patch') {
-    const changed = Object.entries(value as Record<string, object>)
-    return joined(changed.map(([patch, settings]) => `${patch}: ${settingsWords(settings, parameter)}`))
+  if (Array.isArray(value)) return joined(value.map(plain))
+  if (isRecord(value)) {
+    if (row.kind === 'settings') return settingsWords(value, parameter)
+    if (row.kind === 'object') return objectWords(value, parameter)
+    const words = (settings: unknown) => settingsWords(isRecord(settings) ? settings : {}, parameter)
+    return joined(Object.entries(value).map(([patch, settings]) => `${patch}: ${words(settings)}`))
   }
   return `${plain(value)} ${row.unit}`.trim()
 }

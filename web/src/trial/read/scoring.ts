@@ -2,6 +2,7 @@ import type { Patch, Process, Reading, Scale } from '../../api/types'
 import { outcomeOf } from '../../shared/outcome'
 import { differingLines } from '../../shared/differingLines'
 import type { Lines } from '../../shared/differingLines'
+import { isRecord } from '../../shared/records'
 
 /** Scoring by keyboard, as plain rules: which key means what, and which patch comes next. What there is to score are
  * the shop's scales. */
@@ -19,6 +20,16 @@ export function scoresOf(reading: Reading | undefined): Scores {
   if (!reading) return UNREAD
   const { values, cannot_tell, note } = reading
   return { values, cannot_tell, note }
+}
+
+/** Scores as a refused change tells them: a reading, as JSON. */
+export function scoresOfRow({ values, cannot_tell, note }: Record<string, unknown>): Scores {
+  const said = Object.entries(isRecord(values) ? values : {})
+  return {
+    values: Object.fromEntries(said.filter((one): one is [string, number] => typeof one[1] === 'number')),
+    cannot_tell: cannot_tell === true,
+    note: typeof note === 'string' ? note : '',
+  }
 }
 
 /** The scores with another value on one scale, or with none. */

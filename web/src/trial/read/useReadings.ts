@@ -2,11 +2,11 @@ import { useQueryClient } from '@tanstack/react-query'
 import { useCallback, useRef, useState } from 'react'
 import { ProblemError, answer, api } from '../../api/client'
 import { pageKey, trialKey, useForgetLists } from '../../api/hooks'
-import type { Reading, TrialPageData } from '../../api/types'
+import type { TrialPageData } from '../../api/types'
 import { useShop } from '../../shared/ShopContext'
 import { sayFailed } from '../../shared/toast'
 import { useShownBurn } from '../shownBurn'
-import { ownScores, scoresOf } from './scoring'
+import { ownScores, scoresOf, scoresOfRow } from './scoring'
 import type { Scores } from './scoring'
 
 interface Clash {
@@ -81,8 +81,7 @@ export function useReadings(page: TrialPageData) {
         await client.invalidateQueries({ queryKey: key })
         if (theirs && said.size > 1) return true
         const [mine] = [...said]
-        if (theirs && mine)
-          setClash({ patch: mine[0], mine: mine[1], theirs: scoresOf(theirs as unknown as Reading) })
+        if (theirs && mine) setClash({ patch: mine[0], mine: mine[1], theirs: scoresOfRow(theirs) })
         else sayFailed(error)
       } finally {
         arrived(said)
