@@ -3,17 +3,15 @@ import { Box, Flex, Text } from '@chakra-ui/react'
 import { useMutation } from '@tanstack/react-query'
 import { useState } from 'react'
 import { answer, api } from '../../api/client'
-import type { Burn, TrialPageData } from '../../api/types'
+import type { Burn } from '../../api/types'
 import { Card, Section } from '../../shared/Parts'
 import { useShop } from '../../shared/ShopContext'
 import { sayDone, sayFailed } from '../../shared/toast'
 import { Confirm } from './Checklist'
-import type { BurnActions } from './useLiveRun'
+import { useBurn } from './useBurn'
 
 interface AgainProps {
-  page: TrialPageData
   burn: Burn
-  actions: BurnActions
   active: string | null
   chosen: ReadonlySet<string>
   onChoose: (id: string) => void
@@ -21,7 +19,8 @@ interface AgainProps {
 }
 
 /** Some patches once more on the piece that has not moved: their passes add up. */
-export function AgainCard({ page, burn, actions, active, chosen, onChoose, onClear }: AgainProps) {
+export function AgainCard({ burn, active, chosen, onChoose, onClear }: AgainProps) {
+  const { page, actions } = useBurn()
   const { me } = useShop()
   const [passes, setPasses] = useState(1)
   const [there, setThere] = useState(false)

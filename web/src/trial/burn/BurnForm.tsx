@@ -2,7 +2,6 @@ import { Button } from '../../shared/Button'
 import { Text } from '@chakra-ui/react'
 import { useMutation } from '@tanstack/react-query'
 import { ProblemError, answer, api } from '../../api/client'
-import type { TrialPageData } from '../../api/types'
 import { Card, Section } from '../../shared/Parts'
 import { useShop } from '../../shared/ShopContext'
 import { Checklist } from './Checklist'
@@ -10,10 +9,11 @@ import { Conditions, unplaced, useConditions } from './Conditions'
 import { FilesCard } from './FilesCard'
 import { FromFile } from './FromFile'
 import { StartCard } from './StartCard'
-import type { BurnActions } from './useLiveRun'
+import { useBurn } from './useBurn'
 
 /** How it is burned, once for both ways: over the live link, or from a file with "I burned it". */
-export function BurnForm({ page, actions }: { page: TrialPageData; actions: BurnActions }) {
+export function BurnForm() {
+  const { page, actions } = useBurn()
   const { me } = useShop()
   const conditions = useConditions(page)
   const { form } = conditions
@@ -56,17 +56,10 @@ export function BurnForm({ page, actions }: { page: TrialPageData; actions: Burn
   )
   return (
     <>
-      {page.link && (
-        <StartCard
-          page={page}
-          actions={actions}
-          form={form}
-          sentence={unplaced(actions.begin.error, errors, form)}
-        />
-      )}
+      {page.link && <StartCard form={form} sentence={unplaced(actions.begin.error, errors, form)} />}
       {!page.link && (
         <>
-          <FilesCard page={page} />
+          <FilesCard />
           <FromFile title="Before the start">
             <Checklist checks={page.checklist} />
           </FromFile>
@@ -80,7 +73,7 @@ export function BurnForm({ page, actions }: { page: TrialPageData; actions: Burn
       </Card>
       {page.link && (
         <FromFile title="From a file instead">
-          <FilesCard page={page} />
+          <FilesCard />
           {done}
         </FromFile>
       )}

@@ -1,7 +1,7 @@
 import { Box, Flex, Text } from '@chakra-ui/react'
 import { useMemo } from 'react'
 import type { KeyboardEvent } from 'react'
-import type { Figure, LiveRun, Patch, Plate as PlateData, PlateText, TrialPageData } from '../../api/types'
+import type { Figure, LiveRun, Patch, Plate as PlateData, PlateText } from '../../api/types'
 import { DoseRail, doseOf, plannedTicks } from '../../plate/DoseRail'
 import type { Tick } from '../../plate/DoseRail'
 import { ARROWS, neighbour } from '../../plate/geometry'
@@ -14,6 +14,7 @@ import { useProcess } from '../../shared/ShopContext'
 import { palette } from '../../theme/palette'
 import { PlateBox } from '../PlateBox'
 import type { PatchState } from './liveRun'
+import { useBurn } from './useBurn'
 
 const WORDS: Record<PatchState, string> = {
   waiting: 'waits',
@@ -24,7 +25,6 @@ const WORDS: Record<PatchState, string> = {
 }
 
 interface BurnPlateProps {
-  page: TrialPageData
   plate: PlateData
   texts: PlateText[]
   states: Map<string, PatchState>
@@ -37,7 +37,8 @@ interface BurnPlateProps {
 
 /** The plate as it fills up: what waits shows its turn, what burned its dose. */
 export function BurnPlate(props: BurnPlateProps) {
-  const { page, plate, texts, states, live, active, chosen, onPick, onWalk } = props
+  const { plate, texts, states, live, active, chosen, onPick, onWalk } = props
+  const { page } = useBurn()
   const process = useProcess(page.process)
   const range = doseRange(plate.patches.map(doseOf))
   const turn = new Map(plate.order.map((id, i) => [id, i + 1]))

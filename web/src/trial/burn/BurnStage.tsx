@@ -22,6 +22,7 @@ import { Controls, RunningCard } from './RunningCard'
 import { useBurnKeys } from './useBurnKeys'
 import { TOLD, useBurnActions, useLiveRun } from './useLiveRun'
 import './burn.css'
+import { BurnContext } from './useBurn'
 
 /** Burn: from the checklist to the log, live or with a file. */
 export function BurnStage({ page }: { page: TrialPageData }) {
@@ -79,81 +80,71 @@ function Burning({ page, plate, fresh }: { page: TrialPageData; plate: Plate; fr
   const fromFile = !burned || again
   const entries = logOf(live, burned || running ? page.runs : [], burned || running ? page.remarks : [])
   return (
-    <Grid
-      templateColumns={{ base: '1fr', lg: 'minmax(0, 1fr) 392px' }}
-      gap="6"
-      alignItems="start"
-      templateRows={{ lg: 'auto 1fr' }}
-    >
-      <BurnPlate
-        page={page}
-        plate={plate}
-        texts={fresh || !page.burned ? page.texts : page.burned_texts}
-        states={states}
-        live={running}
-        active={active}
-        chosen={chosen}
-        onPick={setActive}
-        onWalk={setActive}
-      />
-      <Flex direction="column" gap="3" gridRow={{ lg: '1 / span 2' }} gridColumn={{ lg: '2' }}>
-        {running && <RunningCard page={page} plate={plate} run={running} actions={actions} />}
-        {!running && (
-          <Flex gap="6">
-            <Numeral size="m" value={minutes(plate.seconds)} unit={clockUnit(plate.seconds)} />
-            <Numeral
-              size="m"
-              value={String(plate.order.length)}
-              unit={plate.order.length === 1 ? 'patch' : 'patches'}
+    <BurnContext value={{ page, actions }}>
+      <Grid
+        templateColumns={{ base: '1fr', lg: 'minmax(0, 1fr) 392px' }}
+        gap="6"
+        alignItems="start"
+        templateRows={{ lg: 'auto 1fr' }}
+      >
+        <BurnPlate
+          plate={plate}
+          texts={fresh || !page.burned ? page.texts : page.burned_texts}
+          states={states}
+          live={running}
+          active={active}
+          chosen={chosen}
+          onPick={setActive}
+          onWalk={setActive}
+        />
+        <Flex direction="column" gap="3" gridRow={{ lg: '1 / span 2' }} gridColumn={{ lg: '2' }}>
+          {running && <RunningCard plate={plate} run={running} />}
+          {!running && (
+            <Flex gap="6">
+              <Numeral size="m" value={minutes(plate.seconds)} unit={clockUnit(plate.seconds)} />
+              <Numeral
+                size="m"
+                value={String(plate.order.length)}
+                unit={plate.order.length === 1 ? 'patch' : 'patches'}
+              />
+            </Flex>
+          )}
+          {!running && !page.frozen && <NotFetched trial={page.id} />}
+          {!running && live && !isBurning(live) && fromFile && (
+            <TriedOut state={live.state} how={live.how} reason={live.reason} />
+          )}
+          {!running && page.frozen && fromFile && <BurnForm key={page.edit} />}
+          {!running && burned && <EndedCard burn={burn} states={states} active={active} onToggle={toggle} />}
+          {remarkable && (
+            <RemarkButtons patch={about} onRemark={(kind) => actions.remark({ kind, patch: about })} />
+          )}
+          {!running && burned && (
+            <AgainCard
+              burn={burn}
+              active={active}
+              chosen={chosen}
+              onChoose={choose}
+              onClear={() => setChosen(new Set())}
             />
-          </Flex>
-        )}
-        {!running && !page.frozen && <NotFetched trial={page.id} />}
-        {!running && live && !isBurning(live) && fromFile && (
-          <TriedOut state={live.state} how={live.how} reason={live.reason} />
-        )}
-        {!running && page.frozen && fromFile && <BurnForm key={page.edit} page={page} actions={actions} />}
-        {!running && burned && (
-          <EndedCard
-            page={page}
-            burn={burn}
-            states={states}
-            actions={actions}
-            active={active}
-            onToggle={toggle}
-          />
-        )}
-        {remarkable && (
-          <RemarkButtons patch={about} onRemark={(kind) => actions.remark({ kind, patch: about })} />
-        )}
-        {!running && burned && (
-          <AgainCard
-            page={page}
-            burn={burn}
-            actions={actions}
-            active={active}
-            chosen={chosen}
-            onChoose={choose}
-            onClear={() => setChosen(new Set())}
-          />
-        )}
-        {running && <Controls page={page} run={running} actions={actions} />}
-        {!running && page.frozen && !fromFile && (
-          <FromFile title="Files">
-            <FilesCard page={page} />
-          </FromFile>
-        )}
-        {!running && burned && !again && (
-          <Button look="link" alignSelf="flex-start" onClick={() => setAgain(true)}>
-            Burned once more on another piece
-          </Button>
-        )}
-      </Flex>
-      <Box pb={{ base: running ? '150px' : '0', lg: '0' }} mt={{ lg: '-3' }}>
-        <BurnLog entries={entries} onTakeBack={me.may_write ? actions.takeBack : undefined} />
-      </Box>
-      <KeysHelp hints={keysOf(remarks)} />
-    </Grid>
+          )}
+          {running && <Controls run={running} />}
+          {!running && page.frozen && !fromFile && (
+            <FromFile title="Files">
+              <FilesCard />
+            </FromFile>
+          )}
+          {!running && burned && !again && (
+            <Button look="link" alignSelf="flex-start" onClick={() => setAgain(true)}>
+              Burned once more on another piece
+            </Button>
+          )}
+        </Flex>
+        <Box pb={{ base: running ? '150px' : '0', lg: '0' }} mt={{ lg: '-3' }}>
+          <BurnLog entries={entries} onTakeBack={me.may_write ? actions.takeBack : undefined} />
+        </Box>
+        <KeysHelp hints={keysOf(remarks)} />
+      </Grid>
+    </BurnContext>
   )
 }
 

@@ -12,19 +12,18 @@ import { burnQuery, useShownBurn } from '../shownBurn'
 import { Confirm } from './Checklist'
 import { PutRight } from './PutRight'
 import type { PatchState } from './liveRun'
-import type { BurnActions } from './useLiveRun'
+import { useBurn } from './useBurn'
 
 interface EndedProps {
-  page: TrialPageData
   burn: Burn
   states: Map<string, PatchState>
-  actions: BurnActions
   active: string | null
   onToggle: (id: string) => void
 }
 
 /** What was burned, by whom and how, and what is left to do. */
-export function EndedCard({ page, burn, states, actions, active, onToggle }: EndedProps) {
+export function EndedCard({ burn, states, active, onToggle }: EndedProps) {
+  const { page } = useBurn()
   const { me } = useShop()
   const shown = useShownBurn()
   const last = page.runs.at(-1)
@@ -34,7 +33,7 @@ export function EndedCard({ page, burn, states, actions, active, onToggle }: End
   const skipped = active !== null && page.not_burned.includes(active)
   return (
     <>
-      {broken && <Broken page={page} burn={burn} run={broken} waiting={waiting} actions={actions} />}
+      {broken && <Broken burn={burn} run={broken} waiting={waiting} />}
       <Card p="4">
         <Section title={broken ? 'What there is' : 'Burned'}>
           <Text fontWeight="600" fontSize="17px">
@@ -57,7 +56,7 @@ export function EndedCard({ page, burn, states, actions, active, onToggle }: End
               </Button>
             )}
           </Flex>
-          <PutRight page={page} burn={burn} actions={actions} />
+          <PutRight burn={burn} />
         </Section>
       </Card>
     </>
@@ -96,11 +95,9 @@ function Conditions({ burn }: { burn: Burn }) {
 }
 
 interface BrokenProps {
-  page: TrialPageData
   burn: Burn
   run: Run
   waiting: string[]
-  actions: BurnActions
 }
 
 type Seen = 'burned' | 'bare' | 'unknown'
@@ -117,7 +114,8 @@ function partWords(part: Run['parts'][number]): string {
 }
 
 /** A burn that did not come to its end: why, what of the uncertain patch, and the rest. */
-function Broken({ page, burn, run, waiting, actions }: BrokenProps) {
+function Broken({ burn, run, waiting }: BrokenProps) {
+  const { page, actions } = useBurn()
   const { me } = useShop()
   const [there, setThere] = useState(false)
   const [seen, setSeen] = useState<Seen | ''>('')

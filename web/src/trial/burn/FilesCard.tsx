@@ -1,11 +1,12 @@
 import { Box, Flex, Link, Text } from '@chakra-ui/react'
 import { Download } from 'lucide-react'
-import type { TrialPageData } from '../../api/types'
 import { Card, Section } from '../../shared/Parts'
 import { useInMyUnits } from '../../shared/ShopContext'
+import { useBurn } from './useBurn'
 
 /** The files of the latest fixed design; what cannot be written says why. */
-export function FilesCard({ page }: { page: TrialPageData }) {
+export function FilesCard() {
+  const { page } = useBurn()
   const inMyUnits = useInMyUnits()
   return (
     <Card p="3">

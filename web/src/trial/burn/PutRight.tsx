@@ -3,21 +3,20 @@ import { useMutation } from '@tanstack/react-query'
 import { useState } from 'react'
 import { useNavigate } from 'react-router'
 import { ProblemError, answer, api } from '../../api/client'
-import type { Burn, TrialPageData } from '../../api/types'
+import type { Burn } from '../../api/types'
 import { Button } from '../../shared/Button'
 import { useShop } from '../../shared/ShopContext'
 import { sayDone, sayFailed } from '../../shared/toast'
 import { Conditions, noted, unplaced, useConditions } from './Conditions'
-import type { BurnActions } from './useLiveRun'
+import { useBurn } from './useBurn'
 
 interface PutRightProps {
-  page: TrialPageData
   burn: Burn
-  actions: BurnActions
 }
 
 /** What was noted of a burn put right, or taken back: by who noted it or a technician, while nothing is kept from it. */
-export function PutRight({ page, burn, actions }: PutRightProps) {
+export function PutRight({ burn }: PutRightProps) {
+  const { page } = useBurn()
   const { me } = useShop()
   const [open, setOpen] = useState(false)
   const mine = burn.by_member === me.id || me.may_prove
@@ -29,10 +28,11 @@ export function PutRight({ page, burn, actions }: PutRightProps) {
         Something noted wrong?
       </Button>
     )
-  return <PutRightForm page={page} burn={burn} actions={actions} onClose={() => setOpen(false)} />
+  return <PutRightForm burn={burn} onClose={() => setOpen(false)} />
 }
 
-function PutRightForm({ page, burn, actions, onClose }: PutRightProps & { onClose: () => void }) {
+function PutRightForm({ burn, onClose }: PutRightProps & { onClose: () => void }) {
+  const { page, actions } = useBurn()
   const navigate = useNavigate()
   const conditions = useConditions(page, noted(burn))
   const change = useMutation({

@@ -10,7 +10,7 @@ import { clockUnit, minutes, patchesOf } from '../../shared/words'
 import { Confirm } from './Checklist'
 import { correctionWords } from './liveRun'
 import { TOLD } from './useLiveRun'
-import type { BurnActions } from './useLiveRun'
+import { useBurn } from './useBurn'
 
 const HOW: Record<LiveRun['how'], string> = {
   whole: 'Burning',
@@ -21,14 +21,13 @@ const HOW: Record<LiveRun['how'], string> = {
 }
 
 interface RunningProps {
-  page: TrialPageData
   plate: Plate
   run: LiveRun
-  actions: BurnActions
 }
 
 /** How far it is, what burns now, and what one can do about it. */
-export function RunningCard({ page, plate, run, actions }: RunningProps) {
+export function RunningCard({ plate, run }: RunningProps) {
+  const { page } = useBurn()
   const patches = run.parts.filter((part) => plate.patches.some((patch) => patch.id === part))
   const reached = patches.filter((part) => run.done.includes(part)).length
   const percent = Math.round(run.share * 100)
@@ -75,7 +74,7 @@ export function RunningCard({ page, plate, run, actions }: RunningProps) {
         </Box>
       </Box>
       <BurningNow plate={plate} run={run} process={page.process} />
-      <Corrections run={run} actions={actions} />
+      <Corrections run={run} />
     </>
   )
 }
@@ -121,7 +120,8 @@ function BurningNow({
 }
 
 /** Power and speed in steps, the focus nudged; what follows is kept as it is really burned. */
-function Corrections({ run, actions }: { run: LiveRun; actions: BurnActions }) {
+function Corrections({ run }: { run: LiveRun }) {
+  const { actions } = useBurn()
   const { me } = useShop()
   const mine = run.holder?.id === me.id
   const { corrections } = useShop().inventory
@@ -173,15 +173,8 @@ function Corrections({ run, actions }: { run: LiveRun; actions: BurnActions }) {
 }
 
 /** Hold and stop for everybody; to go on takes the control, and somebody at the machine. */
-export function Controls({
-  page,
-  run,
-  actions,
-}: {
-  page: TrialPageData
-  run: LiveRun
-  actions: BurnActions
-}) {
+export function Controls({ run }: { run: LiveRun }) {
+  const { page, actions } = useBurn()
   const { me } = useShop()
   const [there, setThere] = useState(false)
   const mine = run.holder?.id === me.id

@@ -2,23 +2,21 @@ import { Button } from '../../shared/Button'
 import { Flex, Text } from '@chakra-ui/react'
 import { useState } from 'react'
 import { answer, api } from '../../api/client'
-import type { TrialPageData } from '../../api/types'
 import { Card, Section } from '../../shared/Parts'
 import { useShop } from '../../shared/ShopContext'
 import { Checklist, Confirm } from './Checklist'
 import type { BurnConditions } from './Conditions'
-import type { BurnActions } from './useLiveRun'
+import { useBurn } from './useBurn'
 
 interface StartProps {
-  page: TrialPageData
-  actions: BurnActions
   form: BurnConditions
   /** Why it could not be started, where that belongs to no field. */
   sentence: string | null
 }
 
 /** From the checklist to the start, over the live link. */
-export function StartCard({ page, actions, form, sentence }: StartProps) {
+export function StartCard({ form, sentence }: StartProps) {
+  const { page, actions } = useBurn()
   const { me } = useShop()
   const [there, setThere] = useState(false)
   const { begin } = actions
