@@ -4,7 +4,6 @@ import {
   isScored,
   changedAs,
   next,
-  nextUnscored,
   scoresOf,
   shiftedDigit,
   walk,
@@ -107,12 +106,6 @@ describe('walking', () => {
     expect(next(order, 'B3')).toBe('B3')
     expect(next(order, 'A1', -1)).toBe('A1')
     expect(next(order, 'A1')).toBe('A3')
-  })
-
-  it('finds the next unread, going round once', () => {
-    const read = new Set(['B1', 'B2', 'B3'])
-    expect(nextUnscored(order, 'A3', (id) => read.has(id))).toBe('A1')
-    expect(nextUnscored(order, 'A1', () => true)).toBeNull()
   })
 
   it('counts not being able to tell as read', () => {

@@ -47,7 +47,6 @@ def score(shop: Shop, by: Member, burn_id: int, patch: str, edit: int, document:
 def score_several(shop: Shop, by: Member, burn_id: int, said: Sequence[tuple[str, int, Any]]) -> list[ReadElement]:
     """Keep what a person says of some patches (patch, edit, scores), all of it or nothing."""
     require(by, "member", "score")
-    stored = []
     with shop.database.writing() as db:
         frozen, _ = patches_of_burn(db, burn_id, [patch for patch, _, _ in said])
         process = PROCESSES[frozen["process"]]
@@ -55,8 +54,8 @@ def score_several(shop: Shop, by: Member, burn_id: int, said: Sequence[tuple[str
         for patch, edit, document in said:
             said_of = read_reading(Fields(_with_lengths(document)), process)
             reading_table.put_reading(db, burn_id, patch, face, edit, said_of, by.id, shop.now())
-            reading = reading_table.reading(db, burn_id, patch, face)
-            assert reading is not None
-            stored.append(reading)
         log_trial(db, shop, by, trial_table.trial(db, frozen["trial_id"]), "scored")
-    return stored
+        patches = [patch for patch, _, _ in said]
+        found = reading_table.readings_of(db, [burn_id], patches)[burn_id]
+    stored = {reading["patch"]: reading for reading in found if reading["face"] == face}
+    return [stored[patch] for patch in patches]

@@ -146,10 +146,3 @@ export function next(order: string[], id: string, by: 1 | -1 = 1): string {
   const at = order.indexOf(id)
   return order[at + by] ?? id
 }
-
-/** The next patch without a score, going round once. */
-export function nextUnscored(order: string[], id: string, scored: (id: string) => boolean): string | null {
-  const at = order.indexOf(id)
-  const round = [...order.slice(at + 1), ...order.slice(0, at + 1)]
-  return round.find((other) => !scored(other)) ?? null
-}
