@@ -17,6 +17,7 @@ from benchmarks import (
     planning,
     reading,
     stopping,
+    strangers,
 )
 from benchmarks.timing import Figure
 
@@ -31,7 +32,7 @@ SHORT = (
     lists.figures,
     first_load.figures,
 )
-LONG = (reading.accuracy_figures, crowd.figures, hostile.figures, kill.figures, kill.worker_figures)
+LONG = (reading.accuracy_figures, strangers.figures, crowd.figures, hostile.figures, kill.figures, kill.worker_figures)
 # Longer than this, nobody looks at it before every change.
 PATIENCE_MIN = 8.0
 
