@@ -11,7 +11,7 @@ from typing import get_args
 
 import numpy as np
 from tests.photographed import MARKED, marked_plate
-from tests.rendered import Below, Rendered, Scene, render
+from tests.rendered import Below, Face, Rendered, Scene, render
 
 from benchmarks.timing import Figure
 from rezept.actions.queries.photo_reading import read_face
@@ -69,7 +69,7 @@ class Tally:
 def _pictures(plate: Plate, below: Below, tier: str, seed: int) -> Iterator[Rendered]:
     chance = np.random.default_rng(seed)
     through = dict(zip(plate.elements.ids, chance.integers(0, 4, len(plate.elements)).tolist(), strict=True))
-    for face in ("front", "back"):
+    for face in get_args(Face):
         scene = Scene(
             below=below,
             size=SIZE,
@@ -79,13 +79,13 @@ def _pictures(plate: Plate, below: Below, tier: str, seed: int) -> Iterator[Rend
             seed=seed,
             **TIERS[tier],  # type: ignore[arg-type]
         )
-        yield render(plate.document(), "front" if face == "front" else "back", scene, through)
+        yield render(plate.document(), face, scene, through)
 
 
 def _judged(plate: Plate, below: Below, tier: str, seed: int) -> Tally:
     """Both faces of one plate."""
     tally, faces = Tally(), {}
-    truth = {}
+    truth: dict[str, int] = {}
     middles = plate.elements.corners + plate.elements.boxes[:, 2:] / 2
     for picture in _pictures(plate, below, tier, seed):
         tally.photos += 1

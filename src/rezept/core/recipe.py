@@ -16,8 +16,8 @@ KEPT_AS: tuple[KeptAs, ...] = ("tried", "proven")
 KNOWN_HERE = KEPT_AS
 # What a recipe can be that no plate of this shop stands behind, as the one who writes it down says it.
 WITHOUT_PLATE: dict[WrittenAs, str] = {"heard": "heard of", "estimate": "my own estimate"}
-# Between these a member decides; the rest is for those who answer for it.
-STANDINGS_BY_MEMBERS = ("tried", "doubtful")
+# What those say, and take back, who answer for it; the rest any member.
+BY_TECHNICIANS = ("proven", "retired")
 
 FAILURES_TO_DOUBT = 2
 HELD_TO_PROVE = 3
@@ -31,9 +31,7 @@ STANDING_RULES = (
 
 def may_say(before: str, after: str, technician: bool) -> bool:
     """Whether somebody may say that a recipe is no longer `before` but `after`."""
-    if technician:
-        return True
-    return before not in ("proven", "retired") and after in (*STANDINGS_BY_MEMBERS, *WITHOUT_PLATE)
+    return technician or {before, after}.isdisjoint(BY_TECHNICIANS)
 
 
 def offered(standing: str, technician: bool) -> list[str]:

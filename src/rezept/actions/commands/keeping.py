@@ -17,7 +17,7 @@ from rezept.core.fields import Fields
 from rezept.core.parameters import NEVER_DEFAULTED, parameter, unfit_reason
 from rezept.core.plan.holding import why_not
 from rezept.core.process import PROCESSES, known_process
-from rezept.core.recipe import KEPT_AS, STANDINGS, WITHOUT_PLATE, may_say, standing_after
+from rezept.core.recipe import BY_TECHNICIANS, KEPT_AS, STANDINGS, WITHOUT_PLATE, may_say, standing_after
 from rezept.store import book as book_table
 from rezept.store import burns as burn_table
 from rezept.store import changes
@@ -36,8 +36,7 @@ def _ask_leave(by: Member, before: str, after: str) -> None:
     """Raise `NotAllowed` unless the member may say that a recipe is no longer `before` but `after`."""
     if may_say(before, after, by.may("technician")):
         return
-    # Leading away from what only technicians say takes one, wherever it leads.
-    if may_say(KEPT_AS[0], after, technician=False):
+    if after not in BY_TECHNICIANS:
         require(by, "technician", f"take back that it is {before}")
     raise NotAllowed(
         f"Only technicians mark a recipe as {after}; {by.name} is here as {by.role}.", "technician", "standing"
@@ -87,7 +86,7 @@ def keep_recipe(shop: Shop, by: Member, burn_id: int, patch: str, document: Any)
     standing = fields.choice("standing", KEPT_AS, KEPT_AS[0])
     words = {"purpose": "", "note": "", **_words(fields)}
     fields.finish()
-    _ask_leave(by, KEPT_AS[0], standing)
+    _ask_leave(by, standing, standing)
     with shop.database.writing() as db:
         frozen, planned = patch_of_burn(db, burn_id, patch)
         process = PROCESSES[frozen["process"]]

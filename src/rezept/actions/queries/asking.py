@@ -7,9 +7,9 @@ from typing import Any
 
 from rezept.actions.members import Member
 from rezept.actions.open_shop import Shop
-from rezept.actions.queries.observed import observed, picture
+from rezept.actions.queries.observed import observed
 from rezept.actions.queries.starting import neighbours, start_from_book
-from rezept.actions.queries.views import named, titles
+from rezept.actions.queries.views import named, thumbnail, titles
 from rezept.actions.queries.wall import trial_list
 from rezept.core.material import NEVER_BURN
 from rezept.core.process import known_process
@@ -36,7 +36,7 @@ def _card(db: Tables, recipe: RecipeRow, heads: dict[int, HeadRow], materials: d
             "burn": known.burn,
             "code": known.plate.trial.code,
             "reading": next((r for r in known.readings if r["patch"] == recipe["patch"]), None),
-            "picture": picture(known.plate, known.seen),
+            "picture": thumbnail(known.plate.light(), known.outcomes, known.not_burned),
             "photos": photo_table.photos_of(db, known.burn["id"]),
         }
     return card

@@ -11,31 +11,12 @@ from rezept.actions.queries.frozen import frozen_plate
 from rezept.core import burned
 from rezept.core.findings.observations import Burned, Observations, Outcome, observations_of
 from rezept.core.plan import Plate
-from rezept.core.scales import SCALES
 from rezept.store import burns as burn_table
 from rezept.store import readings as reading_table
 from rezept.store import runs as run_table
 from rezept.store.burns import BurnRow
 from rezept.store.readings import ReadElement
-from rezept.store.rows import Row
 from rezept.store.runs import RunRow
-
-
-def picture(plate: Plate, seen: Observations) -> Row:
-    """Just enough of a burned plate to draw it small: places, doses as burned, and how each element came out."""
-    elements, scale = plate.elements, SCALES[seen.process.outcome]
-    x, y, width, height = (column.tolist() for column in elements.boxes.T)
-    shown = np.where(np.array([state == "not_burned" for state in seen.state]), np.nan, seen.outcome)
-    outcomes = [None if np.isnan(value) else int(value) for value in shown.tolist()]
-    columns = (elements.ids, x, y, width, height, elements.burn.tolist(), seen.dose.tolist(), outcomes)
-    keys = ("id", "x_mm", "y_mm", "width_mm", "height_mm", "burn", "dose", "outcome")
-    return {
-        "width_mm": plate.width_mm,
-        "height_mm": plate.height_mm,
-        "process": seen.process.key,
-        "most": int(scale.high),
-        "patches": [dict(zip(keys, values, strict=True)) for values in zip(*columns, strict=True)],
-    }
 
 
 @dataclass(frozen=True)
@@ -49,6 +30,12 @@ class Observed:
     readings: list[ReadElement]
     not_burned: list[str]
     seen: Observations
+
+    @property
+    def outcomes(self) -> dict[str, int | None]:
+        """How each element came out; None where it is not read."""
+        said = zip(self.seen.element, self.seen.outcome.tolist(), strict=True)
+        return {element: None if np.isnan(value) else int(value) for element, value in said}
 
 
 def observed(db: sqlite3.Connection, burn_id: int) -> Observed:

@@ -49,7 +49,8 @@ def with_handles(plate: Plate, photo: PhotoRow) -> Row:
 
 def _pose(photo: PhotoRow) -> Pose:
     """Of a photo in which the plate was found."""
-    return Pose(np.array(photo["matrix"]), photo["k1"] or 0.0, (photo["width"], photo["height"]))
+    assert photo["k1"] is not None
+    return Pose(np.array(photo["matrix"]), photo["k1"], (photo["width"], photo["height"]))
 
 
 def photo_scores(db: sqlite3.Connection, plate: Plate, read_by: dict[Face, PhotoRow]) -> list[PhotoValues]:

@@ -31,13 +31,14 @@ def material_of(material: MaterialRow) -> Material:
 def inventory(shop: Shop) -> Row:
     """The shop with everything in it, as the interface needs it to begin."""
     with shop.database.reading() as db:
-        kinds = {f"{kind}s": equipment_table.all_of(db, kind) for kind in equipment_table.KINDS}
-        machines = {head["id"]: machine_of(head) for head in equipment_table.heads(db)}
+        heads = equipment_table.heads(db)
+        machines = {head["id"]: machine_of(head) for head in heads}
         return {
             "shop": shop_table.shop(db),
             "members": people_table.members(db),
             "latest_change": changes.latest_id(db),
-            **kinds,
+            **{f"{kind}s": equipment_table.all_of(db, kind) for kind in equipment_table.KINDS if kind != "head"},
+            "heads": heads,
             "settings_on": {
                 head: {process: settings_on(machine, process) for process in PROCESSES}
                 for head, machine in machines.items()
