@@ -59,15 +59,17 @@ def _our_code(plate: Plate, picture: Picture, face: str) -> Code | None:
     return ours[0]
 
 
-def find_plate(plate: Plate, picture: Picture, face: str, sheet: Floats | None = None) -> Laid:
-    """Where the plate lies in a picture of one face; `sheet` as another photograph has shown it."""
+def find_plate(
+    plate: Plate, picture: Picture, face: str, sheet: Floats | None = None, opened: Floats | None = None
+) -> Laid:
+    """Where the plate lies in a picture of one face; `sheet` and `opened` as another photograph has shown them."""
     if picture.size[0] * picture.size[1] < LEAST_PIXELS:
         raise InvalidInput("This photo is too small to measure anything in it.", face)
     try:
         code = _our_code(plate, picture, face)
         if code is not None and any(mark.kind == "qr" for mark in plate.marks):
             return by_code(plate, picture.grey, picture.rgb, code.corners)
-        return by_outline(plate, picture.grey, picture.rgb, mirrored=face == "back", sheet=sheet)
+        return by_outline(plate, picture.grey, picture.rgb, face == "back", sheet, opened)
     except NotFound as error:
         raise InvalidInput(str(error), face) from error
 
@@ -75,7 +77,7 @@ def find_plate(plate: Plate, picture: Picture, face: str, sheet: Floats | None =
 def find_by_corners(plate: Plate, picture: Picture, face: str, mm: Floats, pixels: Floats) -> Laid:
     """Where the plate lies by places somebody pointed at, in pixels of the photograph itself."""
     try:
-        return by_corners(plate, picture.grey, mm, (pixels + 0.5) / picture.factor - 0.5)
+        return by_corners(plate, picture.grey, picture.rgb, mm, (pixels + 0.5) / picture.factor - 0.5)
     except NotFound as error:
         raise InvalidInput(str(error), face) from error
 
@@ -113,15 +115,16 @@ def read_plate(plate: Plate, photos: dict[str, bytes]) -> tuple[dict[str, Any], 
         decoding = {face: pool.submit(read_photo, data, face) for face, data in photos.items()}
         measuring: list[Future[FaceRead]] = []
         sheet: Floats | None = None
+        opened: Floats | None = None
         # The front first: the outline it shows helps to lay the back. It is measured while the back is looked for.
         for face in sorted(photos, reverse=True):
             try:
                 picture = decoding[face].result()
-                laid = find_plate(plate, picture, face, sheet)
+                laid = find_plate(plate, picture, face, sheet, opened)
             except InvalidInput as error:
                 failed.append(error)
                 continue
-            sheet = laid.sheet_mm
+            sheet, opened = laid.sheet_mm, laid.opened
             measuring.append(pool.submit(measure_face, plate, picture, face, laid))
         faces = [one.result() for one in measuring]
     if not faces:

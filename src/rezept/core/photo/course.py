@@ -48,7 +48,7 @@ def _evenly(loop: Floats) -> tuple[Floats, Floats]:
     return points, np.column_stack([way[:, 1], -way[:, 0]]) / length
 
 
-def _within(points: Floats, loop: Floats) -> NDArray[np.bool_]:
+def within(points: Floats, loop: Floats) -> NDArray[np.bool_]:
     """Which points a closed loop encloses: an odd number of its edges crossed on the way to the right."""
     x, y = points[:, 0, None], points[:, 1, None]
     (ax, ay), (bx, by) = loop[:-1].T, loop[1:].T
@@ -72,9 +72,9 @@ def course(figure: Figure, width_mm: float, height_mm: float) -> Course:
     inset = min(max(LEAST_INSET_MM, INSET_SHARE * min(width_mm, height_mm)), 0.4 * min(width_mm, height_mm))
     rims = np.concatenate([points, *[_evenly(loop[::-1])[0] for loop in loops[:-1]]])
     away = np.min(np.linalg.norm(cells[:, None] - rims[None], axis=-1), axis=1)
-    enclosed = _within(cells, outer)
+    enclosed = within(cells, outer)
     for hole in loops[:-1]:
-        enclosed &= ~_within(cells, hole)
+        enclosed &= ~within(cells, hole)
     inside = cells[enclosed & (away >= inset)]
     if not len(inside):
         inside = cells[enclosed][np.argsort(-away[enclosed])[:9]]

@@ -8,12 +8,14 @@ import numpy as np
 from numpy.typing import NDArray
 
 from rezept.core.photo.around_code import SHEET_WEIGHT, code_corners, laid_about
+from rezept.core.photo.by_cuts import AS_LIKELY, is_cut, registered, seen_as_cut, ways_to_lie
 from rezept.core.photo.handles import plate_corners
 from rezept.core.photo.laid import FoundBy, Laid, NotFound, Place, fit, off_mm
 from rezept.core.photo.lattice import lattice_of, reach_mm
 from rezept.core.photo.likeness import AS_GOOD, edges_seen, explains, shades_alike
 from rezept.core.photo.outline import poses_by_outline, sheet_corners, signed_area
 from rezept.core.photo.pose import Pose, homography
+from rezept.core.photo.unlike import sheet_colour
 from rezept.core.plan import Plate
 from rezept.core.plan.place import from_piece
 
@@ -83,18 +85,29 @@ def by_code(plate: Plate, grey: Grey, rgb: Colours, corners_px: Floats) -> Laid:
     outline = sheet_corners(rgb)
     framed = _near_code(plate, outline, code, size)
     pose, places, found_by = laid_about(plate, grey, code, framed, sheet_mm(plate))
-    laid = _refined(plate, grey, pose, places, found_by)
+    laid = _drawn_to_patches(plate, grey, rgb, pose, places, found_by)
     off = float(np.linalg.norm(laid.pose.to_mm(corners_px) - corners_mm, axis=1).max())
     doubts = ["The code is not where this plate has it; look whether it is the right one."] if off > CODE_OFF_MM else []
-    if all(look(plate, grey, laid.pose) < LEAST_LIKE for look in (shades_alike, edges_seen)):
+    if not is_cut(plate) and all(look(plate, grey, laid.pose) < LEAST_LIKE for look in (shades_alike, edges_seen)):
         doubts.append("The patches do not look as this plate's would; look whether they lie right.")
     return replace(laid, doubts=(*doubts, *laid.doubts), sheet_mm=None if outline is None else laid.pose.to_mm(outline))
 
 
-def by_outline(plate: Plate, grey: Grey, rgb: Colours, mirrored: bool, sheet: Floats | None = None) -> Laid:
+def _drawn_to_patches(
+    plate: Plate, grey: Grey, rgb: Colours, pose: Pose, places: list[Place], found_by: FoundBy
+) -> Laid:
+    if is_cut(plate):
+        return registered(plate, rgb, pose, places, found_by)
+    return _refined(plate, grey, pose, places, found_by)
+
+
+def by_outline(
+    plate: Plate, grey: Grey, rgb: Colours, mirrored: bool, sheet: Floats | None = None, opened: Floats | None = None
+) -> Laid:
     """The plate from the outline of its sheet, turned the way that explains its patches best.
 
     sheet : ``(4, 2)`` its corners in the plate's mm where another photograph has shown them; else as it was planned
+    opened : ``(n,)`` how far each patch of a cut that burns is open, where the other face has shown it
 
     Raises
     ------
@@ -108,25 +121,49 @@ def by_outline(plate: Plate, grey: Grey, rgb: Colours, mirrored: bool, sheet: Fl
     ways = poses_by_outline(corners, lies, size, mirrored)
     if not ways:
         raise NotFound("What lies in the picture has not the shape of this plate.")
+    over = poses_by_outline(corners, lies, size, not mirrored)
+    if is_cut(plate):
+        best, doubts = _way_of_cut(plate, rgb, ways, over, opened)
+    else:
+        unread = not mirrored and code_corners(plate) is not None
+        best, doubts = _way_of_marks(plate, grey, ways, over if unread else [])
+    laid = _drawn_to_patches(plate, grey, rgb, best, [(lies, best.to_pixels(lies), SHEET_WEIGHT)], "outline")
+    return replace(laid, doubts=(*doubts, *laid.doubts), sheet_mm=laid.pose.to_mm(corners))
+
+
+OTHER_FACE = "It looks like the other face, or mirrored; look which it is."
+NOT_MADE_OUT = "The patches cannot be made out; which way up the plate lies is a guess."
+OTHER_WAY = "The plate may also lie the other way round; look which is right."
+
+
+def _way_of_cut(
+    plate: Plate, rgb: Colours, ways: list[Pose], over: list[Pose], opened: Floats | None
+) -> tuple[Pose, list[str]]:
+    """The likeliest way a cut lies, and what there is to doubt about it; `over` are those of the other face."""
+    colour = sheet_colour(rgb, ways[0], plate.width_mm, plate.height_mm)
+    likely = ways_to_lie(plate, rgb, ways, opened, colour)
+    turned_over = ways_to_lie(plate, rgb, over, opened, colour)
+    best = likely[0]
+    if turned_over and turned_over[0].speaks > best.speaks - AS_LIKELY:
+        return best.pose, [OTHER_FACE]
+    if not seen_as_cut(best):
+        return best.pose, [NOT_MADE_OUT]
+    if len(likely) > 1 and likely[1].speaks > best.speaks - AS_LIKELY:
+        return best.pose, [OTHER_WAY]
+    return best.pose, []
+
+
+def _way_of_marks(plate: Plate, grey: Grey, ways: list[Pose], over: list[Pose]) -> tuple[Pose, list[str]]:
     likely = np.array([explains(plate, grey, way) for way in ways])
     best, most = ways[int(likely.argmax())], float(likely.max())
-    # Openings follow the dose; not so the colours of oxide, of which nothing can be said.
-    cut, unread = plate.trial.process.passes_through, not mirrored and code_corners(plate) is not None
-    turned_over = 0.0
-    if cut or unread:
-        over = poses_by_outline(corners, lies, size, not mirrored)
-        turned_over = max((explains(plate, grey, way) for way in over), default=0.0)
-    doubts: list[str] = []
-    if cut and most < AS_GOOD * turned_over:
-        doubts.append("It looks like the other face, or mirrored; look which it is.")
-    elif unread and turned_over > AS_GOOD * most:
-        doubts.append("The plate's code is not to be seen; look whether this is its front.")
-    elif most <= 0:
-        doubts.append("The patches cannot be made out; which way up the plate lies is a guess.")
-    elif (likely > AS_GOOD * most).sum() > 1:
-        doubts.append("The plate may also lie the other way round; look which is right.")
-    laid = _refined(plate, grey, best, [(lies, best.to_pixels(lies), SHEET_WEIGHT)], "outline")
-    return replace(laid, doubts=(*doubts, *laid.doubts), sheet_mm=laid.pose.to_mm(corners))
+    turned_over = max((explains(plate, grey, way) for way in over), default=0.0)
+    if turned_over > AS_GOOD * most:
+        return best, ["The plate's code is not to be seen; look whether this is its front."]
+    if most <= 0:
+        return best, [NOT_MADE_OUT]
+    if (likely > AS_GOOD * most).sum() > 1:
+        return best, [OTHER_WAY]
+    return best, []
 
 
 def _round_counter_clockwise(corners: Floats) -> Floats:
@@ -135,7 +172,7 @@ def _round_counter_clockwise(corners: Floats) -> Floats:
     return np.roll(turned, -int((turned - turned.min(axis=0)).sum(axis=1).argmin()), axis=0)
 
 
-def by_corners(plate: Plate, grey: Grey, mm: Floats, pixels: Floats) -> Laid:
+def by_corners(plate: Plate, grey: Grey, rgb: Colours, mm: Floats, pixels: Floats) -> Laid:
     """The plate from places somebody pointed at: ``(n, 2)`` plate mm and pixels, four at least; drawn to the patches'
     edges where these are near.
 
@@ -150,7 +187,7 @@ def by_corners(plate: Plate, grey: Grey, mm: Floats, pixels: Floats) -> Laid:
     flat = mm @ matrix[2, :2] + matrix[2, 2]
     if not np.isfinite(matrix).all() or (flat <= 0).any() or not 1.0 < pose.px_per_mm(middle) < 500.0:
         raise NotFound("The corners do not lie as those of a plate would; put each on its own mark.")
-    laid = _refined(plate, grey, pose, [(mm, pixels, 0.5)], "corners")
+    laid = _drawn_to_patches(plate, grey, rgb, pose, [(mm, pixels, 0.5)], "corners")
     pointed = off_mm(laid.pose, [(mm, pixels, 1.0)])
     doubts = (
         ("The patches' edges are not where the corners put them; look once more.",) if pointed > CODE_OFF_MM else ()

@@ -25,6 +25,8 @@ class Laid:
     sheet_mm : ``(4, 2)`` the corners of the sheet as they are seen, in the plate's mm; None where its outline is not
         to be seen. The other face has the same.
     doubts : why it may be wrong, in words; empty where nothing speaks against it
+    opened : ``(n,)`` of a cut, for each patch that was to burn, how unlike the sheet its middle looks, 0 bare to 1; the
+        other face shows the same. None where that was not looked at
     """
 
     pose: Pose
@@ -32,6 +34,7 @@ class Laid:
     residual_mm: float
     doubts: tuple[str, ...] = ()
     sheet_mm: Floats | None = None
+    opened: Floats | None = None
 
 
 class NotFound(ValueError):

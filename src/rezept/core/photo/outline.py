@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -27,6 +28,11 @@ RIM_PX, CLOSED_PX = 4, 2
 MOST_TOUCHING = 0.12
 # A mask is a quadrilateral where it fills the one through its sides to within this share of its area.
 FILLS_WITHIN = 0.07
+# What lies against a sheet is cut off where it is narrower than these shares, twice, of the sheet's size.
+OPENED_SHARES = (0.02, 0.06, 0.12)
+ROUNDS = 3
+# Sides run along the rim of what was found, within so many pixels: over so much of their length at least, and plainly.
+ALONG_WITHIN_PX, LEAST_ALONG, PLAINLY_ALONG = 1.5, 0.5, 0.93
 # Straight sides are laid through the boundary between these shares of the way from corner to corner, and no further
 # from it than this share of its length, and so many pixels.
 SIDE_FROM, SIDE_TO, SIDE_OFF_SHARE, SIDE_OFF_PX = 0.08, 0.92, 0.02, 1.5
@@ -84,9 +90,18 @@ def _largest(mask: NDArray[np.bool_]) -> NDArray[np.bool_]:
     pieces, count = ndimage.label(closed[CLOSED_PX:-CLOSED_PX, CLOSED_PX:-CLOSED_PX])
     if count == 0:
         return np.zeros(mask.shape, bool)
+    return np.asarray(ndimage.binary_fill_holes(_largest_of(pieces)), bool)
+
+
+def _largest_of(pieces: NDArray[np.integer[Any]]) -> NDArray[np.bool_]:
     sizes = np.bincount(pieces.ravel())
     sizes[0] = 0
-    return np.asarray(ndimage.binary_fill_holes(pieces == int(sizes.argmax())), bool)
+    return np.asarray(pieces == int(sizes.argmax()), bool)
+
+
+def _largest_piece(mask: NDArray[np.bool_]) -> NDArray[np.bool_]:
+    pieces, count = ndimage.label(mask)
+    return _largest_of(pieces) if count else np.zeros(mask.shape, bool)
 
 
 def _hull(points: Floats) -> Floats:
@@ -144,28 +159,87 @@ def sheet_corners(rgb: Colours) -> Floats | None:
     A sheet whose side reaches the edge of the picture is none: part of it is missing. Of a corner alone its sides tell.
     """
     step = max(1, round(max(rgb.shape[:2]) / LONGEST_PX))
+    best, corners = LEAST_ALONG, None
     # Every so many-th pixel: the straight sides average what that loses.
     for mask in _masks(rgb[step // 2 :: step, step // 2 :: step]):
-        corners = _corners_of(mask)
-        if corners is not None:
-            return corners * step + step // 2
-    return None
+        if not _like_a_sheet(mask):
+            continue
+        rim = _rim(mask)
+        for opened in _opened(mask):
+            found = _corners_of(opened, rim)
+            along = 0.0 if found is None else _along_rim(found, rim)
+            if along > best:
+                best, corners = along, found
+            if best > PLAINLY_ALONG:
+                break
+        if best > PLAINLY_ALONG:
+            break
+    return None if corners is None else _outside(corners) * step + step // 2
 
 
-def _corners_of(mask: NDArray[np.bool_]) -> Floats | None:
-    """Corners of a mask that is like a sheet."""
+def _rim(mask: NDArray[np.bool_]) -> NDArray[np.bool_]:
+    """The outermost pixels of a mask; what ends with the picture does not end there itself."""
+    rim: NDArray[np.bool_] = mask & ~ndimage.binary_erosion(mask, border_value=1)
+    return rim
+
+
+def _along_rim(corners: Floats, rim: NDArray[np.bool_]) -> float:
+    """Of the side that is worst at it the share that runs along a rim."""
+    away = ndimage.distance_transform_edt(~rim)
+    share = np.linspace(SIDE_FROM, SIDE_TO, 80)[:, None]
+    worst = 1.0
+    for start, end in zip(corners, np.roll(corners, -1, axis=0), strict=True):
+        places = np.rint(start + share * (end - start)).astype(int)
+        inside = ((places >= 0) & (places < rim.shape[::-1])).all(axis=1)
+        column, row = np.clip(places, 0, np.array(rim.shape[::-1]) - 1).T
+        # Beyond the picture nothing is to be seen, and a corner may lie there.
+        near = away[row, column] <= ALONG_WITHIN_PX
+        worst = min(worst, float(near[inside].mean()) if inside.sum() > 20 else 0.0)
+    return worst
+
+
+def _opened(mask: NDArray[np.bool_]) -> Iterator[NDArray[np.bool_]]:
+    """The mask, and what is left of its largest piece when all is cut off that is narrower and narrower (morphological
+    opening): seams of the table that run into the sheet, paper and offcuts that lie against it."""
+    yield mask
+    depth = ndimage.distance_transform_edt(np.pad(mask, 1, constant_values=False))[1:-1, 1:-1]
+    side = float(np.sqrt(mask.sum()))
+    for share in OPENED_SHARES:
+        core = _largest_piece(depth > share * side)
+        if not core.any():
+            return
+        # Back out to where the mask ends; corners stay rounded, which straight sides do not mind.
+        yield mask & (ndimage.distance_transform_edt(~core) <= share * side)
+
+
+def _like_a_sheet(mask: NDArray[np.bool_]) -> bool:
     touching = int(mask[[0, -1]].sum() + mask[:, [0, -1]].sum())
-    if mask.mean() < LEAST_SHARE or touching > MOST_TOUCHING * np.sqrt(mask.sum()):
+    return bool(mask.mean() >= LEAST_SHARE and touching <= MOST_TOUCHING * np.sqrt(mask.sum()))
+
+
+def _points(mask: NDArray[np.bool_]) -> Floats:
+    rows, columns = np.nonzero(mask)
+    return np.column_stack([columns, rows]).astype(float)
+
+
+def _corners_of(mask: NDArray[np.bool_], rim: NDArray[np.bool_]) -> Floats | None:
+    """Corners of a mask that is like a quadrilateral; its sides are laid through a rim near it."""
+    own = _points(_rim(mask))
+    if len(own) < 20:
         return None
-    # What ends with the picture does not end there itself.
-    rim = mask & ~ndimage.binary_erosion(mask, border_value=1)
-    rows, columns = np.nonzero(rim)
-    boundary = np.column_stack([columns, rows]).astype(float)
-    corners = _sides(boundary, _quad(_hull(boundary)))
+    corners = _quad(_hull(own))
+    # Rounded corners are cut off first; each time the sides come nearer to where they meet.
+    for _ in range(ROUNDS):
+        corners = _sides(own, corners)
     filled = float(mask.sum()) / max(1.0, abs(signed_area(corners)))
     if abs(filled - 1) >= FILLS_WITHIN:
         return None
-    # The rim lies half a pixel inside the edge.
+    rim_points = _points(rim)
+    return _sides(rim_points, _sides(rim_points, corners))
+
+
+def _outside(corners: Floats) -> Floats:
+    """The rim's pixels lie half a pixel inside the edge."""
     outward = corners - corners.mean(axis=0)
     grown: Floats = corners + 0.5 * outward / np.linalg.norm(outward, axis=1, keepdims=True) * np.sqrt(2)
     return grown

@@ -144,6 +144,21 @@ def pixel_jacobian(guess: Floats, mm: Floats, size: tuple[int, int]) -> Floats:
     return slope
 
 
+def fit_unsure_px(pose: Pose, mm: Floats, pixels: Floats, weights: Floats, at: Floats, distortion: bool) -> Floats:
+    """``(k,)`` standard deviation of where a pose that was fitted to pairs ``(n, 2)`` has plate points ``(k, 2)``, in
+    pixels: what the pairs scatter by, carried on (linear propagation; 1 pixel where too few tell)."""
+    guess = np.append(pose.matrix.ravel()[:8] / pose.matrix[2, 2], [pose.k1] if distortion else [])
+    slopes = pixel_jacobian(guess, mm, pose.size) * weights[:, None, None]
+    scale = np.maximum(np.sqrt((slopes**2).sum(axis=(0, 1))), 1e-12)
+    slopes = slopes.reshape(-1, len(guess)) / scale
+    free = 2 * len(mm) - len(guess)
+    off = (np.linalg.norm(pose.to_pixels(mm) - pixels, axis=1) * weights) ** 2
+    scatter = float(off.sum() / free) if free > 0 else 1.0
+    covariance = np.linalg.pinv(slopes.T @ slopes, rcond=1e-12) * scatter
+    there = pixel_jacobian(guess, at, pose.size) / scale
+    return np.sqrt(np.maximum(np.einsum("nik,kl,nil->n", there, covariance, there), 0.0))
+
+
 def fitted(
     mm: Floats,
     pixels: Floats,

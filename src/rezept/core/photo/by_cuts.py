@@ -1,0 +1,149 @@
+"""Laying a cut plate by its own outlines: which way up it lies, and how exactly."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from rezept.core.photo.course import course_of
+from rezept.core.photo.laid import FoundBy, Laid, Place, fit, off_mm, together
+from rezept.core.photo.pose import Pose, fit_unsure_px
+from rezept.core.photo.register import LIKE_FIGURE, edges, likeness
+from rezept.core.photo.unlike import Colours, SheetColour, sheet_colour
+from rezept.core.plan import Plate
+
+Floats = NDArray[np.float64]
+
+# A first pose may be off by so much, mm, but never so far as half-way to the neighbour; patches that are looked at then,
+# and to tell ways to lie apart.
+FAR_MM, TO_COME_NEARER, TO_TELL_WAYS = 2.4, 36, 20
+# Then by edges: how far off they may be, mm, the second time less.
+EDGES_WITHIN_MM = (1.2, 0.6)
+FEWEST_PATCHES, FEW_PATCHES = 4, 9
+# What is seen of patches counts so much beside their likeness: that the openings are where they should be.
+OPENINGS_COUNT = 0.25
+# Ways to lie that are alike within this cannot be told apart.
+AS_LIKELY = 0.06
+# The places a plate was laid by may be off its patches by this, mm; its patches lie right within it, and are known so
+# when it is so many standard deviations.
+RIGHT_MM, TO_BE_SURE = 0.3, 3.5
+# Several things found where the plate has them cannot all be chance.
+ENOUGH_SEEN = 0.2
+
+
+def is_cut(plate: Plate) -> bool:
+    """Whether a plate is laid by its outlines: they enclose something that may drop out."""
+    return plate.trial.process.passes_through and course_of(plate).closed
+
+
+@dataclass(frozen=True)
+class Way:
+    """A way to lie, and what speaks for it: 0 nothing, 1 drawings of its figures, a quarter more where openings are
+    where they should be."""
+
+    pose: Pose
+    speaks: float
+
+
+def _burning(plate: Plate) -> Floats:
+    return plate.elements.boxes[plate.elements.burn]
+
+
+def _reach(plate: Plate, most_mm: float) -> float:
+    boxes = _burning(plate)
+    return min(most_mm, 0.45 * float(boxes[:, 2:].min() + plate.trial.patch.gap_mm))
+
+
+def _evenly(order: NDArray[np.intp], most: int) -> NDArray[np.intp]:
+    return order[np.unique(np.linspace(0, len(order) - 1, min(most, len(order))).round().astype(int))]
+
+
+def _speaks_for(plate: Plate, rgb: Colours, colour: SheetColour, pose: Pose, expected: Floats) -> float:
+    boxes = _burning(plate)
+    some = _evenly(np.argsort(expected, kind="stable"), TO_TELL_WAYS)
+    like = likeness(plate, rgb, colour, pose, boxes[some], _reach(plate, FAR_MM))
+    # What was not cut at all shows nothing; a third of them is enough to tell a figure.
+    best = np.sort(np.where(like.inner, like.correlation, 0.0))[-max(3, len(some) // 3) :]
+    opened = like.core
+    told = 0.0
+    if np.ptp(opened) > 0.1 and np.ptp(expected[some]) > 0:
+        told = float(np.corrcoef(opened, expected[some])[0, 1])
+    return float(best.mean()) + OPENINGS_COUNT * max(0.0, told)
+
+
+def ways_to_lie(
+    plate: Plate, rgb: Colours, poses: Sequence[Pose], opened: Floats | None, colour: SheetColour | None = None
+) -> list[Way]:
+    """What speaks for each of some ways to lie, the likeliest first.
+
+    opened : ``(n,)`` by how much each patch that burns is open, as the other face shows; else it is expected by dose
+    """
+    if not poses:
+        return []
+    dose = plate.judged.dose[plate.elements.burn]
+    expected = np.argsort(np.argsort(dose)).astype(float) if opened is None else opened
+    colour = colour or sheet_colour(rgb, poses[0], plate.width_mm, plate.height_mm)
+    ways = [Way(pose, _speaks_for(plate, rgb, colour, pose, expected)) for pose in poses]
+    return sorted(ways, key=lambda way: -way.speaks)
+
+
+def seen_as_cut(way: Way) -> bool:
+    """Whether the figures are there at all."""
+    return way.speaks > LIKE_FIGURE
+
+
+def _nearer(plate: Plate, rgb: Colours, colour: SheetColour, pose: Pose, places: list[Place]) -> tuple[Pose, int]:
+    """The pose drawn to where patches look like their figure, and how many do."""
+    boxes = _burning(plate)
+    some = boxes[_evenly(np.arange(len(boxes)), TO_COME_NEARER)]
+    like = likeness(plate, rgb, colour, pose, some, _reach(plate, FAR_MM))
+    there = like.there
+    if there.sum() < FEWEST_PATCHES:
+        return pose, int(there.sum())
+    middles = some[there, :2] + some[there, 2:] / 2
+    drawn = (middles, pose.to_pixels(middles + like.shift[there]), 1.0)
+    known = [drawn] if there.sum() >= FEW_PATCHES else [*places, drawn]
+    return fit(known, pose.size, distortion=there.sum() >= FEW_PATCHES)[0], int(there.sum())
+
+
+def registered(plate: Plate, rgb: Colours, pose: Pose, places: list[Place], found_by: FoundBy) -> Laid:
+    """The pose drawn to the outlines of the patches, all over the plate, with what there is to doubt about it.
+
+    places : what the pose rests on by now, the least that is known first
+    """
+    boxes = _burning(plate)
+    colour = sheet_colour(rgb, pose, plate.width_mm, plate.height_mm)
+    pose, alike = _nearer(plate, rgb, colour, pose, places)
+    residual, unsure, seen = float("nan"), np.inf, 0
+    for within in EDGES_WITHIN_MM:
+        lattice = edges(plate, rgb, colour, pose, boxes, _reach(plate, within))
+        good = lattice.sharpness > 0
+        seen = int(good.sum())
+        known = [] if seen >= FEW_PATCHES else list(places)
+        known += [(lattice.mm[[i]], lattice.pixels[[i]], float(lattice.sharpness[i])) for i in np.flatnonzero(good)]
+        if sum(len(one[0]) for one in known) < 4:
+            break
+        distortion = seen >= FEW_PATCHES
+        pose, residual = fit(known, pose.size, distortion)
+        mm, pixels, weights = together(known)
+        middles = boxes[:, :2] + boxes[:, 2:] / 2
+        away = fit_unsure_px(pose, mm, pixels, weights, middles, distortion)
+        unsure = float(away.max()) / pose.px_per_mm(middles.mean(axis=0))
+    doubts = []
+    if seen < FEWEST_PATCHES or alike < FEWEST_PATCHES:
+        if found_by == "outline":
+            doubts.append("Hardly a patch has edges to be seen; look whether it lies right.")
+    elif residual > RIGHT_MM or any(off_mm(pose, [place]) > RIGHT_MM for place in _told_by(places, seen)):
+        doubts.append("The patches' edges are not where they should be; look whether it lies right.")
+    elif unsure * TO_BE_SURE > RIGHT_MM:
+        doubts.append("On one side of the plate no edges are to be seen; look whether it lies right there, too.")
+    opened = likeness(plate, rgb, colour, pose, boxes, 2 * 0.3).core
+    return replace(Laid(pose, found_by, residual, tuple(doubts)), opened=opened)
+
+
+def _told_by(places: list[Place], seen: int) -> list[Place]:
+    """What has to agree with the patches: where few of them are seen, all that the plate was laid by."""
+    return places[1:] if seen < FEW_PATCHES else []

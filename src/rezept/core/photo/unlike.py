@@ -1,0 +1,113 @@
+"""How unlike the bare sheet a place of a picture looks, whichever way: an opening may be darker than the sheet or
+lighter, patterned or lit from below, and the wall of a slit has a colour of its own."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from rezept.core.photo.flat import LINEAR
+from rezept.core.photo.noise import sigma_of
+from rezept.core.photo.pose import Pose
+
+Floats = NDArray[np.float64]
+Light = NDArray[np.float32]
+Colours = NDArray[np.uint8]
+
+# Logarithm of linear light of each coded value; below the darkest that eight bits tell apart there is nothing to tell.
+LOG_LIGHT = np.log(np.maximum(LINEAR, LINEAR[4])).astype(np.float32)
+# Places of the sheet that are looked at, and the rim of it, mm, that no patch ever lies in.
+MOST_SPOTS, RIM_MM, INSET_MM = 4000, 3.0, 0.6
+# Of weighing anew, and the logarithm of light by which bare sheet differs from itself at most.
+ROUNDS, MOST_UNEVEN = 6, 0.5
+# A sheet that scatters by less, as a share of its light, is taken to scatter so much: eight bits and JPEG do.
+LEAST_SCATTER = 0.006
+# Squared distance (P. C. Mahalanobis) within which a spot counts as bare: 90 % of chi-square with three degrees of
+# freedom; what is cut off there makes the scatter smaller by the second.
+BARE_WITHIN, CUT_OFF = 6.25, 1.3
+
+
+@dataclass(frozen=True)
+class SheetColour:
+    """What the bare sheet looks like all over a picture.
+
+    terms : ``(6, 3)`` its log light, channel by channel, of 1, u, v, u^2, u v, v^2, both -1 to 1 over the picture
+    whitening : ``(3, 3)`` lower triangular: what takes deviations from that to unit scatter, grain and noise together
+    size : width and height of the picture in pixels
+    """
+
+    terms: Floats
+    whitening: Light
+    size: tuple[int, int]
+
+    def deviation(self, rgb: Colours, pixels: Floats) -> Light:
+        """``(..., 3)`` log light of the pixels nearest to places ``(..., 2)``, over the sheet's."""
+        column = np.clip(np.rint(pixels[..., 0]).astype(np.intp), 0, self.size[0] - 1)
+        row = np.clip(np.rint(pixels[..., 1]).astype(np.intp), 0, self.size[1] - 1)
+        seen = LOG_LIGHT[rgb[row, column]]
+        seen -= self._bare(pixels.astype(np.float32))
+        return seen
+
+    def distance(self, deviation: Light) -> Light:
+        """``(...)`` how many standard deviations of bare sheet that is (P. C. Mahalanobis' distance)."""
+        white = deviation @ self.whitening.T
+        return np.sqrt(np.einsum("...i,...i", white, white))
+
+    def unlike(self, rgb: Colours, pixels: Floats) -> Light:
+        """``(...)`` how unlike the sheet the places ``(..., 2)`` of a picture are, in standard deviations of it."""
+        return self.distance(self.deviation(rgb, pixels))
+
+    def _bare(self, pixels: Light) -> Light:
+        u, v = (2 * pixels[..., i] / self.size[i] - 1 for i in (0, 1))
+        c = self.terms.astype(np.float32)[:, None]
+        planes = [c[0, :, k] + u * (c[1, :, k] + u * c[3, :, k] + v * c[4, :, k]) + v * (c[2, :, k] + v * c[5, :, k])
+                  for k in range(3)]  # fmt: skip
+        return np.stack(planes, axis=-1)
+
+
+def _terms(pixels: Floats, size: tuple[int, int]) -> Floats:
+    u, v = (2 * pixels[:, i] / size[i] - 1 for i in (0, 1))
+    return np.stack([np.ones_like(u), u, v, u * u, u * v, v * v], axis=-1)
+
+
+def _spots(width_mm: float, height_mm: float) -> Floats:
+    apart = float(np.sqrt(width_mm * height_mm / MOST_SPOTS))
+    x, y = (np.arange(INSET_MM, side - INSET_MM / 2, apart) for side in (width_mm, height_mm))
+    return np.stack(np.meshgrid(x, y), axis=-1).reshape(-1, 2)
+
+
+def sheet_colour(rgb: Colours, pose: Pose, width_mm: float, height_mm: float) -> SheetColour:
+    """The sheet's colour where a plate lies, openings, labels and shadows counting little there.
+
+    It starts with the rim, which stays bare; the pose may be off by some millimetres, or turned.
+    """
+    spots = _spots(width_mm, height_mm)
+    spots = spots[pose.shows(spots)]
+    pixels = pose.to_pixels(spots)
+    seen = LOG_LIGHT[rgb[np.rint(pixels[:, 1]).astype(np.intp), np.rint(pixels[:, 0]).astype(np.intp)]].astype(float)
+    rim = np.minimum(spots, (width_mm, height_mm) - spots).min(axis=1) < RIM_MM
+    start = seen[rim] if rim.sum() > 20 else seen
+    design = _terms(pixels, pose.size)
+    terms = np.zeros((6, 3))
+    terms[0] = np.median(start, axis=0)
+    spread = sigma_of(start - terms[0], axis=0) + 0.05
+    ridge = 1e-6 * len(seen) * np.eye(6)
+    for _ in range(ROUNDS):
+        off = seen - design @ terms
+        # A. Cauchy's weights: what is far off hardly counts.
+        weighed = design / (1 + ((off / (2 * spread)) ** 2).sum(axis=1))[:, None]
+        terms = np.linalg.solve(weighed.T @ design + ridge, weighed.T @ seen)
+        off = seen - design @ terms
+        near = np.abs(off).max(axis=1) < MOST_UNEVEN
+        if near.any():
+            spread = np.maximum(sigma_of(off[near], axis=0), 0.01)
+    bare = off[near] if near.sum() > 20 else off
+    least = LEAST_SCATTER**2 * np.eye(3)
+    covariance = np.cov(bare.T) + least
+    within = np.einsum("ni,ij,nj->n", bare, np.linalg.inv(covariance), bare) < BARE_WITHIN
+    if within.sum() > 20:
+        covariance = CUT_OFF * np.cov(bare[within].T) + least
+    whitening = np.linalg.inv(np.linalg.cholesky(covariance))
+    return SheetColour(terms, whitening.astype(np.float32), pose.size)
