@@ -14,6 +14,8 @@ from rezept.core.scales import Speaker, scale_of
 SURE = 0.9
 # What makes a photo's figures of a patch worthless.
 SPOILING = frozenset({"glare", "shadow", "blur"})
+# What is seen through openings looks like the sheet: nothing the photo says of a cut is sure.
+BELOW_ALIKE = "below_alike"
 
 
 @dataclass(frozen=True)

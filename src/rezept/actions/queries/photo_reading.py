@@ -10,9 +10,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from rezept.core.errors import InvalidInput
+from rezept.core.photo.around import around_sheet
 from rezept.core.photo.card import CARD_TEXT, PLAIN_CURVE, CardRead, ground_lab_by_card, read_card
 from rezept.core.photo.figures import figures_of
-from rezept.core.photo.find import by_code, by_corners, by_outline
+from rezept.core.photo.find import by_code, by_corners, by_outline, sheet_mm
 from rezept.core.photo.laid import Laid, NotFound
 from rezept.core.photo.measure import measure
 from rezept.core.photo.readings import FaceRead, readings
@@ -87,7 +88,10 @@ def measure_face(plate: Plate, picture: Picture, face: str, laid: Laid) -> FaceR
     card = card_in(picture)
     curve = PLAIN_CURVE if card is None else card.curve
     flat = flattened(picture.rgb, laid.pose, plate.width_mm, plate.height_mm, curve=curve)
-    measured, ground = measure(plate, flat)
+    size = plate.width_mm, plate.height_mm
+    sheet = sheet_mm(plate) if laid.sheet_mm is None else laid.sheet_mm
+    around = around_sheet(picture.rgb, laid.pose, sheet, size) if plate.trial.process.passes_through else None
+    measured, ground = measure(plate, flat, around)
     figures = figures_of(plate, measured, None if card is None else ground_lab_by_card(ground))
     shown = laid.pose.shows(box_corners(plate.elements.boxes)).all(axis=1)
     figures = figures.without(plate.elements.burn & ~shown, "outside")

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from rezept.core.photo.course import course_of
 from rezept.core.photo.laid import FoundBy, Laid, Place, fit, off_mm, together
 from rezept.core.photo.pose import Pose, fit_unsure_px
-from rezept.core.photo.register import LIKE_FIGURE, edges, likeness
+from rezept.core.photo.register import LIKE_FIGURE, edges, likeness, openness
 from rezept.core.photo.unlike import Colours, SheetColour, sheet_colour
 from rezept.core.plan import Plate
 
@@ -19,7 +19,7 @@ Floats = NDArray[np.float64]
 
 # A first pose may be off by so much, mm, but never so far as half-way to the neighbour; patches that are looked at then,
 # and to tell ways to lie apart.
-FAR_MM, TO_COME_NEARER, TO_TELL_WAYS = 2.4, 36, 20
+FAR_MM, TO_COME_NEARER, TO_TELL_WAYS = 2.4, 30, 12
 # Then by edges: how far off they may be, mm, the second time less.
 EDGES_WITHIN_MM = (1.2, 0.6)
 FEWEST_PATCHES, FEW_PATCHES = 4, 9
@@ -140,8 +140,8 @@ def registered(plate: Plate, rgb: Colours, pose: Pose, places: list[Place], foun
         doubts.append("The patches' edges are not where they should be; look whether it lies right.")
     elif unsure * TO_BE_SURE > RIGHT_MM:
         doubts.append("On one side of the plate no edges are to be seen; look whether it lies right there, too.")
-    opened = likeness(plate, rgb, colour, pose, boxes, 2 * 0.3).core
-    return replace(Laid(pose, found_by, residual, tuple(doubts)), opened=opened)
+    opened = openness(rgb, colour, pose, boxes)
+    return Laid(pose, found_by, residual, tuple(doubts), opened=opened)
 
 
 def _told_by(places: list[Place], seen: int) -> list[Place]:

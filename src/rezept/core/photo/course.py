@@ -15,8 +15,9 @@ from rezept.core.plan.plate import Plate
 
 Floats = NDArray[np.float64]
 
-ALONG_MM = 0.5
-FEWEST, MOST_ALONG = 24, 160
+# So far apart are the places along an outline; of a cut a bridge of half a millimetre has to be seen.
+ALONG_MM, ALONG_CUT_MM = 0.5, 0.25
+FEWEST, MOST_ALONG, MOST_ALONG_CUT = 24, 160, 320
 MOST_CELLS = 900
 INSET_SHARE, LEAST_INSET_MM = 0.16, 0.5
 
@@ -36,10 +37,10 @@ class Course:
     closed: bool
 
 
-def _evenly(loop: Floats) -> tuple[Floats, Floats]:
+def _evenly(loop: Floats, along_mm: float = ALONG_MM, most: int = MOST_ALONG) -> tuple[Floats, Floats]:
     """Points along a counter-clockwise loop and its outward normals, in the middles of even stretches."""
     ends = np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(loop, axis=0), axis=1))])
-    count = int(np.clip(ends[-1] / ALONG_MM, FEWEST, MOST_ALONG))
+    count = int(np.clip(ends[-1] / along_mm, FEWEST, most))
     at = (np.arange(count) + 0.5) * ends[-1] / count
     piece = np.clip(np.searchsorted(ends, at, side="right") - 1, 0, len(loop) - 2)
     way = np.diff(loop, axis=0)[piece]
@@ -60,17 +61,17 @@ def within(points: Floats, loop: Floats) -> NDArray[np.bool_]:
 
 
 @lru_cache(maxsize=64)
-def course(figure: Figure, width_mm: float, height_mm: float) -> Course:
-    """The course of a figure in a box; shared, so nobody writes to it."""
+def course(figure: Figure, width_mm: float, height_mm: float, cut: bool) -> Course:
+    """The course of a figure in a box, finer where it is cut; shared, so nobody writes to it."""
     closed = bool(figure.loops)
     loops = figure.loops or (rectangle(width_mm, height_mm),)
     outer = loops[-1]
-    points, outward = _evenly(outer)
+    points, outward = _evenly(outer, ALONG_CUT_MM, MOST_ALONG_CUT) if cut else _evenly(outer)
     apart = max(0.1, float(np.sqrt(width_mm * height_mm / MOST_CELLS)))
     x, y = (np.arange(apart / 2, side, apart) for side in (width_mm, height_mm))
     cells = np.stack(np.meshgrid(x, y), axis=-1).reshape(-1, 2)
     inset = min(max(LEAST_INSET_MM, INSET_SHARE * min(width_mm, height_mm)), 0.4 * min(width_mm, height_mm))
-    rims = np.concatenate([points, *[_evenly(loop[::-1])[0] for loop in loops[:-1]]])
+    rims = np.concatenate([_evenly(outer)[0], *[_evenly(loop[::-1])[0] for loop in loops[:-1]]])
     away = np.min(np.linalg.norm(cells[:, None] - rims[None], axis=-1), axis=1)
     enclosed = within(cells, outer)
     for hole in loops[:-1]:
@@ -88,4 +89,5 @@ def course_of(plate: Plate) -> Course:
     elements = plate.elements
     if len(elements.figures) > 1:
         raise InvalidInput("Photographs are read of plates with one figure; this one has several.", "figures")
-    return course(elements.figures[0], float(elements.width_mm[0]), float(elements.height_mm[0]))
+    size = float(elements.width_mm[0]), float(elements.height_mm[0])
+    return course(elements.figures[0], *size, plate.trial.process.passes_through)

@@ -8,38 +8,21 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from rezept.core.photo.across import (
-    NEAR_MM,
-    Profiles,
-    crossing,
-    edge_mm,
-    kerf_mm,
-    longest_run,
-    profiles_across,
-    slit_doubt_mm,
-    slit_mm,
-)
+from rezept.core.photo.across import NEAR_MM, Profiles, crossing, edge_mm, kerf_mm, profiles_across, slit_mm
+from rezept.core.photo.around import Around
 from rezept.core.photo.course import Course, course_of
 from rezept.core.photo.flat import LUMINANCE, Flat, Ground, ground_of_flat
 from rezept.core.photo.noise import sigma_of
+from rezept.core.photo.openings import FALLEN, Openings, across_coloured, openings
 from rezept.core.plan import Plate
 
 Floats = NDArray[np.float64]
 Flags = NDArray[np.bool_]
 Columns = dict[str, NDArray[Any]]
 
-# Shares of the ground's linear light. Darker than the first: nothing is left there, one sees what lies below, which on
-# the bench is black. On a dark ground that is not much darker; openings are then told by the darkest there is inside of
-# patches, and up to so many times as light, but never above the second share.
-OPEN_BELOW, OPEN_BELOW_AT_MOST = 0.16, 0.5
-AS_DARK = 1.5
-# Share of a patch's inside: with so much of it open the part has fallen out.
-FALLEN = 0.5
-# A cut that is through shows on the back as a slit: as wide as a black line that takes as much light, blurred or not.
-# So wide it is one; wider or narrower by the second it surely is, or is not.
-SLIT_MM, SLIT_UNSURE_MM = 0.042, 0.010
-# What bare ground passes for: so many times the noise floor of slits is taken for none, and so many make one unsure.
-GROUND_PASSES, GROUND_UNSURE = 2.5, 2.0
+# A line on a plate that is marked is so wide at least, mm of black; and of a cut so much of the outline has to be
+# through for its width to be that of the kerf.
+LINE_SEEN_MM, WIDE_ENOUGH = 0.042, 0.5
 # A halo ends where so much of the ground's light is back.
 HALO_ENDS = 0.85
 SOOT_FROM_MM, SOOT_TO_MM = 0.9, 1.8
@@ -59,12 +42,11 @@ class Measured:
     ratio : ``(n, 3)`` linear light of the patch over its ground, by channel; `luminance` their weighed sum
     spread : scatter of that ratio within the patch; `unsure` : one standard deviation of its median, as a share of it
     banding : scatter of its lines' means, the larger of both directions, as a share of the mean
-    open_inside : share of the patch's inside through which one sees; open_outline : share of its outline, and
-        outline_unsure : the share of it that may or may not be open
-    bridge_mm : the longest stretch of outline that still holds
+    open_inside, open_outline, outline_unsure, bridge_mm : of a cut, see `Openings`; NaN where nothing is cut through
     kerf_mm : width of the cut; halo_mm : darkened ground beside it; soot : how much darker the ground beyond that is
     edge_mm : from nine tenths to one tenth of the step from ground to mark
     glare, shadow, blur : ``(n,)`` what makes a patch's figures worthless
+    below_alike : ``(n,)`` what lies below looks like the sheet
     """
 
     ratio: Floats
@@ -83,6 +65,7 @@ class Measured:
     glare: Flags
     shadow: Flags
     blur: Flags
+    below_alike: Flags
 
 
 def _banding(light: NDArray[np.floating[Any]], inside: Floats) -> Floats:
@@ -99,13 +82,6 @@ def _banding(light: NDArray[np.floating[Any]], inside: Floats) -> Floats:
         left = means - means @ design @ np.linalg.inv(design.T @ design) @ design.T
         worst = np.maximum(worst, left.std(axis=1) / np.maximum(means.mean(axis=1), 0.02))
     return worst
-
-
-def _open_below(plate: Plate, light: NDArray[np.floating[Any]]) -> float:
-    """The share of the ground's light under which a cell ``(n, cells)`` of a patch's inside is an opening."""
-    if not plate.trial.process.passes_through:
-        return OPEN_BELOW
-    return float(np.clip(AS_DARK * np.percentile(light, 1), OPEN_BELOW, OPEN_BELOW_AT_MOST))
 
 
 def _places(plate: Plate, corners: Floats, way: Course, across: Profiles) -> Floats:
@@ -138,26 +114,34 @@ def _of_inside(plate: Plate, flat: Flat, ground: Ground, places: Floats, way: Co
         "spread": spread,
         "unsure": unsure,
         "banding": _banding(light, way.inside) if filled else np.zeros(len(light)),
-        "open_inside": (light < _open_below(plate, light)).mean(axis=1),
     }
 
 
-def _of_outline(plate: Plate, ground: Ground, way: Course, across: Profiles, fallen: Flags) -> Columns:
-    slit = slit_mm(across, 0.0, fallen)
-    doubt_mm = slit_doubt_mm(across, ground, plate.trial.patch.gap_mm)
-    unsure_mm = max(SLIT_UNSURE_MM, GROUND_UNSURE * doubt_mm)
-    seen_mm = max(SLIT_MM, GROUND_PASSES * doubt_mm)
-    through = slit >= seen_mm
-    maybe = ((slit > SLIT_MM - unsure_mm) & (slit < seen_mm + unsure_mm)).mean(axis=1)
-    open_outline = np.where(fallen, 1.0, through.mean(axis=1))
-    # Where it is through in spots only, the spots are narrower than the kerf would be.
-    kerf = np.where(open_outline >= FALLEN, kerf_mm(across, slit, through | fallen[:, None], fallen), np.nan)
+def _of_lines(across: Profiles) -> Columns:
+    """Of a plate that is marked: nothing of it is open, and its lines are as wide as black ones."""
+    held = np.zeros(len(across.seen), bool)
+    slit = slit_mm(across, 0.0, held)
+    nothing = np.full(len(slit), np.nan)
     return {
+        **dict.fromkeys(("open_inside", "open_outline", "outline_unsure", "bridge_mm"), nothing),
+        "kerf_mm": kerf_mm(across, slit, slit >= LINE_SEEN_MM, held),
+        "below_alike": held,
+    }
+
+
+def _of_openings(way: Course, across: Profiles, seen: Openings) -> Columns:
+    fallen = seen.inside >= FALLEN
+    slit = slit_mm(across, 0.0, fallen)
+    # Where it is through in spots only, the spots are narrower than the kerf would be.
+    kerf = np.where(seen.outline >= WIDE_ENOUGH, kerf_mm(across, slit, seen.through, fallen), np.nan)
+    return {
+        "open_inside": seen.inside,
         # Lettering encloses nothing.
-        "open_outline": open_outline if way.closed else np.full(len(slit), np.nan),
-        "outline_unsure": np.where(fallen, 0.0, maybe),
-        "bridge_mm": np.where(fallen, 0.0, longest_run(~through) * across.every_mm),
+        "open_outline": seen.outline if way.closed else np.full(len(slit), np.nan),
+        "outline_unsure": seen.unsure,
+        "bridge_mm": seen.bridge_mm,
         "kerf_mm": kerf,
+        "below_alike": np.full(len(slit), seen.alike),
     }
 
 
@@ -201,16 +185,29 @@ def _of_all(values: NDArray[Any], burn: Flags) -> NDArray[Any]:
     return every
 
 
-def measure(plate: Plate, flat: Flat) -> tuple[Measured, Ground]:
-    """The figures of every patch that was to burn, and the ground they were held against."""
+def measure(plate: Plate, flat: Flat, around: Around | None = None) -> tuple[Measured, Ground]:
+    """The figures of every patch that was to burn, and the ground they were held against.
+
+    around : what the sheet lies on, where the picture shows it
+    """
     patch, boxes = plate.trial.patch, plate.elements.boxes
     ground = ground_of_flat(flat, (plate.width_mm, plate.height_mm), boxes, 0.3 * patch.gap_mm)
     way = course_of(plate)
     corners = boxes[plate.elements.burn, :2]
-    across = profiles_across(flat, ground, corners, way, patch.gap_mm)
+    cut = plate.trial.process.passes_through
+    if cut:
+        coloured = across_coloured(flat, ground, corners, way, patch.gap_mm)
+        across = coloured.profiles(LUMINANCE)
+    else:
+        across = profiles_across(flat, ground, corners, way, patch.gap_mm)
     places = _places(plate, corners, way, across)
     columns = _of_inside(plate, flat, ground, places, way)
-    columns |= _of_outline(plate, ground, way, across, columns["open_inside"] >= FALLEN)
+    if cut:
+        inside = flat.light(places) / ground.at(places)
+        seen = openings(coloured, inside, ground.scatter, None if around is None else around.differs_from(ground))
+        columns |= _of_openings(way, across, seen)
+    else:
+        columns |= _of_lines(across)
     columns |= _of_ground_beside(across, columns["kerf_mm"])
     beside = corners[:, None] + (way.points + way.outward * min(1.2, 0.45 * patch.gap_mm))[None]
     columns |= _spoiled(plate, flat.coded(places), flat.coded(beside), across, columns["edge_mm"])

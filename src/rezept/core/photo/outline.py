@@ -32,7 +32,7 @@ FILLS_WITHIN = 0.07
 OPENED_SHARES = (0.02, 0.06, 0.12)
 ROUNDS = 3
 # Sides run along the rim of what was found, within so many pixels: over so much of their length at least, and plainly.
-ALONG_WITHIN_PX, LEAST_ALONG, PLAINLY_ALONG = 1.5, 0.5, 0.93
+ALONG_WITHIN_PX, LEAST_ALONG, PLAINLY_ALONG = 1.5, 0.5, 0.9
 # Straight sides are laid through the boundary between these shares of the way from corner to corner, and no further
 # from it than this share of its length, and so many pixels.
 SIDE_FROM, SIDE_TO, SIDE_OFF_SHARE, SIDE_OFF_PX = 0.08, 0.92, 0.02, 1.5
@@ -128,6 +128,13 @@ def _quad(hull: Floats) -> Floats:
     return corners
 
 
+def _normal(away: Floats) -> Floats:
+    """The direction in which points ``(n, 2)`` about 0 vary least."""
+    x, y = away.T
+    angle = 0.5 * float(np.arctan2(2 * (x @ y), x @ x - y @ y))
+    return np.array([-np.sin(angle), np.cos(angle)])
+
+
 def _sides(boundary: Floats, corners: Floats) -> Floats:
     """Corners where straight lines through the boundary between them meet (total least squares)."""
     lines = []
@@ -142,7 +149,7 @@ def _sides(boundary: Floats, corners: Floats) -> Floats:
         points = boundary[near] if near.sum() > 10 else np.array([a, b])
         for _ in range(3):
             middle = points.mean(axis=0)
-            normal = np.linalg.svd(points - middle, full_matrices=False)[2][1]
+            normal = _normal(points - middle)
             off = np.abs((points - middle) @ normal)
             keep = off <= max(0.5, 2.5 * float(np.median(off)))
             points = points[keep]
@@ -165,9 +172,10 @@ def sheet_corners(rgb: Colours) -> Floats | None:
         if not _like_a_sheet(mask):
             continue
         rim = _rim(mask)
+        off_rim = ndimage.distance_transform_edt(~rim)
         for opened in _opened(mask):
             found = _corners_of(opened, rim)
-            along = 0.0 if found is None else _along_rim(found, rim)
+            along = 0.0 if found is None else _along_rim(found, off_rim)
             if along > best:
                 best, corners = along, found
             if best > PLAINLY_ALONG:
@@ -183,17 +191,16 @@ def _rim(mask: NDArray[np.bool_]) -> NDArray[np.bool_]:
     return rim
 
 
-def _along_rim(corners: Floats, rim: NDArray[np.bool_]) -> float:
-    """Of the side that is worst at it the share that runs along a rim."""
-    away = ndimage.distance_transform_edt(~rim)
+def _along_rim(corners: Floats, off_rim: Floats) -> float:
+    """Of the side that is worst at it the share that runs along a rim; `off_rim` is how far each pixel is from it."""
     share = np.linspace(SIDE_FROM, SIDE_TO, 80)[:, None]
     worst = 1.0
     for start, end in zip(corners, np.roll(corners, -1, axis=0), strict=True):
         places = np.rint(start + share * (end - start)).astype(int)
-        inside = ((places >= 0) & (places < rim.shape[::-1])).all(axis=1)
-        column, row = np.clip(places, 0, np.array(rim.shape[::-1]) - 1).T
+        inside = ((places >= 0) & (places < off_rim.shape[::-1])).all(axis=1)
+        column, row = np.clip(places, 0, np.array(off_rim.shape[::-1]) - 1).T
         # Beyond the picture nothing is to be seen, and a corner may lie there.
-        near = away[row, column] <= ALONG_WITHIN_PX
+        near = off_rim[row, column] <= ALONG_WITHIN_PX
         worst = min(worst, float(near[inside].mean()) if inside.sum() > 20 else 0.0)
     return worst
 

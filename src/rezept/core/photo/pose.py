@@ -64,8 +64,11 @@ class Pose:
 def projected(matrix: Floats, points: Floats) -> Floats:
     """``(..., 2)`` points through a homography."""
     points = np.asarray(points, float)
-    flat = points @ matrix[:, :2].T + matrix[:, 2]
-    through: Floats = flat[..., :2] / flat[..., 2:]
+    x, y = points[..., 0], points[..., 1]
+    depth = matrix[2, 0] * x + matrix[2, 1] * y + matrix[2, 2]
+    through: Floats = np.empty(points.shape)
+    for axis in (0, 1):
+        through[..., axis] = (matrix[axis, 0] * x + matrix[axis, 1] * y + matrix[axis, 2]) / depth
     return through
 
 
@@ -74,9 +77,12 @@ def _middle_and_half(size: tuple[int, int]) -> tuple[Floats, float]:
 
 
 def distorted(points: Floats, k1: float, size: tuple[int, int]) -> Floats:
+    if k1 == 0:
+        return points
     middle, half = _middle_and_half(size)
-    away = (points - middle) / half
-    seen: Floats = middle + (points - middle) * (1 + k1 * (away**2).sum(axis=-1, keepdims=True))
+    away = points - middle
+    grown = 1 + (k1 / half**2) * (away[..., 0] ** 2 + away[..., 1] ** 2)
+    seen: Floats = middle + away * grown[..., None]
     return seen
 
 
@@ -85,6 +91,8 @@ def undistorted(points: Floats, k1: float, size: tuple[int, int]) -> Floats:
     middle, half = _middle_and_half(size)
     points = np.asarray(points, float)
     straight = points
+    if k1 == 0:
+        return straight
     for _ in range(STEPS_TO_UNDISTORT):
         away = (straight - middle) / half
         straight = middle + (points - middle) / (1 + k1 * (away**2).sum(axis=-1, keepdims=True))

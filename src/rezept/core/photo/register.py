@@ -40,6 +40,8 @@ STEP_MM, STRETCHES, LEAST_RISE, STEEP_SHARE = 0.08, 16, 0.5, 0.12
 # A patch's middle is known when its standard deviation is below this, mm, by at least so many stretches.
 KNOWN_MM, FEWEST_STRETCHES = 0.1, 8
 LEAST_OFF_MM = 0.04
+# Of more places along an outline every so many-th is looked at.
+ENOUGH_ALONG = 40
 ROUNDS = 5
 
 
@@ -112,6 +114,19 @@ def _all_alike(core: Floats) -> float:
     return max(NOT_SHEET, ALL_ALIKE_SHARE * float(np.median(filled))) if len(filled) else NOT_SHEET
 
 
+def _core(rgb: Colours, colour: SheetColour, pose: Pose, boxes: Floats) -> Floats:
+    """``(n,)`` how unlike the sheet the middles of patches are."""
+    around = 0.7 * np.stack(np.meshgrid(np.arange(-2, 3), np.arange(-2, 3)), axis=-1).reshape(-1, 2)
+    middles = boxes[:, :2] + boxes[:, 2:] / 2
+    return np.median(colour.unlike(rgb, pose.to_pixels(middles[:, None] + around)), axis=1).astype(float)
+
+
+def openness(rgb: Colours, colour: SheetColour, pose: Pose, boxes: Floats) -> Floats:
+    """``(n,)`` how unlike the sheet the middles of patches are, 0 bare to 1."""
+    core = _core(rgb, colour, pose, boxes)
+    return np.minimum(core / _all_alike(core), 1.0)
+
+
 def likeness(plate: Plate, rgb: Colours, colour: SheetColour, pose: Pose, boxes: Floats, reach_mm: float) -> Likeness:
     """How patches ``(n, 4)`` look like their figure within a reach of where a pose has them."""
     templates = _templates(plate.elements.figures[0], *boxes[0, 2:].tolist())
@@ -120,8 +135,7 @@ def likeness(plate: Plate, rgb: Colours, colour: SheetColour, pose: Pose, boxes:
     first = -AROUND_MM - reach * CELL_MM + CELL_MM / 2
     cells = np.stack(np.meshgrid(first + CELL_MM * np.arange(wide), first + CELL_MM * np.arange(high)), axis=-1)
     windows = colour.unlike(rgb, pose.to_pixels(boxes[:, None, None, :2] + cells))
-    middle = windows[:, high // 2 - 2 : high // 2 + 3, wide // 2 - 2 : wide // 2 + 3]
-    core = np.median(middle.reshape(len(boxes), -1), axis=1).astype(float)
+    core = _core(rgb, colour, pose, boxes)
     most = _all_alike(core)
     # What is filled counts from half-way on, so that soot around it does not.
     looks = (np.minimum(windows, most), np.clip(2 * windows / most - 0.5, 0, 1))
@@ -147,7 +161,8 @@ def edges(plate: Plate, rgb: Colours, colour: SheetColour, pose: Pose, boxes: Fl
     weighed least squares part the two.
     """
     way = course_of(plate)
-    points, outward = way.points[::2], way.outward[::2]
+    every = max(1, len(way.points) // ENOUGH_ALONG)
+    points, outward = way.points[::every], way.outward[::every]
     offsets = np.arange(-reach_mm, reach_mm + STEP_MM / 2, STEP_MM)
     across = points[:, None] - outward[:, None] * offsets[:, None]
     deviation = colour.deviation(rgb, pose.to_pixels(boxes[:, None, None, :2] + across[None]))

@@ -8,15 +8,23 @@ import numpy as np
 from numpy.typing import NDArray
 
 from rezept.core.photo.figures import Figures
-from rezept.core.photo.measure import FALLEN
+from rezept.core.photo.openings import FALLEN
 from rezept.core.plan import Plate
-from rezept.core.reading import SPOILING
+from rezept.core.reading import BELOW_ALIKE, SPOILING
 from rezept.core.scales import SCALES
 
 Floats = NDArray[np.float64]
 
-# Share of the inside that is open when a part has dropped out; shares of the outline for a push, and for partly.
-DROPPED, WITH_A_PUSH, PARTLY = 0.6, 0.9, 0.1
+# Shares of the outline that is through from which a part comes out with a push, and is cut partly; in between a photo
+# is unsure by the last.
+WITH_A_PUSH, PARTLY, OUTLINE_UNSURE = 0.81, 0.09, 0.03
+# However much of the outline is through: with a bridge of this length, mm, no push gets it out. Bridges of less than a
+# millimetre that lie side by side are seen as one; it is unsure by the second.
+LONGEST_BRIDGE_MM, BRIDGE_UNSURE_MM = 3.0, 0.5
+# A share of the inside that is open, of a part that has fallen out, is unsure by this.
+FALLEN_UNSURE = 0.1
+# Where below looks like the sheet, or the faces contradict each other, nothing is surer.
+NOT_SURE = 0.8
 # A bridge is worth naming from this length on.
 LEAST_BRIDGE_MM = 0.6
 # L* of the blackest mark there is, and of the whitest frost.
@@ -55,18 +63,22 @@ def _degree(value: Floats, edges: tuple[float, ...]) -> Floats:
     return np.where(np.isnan(value), np.nan, np.searchsorted(edges, np.nan_to_num(value), side="right").astype(float))
 
 
-def through_scores(back: Figures) -> tuple[Floats, Floats]:
-    """0 not, 1 partly, 2 with a push, 3 drops out; as the back shows it."""
-    inside, outline = back.open, back.open_outline
+def through_scores(back: Figures, front: Figures | None) -> tuple[Floats, Floats]:
+    """0 not, 1 partly, 2 with a push, 3 drops out, as the back shows it; the front shows the same hole once more."""
+    inside, outline, bridge = back.open, back.open_outline, back.bridge_mm
     with np.errstate(invalid="ignore"):
+        fell, all_round = inside >= FALLEN, (outline >= WITH_A_PUSH) & (bridge < LONGEST_BRIDGE_MM)
         score = np.select(
-            [np.isnan(inside) | np.isnan(outline), inside >= DROPPED, outline >= WITH_A_PUSH, outline >= PARTLY],
-            [np.nan, 3.0, 2.0, 1.0],
-            0.0,
+            [np.isnan(inside) | np.isnan(outline), fell, all_round, outline >= PARTLY], [np.nan, 3.0, 2.0, 1.0], 0.0
         )
-        held = _sure(outline, (WITH_A_PUSH, PARTLY), 0.02 + back.outline_unsure / 2)
-        fell = _sure(inside, (DROPPED,), 0.15)
-        sure = np.where(inside >= DROPPED, fell, np.minimum(held, fell))
+        by_outline = _sure(outline, (WITH_A_PUSH, PARTLY), OUTLINE_UNSURE + back.outline_unsure / 4)
+        by_bridge = np.where(outline >= WITH_A_PUSH, _sure(bridge, (LONGEST_BRIDGE_MM,), BRIDGE_UNSURE_MM), 1.0)
+        by_inside = _sure(inside, (FALLEN,), FALLEN_UNSURE)
+        sure = np.where(fell, by_inside, np.minimum(np.minimum(by_outline, by_bridge), by_inside))
+        if front is not None:
+            sure = np.where((front.open >= FALLEN) != fell, np.minimum(sure, NOT_SURE), sure)
+    alike = [BELOW_ALIKE in flags for flags in back.flags]
+    sure = np.where(alike, np.minimum(sure, NOT_SURE), sure)
     return score, np.where(np.isnan(score), np.nan, sure)
 
 
@@ -95,7 +107,7 @@ def scored(plate: Plate, front: Figures | None, back: Figures | None) -> Scored:
     through_sheet = plate.trial.process.passes_through
     soot = _degree(front.soot, SOOT_FROM) if front else nothing
     if through_sheet:
-        through, sure = through_scores(back) if back else (nothing, nothing)
+        through, sure = through_scores(back, front) if back else (nothing, nothing)
         char = _degree(front.halo_mm, CHAR_FROM_MM) if front else nothing
         return Scored(through, char, soot, nothing, nothing, _spoiled(sure, back))
     if front is None:

@@ -1,0 +1,191 @@
+"""What a photograph of a cut shows of each patch: whether the part has dropped out, along how much of its outline it is
+through, and by how long a bridge it still holds.
+
+What lies below is learned from the picture. An opening may be darker than the sheet or lighter, patterned, or lit from
+below; a slit shows its walls or what is below them. Both are told by how far they are from the sheet's own colour, in
+any direction, against the scatter of the bare sheet.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from rezept.core.photo.across import NEAR_MM, OUTWARD_MM, Profiles, longest_run
+from rezept.core.photo.course import Course
+from rezept.core.photo.flat import Flat, Ground
+from rezept.core.photo.noise import sigma_of
+
+Floats = NDArray[np.float64]
+Light = NDArray[np.float32]
+Flags = NDArray[np.bool_]
+
+# Across an outline the picture is looked at so far inward, and in such steps, mm.
+INWARD_CUT_MM, STEP_CUT_MM = 2.3, 0.1
+# Log light, the channel that differs most: of a cell that is no sheet, as a share of what openings on this plate differ
+# by, within limits; more than the last is an opening for sure, and what is taken where none is seen.
+UNLIKE_SHARE, UNLIKE_LEAST, UNLIKE_MOST, PLAINLY_UNLIKE = 0.4, 0.2, 0.4, 0.7
+LEAST_OPEN = 0.3
+# Share of a patch's inside: with so much of it open the part has fallen out.
+FALLEN = 0.6
+# A slit is through where it differs from the sheet by this share of how it does along most of its patch, which may
+# itself be off what is usual on the plate by the factors given; and by so many standard deviations of bare sheet.
+THROUGH_SHARE, WEAKER, STRONGER, LEAST_SIGMA = 0.45, 0.5, 1.5, 4.0
+# That is the level which so much of the outline, per cent, stays below; a patch that has a slit at all goes above so
+# many standard deviations.
+TOP_PCT, SLIT_SIGMA = 90.0, 5.0
+# Where no patch shows a slit: that of a black line of this width, mm.
+USUAL_SLIT_MM = 0.18
+# Nothing is sharper than this, mm of black line; what is bare is told by deviations within so many of theirs, which
+# makes the scatter smaller by the last.
+FINEST_SLIT_MM, BARE_WITHIN, CUT_OFF = 0.005, 2.5, 1.25
+# Sheet to either side of a slit, from and to, mm from its middle; and how far inside of the outline bare sheet is
+# looked at for what it passes for itself.
+BESIDE_MM, BARE_INSIDE_MM = (0.45, 0.8), 1.45
+# Log light. What lies below looks like the sheet where no channel differs from another by more than the first and none
+# by more than the second, for it lies in the shadow of openings; and where that much of what lies around the sheet
+# differs by less than the fourth, too, unless openings plainly do, by the last.
+ALIKE_HUE, ALIKE_OPENINGS, ALIKE_SHARE, ALIKE_AROUND, PLAINLY_OTHER = 0.35, 0.75, 0.5, 0.5, 1.2
+
+
+@dataclass(frozen=True)
+class Openings:
+    """``(n,)`` over the patches that were to burn.
+
+    inside : share of the inside that is not sheet
+    outline : share of the outline that is through; unsure : the share of it that may or may not be
+    bridge_mm : the longest stretch of it that holds
+    through : ``(n, m)`` where it is
+    level : how far a slit on this plate is from bare sheet, in standard deviations of it
+    alike : what is seen through openings looks like the sheet
+    """
+
+    inside: Floats
+    outline: Floats
+    unsure: Floats
+    bridge_mm: Floats
+    through: Flags
+    level: float
+    alike: bool
+
+
+@dataclass(frozen=True)
+class Across:
+    """``(n, m, k, 3)`` linear light over the ground's, channel by channel, across every outline at `offsets` ``(k,)``
+    mm, outward positive, with places `every_mm` apart along it."""
+
+    seen: Light
+    offsets: Floats
+    every_mm: float
+
+    def profiles(self, weights: Light) -> Profiles:
+        """Their weighed sum."""
+        return Profiles(self.seen @ weights, self.offsets, self.every_mm)
+
+    def between(self, low: float, high: float) -> Light:
+        part: Light = self.seen[:, :, (self.offsets >= low - 1e-6) & (self.offsets <= high + 1e-6)]
+        return part
+
+
+def across_coloured(flat: Flat, ground: Ground, corners: Floats, way: Course, gap_mm: float) -> Across:
+    """The light across the outlines of patches whose lower left is at ``(n, 2)``."""
+    # Not into the neighbour's own ground.
+    outward = min(OUTWARD_MM, max(0.5, 0.6 * gap_mm))
+    offsets = np.arange(-INWARD_CUT_MM, outward + STEP_CUT_MM / 2, STEP_CUT_MM)
+    places = corners[:, None, None] + (way.points[:, None] + way.outward[:, None] * offsets[:, None])[None]
+    bare = ground.at(corners[:, None] + way.points[None])
+    length = float(np.linalg.norm(np.diff(way.points, axis=0), axis=1).mean())
+    return Across(flat.light(places) / bare[:, :, None], offsets, length)
+
+
+def _missing(across: Across, middle: float) -> Floats:
+    """``(n, m, 3)`` the black width, mm, of what runs along the outline so far out from it, channel by channel;
+    negative where it is lighter. The usual light lies on a straight line from one side to the other."""
+    outer = across.between(middle + BESIDE_MM[0], middle + BESIDE_MM[1]).mean(axis=2)
+    inner = across.between(middle - BESIDE_MM[1], middle - BESIDE_MM[0]).mean(axis=2)
+    at = across.offsets[np.abs(across.offsets - middle) <= NEAR_MM + 1e-6] - middle
+    rising = ((at + BESIDE_MM[0]) / (2 * BESIDE_MM[0]))[None, None, :, None].astype(np.float32)
+    usual = inner[:, :, None] * (1 - rising) + outer[:, :, None] * rising
+    step = float(across.offsets[1] - across.offsets[0])
+    seen = across.between(middle - NEAR_MM, middle + NEAR_MM)
+    return np.asarray((1 - seen / np.maximum(usual, 0.02)).sum(axis=2) * step, float)
+
+
+def _scatter(across: Across, held: Flags, scatter: float) -> Floats:
+    """``(3, 3)`` covariance of what bare sheet passes for, mm of black width: grain, noise and coarse pixels."""
+    least = FINEST_SLIT_MM**2 * np.eye(3)
+    if across.offsets[0] > -BARE_INSIDE_MM - BESIDE_MM[1] or not held.any():
+        # No room: as if its grain lay along the outline for as far as a slit is looked for.
+        return least + (scatter * NEAR_MM) ** 2 * (0.2 * np.eye(3) + 0.8)
+    bare = _missing(across, -BARE_INSIDE_MM)[held].reshape(-1, 3)
+    off = bare - np.median(bare, axis=0)
+    within = (np.abs(off) < BARE_WITHIN * (sigma_of(off, axis=0) + FINEST_SLIT_MM)).all(axis=1)
+    return least + CUT_OFF * np.cov(off[within].T)
+
+
+def _insides(inside: Light, beside: Light) -> tuple[Floats, Floats]:
+    """Share of each inside ``(n, cells, 3)`` that is not sheet as it is `beside` it ``(n, 3)``; and by how much its
+    middle differs ``(n, 3)``, log light."""
+    off = np.log(np.maximum(inside, 1e-3)) - np.log(np.maximum(beside, 1e-3))[:, None]
+    middle = np.median(off, axis=1).astype(float)
+    most = np.abs(middle).max(axis=1)
+    opened = most[most > LEAST_OPEN]
+    usual = float(np.median(opened)) if len(opened) else PLAINLY_UNLIKE
+    from_here = float(np.clip(UNLIKE_SHARE * usual, UNLIKE_LEAST, UNLIKE_MOST))
+    return (np.abs(off).max(axis=2) > from_here).mean(axis=1), middle
+
+
+def looks_alike(unlike: Floats, around: Floats | None) -> bool:
+    """Whether what lies below looks like the sheet: by what is seen through openings, and by what lies around.
+
+    unlike : ``(k, 3)`` by how much openings differ; around : ``(n, 3)`` by how much what is around the sheet does; log
+        light
+    """
+    seen = 0.0
+    if len(unlike):
+        typical = np.median(unlike, axis=0)
+        seen = float(np.abs(typical).max())
+        if np.ptp(typical) > ALIKE_HUE or seen > PLAINLY_OTHER:
+            return False
+        if seen < ALIKE_OPENINGS:
+            return True
+    if around is None:
+        return False
+    alike = (np.abs(around).max(axis=1) < ALIKE_AROUND) & (np.ptp(around, axis=1) < ALIKE_HUE)
+    return bool(alike.mean() > ALIKE_SHARE)
+
+
+def openings(across: Across, inside: Light, scatter: float, around: Floats | None = None) -> Openings:
+    """What is open of each patch.
+
+    inside : ``(n, cells, 3)`` light over the ground's of cells well inside of each
+    scatter : of the ground, as a share of it
+    around : ``(k, 3)`` by how much what lies around the sheet differs from it, log light; None where it is not seen
+    """
+    beside = np.median(across.between(0.7, across.offsets[-1]).reshape(len(inside), -1, 3), axis=1)
+    share, unlike = _insides(inside, beside)
+    fallen = share >= FALLEN
+    covariance = _scatter(across, ~fallen, scatter)
+    inverse = np.linalg.inv(covariance)
+    missing = _missing(across, 0.0)
+    sigmas = np.sqrt(np.maximum(np.einsum("nmi,ij,nmj->nm", missing, inverse, missing), 0.0))
+    top = np.percentile(sigmas, TOP_PCT, axis=1)
+    slits = top[~fallen & (top > SLIT_SIGMA)]
+    usual = float(np.sqrt(inverse.sum()) * USUAL_SLIT_MM)
+    level = float(np.median(slits)) if len(slits) > 1 else usual
+    least = np.maximum(THROUGH_SHARE * np.clip(top, WEAKER * level, STRONGER * level), LEAST_SIGMA)[:, None]
+    through = (sigmas >= least) | fallen[:, None]
+    maybe = np.abs(sigmas - least) < np.maximum(1.5, 0.15 * least)
+    return Openings(
+        inside=share,
+        outline=through.mean(axis=1),
+        unsure=np.where(fallen, 0.0, maybe.mean(axis=1)),
+        bridge_mm=np.where(fallen, 0.0, longest_run(~through) * across.every_mm),
+        through=through,
+        level=level,
+        alike=looks_alike(unlike[fallen], around),
+    )
+
+
