@@ -37,6 +37,7 @@ class Scene:
     tilt_deg, towards_deg, roll_deg : how far the camera leans, which way, and how far it is turned about its own axis
     away_mm : from the middle of the sheet to the lens; filling : share of the picture's width or height it takes
     fall_off : how much less light there is at one end than in the middle; warm : how yellow it is
+    beyond_mm : by how much the sheet reaches beyond the plate; beside : how many cards and offcuts lie against it
     """
 
     below: Below = "honeycomb"
@@ -57,6 +58,8 @@ class Scene:
     noise: float = 0.004
     quality: int = 90
     seed: int = 1
+    beyond_mm: float = 0.0
+    beside: int = 0
 
 
 @dataclass(frozen=True)
@@ -218,6 +221,19 @@ def _below(scene: Scene, x: Floats, y: Floats, rng: np.random.Generator) -> Floa
     return np.array(colour) * _grain(0.7 * x + 90, y + 31, rng)[..., None]
 
 
+def _beside(scene: Scene, size: tuple[float, float]) -> list[tuple[Floats, float, Floats, Floats]]:
+    """Cards and offcuts, half under the sheet: middle, angle, half sides and colour."""
+    rng = np.random.default_rng(scene.seed + 3)
+    cards = []
+    for _ in range(scene.beside):
+        side, along = int(rng.integers(4)), rng.uniform(0.15, 0.85)
+        outward = scene.beyond_mm + rng.uniform(4, 12)
+        middle = [(along * size[0], -outward), (size[0] + outward, along * size[1]),
+                  (along * size[0], size[1] + outward), (-outward, along * size[1])][side]  # fmt: skip
+        cards.append((np.array(middle), rng.uniform(0, np.pi), rng.uniform(8, 22, 2), rng.uniform(0.03, 0.7, 3)))
+    return cards
+
+
 def _rays(scene: Scene, width_mm: float, height_mm: float) -> tuple[Floats, Floats, Floats]:
     """The camera's matrix ``(3, 3)``, its axes in the sheet's ``(3, 3)`` and where it stands ``(3,)``, z up."""
     tilt, towards, roll = np.deg2rad([scene.tilt_deg, scene.towards_deg, scene.roll_deg])
@@ -229,7 +245,8 @@ def _rays(scene: Scene, width_mm: float, height_mm: float) -> tuple[Floats, Floa
     right /= np.linalg.norm(right)
     down = np.cross(forward, right)
     turned = math.cos(roll) * right + math.sin(roll) * down, math.cos(roll) * down - math.sin(roll) * right
-    focal = scene.filling * scene.away_mm * min(scene.size[0] / width_mm, scene.size[1] / height_mm)
+    widest, highest = width_mm + 2 * scene.beyond_mm, height_mm + 2 * scene.beyond_mm
+    focal = scene.filling * scene.away_mm * min(scene.size[0] / widest, scene.size[1] / highest)
     inner = np.array([[focal, 0, (scene.size[0] - 1) / 2], [0, focal, (scene.size[1] - 1) / 2], [0, 0, 1.0]])
     return inner, np.stack([*turned, forward]), stands
 
@@ -260,7 +277,9 @@ def _light(scene: Scene, sheet: _Sheet, face: Face) -> tuple[Floats, Floats]:
     if face == "back":
         near, away, shown = (cells[:, ::-1] for cells in (sheet.open_back, sheet.open_front, sheet.back))
     x, y = meets(0.0)
-    on_sheet = (x >= 0) & (y >= 0) & (x < sheet.width_mm) & (y < sheet.height_mm)
+    beyond = scene.beyond_mm
+    on_plate = (x >= 0) & (y >= 0) & (x < sheet.width_mm) & (y < sheet.height_mm)
+    on_sheet = (x >= -beyond) & (y >= -beyond) & (x < sheet.width_mm + beyond) & (y < sheet.height_mm + beyond)
     entered = on_sheet & (_sampled(near, x, y) > 0.5)
     through = np.zeros_like(entered)
     through[entered] = _sampled(away, *meets(-scene.thickness_mm, entered)) > 0.5
@@ -268,10 +287,16 @@ def _light(scene: Scene, sheet: _Sheet, face: Face) -> tuple[Floats, Floats]:
     lit = np.empty((len(u), 3))
     lit[entered] = np.array(scene.sheet) * WALL_SHARE
     solid = on_sheet & ~entered
-    lit[solid] = (_grain(x[solid], y[solid], rng) * _sampled(shown, x[solid], y[solid]))[:, None] * scene.sheet
+    drawn = np.where(on_plate[solid], _sampled(shown, x[solid], y[solid]), 1.0)
+    lit[solid] = (_grain(x[solid], y[solid], rng) * drawn)[:, None] * scene.sheet
     clear = ~on_sheet | through
     deep = scene.thickness_mm + (0.0 if scene.below == "same" else scene.gap_mm)
     lit[clear] = _below(scene, *meets(-deep, clear), rng)
+    for middle, angle, half, colour in _beside(scene, (sheet.width_mm, sheet.height_mm)):
+        away_x, away_y = x - middle[0], y - middle[1]
+        u_card = np.abs(away_x * math.cos(angle) + away_y * math.sin(angle))
+        v_card = np.abs(away_y * math.cos(angle) - away_x * math.sin(angle))
+        lit[~on_sheet & (u_card < half[0]) & (v_card < half[1])] = colour
     lamp = 1 + 2 * scene.fall_off * (u / wide * math.cos(scene.seed) + v / high * math.sin(scene.seed))
     if scene.below == "lightpad":
         lamp[clear] = 1.0

@@ -147,7 +147,7 @@ class PatternTest(unittest.TestCase):
 
     def test_a_shift_of_all_patches_is_found_by_their_edges(self):
         pose, shift = straight(), np.array([0.32, -0.21])
-        way = course(shaped("rectangle", 8.0, 8.0), 8.0, 8.0)
+        way = course(shaped("rectangle", 8.0, 8.0), 8.0, 8.0, cut=False)
         boxes = np.column_stack([self.boxes, np.full((len(self.boxes), 2), 8.0)])
         lattice = find_lattice(self.grey(self.picture(pose, shift=shift)), pose, boxes, way, 1.0, lighter=False)
         good = lattice.sharpness > 0

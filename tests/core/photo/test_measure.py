@@ -160,7 +160,7 @@ class CutTest(unittest.TestCase):
         bare = np.array([name != "A1" for name in self.plate.elements.ids])
         sure = scores.confidence >= SURE
         self.assertFalse((bare & sure & (scores.through > 0)).any())
-        self.assertGreater(float(figures.outline_unsure[bare].mean()), 0.1)
+        self.assertGreater(float(figures.outline_unsure[bare].mean()), 0.02)
         self.assertEqual(at(self.plate, scores.through, "A1"), 2)
 
     def test_light_that_falls_off_steeply_is_no_slit(self):
@@ -217,22 +217,22 @@ class GroundTest(unittest.TestCase):
 
 class CourseTest(unittest.TestCase):
     def test_points_lie_on_the_outline_and_normals_point_outward(self):
-        way = course(shaped("disc", 8.0, 8.0), 8.0, 8.0)
+        way = course(shaped("disc", 8.0, 8.0), 8.0, 8.0, cut=False)
         np.testing.assert_allclose(np.linalg.norm(way.points - 4, axis=1), 4.0, atol=0.03)
         np.testing.assert_allclose(way.outward, (way.points - 4) / 4, atol=0.08)
         self.assertLess(np.linalg.norm(way.inside - 4, axis=1).max(), 3.0)
 
     def test_a_coupons_hole_is_not_its_inside(self):
-        way = course(shaped("coupon", 10.0, 10.0), 10.0, 10.0)
+        way = course(shaped("coupon", 10.0, 10.0), 10.0, 10.0, cut=True)
         hole = np.array([5.5, 4.6])
         self.assertGreater(np.linalg.norm(way.inside - hole, axis=1).min(), 1.5)
-        self.assertFalse(course(shaped("lettering", 10.0, 10.0, "Ag5"), 10.0, 10.0).closed)
+        self.assertFalse(course(shaped("lettering", 10.0, 10.0, "Ag5"), 10.0, 10.0, cut=True).closed)
 
 
 class HoldingTest(unittest.TestCase):
     def test_a_part_that_is_partly_cut_holds_by_its_longest_bridge(self):
         for bridge, outline, inside, holds in (
-            (2.4, 0.5, 0.0, 2.4), (2.4, 0.05, 0.0, None), (2.4, 0.9, 0.5, None), (0.6, 0.9, 0.0, None),
+            (2.4, 0.5, 0.0, 2.4), (2.4, 0.05, 0.0, None), (2.4, 0.9, 0.6, None), (0.6, 0.9, 0.0, None),
             (None, None, None, None), (32.0, None, None, None),
         ):  # fmt: skip
             self.assertEqual(holding_mm(bridge, outline, inside), holds, (bridge, outline, inside))

@@ -60,17 +60,15 @@ def _our_code(plate: Plate, picture: Picture, face: str) -> Code | None:
     return ours[0]
 
 
-def find_plate(
-    plate: Plate, picture: Picture, face: str, sheet: Floats | None = None, opened: Floats | None = None
-) -> Laid:
-    """Where the plate lies in a picture of one face; `sheet` and `opened` as another photograph has shown them."""
+def find_plate(plate: Plate, picture: Picture, face: str, other: Laid | None = None) -> Laid:
+    """Where the plate lies in a picture of one face; what the `other` face has shown of sheet and openings helps."""
     if picture.size[0] * picture.size[1] < LEAST_PIXELS:
         raise InvalidInput("This photo is too small to measure anything in it.", face)
     try:
         code = _our_code(plate, picture, face)
         if code is not None and any(mark.kind == "qr" for mark in plate.marks):
             return by_code(plate, picture.grey, picture.rgb, code.corners)
-        return by_outline(plate, picture.grey, picture.rgb, face == "back", sheet, opened)
+        return by_outline(plate, picture.grey, picture.rgb, face == "back", other)
     except NotFound as error:
         raise InvalidInput(str(error), face) from error
 
@@ -100,10 +98,10 @@ def measure_face(plate: Plate, picture: Picture, face: str, laid: Laid) -> FaceR
     return FaceRead(face, replace(laid, pose=pose), figures, card is not None)
 
 
-def read_face(plate: Plate, data: bytes, face: str, sheet: Floats | None = None) -> FaceRead:
-    """Find, flatten and measure one face."""
+def read_face(plate: Plate, data: bytes, face: str, other: Laid | None = None) -> FaceRead:
+    """Find, flatten and measure one face; `other` is the other face, where that was found already."""
     picture = read_photo(data, face)
-    return measure_face(plate, picture, face, find_plate(plate, picture, face, sheet))
+    return measure_face(plate, picture, face, find_plate(plate, picture, face, other))
 
 
 def read_plate(plate: Plate, photos: dict[str, bytes]) -> tuple[dict[str, Any], list[str]]:
@@ -118,17 +116,16 @@ def read_plate(plate: Plate, photos: dict[str, bytes]) -> tuple[dict[str, Any], 
     with ThreadPoolExecutor(len(photos) or 1) as pool:
         decoding = {face: pool.submit(read_photo, data, face) for face, data in photos.items()}
         measuring: list[Future[FaceRead]] = []
-        sheet: Floats | None = None
-        opened: Floats | None = None
+        other: Laid | None = None
         # The front first: the outline it shows helps to lay the back. It is measured while the back is looked for.
         for face in sorted(photos, reverse=True):
             try:
                 picture = decoding[face].result()
-                laid = find_plate(plate, picture, face, sheet, opened)
+                laid = find_plate(plate, picture, face, other)
             except InvalidInput as error:
                 failed.append(error)
                 continue
-            sheet, opened = laid.sheet_mm, laid.opened
+            other = laid
             measuring.append(pool.submit(measure_face, plate, picture, face, laid))
         faces = [one.result() for one in measuring]
     if not faces:

@@ -11,7 +11,6 @@ from scipy import ndimage
 
 from rezept.core.photo.course import Course
 from rezept.core.photo.flat import LUMINANCE, Flat, Ground, Light
-from rezept.core.photo.noise import sigma_of
 
 Floats = NDArray[np.float64]
 Flags = NDArray[np.bool_]
@@ -30,6 +29,10 @@ class Profiles:
     seen: Light
     offsets: Floats
     every_mm: float
+
+    @property
+    def step_mm(self) -> float:
+        return float(self.offsets[1] - self.offsets[0])
 
     def beyond(self, low: float, high: float) -> Light:
         """What lies between two offsets."""
@@ -73,7 +76,7 @@ def _black_mm(profiles: Profiles, low: float, high: float, usual: NDArray[np.flo
     usual there."""
     # Noise goes both ways: what is lighter than usual counts against it.
     missing = np.clip(1 - profiles.beyond(low, high) / np.maximum(usual, 0.3), -1, 1)
-    return missing.sum(axis=-1).astype(float) * STEP_MM
+    return missing.sum(axis=-1).astype(float) * profiles.step_mm
 
 
 def slit_mm(profiles: Profiles, middle: float, one_sided: Flags) -> Floats:
@@ -88,18 +91,6 @@ def slit_mm(profiles: Profiles, middle: float, one_sided: Flags) -> Floats:
     at = profiles.offsets[(profiles.offsets >= middle - NEAR_MM) & (profiles.offsets <= middle + NEAR_MM)] - middle
     rising = at / (BESIDE_MM[0] + BESIDE_MM[1])
     return _black_mm(profiles, middle - NEAR_MM, middle + NEAR_MM, (inner + outer) / 2 + (outer - inner) * rising)
-
-
-def slit_doubt_mm(profiles: Profiles, ground: Ground, gap_mm: float) -> float:
-    """What bare ground passes for: the scatter of slits looked for in the gaps, where none are. Grain, noise and coarse
-    pixels are all in it."""
-    middle = min(1.2, gap_mm / 2)
-    furthest = middle + BESIDE_MM[1]
-    if furthest > profiles.offsets[-1] + STEP_MM or furthest > gap_mm:
-        # No room: as if its grain lay along the outline for as far as a slit is looked for.
-        return ground.scatter * NEAR_MM
-    none = slit_mm(profiles, middle, np.zeros(len(profiles.seen), bool))
-    return float(sigma_of(none - np.median(none)))
 
 
 def kerf_mm(profiles: Profiles, slit: Floats, open_line: Flags, dropped: Flags) -> Floats:

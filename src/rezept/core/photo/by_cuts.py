@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from rezept.core.photo.course import course_of
 from rezept.core.photo.laid import FoundBy, Laid, Place, fit, off_mm, together
 from rezept.core.photo.pose import Pose, fit_unsure_px
-from rezept.core.photo.register import LIKE_FIGURE, edges, likeness, openness
+from rezept.core.photo.register import edges, likeness, openness
 from rezept.core.photo.unlike import Colours, SheetColour, sheet_colour
 from rezept.core.plan import Plate
 
@@ -27,6 +27,8 @@ FEWEST_PATCHES, FEW_PATCHES = 4, 9
 OPENINGS_COUNT = 0.25
 # Ways to lie that are alike within this cannot be told apart.
 AS_LIKELY = 0.06
+# What speaks for a way that needs no other sizes of the sheet to be tried.
+PLAINLY = 0.8
 # The places a plate was laid by may be off its patches by this, mm; its patches lie right within it, and are known so
 # when it is so many standard deviations.
 RIGHT_MM, TO_BE_SURE = 0.3, 3.5
@@ -67,10 +69,10 @@ def _speaks_for(plate: Plate, rgb: Colours, colour: SheetColour, pose: Pose, exp
     like = likeness(plate, rgb, colour, pose, boxes[some], _reach(plate, FAR_MM))
     # What was not cut at all shows nothing; a third of them is enough to tell a figure.
     best = np.sort(np.where(like.inner, like.correlation, 0.0))[-max(3, len(some) // 3) :]
-    opened = like.core
+    opened = openness(rgb, colour, pose, boxes)
     told = 0.0
-    if np.ptp(opened) > 0.1 and np.ptp(expected[some]) > 0:
-        told = float(np.corrcoef(opened, expected[some])[0, 1])
+    if np.ptp(opened) > 0.1 and np.ptp(expected) > 0:
+        told = float(np.corrcoef(opened, expected)[0, 1])
     return float(best.mean()) + OPENINGS_COUNT * max(0.0, told)
 
 
@@ -88,11 +90,6 @@ def ways_to_lie(
     colour = colour or sheet_colour(rgb, poses[0], plate.width_mm, plate.height_mm)
     ways = [Way(pose, _speaks_for(plate, rgb, colour, pose, expected)) for pose in poses]
     return sorted(ways, key=lambda way: -way.speaks)
-
-
-def seen_as_cut(way: Way) -> bool:
-    """Whether the figures are there at all."""
-    return way.speaks > LIKE_FIGURE
 
 
 def _nearer(plate: Plate, rgb: Colours, colour: SheetColour, pose: Pose, places: list[Place]) -> tuple[Pose, int]:

@@ -2,19 +2,20 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
 
 from rezept.core.photo.around_code import SHEET_WEIGHT, code_corners, laid_about
-from rezept.core.photo.by_cuts import AS_LIKELY, is_cut, registered, seen_as_cut, ways_to_lie
+from rezept.core.photo.by_cuts import AS_LIKELY, PLAINLY, Way, is_cut, registered, ways_to_lie
 from rezept.core.photo.handles import plate_corners
 from rezept.core.photo.laid import FoundBy, Laid, NotFound, Place, fit, off_mm
 from rezept.core.photo.lattice import lattice_of, reach_mm
 from rezept.core.photo.likeness import AS_GOOD, edges_seen, explains, shades_alike
-from rezept.core.photo.outline import poses_by_outline, sheet_corners, signed_area
+from rezept.core.photo.outline import LEAST_ALONG, poses_by_outline, sheet_corners, sheet_outlines, signed_area
 from rezept.core.photo.pose import Pose, homography
+from rezept.core.photo.register import LIKE_FIGURE
 from rezept.core.photo.unlike import sheet_colour
 from rezept.core.plan import Plate
 from rezept.core.plan.place import from_piece
@@ -29,6 +30,8 @@ NEARLY_MM, ENOUGH_PATCHES = 0.5, 25
 ROUGH_MM, FEW_PATCHES, FEWEST_PATCHES = 0.3, 9, 4
 # An outline is off by this much at most, lens and all; a code by this much once everything is fitted.
 OUTLINE_MM, CODE_OFF_MM = 3.0, 0.6
+# A scrap reaches beyond the plate by about so much. Corners of a sheet are square within this cosine.
+BEYOND_MM, MOST_OUT_OF_SQUARE = (3.0, 7.0, 12.0), 0.06
 # Where neither shades nor edges (0 to 1, `likeness`) come to this, the patches do not look as the plate's would.
 LEAST_LIKE = 0.3
 
@@ -90,7 +93,7 @@ def by_code(plate: Plate, grey: Grey, rgb: Colours, corners_px: Floats) -> Laid:
     doubts = ["The code is not where this plate has it; look whether it is the right one."] if off > CODE_OFF_MM else []
     if not is_cut(plate) and all(look(plate, grey, laid.pose) < LEAST_LIKE for look in (shades_alike, edges_seen)):
         doubts.append("The patches do not look as this plate's would; look whether they lie right.")
-    return replace(laid, doubts=(*doubts, *laid.doubts), sheet_mm=None if outline is None else laid.pose.to_mm(outline))
+    return replace(laid, doubts=(*doubts, *laid.doubts), sheet_mm=None if outline is None else _as_sheet(plate, laid.pose.to_mm(outline)))
 
 
 def _drawn_to_patches(
@@ -101,34 +104,33 @@ def _drawn_to_patches(
     return _refined(plate, grey, pose, places, found_by)
 
 
-def by_outline(
-    plate: Plate, grey: Grey, rgb: Colours, mirrored: bool, sheet: Floats | None = None, opened: Floats | None = None
-) -> Laid:
+def by_outline(plate: Plate, grey: Grey, rgb: Colours, mirrored: bool, other: Laid | None = None) -> Laid:
     """The plate from the outline of its sheet, turned the way that explains its patches best.
 
-    sheet : ``(4, 2)`` its corners in the plate's mm where another photograph has shown them; else as it was planned
-    opened : ``(n,)`` how far each patch of a cut that burns is open, where the other face has shown it
+    other : the other face, where that was found: it has shown how large the sheet is, and which patches are open
 
     Raises
     ------
     NotFound : no sheet is to be seen, or it has not the shape of this one
     """
-    corners = sheet_corners(rgb)
-    if corners is None:
-        raise NotFound("No whole sheet is to be seen on a table that differs from it. Take it from straight above.")
     size = (grey.shape[1], grey.shape[0])
-    lies = sheet_mm(plate) if sheet is None else _round_counter_clockwise(sheet)
-    ways = poses_by_outline(corners, lies, size, mirrored)
-    if not ways:
-        raise NotFound("What lies in the picture has not the shape of this plate.")
-    over = poses_by_outline(corners, lies, size, not mirrored)
+    outlines = [one.corners for one in sheet_outlines(rgb) if is_cut(plate) or one.along > LEAST_ALONG]
+    if not outlines:
+        raise NotFound("No whole sheet is to be seen on a table that differs from it. Take it from straight above.")
+    shown = None if other is None else other.sheet_mm
+    lies = [sheet_mm(plate)] if shown is None else [_round_counter_clockwise(shown), sheet_mm(plate)]
     if is_cut(plate):
-        best, doubts = _way_of_cut(plate, rgb, ways, over, opened)
+        found = _of_cut(plate, rgb, outlines, [*lies, *_scraps(plate)], mirrored, None if other is None else other.opened)
     else:
-        unread = not mirrored and code_corners(plate) is not None
-        best, doubts = _way_of_marks(plate, grey, ways, over if unread else [])
-    laid = _drawn_to_patches(plate, grey, rgb, best, [(lies, best.to_pixels(lies), SHEET_WEIGHT)], "outline")
-    return replace(laid, doubts=(*doubts, *laid.doubts), sheet_mm=laid.pose.to_mm(corners))
+        found = _of_marks(plate, grey, outlines[0], lies[0], mirrored)
+    if found is None:
+        raise NotFound("What lies in the picture has not the shape of this plate.")
+    corners_mm = found.pose.to_mm(found.corners)
+    places = [(corners_mm, found.corners, SHEET_WEIGHT)]
+    laid = _drawn_to_patches(plate, grey, rgb, found.pose, places, "outline")
+    return replace(
+        laid, doubts=(*found.doubts, *laid.doubts), sheet_mm=_as_sheet(plate, laid.pose.to_mm(found.corners))
+    )
 
 
 OTHER_FACE = "It looks like the other face, or mirrored; look which it is."
@@ -136,21 +138,84 @@ NOT_MADE_OUT = "The patches cannot be made out; which way up the plate lies is a
 OTHER_WAY = "The plate may also lie the other way round; look which is right."
 
 
-def _way_of_cut(
-    plate: Plate, rgb: Colours, ways: list[Pose], over: list[Pose], opened: Floats | None
-) -> tuple[Pose, list[str]]:
-    """The likeliest way a cut lies, and what there is to doubt about it; `over` are those of the other face."""
-    colour = sheet_colour(rgb, ways[0], plate.width_mm, plate.height_mm)
-    likely = ways_to_lie(plate, rgb, ways, opened, colour)
-    turned_over = ways_to_lie(plate, rgb, over, opened, colour)
+@dataclass(frozen=True)
+class _Found:
+    """A way to lie, by an outline ``(4, 2)`` pixels, and what there is to doubt about it."""
+
+    pose: Pose
+    corners: Floats
+    doubts: tuple[str, ...]
+
+
+def _scraps(plate: Plate) -> list[Floats]:
+    """``(4, 2)`` mm: sheets that reach beyond the plate, as scraps do that nobody measured."""
+    width, height = plate.width_mm, plate.height_mm
+    return [
+        np.array([(-by, -by), (width + by, -by), (width + by, height + by), (-by, height + by)]) for by in BEYOND_MM
+    ]
+
+
+def _as_sheet(plate: Plate, corners_mm: Floats) -> Floats | None:
+    """Corners on the plate ``(4, 2)`` where they are those of a sheet that the plate lies on; else None."""
+    sides = np.roll(corners_mm, -1, axis=0) - corners_mm
+    sides /= np.linalg.norm(sides, axis=1, keepdims=True)
+    square = np.abs((sides * np.roll(sides, -1, axis=0)).sum(axis=1)).max() < MOST_OUT_OF_SQUARE
+    low, high = corners_mm.min(axis=0), corners_mm.max(axis=0)
+    around = (low < OUTLINE_MM).all() and (high > (plate.width_mm - OUTLINE_MM, plate.height_mm - OUTLINE_MM)).all()
+    return corners_mm if square and around else None
+
+
+def _of_cut(
+    plate: Plate,
+    rgb: Colours,
+    outlines: list[Floats],
+    sheets: list[Floats],
+    mirrored: bool,
+    opened: Floats | None,
+) -> _Found | None:
+    """The likeliest way a cut lies: the first outline, and the first size of its sheet, by which the patches show their
+    figures; else the best of them all."""
+    size = (rgb.shape[1], rgb.shape[0])
+    best: _Found | None = None
+    most = -1.0
+    for corners in outlines:
+        for lies in sheets:
+            ways = poses_by_outline(corners, lies, size, mirrored)
+            if not ways:
+                continue
+            colour = sheet_colour(rgb, ways[0], plate.width_mm, plate.height_mm)
+            likely = ways_to_lie(plate, rgb, ways, opened, colour)
+            if likely[0].speaks <= most:
+                continue
+            over = ways_to_lie(plate, rgb, poses_by_outline(corners, lies, size, not mirrored), opened, colour)
+            most, best = likely[0].speaks, _Found(likely[0].pose, corners, _doubts_of_cut(likely, over))
+            if most > PLAINLY:
+                return best
+        if most > LIKE_FIGURE:
+            break
+    return best
+
+
+def _doubts_of_cut(likely: list[Way], over: list[Way]) -> tuple[str, ...]:
     best = likely[0]
-    if turned_over and turned_over[0].speaks > best.speaks - AS_LIKELY:
-        return best.pose, [OTHER_FACE]
-    if not seen_as_cut(best):
-        return best.pose, [NOT_MADE_OUT]
+    if over and over[0].speaks > best.speaks - AS_LIKELY:
+        return (OTHER_FACE,)
+    if best.speaks <= LIKE_FIGURE:
+        return (NOT_MADE_OUT,)
     if len(likely) > 1 and likely[1].speaks > best.speaks - AS_LIKELY:
-        return best.pose, [OTHER_WAY]
-    return best.pose, []
+        return (OTHER_WAY,)
+    return ()
+
+
+def _of_marks(plate: Plate, grey: Grey, corners: Floats, lies: Floats, mirrored: bool) -> _Found | None:
+    """The way that explains best how the patches look; None where the outline has not the shape of the sheet."""
+    size = (grey.shape[1], grey.shape[0])
+    ways = poses_by_outline(corners, lies, size, mirrored)
+    if not ways:
+        return None
+    unread = not mirrored and code_corners(plate) is not None
+    best, doubts = _way_of_marks(plate, grey, ways, poses_by_outline(corners, lies, size, True) if unread else [])
+    return _Found(best, corners, tuple(doubts))
 
 
 def _way_of_marks(plate: Plate, grey: Grey, ways: list[Pose], over: list[Pose]) -> tuple[Pose, list[str]]:

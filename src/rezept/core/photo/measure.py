@@ -159,10 +159,17 @@ def _of_ground_beside(across: Profiles, kerf: Floats) -> Columns:
 
 
 def _spoiled(
-    plate: Plate, inside: NDArray[np.uint8], beside: NDArray[np.uint8], across: Profiles, edge: Floats
+    plate: Plate,
+    inside: NDArray[np.uint8],
+    beside: NDArray[np.uint8],
+    across: Profiles,
+    edge: Floats,
+    open_inside: Floats,
 ) -> Columns:
     """What makes a patch's figures worthless; `inside` and `beside` it, coded ``(n, cells, 3)``."""
     shares = [(coded >= CLIPPED).any(axis=-1).mean(axis=1) for coded in (inside, beside)]
+    # What shines through an opening is no glare.
+    shares[0] = np.where(open_inside >= FALLEN, 0.0, shares[0])
     # A hand's shadow falls on the ground to one side of a patch, soot on all sides of it alike; letters take little.
     sides = np.stack(
         [np.median(side, axis=(1, 2)) for side in np.array_split(across.beyond(0.9, 2.0), 4, axis=1)], axis=1
@@ -210,5 +217,5 @@ def measure(plate: Plate, flat: Flat, around: Around | None = None) -> tuple[Mea
         columns |= _of_lines(across)
     columns |= _of_ground_beside(across, columns["kerf_mm"])
     beside = corners[:, None] + (way.points + way.outward * min(1.2, 0.45 * patch.gap_mm))[None]
-    columns |= _spoiled(plate, flat.coded(places), flat.coded(beside), across, columns["edge_mm"])
+    columns |= _spoiled(plate, flat.coded(places), flat.coded(beside), across, columns["edge_mm"], columns["open_inside"])
     return Measured(**{key: _of_all(values, plate.elements.burn) for key, values in columns.items()}), ground

@@ -16,7 +16,6 @@ from numpy.typing import NDArray
 from rezept.core.photo.across import NEAR_MM, OUTWARD_MM, Profiles, longest_run
 from rezept.core.photo.course import Course
 from rezept.core.photo.flat import Flat, Ground
-from rezept.core.photo.noise import sigma_of
 
 Floats = NDArray[np.float64]
 Light = NDArray[np.float32]
@@ -38,9 +37,12 @@ THROUGH_SHARE, WEAKER, STRONGER, LEAST_SIGMA = 0.45, 0.5, 1.5, 4.0
 TOP_PCT, SLIT_SIGMA = 90.0, 5.0
 # Where no patch shows a slit: that of a black line of this width, mm.
 USUAL_SLIT_MM = 0.18
-# Nothing is sharper than this, mm of black line; what is bare is told by deviations within so many of theirs, which
-# makes the scatter smaller by the last.
-FINEST_SLIT_MM, BARE_WITHIN, CUT_OFF = 0.005, 2.5, 1.25
+# Nothing is sharper than this, mm of black line, and nothing is more even than by this share of the scatter of the
+# ground, lying along the outline for as far as a slit is looked for.
+FINEST_SLIT_MM, LEAST_OF_SCATTER = 0.005, 0.5
+# Grain runs along some sides of an outline and across others: its scatter is told by this percentile of deviations,
+# which are 1.44 standard deviations where they are normal. What is off by so many of them is not bare.
+GRAIN_PCT, GRAIN_SIGMAS, BARE_WITHIN = 85.0, 1.44, 3.0
 # Sheet to either side of a slit, from and to, mm from its middle; and how far inside of the outline bare sheet is
 # looked at for what it passes for itself.
 BESIDE_MM, BARE_INSIDE_MM = (0.45, 0.8), 1.45
@@ -115,14 +117,16 @@ def _missing(across: Across, middle: float) -> Floats:
 
 def _scatter(across: Across, held: Flags, scatter: float) -> Floats:
     """``(3, 3)`` covariance of what bare sheet passes for, mm of black width: grain, noise and coarse pixels."""
-    least = FINEST_SLIT_MM**2 * np.eye(3)
+    along_it = (scatter * NEAR_MM) ** 2 * (0.2 * np.eye(3) + 0.8)
+    least = FINEST_SLIT_MM**2 * np.eye(3) + LEAST_OF_SCATTER**2 * along_it
     if across.offsets[0] > -BARE_INSIDE_MM - BESIDE_MM[1] or not held.any():
-        # No room: as if its grain lay along the outline for as far as a slit is looked for.
-        return least + (scatter * NEAR_MM) ** 2 * (0.2 * np.eye(3) + 0.8)
+        # No room to see it.
+        return least + along_it
     bare = _missing(across, -BARE_INSIDE_MM)[held].reshape(-1, 3)
-    off = bare - np.median(bare, axis=0)
-    within = (np.abs(off) < BARE_WITHIN * (sigma_of(off, axis=0) + FINEST_SLIT_MM)).all(axis=1)
-    return least + CUT_OFF * np.cov(off[within].T)
+    off = np.abs(bare - np.median(bare, axis=0))
+    sigma = np.percentile(off, GRAIN_PCT, axis=0) / GRAIN_SIGMAS + FINEST_SLIT_MM
+    within = (off < BARE_WITHIN * sigma).all(axis=1)
+    return least + np.cov(bare[within].T)
 
 
 def _insides(inside: Light, beside: Light) -> tuple[Floats, Floats]:

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Iterator
+from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
@@ -28,6 +30,9 @@ RIM_PX, CLOSED_PX = 4, 2
 MOST_TOUCHING = 0.12
 # A mask is a quadrilateral where it fills the one through its sides to within this share of its area.
 FILLS_WITHIN = 0.07
+# An edge is where coded values change by so much within a pixel of the small picture, which is smoothed over three; a
+# piece between edges ends so many pixels before them. So many pieces are looked at, the largest.
+EDGES, EDGE_PX, MOST_PIECES = (5.0, 9.0, 16.0), 1, 3
 # What lies against a sheet is cut off where it is narrower than these shares, twice, of the sheet's size.
 OPENED_SHARES = (0.02, 0.06, 0.12)
 ROUNDS = 3
@@ -81,6 +86,25 @@ def _masks(rgb: Colours) -> Iterator[NDArray[np.bool_]]:
     whitening = np.linalg.inv(np.linalg.cholesky(spread)).T
     unlike, usual = (np.linalg.norm(values @ whitening, axis=-1) for values in (smooth, around))
     yield _largest(unlike > BEYOND_TABLE * float(np.percentile(usual, 99)))
+
+
+def _regions(rgb: Colours) -> Iterator[NDArray[np.bool_]]:
+    """Pieces of the picture without an edge in them: a sheet is one, though the light falls off over it, and what lies
+    against it is another, whatever both lie on."""
+    smooth = ndimage.uniform_filter(rgb.astype(np.float32), (3, 3, 0))
+    slope = np.zeros(rgb.shape[:2], np.float32)
+    for axis in (0, 1):
+        slope = np.maximum(slope, np.abs(ndimage.correlate1d(smooth, [-0.5, 0, 0.5], axis=axis)).max(axis=2))
+    for edge in EDGES:
+        pieces, _ = ndimage.label(slope < edge)
+        sizes = np.bincount(pieces.ravel())
+        sizes[0] = 0
+        for piece in np.argsort(-sizes)[:MOST_PIECES]:
+            if sizes[piece] < LEAST_SHARE * pieces.size / 2:
+                break
+            # Edges are some pixels wide, half of them the piece's own.
+            grown = ndimage.binary_dilation(pieces == piece, iterations=EDGE_PX)
+            yield np.asarray(ndimage.binary_fill_holes(grown), bool)
 
 
 def _largest(mask: NDArray[np.bool_]) -> NDArray[np.bool_]:
@@ -165,24 +189,38 @@ def sheet_corners(rgb: Colours) -> Floats | None:
 
     A sheet whose side reaches the edge of the picture is none: part of it is missing. Of a corner alone its sides tell.
     """
+    outlines = sheet_outlines(rgb)
+    return outlines[0].corners if outlines and outlines[0].along > LEAST_ALONG else None
+
+
+@dataclass(frozen=True)
+class Outline:
+    """What may be the outline of a sheet: ``(4, 2)`` pixels of its corners, in order round it, and over which share of
+    its worst side something ends there."""
+
+    corners: Floats
+    along: float
+
+
+def sheet_outlines(rgb: Colours) -> list[Outline]:
+    """What may be the sheet, the likeliest first; no more is looked for when one plainly is."""
     step = max(1, round(max(rgb.shape[:2]) / LONGEST_PX))
-    best, corners = LEAST_ALONG, None
+    outlines: list[Outline] = []
     # Every so many-th pixel: the straight sides average what that loses.
-    for mask in _masks(rgb[step // 2 :: step, step // 2 :: step]):
+    small = rgb[step // 2 :: step, step // 2 :: step]
+    for mask in itertools.chain(_masks(small), _regions(small)):
         if not _like_a_sheet(mask):
             continue
         rim = _rim(mask)
         off_rim = ndimage.distance_transform_edt(~rim)
         for opened in _opened(mask):
-            found = _corners_of(opened, rim)
-            along = 0.0 if found is None else _along_rim(found, off_rim)
-            if along > best:
-                best, corners = along, found
-            if best > PLAINLY_ALONG:
-                break
-        if best > PLAINLY_ALONG:
-            break
-    return None if corners is None else _outside(corners) * step + step // 2
+            corners = _corners_of(opened, rim)
+            if corners is None:
+                continue
+            outlines.append(Outline(_outside(corners) * step + step // 2, _along_rim(corners, off_rim)))
+            if outlines[-1].along > PLAINLY_ALONG:
+                return outlines[-1:] + sorted(outlines[:-1], key=lambda one: -one.along)
+    return sorted(outlines, key=lambda one: -one.along)
 
 
 def _rim(mask: NDArray[np.bool_]) -> NDArray[np.bool_]:

@@ -52,13 +52,11 @@ class Likeness:
     correlation : normalised cross-correlation with the figure, as lines or filled, where that is largest
     shift : ``(n, 2)`` mm on the plate from where the pose has it to there
     inner : that is a maximum, and not at the end of what was looked at
-    core : how unlike the sheet its middle is, 0 bare to 1
     """
 
     correlation: Floats
     shift: Floats
     inner: Flags
-    core: Floats
 
     @property
     def there(self) -> Flags:
@@ -135,8 +133,7 @@ def likeness(plate: Plate, rgb: Colours, colour: SheetColour, pose: Pose, boxes:
     first = -AROUND_MM - reach * CELL_MM + CELL_MM / 2
     cells = np.stack(np.meshgrid(first + CELL_MM * np.arange(wide), first + CELL_MM * np.arange(high)), axis=-1)
     windows = colour.unlike(rgb, pose.to_pixels(boxes[:, None, None, :2] + cells))
-    core = _core(rgb, colour, pose, boxes)
-    most = _all_alike(core)
+    most = _all_alike(_core(rgb, colour, pose, boxes))
     # What is filled counts from half-way on, so that soot around it does not.
     looks = (np.minimum(windows, most), np.clip(2 * windows / most - 0.5, 0, 1))
     maps = np.stack([_correlations(look, template) for look, template in zip(looks, templates, strict=True)], axis=1)
@@ -150,7 +147,7 @@ def likeness(plate: Plate, rgb: Colours, colour: SheetColour, pose: Pose, boxes:
         x - reach + _vertex(chosen[patches, y, x - 1], here, chosen[patches, y, x + 1]),
         y - reach + _vertex(chosen[patches, y - 1, x], here, chosen[patches, y + 1, x]),
     ]) * CELL_MM  # fmt: skip
-    return Likeness(here, shift, (y == row) & (x == column), np.minimum(core / most, 1.0))
+    return Likeness(here, shift, (y == row) & (x == column))
 
 
 def edges(plate: Plate, rgb: Colours, colour: SheetColour, pose: Pose, boxes: Floats, reach_mm: float) -> Lattice:
