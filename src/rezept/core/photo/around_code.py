@@ -26,6 +26,8 @@ CLEARLY = 1.6
 FAINTER_MM, LEFT_OUT_MM = 0.1, 0.3
 # Of code and rings from where one pose has them all, root mean square.
 MOST_OFF_MM = 0.6
+# Rings that only tell which way up and which face it is: how far off they may be, and how plain.
+RINGS_WITHIN_MM, PLAIN_SNR = 2.0, 12.0
 # Carried on from a code: first so far around it, then so many times further each time. What a corner of it, a ring, and
 # a patch's middle are worth: one over how many pixels they are off.
 FIRST_MM, FURTHER = 20.0, 1.5
@@ -63,6 +65,14 @@ def _rings(plate: Plate, grey: Grey, pose: Pose, within_mm: float) -> list[tuple
         (np.array([mark.x_mm, mark.y_mm]), _found_rings(plate, grey, pose, mark, within_mm))
         for mark in _ring_marks(plate)
     ]
+
+
+def rings_seen(plate: Plate, grey: Grey, pose: Pose) -> float | None:
+    """Share of the rings that are plainly to be seen near where a pose has them; None for a plate without any."""
+    rings = _rings(plate, grey, pose, RINGS_WITHIN_MM)
+    if not rings:
+        return None
+    return sum(bool(found) and found[0].snr > PLAIN_SNR for _, found in rings) / len(rings)
 
 
 def _carried(plate: Plate, grey: Grey, code: Place, size: tuple[int, int]) -> Pose:

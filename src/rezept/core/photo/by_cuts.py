@@ -27,8 +27,8 @@ FEWEST_PATCHES, FEW_PATCHES = 4, 9
 OPENINGS_COUNT = 0.25
 # Ways to lie that are alike within this cannot be told apart.
 AS_LIKELY = 0.06
-# What speaks for a way that needs no other sizes of the sheet to be tried.
-PLAINLY = 0.8
+# Figures that are so much alike need no other sizes of the sheet to be tried.
+PLAINLY = 0.72
 # The places a plate was laid by may be off its patches by this, mm; its patches lie right within it, and are known so
 # when it is so many standard deviations.
 RIGHT_MM, TO_BE_SURE = 0.3, 3.5
@@ -43,10 +43,14 @@ def is_cut(plate: Plate) -> bool:
 
 @dataclass(frozen=True)
 class Way:
-    """A way to lie, and what speaks for it: 0 nothing, 1 drawings of its figures, a quarter more where openings are
-    where they should be."""
+    """A way to lie, and what speaks for it.
+
+    alike : how much patches look like their figure, 1 drawings of it
+    speaks : that, and a quarter more where openings are where they should be
+    """
 
     pose: Pose
+    alike: float
     speaks: float
 
 
@@ -63,7 +67,7 @@ def _evenly(order: NDArray[np.intp], most: int) -> NDArray[np.intp]:
     return order[np.unique(np.linspace(0, len(order) - 1, min(most, len(order))).round().astype(int))]
 
 
-def _speaks_for(plate: Plate, rgb: Colours, colour: SheetColour, pose: Pose, expected: Floats) -> float:
+def _way(plate: Plate, rgb: Colours, colour: SheetColour, pose: Pose, expected: Floats) -> Way:
     boxes = _burning(plate)
     some = _evenly(np.argsort(expected, kind="stable"), TO_TELL_WAYS)
     like = likeness(plate, rgb, colour, pose, boxes[some], _reach(plate, FAR_MM))
@@ -73,7 +77,8 @@ def _speaks_for(plate: Plate, rgb: Colours, colour: SheetColour, pose: Pose, exp
     told = 0.0
     if np.ptp(opened) > 0.1 and np.ptp(expected) > 0:
         told = float(np.corrcoef(opened, expected)[0, 1])
-    return float(best.mean()) + OPENINGS_COUNT * max(0.0, told)
+    alike = float(best.mean())
+    return Way(pose, alike, alike + OPENINGS_COUNT * max(0.0, told))
 
 
 def ways_to_lie(
@@ -88,7 +93,7 @@ def ways_to_lie(
     dose = plate.judged.dose[plate.elements.burn]
     expected = np.argsort(np.argsort(dose)).astype(float) if opened is None else opened
     colour = colour or sheet_colour(rgb, poses[0], plate.width_mm, plate.height_mm)
-    ways = [Way(pose, _speaks_for(plate, rgb, colour, pose, expected)) for pose in poses]
+    ways = [_way(plate, rgb, colour, pose, expected) for pose in poses]
     return sorted(ways, key=lambda way: -way.speaks)
 
 

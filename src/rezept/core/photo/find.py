@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from rezept.core.photo.around_code import SHEET_WEIGHT, code_corners, laid_about
+from rezept.core.photo.around_code import SHEET_WEIGHT, code_corners, laid_about, rings_seen
 from rezept.core.photo.by_cuts import AS_LIKELY, PLAINLY, Way, is_cut, registered, ways_to_lie
 from rezept.core.photo.handles import plate_corners
 from rezept.core.photo.laid import FoundBy, Laid, NotFound, Place, fit, off_mm
@@ -32,6 +32,8 @@ ROUGH_MM, FEW_PATCHES, FEWEST_PATCHES = 0.3, 9, 4
 OUTLINE_MM, CODE_OFF_MM = 3.0, 0.6
 # A scrap reaches beyond the plate by about so much. Corners of a sheet are square within this cosine.
 BEYOND_MM, MOST_OUT_OF_SQUARE = (3.0, 7.0, 12.0), 0.06
+# Rings tell where so much larger a share of them is seen.
+RINGS_TELL = 0.5
 # Where neither shades nor edges (0 to 1, `likeness`) come to this, the patches do not look as the plate's would.
 LEAST_LIKE = 0.3
 
@@ -120,7 +122,8 @@ def by_outline(plate: Plate, grey: Grey, rgb: Colours, mirrored: bool, other: La
     shown = None if other is None else other.sheet_mm
     lies = [sheet_mm(plate)] if shown is None else [_round_counter_clockwise(shown), sheet_mm(plate)]
     if is_cut(plate):
-        found = _of_cut(plate, rgb, outlines, [*lies, *_scraps(plate)], mirrored, None if other is None else other.opened)
+        sheets = [*lies, *_scraps(plate)]
+        found = _of_cut(plate, grey, rgb, outlines, sheets, mirrored, None if other is None else other.opened)
     else:
         found = _of_marks(plate, grey, outlines[0], lies[0], mirrored)
     if found is None:
@@ -167,14 +170,15 @@ def _as_sheet(plate: Plate, corners_mm: Floats) -> Floats | None:
 
 def _of_cut(
     plate: Plate,
+    grey: Grey,
     rgb: Colours,
     outlines: list[Floats],
     sheets: list[Floats],
     mirrored: bool,
     opened: Floats | None,
 ) -> _Found | None:
-    """The likeliest way a cut lies: the first outline, and the first size of its sheet, by which the patches show their
-    figures; else the best of them all."""
+    """The likeliest way a cut lies: the first outline, and the first size of its sheet, by which the patches plainly
+    show their figures; else the best of them all."""
     size = (rgb.shape[1], rgb.shape[0])
     best: _Found | None = None
     most = -1.0
@@ -188,23 +192,38 @@ def _of_cut(
             if likely[0].speaks <= most:
                 continue
             over = ways_to_lie(plate, rgb, poses_by_outline(corners, lies, size, not mirrored), opened, colour)
-            most, best = likely[0].speaks, _Found(likely[0].pose, corners, _doubts_of_cut(likely, over))
-            if most > PLAINLY:
+            most = likely[0].speaks
+            best = _way_and_doubts(plate, grey, corners, likely, over, mirrored)
+            if likely[0].alike > PLAINLY:
                 return best
         if most > LIKE_FIGURE:
             break
     return best
 
 
-def _doubts_of_cut(likely: list[Way], over: list[Way]) -> tuple[str, ...]:
+def _way_and_doubts(
+    plate: Plate, grey: Grey, corners: Floats, likely: list[Way], over: list[Way], mirrored: bool
+) -> _Found:
+    """The likeliest of some ways. Where patches tell too little the rings in the corners do, which are on the front
+    alone."""
     best = likely[0]
+    rivals = [way for way in likely[1:] if way.speaks > best.speaks - AS_LIKELY]
+    doubts = []
+    if best.alike <= LIKE_FIGURE:
+        doubts.append(NOT_MADE_OUT)
+    elif rivals and not mirrored:
+        seen = {id(way): rings_seen(plate, grey, way.pose) or 0.0 for way in (best, *rivals)}
+        first, second = sorted((best, *rivals), key=lambda way: -seen[id(way)])[:2]
+        best = first if seen[id(first)] - seen[id(second)] >= RINGS_TELL else best
+        if best is not first or seen[id(first)] - seen[id(second)] < RINGS_TELL:
+            doubts.append(OTHER_WAY)
+    elif rivals:
+        doubts.append(OTHER_WAY)
     if over and over[0].speaks > best.speaks - AS_LIKELY:
-        return (OTHER_FACE,)
-    if best.speaks <= LIKE_FIGURE:
-        return (NOT_MADE_OUT,)
-    if len(likely) > 1 and likely[1].speaks > best.speaks - AS_LIKELY:
-        return (OTHER_WAY,)
-    return ()
+        seen_on_front = rings_seen(plate, grey, (over[0] if mirrored else best).pose)
+        if seen_on_front is None or (seen_on_front >= RINGS_TELL) == mirrored:
+            doubts.insert(0, OTHER_FACE)
+    return _Found(best.pose, corners, tuple(doubts[:1]))
 
 
 def _of_marks(plate: Plate, grey: Grey, corners: Floats, lies: Floats, mirrored: bool) -> _Found | None:

@@ -60,7 +60,6 @@ class Openings:
     outline : share of the outline that is through; unsure : the share of it that may or may not be
     bridge_mm : the longest stretch of it that holds
     through : ``(n, m)`` where it is
-    level : how far a slit on this plate is from bare sheet, in standard deviations of it
     alike : what is seen through openings looks like the sheet
     """
 
@@ -69,7 +68,6 @@ class Openings:
     unsure: Floats
     bridge_mm: Floats
     through: Flags
-    level: float
     alike: bool
 
 
@@ -161,6 +159,15 @@ def looks_alike(unlike: Floats, around: Floats | None) -> bool:
     return bool(alike.mean() > ALIKE_SHARE)
 
 
+def _least(sigmas: Floats, fallen: Flags, inverse: Floats) -> Floats:
+    """``(n, 1)`` from how many standard deviations of bare sheet on each outline ``(n, m)`` is through."""
+    top = np.percentile(sigmas, TOP_PCT, axis=1)
+    slits = top[~fallen & (top > SLIT_SIGMA)]
+    usual = float(np.sqrt(inverse.sum()) * USUAL_SLIT_MM)
+    level = float(np.median(slits)) if len(slits) > 1 else usual
+    return np.maximum(THROUGH_SHARE * np.clip(top, WEAKER * level, STRONGER * level), LEAST_SIGMA)[:, None]
+
+
 def openings(across: Across, inside: Light, scatter: float, around: Floats | None = None) -> Openings:
     """What is open of each patch.
 
@@ -175,11 +182,10 @@ def openings(across: Across, inside: Light, scatter: float, around: Floats | Non
     inverse = np.linalg.inv(covariance)
     missing = _missing(across, 0.0)
     sigmas = np.sqrt(np.maximum(np.einsum("nmi,ij,nmj->nm", missing, inverse, missing), 0.0))
-    top = np.percentile(sigmas, TOP_PCT, axis=1)
-    slits = top[~fallen & (top > SLIT_SIGMA)]
-    usual = float(np.sqrt(inverse.sum()) * USUAL_SLIT_MM)
-    level = float(np.median(slits)) if len(slits) > 1 else usual
-    least = np.maximum(THROUGH_SHARE * np.clip(top, WEAKER * level, STRONGER * level), LEAST_SIGMA)[:, None]
+    # Where light shines through a slit seen along, its walls are dark where it is seen at a slant: each against its own.
+    lighter = missing.sum(axis=2) < 0
+    least = np.where(lighter, _least(np.where(lighter, sigmas, 0.0), fallen, inverse),
+                     _least(np.where(lighter, 0.0, sigmas), fallen, inverse))  # fmt: skip
     through = (sigmas >= least) | fallen[:, None]
     maybe = np.abs(sigmas - least) < np.maximum(1.5, 0.15 * least)
     return Openings(
@@ -188,7 +194,6 @@ def openings(across: Across, inside: Light, scatter: float, around: Floats | Non
         unsure=np.where(fallen, 0.0, maybe.mean(axis=1)),
         bridge_mm=np.where(fallen, 0.0, longest_run(~through) * across.every_mm),
         through=through,
-        level=level,
         alike=looks_alike(unlike[fallen], around),
     )
 
