@@ -5,7 +5,7 @@ from __future__ import annotations
 import io
 import struct
 import warnings
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import cached_property
 
 import numpy as np
@@ -52,6 +52,7 @@ class Picture:
     coded_grey : ``(height, width)`` its luma (ITU-R BT.601)
     size : width and height of the photograph itself, upright
     media_type : of the bytes, whatever their name says
+    data : the photograph's bytes
     """
 
     rgb: NDArray[np.uint8]
@@ -59,6 +60,12 @@ class Picture:
     factor: float
     size: tuple[int, int]
     media_type: str
+    data: bytes = field(repr=False)
+
+    @cached_property
+    def finer(self) -> Picture:
+        """The same photograph as fine as it is ever looked at: for what is too small in this one."""
+        return self if self.factor == 1 else read_photo(self.data, "photo", FINE_PIXELS)
 
     @cached_property
     def grey(self) -> NDArray[np.float32]:
@@ -137,7 +144,7 @@ def read_photo(data: bytes, name: str = "photo", most_pixels: int = SEARCHED_PIX
             raise
         raise InvalidInput("This photo is damaged or cut short; take it again.", name) from error
     size = full[::-1] if turn in _SIDEWAYS else full
-    return Picture(rgb, grey, size[0] / rgb.shape[1], (size[0], size[1]), media_type)
+    return Picture(rgb, grey, size[0] / rgb.shape[1], (size[0], size[1]), media_type, data)
 
 
 def _refuse_too_large(size: tuple[int, int], media_type: str, name: str) -> None:

@@ -10,7 +10,7 @@ from rezept.core.path.shapes import shaped
 from rezept.core.photo.card import PLAIN_CURVE
 from rezept.core.photo.course import course
 from rezept.core.photo.figures import COLUMNS, figures_of, figures_of_rows
-from rezept.core.photo.flat import Flat, ground_of_flat
+from rezept.core.photo.flat import Flat, ground_of
 from rezept.core.photo.measure import measure
 from rezept.core.photo.score import holding_mm, scored
 from rezept.core.plan import Plate
@@ -210,7 +210,7 @@ class GroundTest(unittest.TestCase):
         flat = drawn.flat()
         size = (drawn.plate.width_mm, drawn.plate.height_mm)
         boxes = np.array([drawn.box(name) for name in drawn.plate.elements.ids])
-        ground = ground_of_flat(flat, size, boxes, 0.9)
+        ground = ground_of(flat, size, boxes, 0.9)
         places = np.array([(5.0, 5.0), (30.0, 20.0), (size[0] - 5, size[1] - 5)])
         np.testing.assert_allclose(ground.at(places), np.tile(GROUND, (3, 1)), rtol=0.02)
 

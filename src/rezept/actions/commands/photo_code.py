@@ -16,10 +16,11 @@ from rezept.store import trials as trial_table
 _CODE = re.compile(r"REZEPT:(?P<code>[0-9A-Z]+-T(?P<number>\d{1,9})\.(?P<revision>\d{1,9}))")
 
 
-def coded_burn(shop: Shop, picture: Picture, thought: int | None) -> int | None:
+def coded_burn(shop: Shop, picture: Picture, thought: int | None, face: str | None) -> int | None:
     """The burn of the plate whose code is in the picture; None where there is no code.
 
     thought : which burn it is thought to be of; a plate that was burned several times carries one code on all
+    face : which it is thought to show; there is no code on the back
 
     Raises
     ------
@@ -28,7 +29,7 @@ def coded_burn(shop: Shop, picture: Picture, thought: int | None) -> int | None:
     """
     from rezept.actions.queries.photo_reading import plate_codes
 
-    codes = plate_codes(picture)
+    codes = plate_codes(picture, small_ones=face != "back")
     if not codes:
         return None
     if len(codes) > 1:

@@ -93,7 +93,7 @@ def _bring_in_kept(
     data = bytes_of(shop, sha256)
     picture = read_photo(data, "photo")
     progress(0.3)
-    coded = coded_burn(shop, picture, burn_id) if read else None
+    coded = coded_burn(shop, picture, burn_id, face) if read else None
     if burn_id is None and coded is None:
         raise InvalidInput(
             "No plate's code is to be seen in this photo. Open its trial and drop it there, or take the whole front.",

@@ -10,16 +10,17 @@ from collections.abc import Callable
 from typing import TYPE_CHECKING
 
 from rezept.actions.open_shop import Shop
-from rezept.actions.queries.photos import bytes_of, photo_scores, plate_of_burn
+from rezept.actions.queries.photos import bytes_of, photo_scores, plate_of_burn, pose_of
 from rezept.core.errors import InvalidInput, NotFound
 from rezept.core.plan import Plate
-from rezept.core.process import Face
 from rezept.formats.photo_file import Picture, read_photo
 from rezept.store import photos as photo_table
 from rezept.store import readings as reading_table
 from rezept.store.photos import PhotoRow
+from rezept.store.rows import Row
 
 if TYPE_CHECKING:
+    from rezept.core.photo.laid import Laid
     from rezept.core.photo.readings import FaceRead
 
 Progress = Callable[[float], None]
@@ -44,14 +45,16 @@ def read_photo_of(
     with shop.database.reading() as db:
         photo = photo_table.photo(db, photo_id)
         plate = plate_of_burn(db, photo["burn_id"])
-        others = photo_table.read_by(photo_table.photos_of(db, photo["burn_id"]))
+        front = photo_table.read_by(photo_table.photos_of(db, photo["burn_id"])).get("front")
+        seen = photo_table.figures(db, front["id"]) if front and photo["face"] == "back" else {}
     try:
         picture = picture or read_photo(bytes_of(shop, photo["sha256"]), "photo")
         if photo["width"] == 0:
             with shop.database.writing() as db:
                 photo_table.set_size(db, photo["sha256"], *picture.size)
         progress(0.4)
-        face = _read(picture, photo, plate, others, corners)
+        front = front if photo["face"] == "back" else None
+        face = _read(picture, photo, plate, _as_laid(plate, front, seen) if front else None, corners)
         progress(0.9)
     except (InvalidInput, NotFound) as error:
         if corners is not None:
@@ -76,24 +79,40 @@ def read_photo_of(
         score_anew(shop, db, photo["burn_id"], plate)
 
 
+def _as_laid(plate: Plate, photo: PhotoRow, figures: dict[str, Row]) -> Laid:
+    """How a photo that was read before lies, as far as that helps to lay the other face."""
+    import numpy as np
+
+    from rezept.core.photo.laid import Laid
+
+    burning = [patch for patch, burns in zip(plate.elements.ids, plate.elements.burn, strict=True) if burns]
+    opened = [figures.get(patch, {}).get("open") for patch in burning]
+    return Laid(
+        pose_of(photo),
+        "outline",
+        photo["residual_mm"] or 0.0,
+        tuple(photo["doubts"]),
+        None if photo["sheet_mm"] is None else np.array(photo["sheet_mm"]),
+        None if None in opened or not opened else np.array(opened, float),
+    )
+
+
 def _read(
     picture: Picture,
     photo: PhotoRow,
     plate: Plate,
-    others: dict[Face, PhotoRow],
+    other: Laid | None,
     corners: list[dict[str, float]] | None,
 ) -> FaceRead:
     import numpy as np
 
-    from rezept.actions.queries.photo_reading import find_by_corners, find_plate, measure_face
+    from rezept.actions.queries.photo_reading import find_by_corners, find_finely, measure_face
 
     if corners is not None:
         mm, pixels = (np.array([[one[x], one[y]] for one in corners]) for x, y in (("x_mm", "y_mm"), ("x_px", "y_px")))
         laid = find_by_corners(plate, picture, photo["face"], mm, pixels)
     else:
-        front = others.get("front")
-        seen = front["sheet_mm"] if front and photo["face"] == "back" else None
-        laid = find_plate(plate, picture, photo["face"], None if seen is None else np.array(seen))
+        picture, laid = find_finely(plate, picture, photo["face"], other)
     return measure_face(plate, picture, photo["face"], laid)
 
 

@@ -13,7 +13,8 @@ from rezept.core.errors import InvalidInput
 from rezept.core.photo.around import around_sheet
 from rezept.core.photo.card import CARD_TEXT, PLAIN_CURVE, CardRead, ground_lab_by_card, read_card
 from rezept.core.photo.figures import figures_of
-from rezept.core.photo.find import by_code, by_corners, by_outline, sheet_mm
+from rezept.core.photo.flat import FINEST_MM, Photographed
+from rezept.core.photo.find import by_code, by_corners, by_outline, drawn_nearer, sheet_mm
 from rezept.core.photo.laid import Laid, NotFound
 from rezept.core.photo.measure import measure
 from rezept.core.photo.readings import FaceRead, readings
@@ -26,11 +27,22 @@ from rezept.formats.photo_file import Code, Picture, read_photo
 Floats = NDArray[np.float64]
 OUR_CODES = "REZEPT:"
 LEAST_PIXELS = 120_000
+# Pixels to the millimetre below which a picture that was made smaller is looked at as fine as it is.
+COARSE_PX_MM = 4.2
 
 
-def plate_codes(picture: Picture) -> list[Code]:
-    """The codes of plates in a picture; others have nothing to say here."""
-    return [code for code in picture.codes if code.text.startswith(OUR_CODES) and code.text != CARD_TEXT]
+def plate_codes(picture: Picture, small_ones: bool) -> list[Code]:
+    """The codes of plates in a picture, their corners in its pixels; others have nothing to say here.
+
+    small_ones : where there is none look once more, as fine as the photograph is
+    """
+    codes = [code for code in picture.codes if code.text.startswith(OUR_CODES) and code.text != CARD_TEXT]
+    if codes or not small_ones or picture.factor == 1:
+        return codes
+    smaller = picture.rgb.shape[1] / picture.finer.rgb.shape[1]
+    return [
+        replace(code, corners=(code.corners + 0.5) * smaller - 0.5) for code in plate_codes(picture.finer, False)
+    ]
 
 
 def card_in(picture: Picture) -> CardRead | None:
@@ -46,7 +58,8 @@ def _our_code(plate: Plate, picture: Picture, face: str) -> Code | None:
     ------
     InvalidInput : there is another plate's code, or two
     """
-    ours = plate_codes(picture)
+    coded = any(mark.kind == "qr" for mark in plate.marks)
+    ours = plate_codes(picture, small_ones=coded and face == "front")
     if not ours:
         return None
     if len(ours) > 1:
@@ -73,6 +86,16 @@ def find_plate(plate: Plate, picture: Picture, face: str, other: Laid | None = N
         raise InvalidInput(str(error), face) from error
 
 
+def find_finely(plate: Plate, picture: Picture, face: str, other: Laid | None = None) -> tuple[Picture, Laid]:
+    """Where the plate lies, and the picture in which it does: as fine as the photograph is where that is needed."""
+    laid = find_plate(plate, picture, face, other)
+    middle = np.array([plate.width_mm / 2, plate.height_mm / 2])
+    if picture.factor == 1 or laid.pose.px_per_mm(middle) >= COARSE_PX_MM:
+        return picture, laid
+    finer = picture.finer
+    return finer, drawn_nearer(plate, finer.grey, finer.rgb, laid, finer.rgb.shape[1] / picture.rgb.shape[1])
+
+
 def find_by_corners(plate: Plate, picture: Picture, face: str, mm: Floats, pixels: Floats) -> Laid:
     """Where the plate lies by places somebody pointed at, in pixels of the photograph itself."""
     try:
@@ -85,11 +108,14 @@ def measure_face(plate: Plate, picture: Picture, face: str, laid: Laid) -> FaceR
     """Flatten and measure a face that was found; its pose is in pixels of the photograph itself from now on."""
     card = card_in(picture)
     curve = PLAIN_CURVE if card is None else card.curve
-    flat = flattened(picture.rgb, laid.pose, plate.width_mm, plate.height_mm, curve=curve)
     size = plate.width_mm, plate.height_mm
-    sheet = sheet_mm(plate) if laid.sheet_mm is None else laid.sheet_mm
-    around = around_sheet(picture.rgb, laid.pose, sheet, size) if plate.trial.process.passes_through else None
-    measured, ground = measure(plate, flat, around)
+    if plate.trial.process.passes_through:
+        # Of a cut only outlines and insides are looked at, not all of the plate.
+        sheet = sheet_mm(plate) if laid.sheet_mm is None else laid.sheet_mm
+        around = around_sheet(picture.rgb, laid.pose, sheet, size)
+        measured, ground = measure(plate, Photographed(picture.rgb, laid.pose, curve, FINEST_MM), around)
+    else:
+        measured, ground = measure(plate, flattened(picture.rgb, laid.pose, *size, curve=curve))
     figures = figures_of(plate, measured, None if card is None else ground_lab_by_card(ground))
     shown = laid.pose.shows(box_corners(plate.elements.boxes)).all(axis=1)
     figures = figures.without(plate.elements.burn & ~shown, "outside")
@@ -100,8 +126,8 @@ def measure_face(plate: Plate, picture: Picture, face: str, laid: Laid) -> FaceR
 
 def read_face(plate: Plate, data: bytes, face: str, other: Laid | None = None) -> FaceRead:
     """Find, flatten and measure one face; `other` is the other face, where that was found already."""
-    picture = read_photo(data, face)
-    return measure_face(plate, picture, face, find_plate(plate, picture, face, other))
+    picture, laid = find_finely(plate, read_photo(data, face), face, other)
+    return measure_face(plate, picture, face, laid)
 
 
 def read_plate(plate: Plate, photos: dict[str, bytes]) -> tuple[dict[str, Any], list[str]]:
@@ -120,8 +146,7 @@ def read_plate(plate: Plate, photos: dict[str, bytes]) -> tuple[dict[str, Any], 
         # The front first: the outline it shows helps to lay the back. It is measured while the back is looked for.
         for face in sorted(photos, reverse=True):
             try:
-                picture = decoding[face].result()
-                laid = find_plate(plate, picture, face, other)
+                picture, laid = find_finely(plate, decoding[face].result(), face, other)
             except InvalidInput as error:
                 failed.append(error)
                 continue

@@ -42,12 +42,12 @@ def with_handles(plate: Plate, photo: PhotoRow) -> Row:
             "on_marks": handles.on_marks,
             "places_mm": handles.places.tolist(),
             "turned_mm": handles.turned_round(sheet).tolist(),
-            "at_px": None if photo["matrix"] is None else _pose(photo).to_pixels(handles.places).tolist(),
+            "at_px": None if photo["matrix"] is None else pose_of(photo).to_pixels(handles.places).tolist(),
         },
     }
 
 
-def _pose(photo: PhotoRow) -> Pose:
+def pose_of(photo: PhotoRow) -> Pose:
     """Of a photo in which the plate was found."""
     assert photo["k1"] is not None
     return Pose(np.array(photo["matrix"]), photo["k1"], (photo["width"], photo["height"]))
@@ -109,7 +109,7 @@ def flat(shop: Shop, photo_id: int) -> bytes:
         photo = must_be_found(photo_table.photo(db, photo_id))
         plate = plate_of_burn(db, photo["burn_id"])
     picture = read_photo(bytes_of(shop, photo["sha256"]), "photo", FINE_PIXELS)
-    return flat_jpeg(picture.rgb, _pose(photo).scaled(1 / picture.factor), plate.width_mm, plate.height_mm)
+    return flat_jpeg(picture.rgb, pose_of(photo).scaled(1 / picture.factor), plate.width_mm, plate.height_mm)
 
 
 def must_be_found(photo: PhotoRow) -> PhotoRow:

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from rezept.core.photo.course import course_of
 from rezept.core.photo.laid import FoundBy, Laid, Place, fit, off_mm, together
 from rezept.core.photo.pose import Pose, fit_unsure_px
-from rezept.core.photo.register import edges, likeness, openness
+from rezept.core.photo.register import NOT_SHEET, edges, likeness, openness
 from rezept.core.photo.unlike import Colours, SheetColour, sheet_colour
 from rezept.core.plan import Plate
 
@@ -19,21 +19,24 @@ Floats = NDArray[np.float64]
 
 # A first pose may be off by so much, mm, but never so far as half-way to the neighbour; patches that are looked at then,
 # and to tell ways to lie apart.
-FAR_MM, TO_COME_NEARER, TO_TELL_WAYS = 2.4, 30, 12
+FAR_MM, TO_COME_NEARER, TO_TELL_WAYS = 2.4, 30, 10
 # Then by edges: how far off they may be, mm, the second time less.
 EDGES_WITHIN_MM = (1.2, 0.6)
 FEWEST_PATCHES, FEW_PATCHES = 4, 9
 # What is seen of patches counts so much beside their likeness: that the openings are where they should be.
 OPENINGS_COUNT = 0.25
+# And the hole to hang the plate by: enough to tell where nothing else is seen.
+HOLE_COUNTS = 0.5
 # Ways to lie that are alike within this cannot be told apart.
 AS_LIKELY = 0.06
 # Figures that are so much alike need no other sizes of the sheet to be tried.
 PLAINLY = 0.72
 # The places a plate was laid by may be off its patches by this, mm; its patches lie right within it, and are known so
 # when it is so many standard deviations.
-RIGHT_MM, TO_BE_SURE = 0.3, 3.5
-# Several things found where the plate has them cannot all be chance.
-ENOUGH_SEEN = 0.2
+RIGHT_MM, TO_BE_SURE = 0.3, 5.0
+
+EDGES_OFF = "The patches' edges are not where they should be; look whether it lies right."
+ONE_SIDE = "On one side of the plate no edges are to be seen; look whether it lies right there, too."
 
 
 def is_cut(plate: Plate) -> bool:
@@ -77,8 +80,19 @@ def _way(plate: Plate, rgb: Colours, colour: SheetColour, pose: Pose, expected: 
     told = 0.0
     if np.ptp(opened) > 0.1 and np.ptp(expected) > 0:
         told = float(np.corrcoef(opened, expected)[0, 1])
-    alike = float(best.mean())
-    return Way(pose, alike, alike + OPENINGS_COUNT * max(0.0, told))
+    alike, hole = float(best.mean()), _hole_seen(plate, rgb, colour, pose)
+    return Way(pose, max(alike, hole), alike + OPENINGS_COUNT * max(0.0, told) + hole)
+
+
+def _hole_seen(plate: Plate, rgb: Colours, colour: SheetColour, pose: Pose) -> float:
+    """How plainly the hole to hang the plate by is seen: its middle no sheet, and sheet around it; 0 to 1."""
+    if plate.hang_hole is None:
+        return 0.0
+    turn = np.arange(0, 2 * np.pi, np.pi / 8)
+    ring = np.column_stack([np.cos(turn), np.sin(turn)]) * plate.trial.cut_out.hang_hole_mm / 2
+    places = np.array(plate.hang_hole) + ring * np.array([0.3, 0.6, 1.5, 1.8])[:, None, None]
+    unlike = np.median(colour.unlike(rgb, pose.to_pixels(places)), axis=1)
+    return float(np.clip((unlike[:2].min() - unlike[2:].max()) / NOT_SHEET, 0, 1)) * HOLE_COUNTS
 
 
 def ways_to_lie(
@@ -120,8 +134,9 @@ def registered(plate: Plate, rgb: Colours, pose: Pose, places: list[Place], foun
     colour = sheet_colour(rgb, pose, plate.width_mm, plate.height_mm)
     pose, alike = _nearer(plate, rgb, colour, pose, places)
     residual, unsure, seen = float("nan"), np.inf, 0
-    for within in EDGES_WITHIN_MM:
-        lattice = edges(plate, rgb, colour, pose, boxes, _reach(plate, within))
+    for within, most in zip(EDGES_WITHIN_MM, (TO_COME_NEARER, len(boxes)), strict=True):
+        some = boxes[_evenly(np.arange(len(boxes)), most)]
+        lattice = edges(plate, rgb, colour, pose, some, _reach(plate, within))
         good = lattice.sharpness > 0
         seen = int(good.sum())
         known = [] if seen >= FEW_PATCHES else list(places)
@@ -139,9 +154,9 @@ def registered(plate: Plate, rgb: Colours, pose: Pose, places: list[Place], foun
         if found_by == "outline":
             doubts.append("Hardly a patch has edges to be seen; look whether it lies right.")
     elif residual > RIGHT_MM or any(off_mm(pose, [place]) > RIGHT_MM for place in _told_by(places, seen)):
-        doubts.append("The patches' edges are not where they should be; look whether it lies right.")
+        doubts.append(EDGES_OFF)
     elif unsure * TO_BE_SURE > RIGHT_MM:
-        doubts.append("On one side of the plate no edges are to be seen; look whether it lies right there, too.")
+        doubts.append(ONE_SIDE)
     opened = openness(rgb, colour, pose, boxes)
     return Laid(pose, found_by, residual, tuple(doubts), opened=opened)
 

@@ -16,7 +16,7 @@ from rezept.core.plan.plate import Plate
 Floats = NDArray[np.float64]
 
 # So far apart are the places along an outline; of a cut a bridge of half a millimetre has to be seen.
-ALONG_MM, ALONG_CUT_MM = 0.5, 0.25
+ALONG_MM, ALONG_CUT_MM = 0.5, 0.33
 FEWEST, MOST_ALONG, MOST_ALONG_CUT = 24, 160, 320
 MOST_CELLS = 900
 INSET_SHARE, LEAST_INSET_MM = 0.16, 0.5

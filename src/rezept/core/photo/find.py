@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from rezept.core.photo.around_code import SHEET_WEIGHT, code_corners, laid_about, rings_seen
-from rezept.core.photo.by_cuts import AS_LIKELY, PLAINLY, Way, is_cut, registered, ways_to_lie
+from rezept.core.photo.by_cuts import AS_LIKELY, EDGES_OFF, ONE_SIDE, PLAINLY, Way, is_cut, registered, ways_to_lie
 from rezept.core.photo.handles import plate_corners
 from rezept.core.photo.laid import FoundBy, Laid, NotFound, Place, fit, off_mm
 from rezept.core.photo.lattice import lattice_of, reach_mm
@@ -34,6 +34,8 @@ OUTLINE_MM, CODE_OFF_MM = 3.0, 0.6
 BEYOND_MM, MOST_OUT_OF_SQUARE = (3.0, 7.0, 12.0), 0.06
 # Rings tell where so much larger a share of them is seen.
 RINGS_TELL = 0.5
+# The planned sheet, as a share of the true one.
+LEAST_SCALE, MOST_SCALE = 0.7, 1.05
 # Where neither shades nor edges (0 to 1, `likeness`) come to this, the patches do not look as the plate's would.
 LEAST_LIKE = 0.3
 
@@ -59,7 +61,7 @@ def _refined(plate: Plate, grey: Grey, pose: Pose, places: list[Place], found_by
         if found_by == "marks":
             agreeing += [[ring] for ring in places[1:]]
         if max(off_mm(pose, some) for some in agreeing) > ROUGH_MM:
-            doubts = ("The patches' edges are not where they should be; look whether it lies right.",)
+            doubts = (EDGES_OFF,)
     if found_by == "outline" and good.sum() < FEWEST_PATCHES:
         doubts = ("Hardly a patch has edges to be seen; look whether it lies right.",)
     return Laid(pose, found_by, residual, doubts)
@@ -67,12 +69,20 @@ def _refined(plate: Plate, grey: Grey, pose: Pose, places: list[Place], found_by
 
 def _near_code(plate: Plate, corners: Floats | None, code: Place, size: tuple[int, int]) -> Pose | None:
     """The way the sheet's outline lies that puts the code where it is seen; None without an outline, or where none
-    does."""
+    does. A sheet may be larger than was planned: the code says by how much, each way."""
     if corners is None:
         return None
-    ways = poses_by_outline(corners, sheet_mm(plate), size, mirrored=False)
-    off = [float(np.linalg.norm(way.to_mm(code[1]) - code[0], axis=1).max()) for way in ways]
-    return ways[int(np.argmin(off))] if ways and min(off) < OUTLINE_MM else None
+    best, least = None, CODE_OFF_MM
+    for way in poses_by_outline(corners, sheet_mm(plate), size, mirrored=False):
+        seen = way.to_mm(code[1])
+        # A straight line through each coordinate: the scale and the shift of the planned sheet on the true one.
+        lines = [np.polyfit(code[0][:, axis], seen[:, axis], 1) for axis in (0, 1)]
+        off = [np.abs(np.polyval(line, code[0][:, axis]) - seen[:, axis]).max() for axis, line in enumerate(lines)]
+        if max(off) < least and all(LEAST_SCALE < line[0] < MOST_SCALE for line in lines):
+            (sx, tx), (sy, ty) = lines
+            matrix = way.matrix @ np.array([[sx, 0, tx], [0, sy, ty], [0, 0, 1.0]])
+            best, least = Pose(matrix / matrix[2, 2], way.k1, way.size), float(max(off))
+    return best
 
 
 def by_code(plate: Plate, grey: Grey, rgb: Colours, corners_px: Floats) -> Laid:
@@ -106,6 +116,18 @@ def _drawn_to_patches(
     return _refined(plate, grey, pose, places, found_by)
 
 
+def drawn_nearer(plate: Plate, grey: Grey, rgb: Colours, laid: Laid, factor: float) -> Laid:
+    """A plate that was found, drawn to its patches once more in a picture that is so many times finer."""
+    pose = replace(laid.pose.scaled(factor), size=(rgb.shape[1], rgb.shape[0]))
+    corners = plate_corners(plate)
+    anew = _drawn_to_patches(plate, grey, rgb, pose, [(corners, pose.to_pixels(corners), SHEET_WEIGHT)], laid.found_by)
+    if not laid.doubts:
+        return replace(anew, sheet_mm=laid.sheet_mm)
+    # Which way up it lies is as doubtful as before; how exactly is told anew.
+    kept = [doubt for doubt in laid.doubts if doubt not in (ONE_SIDE, EDGES_OFF)]
+    return replace(anew, doubts=(*kept, *anew.doubts), sheet_mm=laid.sheet_mm)
+
+
 def by_outline(plate: Plate, grey: Grey, rgb: Colours, mirrored: bool, other: Laid | None = None) -> Laid:
     """The plate from the outline of its sheet, turned the way that explains its patches best.
 
@@ -123,7 +145,7 @@ def by_outline(plate: Plate, grey: Grey, rgb: Colours, mirrored: bool, other: La
     lies = [sheet_mm(plate)] if shown is None else [_round_counter_clockwise(shown), sheet_mm(plate)]
     if is_cut(plate):
         sheets = [*lies, *_scraps(plate)]
-        found = _of_cut(plate, grey, rgb, outlines, sheets, mirrored, None if other is None else other.opened)
+        found = _of_cut(plate, grey, rgb, outlines, sheets, mirrored, other)
     else:
         found = _of_marks(plate, grey, outlines[0], lies[0], mirrored)
     if found is None:
@@ -151,7 +173,9 @@ class _Found:
 
 
 def _scraps(plate: Plate) -> list[Floats]:
-    """``(4, 2)`` mm: sheets that reach beyond the plate, as scraps do that nobody measured."""
+    """``(4, 2)`` mm: sheets that reach beyond the plate, as scraps do that nobody measured; none where it is cut out."""
+    if plate.trial.cut_out.on:
+        return []
     width, height = plate.width_mm, plate.height_mm
     return [
         np.array([(-by, -by), (width + by, -by), (width + by, height + by), (-by, height + by)]) for by in BEYOND_MM
@@ -175,11 +199,14 @@ def _of_cut(
     outlines: list[Floats],
     sheets: list[Floats],
     mirrored: bool,
-    opened: Floats | None,
+    other: Laid | None,
 ) -> _Found | None:
     """The likeliest way a cut lies: the first outline, and the first size of its sheet, by which the patches plainly
     show their figures; else the best of them all."""
     size = (rgb.shape[1], rgb.shape[0])
+    opened = None if other is None else other.opened
+    # The front was known by its code; this shows none.
+    known = mirrored and other is not None and other.found_by == "marks"
     best: _Found | None = None
     most = -1.0
     for corners in outlines:
@@ -191,7 +218,8 @@ def _of_cut(
             likely = ways_to_lie(plate, rgb, ways, opened, colour)
             if likely[0].speaks <= most:
                 continue
-            over = ways_to_lie(plate, rgb, poses_by_outline(corners, lies, size, not mirrored), opened, colour)
+            turned = [] if known else poses_by_outline(corners, lies, size, not mirrored)
+            over = ways_to_lie(plate, rgb, turned, opened, colour)
             most = likely[0].speaks
             best = _way_and_doubts(plate, grey, corners, likely, over, mirrored)
             if likely[0].alike > PLAINLY:
@@ -219,10 +247,14 @@ def _way_and_doubts(
             doubts.append(OTHER_WAY)
     elif rivals:
         doubts.append(OTHER_WAY)
-    if over and over[0].speaks > best.speaks - AS_LIKELY:
-        seen_on_front = rings_seen(plate, grey, (over[0] if mirrored else best).pose)
-        if seen_on_front is None or (seen_on_front >= RINGS_TELL) == mirrored:
-            doubts.insert(0, OTHER_FACE)
+    more = over[0].speaks - best.speaks if over else -1.0
+    front = over[0] if over and mirrored else best
+    rings = rings_seen(plate, grey, front.pose) if more > -AS_LIKELY or not mirrored else None
+    other_face = (rings is None or (rings >= RINGS_TELL) == mirrored) if more > -AS_LIKELY else False
+    # Its code was not to be read, and its rings are not there either; or a mirror explains it plainly better.
+    unmarked = not mirrored and code_corners(plate) is not None and rings is not None and rings < RINGS_TELL
+    if other_face or unmarked or more > AS_LIKELY:
+        doubts.insert(0, OTHER_FACE)
     return _Found(best.pose, corners, tuple(doubts[:1]))
 
 

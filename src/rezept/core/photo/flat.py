@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 
 from rezept.core.colour import srgb_to_linear
 from rezept.core.photo.noise import sigma_of
+from rezept.core.photo.pose import Pose
 
 Floats = NDArray[np.float64]
 Light = NDArray[np.float32]
@@ -25,8 +26,72 @@ LEAST_SPOTS = 50
 ROUNDS = 8
 
 
+def nearest(rgb: Colours, pixels: Floats) -> Colours:
+    """``(..., 3)`` the pixels of a picture nearest to places ``(..., 2)``; beyond it those at its edge."""
+    height, width = rgb.shape[:2]
+    column = np.clip(pixels[..., 0] + 0.5, 0, width - 1).astype(np.intp)
+    row = np.clip(pixels[..., 1] + 0.5, 0, height - 1).astype(np.intp)
+    # By one index, which is faster than by two.
+    row *= width
+    row += column
+    picked: Colours = np.ascontiguousarray(rgb).reshape(-1, 3).take(row, axis=0)
+    return picked
+
+
+class Seen:
+    """A plate as a picture shows it: what is seen at places on it.
+
+    curve : ``(256, 3)`` linear light of each coded value, channel by channel; sRGB where nothing better is known
+    step_mm : how far apart places have to be to be told apart
+    """
+
+    curve: Light
+    step_mm: float
+
+    def coded(self, mm: Floats) -> Colours:
+        """``(..., 3)`` coded pixels nearest to plate points ``(..., 2)``."""
+        raise NotImplementedError
+
+    def typical(self) -> Colours:
+        """``(n, 3)`` pixels from all over it."""
+        raise NotImplementedError
+
+    def light(self, mm: Floats) -> Light:
+        """``(..., 3)`` linear light nearest to plate points."""
+        return self._linear(self.coded(mm))
+
+    def light_across(self, mm: Floats, outward: Floats, offsets: Floats) -> Light:
+        """``(..., k, 3)`` linear light at offsets ``(k,)`` mm from plate points ``(..., 2)`` along unit vectors."""
+        return self.light(mm[..., None, :] + outward[..., None, :] * offsets[:, None])
+
+    def _linear(self, coded: Colours) -> Light:
+        light = np.empty(coded.shape, np.float32)
+        for channel in range(3):
+            np.take(self.curve[:, channel], coded[..., channel], out=light[..., channel])
+        return light
+
+
 @dataclass(frozen=True)
-class Flat:
+class Photographed(Seen):
+    """The plate where it lies in the picture ``(height, width, 3)``: right for places that are few."""
+
+    rgb: Colours
+    pose: Pose
+    curve: Light
+    step_mm: float
+
+    def coded(self, mm: Floats) -> Colours:
+        return nearest(self.rgb, self.pose.to_pixels(mm))
+
+    def light_across(self, mm: Floats, outward: Floats, offsets: Floats) -> Light:
+        return self._linear(nearest(self.rgb, self.pose.across(mm, outward, offsets)))
+
+    def typical(self) -> Colours:
+        return self.rgb[::16, ::16].reshape(-1, 3)
+
+
+@dataclass(frozen=True)
+class Flat(Seen):
     """The plate flattened.
 
     rgb : ``(rows, columns, 3)`` coded pixels, rows running up, cell (row, column) centred at ``((column + 1/2) step,
@@ -50,10 +115,8 @@ class Flat:
         picked: Colours = self.rgb[self.cells(mm)]
         return picked
 
-    def light(self, mm: Floats) -> Light:
-        """``(..., 3)`` linear light nearest to plate points."""
-        coded = self.coded(mm)
-        return np.stack([self.curve[coded[..., channel], channel] for channel in range(3)], axis=-1)
+    def typical(self) -> Colours:
+        return self.rgb.reshape(-1, 3)
 
     def luminance(self) -> Light:
         """``(rows, columns)`` of the whole plate."""
@@ -87,7 +150,7 @@ def _terms(mm: Floats, size_mm: tuple[float, float]) -> Floats:
     return np.stack([np.ones_like(u), u, v, u * u, u * v, v * v], axis=-1)
 
 
-def ground_of_flat(flat: Flat, size_mm: tuple[float, float], boxes: Floats, margin_mm: float) -> Ground:
+def ground_of(flat: Seen, size_mm: tuple[float, float], boxes: Floats, margin_mm: float) -> Ground:
     """The ground through what is bare between the patches ``(n, 4)`` (x, y, width, height), letters and soot counting
     little there (weights of A. Cauchy's distribution, twice the median scatter)."""
     width, height = size_mm
@@ -102,7 +165,7 @@ def ground_of_flat(flat: Flat, size_mm: tuple[float, float], boxes: Floats, marg
     # What lies outside the picture is black.
     spots = spots[flat.coded(spots).any(axis=-1)]
     if len(spots) < LEAST_SPOTS:
-        level = np.median(LINEAR[flat.rgb.reshape(-1, 3)], axis=0)
+        level = np.median(LINEAR[flat.typical()], axis=0)
         flatly = np.concatenate([np.log(np.maximum(level, 1e-4))[None], np.zeros((5, 3))])
         return Ground(flatly, size_mm, 0.2)
     spots = spots[:: max(1, len(spots) // MOST_SPOTS)]

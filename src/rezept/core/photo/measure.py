@@ -11,9 +11,9 @@ from numpy.typing import NDArray
 from rezept.core.photo.across import NEAR_MM, Profiles, crossing, edge_mm, kerf_mm, profiles_across, slit_mm
 from rezept.core.photo.around import Around
 from rezept.core.photo.course import Course, course_of
-from rezept.core.photo.flat import LUMINANCE, Flat, Ground, ground_of_flat
+from rezept.core.photo.flat import LUMINANCE, Flat, Ground, Seen, ground_of
 from rezept.core.photo.noise import sigma_of
-from rezept.core.photo.openings import FALLEN, Openings, across_coloured, openings
+from rezept.core.photo.openings import FALLEN, Openings, across_coloured, bare_inside, openings
 from rezept.core.plan import Plate
 
 Floats = NDArray[np.float64]
@@ -96,7 +96,7 @@ def _places(plate: Plate, corners: Floats, way: Course, across: Profiles) -> Flo
     return places
 
 
-def _of_inside(plate: Plate, flat: Flat, ground: Ground, places: Floats, way: Course) -> Columns:
+def _of_inside(plate: Plate, flat: Seen, ground: Ground, places: Floats, way: Course) -> Columns:
     relative = flat.light(places) / ground.at(places)
     light = relative @ LUMINANCE
     usual = np.median(light, axis=1, keepdims=True)
@@ -192,13 +192,13 @@ def _of_all(values: NDArray[Any], burn: Flags) -> NDArray[Any]:
     return every
 
 
-def measure(plate: Plate, flat: Flat, around: Around | None = None) -> tuple[Measured, Ground]:
+def measure(plate: Plate, flat: Seen, around: Around | None = None) -> tuple[Measured, Ground]:
     """The figures of every patch that was to burn, and the ground they were held against.
 
     around : what the sheet lies on, where the picture shows it
     """
     patch, boxes = plate.trial.patch, plate.elements.boxes
-    ground = ground_of_flat(flat, (plate.width_mm, plate.height_mm), boxes, 0.3 * patch.gap_mm)
+    ground = ground_of(flat, (plate.width_mm, plate.height_mm), boxes, 0.3 * patch.gap_mm)
     way = course_of(plate)
     corners = boxes[plate.elements.burn, :2]
     cut = plate.trial.process.passes_through
@@ -206,12 +206,14 @@ def measure(plate: Plate, flat: Flat, around: Around | None = None) -> tuple[Mea
         coloured = across_coloured(flat, ground, corners, way, patch.gap_mm)
         across = coloured.profiles(LUMINANCE)
     else:
+        assert isinstance(flat, Flat)
         across = profiles_across(flat, ground, corners, way, patch.gap_mm)
     places = _places(plate, corners, way, across)
     columns = _of_inside(plate, flat, ground, places, way)
     if cut:
+        bare = bare_inside(flat, ground, corners, way)
         inside = flat.light(places) / ground.at(places)
-        seen = openings(coloured, inside, ground.scatter, None if around is None else around.differs_from(ground))
+        seen = openings(coloured, bare, inside, ground.scatter, None if around is None else around.differs_from(ground))
         columns |= _of_openings(way, across, seen)
     else:
         columns |= _of_lines(across)

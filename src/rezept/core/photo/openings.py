@@ -15,14 +15,14 @@ from numpy.typing import NDArray
 
 from rezept.core.photo.across import NEAR_MM, OUTWARD_MM, Profiles, longest_run
 from rezept.core.photo.course import Course
-from rezept.core.photo.flat import Flat, Ground
+from rezept.core.photo.flat import Ground, Seen
 
 Floats = NDArray[np.float64]
 Light = NDArray[np.float32]
 Flags = NDArray[np.bool_]
 
-# Across an outline the picture is looked at so far inward, and in such steps, mm.
-INWARD_CUT_MM, STEP_CUT_MM = 2.3, 0.1
+# Across an outline the picture is looked at in such steps, mm; and of what is well inside at so many places of each.
+STEP_CUT_MM, BARE_ALONG = 0.1, 48
 # Log light, the channel that differs most: of a cell that is no sheet, as a share of what openings on this plate differ
 # by, within limits; more than the last is an opening for sure, and what is taken where none is seen.
 UNLIKE_SHARE, UNLIKE_LEAST, UNLIKE_MOST, PLAINLY_UNLIKE = 0.4, 0.2, 0.4, 0.7
@@ -31,12 +31,13 @@ LEAST_OPEN = 0.3
 FALLEN = 0.6
 # A slit is through where it differs from the sheet by this share of how it does along most of its patch, which may
 # itself be off what is usual on the plate by the factors given; and by so many standard deviations of bare sheet.
-THROUGH_SHARE, WEAKER, STRONGER, LEAST_SIGMA = 0.45, 0.5, 1.5, 4.0
+THROUGH_SHARE, WEAKER, STRONGER, LEAST_SIGMA = 0.45, 0.6, 1.5, 4.0
 # That is the level which so much of the outline, per cent, stays below; a patch that has a slit at all goes above so
 # many standard deviations.
 TOP_PCT, SLIT_SIGMA = 90.0, 5.0
-# Where no patch shows a slit: that of a black line of this width, mm.
-USUAL_SLIT_MM = 0.18
+# Where no patch shows a slit: that of a black line of the first width, mm. What is fainter than one of the second is a
+# scorched line, not a slit.
+USUAL_SLIT_MM, LEAST_SLIT_MM = 0.18, 0.06
 # Nothing is sharper than this, mm of black line, and nothing is more even than by this share of the scatter of the
 # ground, lying along the outline for as far as a slit is looked for.
 FINEST_SLIT_MM, LEAST_OF_SCATTER = 0.005, 0.5
@@ -89,15 +90,34 @@ class Across:
         return part
 
 
-def across_coloured(flat: Flat, ground: Ground, corners: Floats, way: Course, gap_mm: float) -> Across:
-    """The light across the outlines of patches whose lower left is at ``(n, 2)``."""
+def across_coloured(flat: Seen, ground: Ground, corners: Floats, way: Course, gap_mm: float) -> Across:
+    """The light across the outlines of patches whose lower left is at ``(n, 2)``: finely where slits are, then of the
+    ground beside them."""
     # Not into the neighbour's own ground.
     outward = min(OUTWARD_MM, max(0.5, 0.6 * gap_mm))
-    offsets = np.arange(-INWARD_CUT_MM, outward + STEP_CUT_MM / 2, STEP_CUT_MM)
-    places = corners[:, None, None] + (way.points[:, None] + way.outward[:, None] * offsets[:, None])[None]
-    bare = ground.at(corners[:, None] + way.points[None])
-    length = float(np.linalg.norm(np.diff(way.points, axis=0), axis=1).mean())
-    return Across(flat.light(places) / bare[:, :, None], offsets, length)
+    fine = np.arange(-BESIDE_MM[1], min(outward, BESIDE_MM[1]) + STEP_CUT_MM / 2, STEP_CUT_MM)
+    coarse = np.arange(fine[-1] + 2 * STEP_CUT_MM, outward + STEP_CUT_MM / 2, 2 * STEP_CUT_MM)
+    return _across(flat, ground, corners, way.points, way.outward, np.concatenate([fine, coarse]))
+
+
+def bare_inside(flat: Seen, ground: Ground, corners: Floats, way: Course) -> Across | None:
+    """As far inside of the outlines as bare sheet is looked for, of some places of each; None without room for it."""
+    low, high = way.points.min(axis=0), way.points.max(axis=0)
+    if (high - low).min() < 2 * (BARE_INSIDE_MM + BESIDE_MM[1]):
+        return None
+    offsets = np.arange(-BARE_INSIDE_MM - BESIDE_MM[1], -BARE_INSIDE_MM + BESIDE_MM[1] + STEP_CUT_MM / 2, STEP_CUT_MM)
+    every = slice(None, None, max(1, len(way.points) // BARE_ALONG))
+    return _across(flat, ground, corners, way.points[every], way.outward[every], offsets)
+
+
+def _across(
+    flat: Seen, ground: Ground, corners: Floats, points: Floats, outward: Floats, offsets: Floats
+) -> Across:
+    places = corners[:, None] + points[None]
+    length = float(np.linalg.norm(np.diff(points, axis=0), axis=1).mean())
+    seen = flat.light_across(places, outward[None], offsets)
+    seen /= ground.at(places)[:, :, None]
+    return Across(seen, offsets, length)
 
 
 def _missing(across: Across, middle: float) -> Floats:
@@ -108,19 +128,18 @@ def _missing(across: Across, middle: float) -> Floats:
     at = across.offsets[np.abs(across.offsets - middle) <= NEAR_MM + 1e-6] - middle
     rising = ((at + BESIDE_MM[0]) / (2 * BESIDE_MM[0]))[None, None, :, None].astype(np.float32)
     usual = inner[:, :, None] * (1 - rising) + outer[:, :, None] * rising
-    step = float(across.offsets[1] - across.offsets[0])
     seen = across.between(middle - NEAR_MM, middle + NEAR_MM)
-    return np.asarray((1 - seen / np.maximum(usual, 0.02)).sum(axis=2) * step, float)
+    return np.asarray((1 - seen / np.maximum(usual, 0.02)).sum(axis=2) * STEP_CUT_MM, float)
 
 
-def _scatter(across: Across, held: Flags, scatter: float) -> Floats:
+def _scatter(inside: Across | None, held: Flags, scatter: float) -> Floats:
     """``(3, 3)`` covariance of what bare sheet passes for, mm of black width: grain, noise and coarse pixels."""
     along_it = (scatter * NEAR_MM) ** 2 * (0.2 * np.eye(3) + 0.8)
     least = FINEST_SLIT_MM**2 * np.eye(3) + LEAST_OF_SCATTER**2 * along_it
-    if across.offsets[0] > -BARE_INSIDE_MM - BESIDE_MM[1] or not held.any():
+    if inside is None or not held.any():
         # No room to see it.
         return least + along_it
-    bare = _missing(across, -BARE_INSIDE_MM)[held].reshape(-1, 3)
+    bare = _missing(inside, -BARE_INSIDE_MM)[held].reshape(-1, 3)
     off = np.abs(bare - np.median(bare, axis=0))
     sigma = np.percentile(off, GRAIN_PCT, axis=0) / GRAIN_SIGMAS + FINEST_SLIT_MM
     within = (off < BARE_WITHIN * sigma).all(axis=1)
@@ -163,14 +182,18 @@ def _least(sigmas: Floats, fallen: Flags, inverse: Floats) -> Floats:
     """``(n, 1)`` from how many standard deviations of bare sheet on each outline ``(n, m)`` is through."""
     top = np.percentile(sigmas, TOP_PCT, axis=1)
     slits = top[~fallen & (top > SLIT_SIGMA)]
-    usual = float(np.sqrt(inverse.sum()) * USUAL_SLIT_MM)
-    level = float(np.median(slits)) if len(slits) > 1 else usual
-    return np.maximum(THROUGH_SHARE * np.clip(top, WEAKER * level, STRONGER * level), LEAST_SIGMA)[:, None]
+    sigmas_of_mm = float(np.sqrt(inverse.sum()))
+    level = float(np.median(slits)) if len(slits) > 1 else USUAL_SLIT_MM * sigmas_of_mm
+    least = max(LEAST_SIGMA, LEAST_SLIT_MM * sigmas_of_mm)
+    return np.maximum(THROUGH_SHARE * np.clip(top, WEAKER * level, STRONGER * level), least)[:, None]
 
 
-def openings(across: Across, inside: Light, scatter: float, around: Floats | None = None) -> Openings:
+def openings(
+    across: Across, bare: Across | None, inside: Light, scatter: float, around: Floats | None = None
+) -> Openings:
     """What is open of each patch.
 
+    bare : the same well inside of the outlines, where nothing is cut; None where there is no room
     inside : ``(n, cells, 3)`` light over the ground's of cells well inside of each
     scatter : of the ground, as a share of it
     around : ``(k, 3)`` by how much what lies around the sheet differs from it, log light; None where it is not seen
@@ -178,7 +201,7 @@ def openings(across: Across, inside: Light, scatter: float, around: Floats | Non
     beside = np.median(across.between(0.7, across.offsets[-1]).reshape(len(inside), -1, 3), axis=1)
     share, unlike = _insides(inside, beside)
     fallen = share >= FALLEN
-    covariance = _scatter(across, ~fallen, scatter)
+    covariance = _scatter(bare, ~fallen, scatter)
     inverse = np.linalg.inv(covariance)
     missing = _missing(across, 0.0)
     sigmas = np.sqrt(np.maximum(np.einsum("nmi,ij,nmj->nm", missing, inverse, missing), 0.0))

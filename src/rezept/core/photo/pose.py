@@ -16,6 +16,8 @@ MOST_K1 = 0.06
 STEPS_TO_UNDISTORT = 6
 # Of the least squares; they take 4 to 12 mostly.
 MOST_STEPS = 25
+# k1 of phones scatters by so much; to be off by that is worth as many pixels, where places on one side alone hardly tell.
+USUAL_K1, UNUSUAL_PX = 0.03, 0.3
 # 1/mm: depth grows by so much of itself to the millimetre, at 20 degrees from 25 cm away: tan(20 deg) / 250 mm.
 USUAL_TILT = 0.0014
 
@@ -37,6 +39,14 @@ class Pose:
     def to_pixels(self, mm: Floats) -> Floats:
         """``(..., 2)`` pixels of plate points."""
         return distorted(projected(self.matrix, mm), self.k1, self.size)
+
+    def across(self, mm: Floats, outward: Floats, offsets: Floats) -> Floats:
+        """``(..., k, 2)`` pixels at offsets ``(k,)`` mm from plate points ``(..., 2)`` along unit vectors: a straight
+        line, which over some millimetres is right to a twentieth of a pixel."""
+        ends = self.to_pixels(np.stack([mm + outward, mm - outward]))
+        middle, step = ends.mean(axis=0), (ends[0] - ends[1]) / 2
+        along: Floats = middle[..., None, :] + step[..., None, :] * offsets[:, None]
+        return along
 
     def to_mm(self, pixels: Floats) -> Floats:
         """``(..., 2)`` plate points of pixels: every measured pixel can be traced back."""
@@ -186,6 +196,8 @@ def fitted(
 
     def away(guess: Floats) -> Floats:
         errors: Floats = ((_pose_of(guess, size).to_pixels(mm) - pixels) * weights[:, None]).ravel()
+        if distortion:
+            errors = np.append(errors, guess[8] * UNUSUAL_PX / USUAL_K1)
         if tilt_prior_at is None:
             return errors
         # The share by which depth grows within a millimetre.
@@ -193,6 +205,8 @@ def fitted(
 
     def slopes(guess: Floats) -> Floats:
         of_points: Floats = (pixel_jacobian(guess, mm, size) * weights[:, None, None]).reshape(-1, len(guess))
+        if distortion:
+            of_points = np.concatenate([of_points, UNUSUAL_PX / USUAL_K1 * np.eye(9)[8:]])
         if tilt_prior_at is None:
             return of_points
         depth = guess[6:8] @ tilt_prior_at + 1

@@ -161,8 +161,7 @@ def edges(plate: Plate, rgb: Colours, colour: SheetColour, pose: Pose, boxes: Fl
     every = max(1, len(way.points) // ENOUGH_ALONG)
     points, outward = way.points[::every], way.outward[::every]
     offsets = np.arange(-reach_mm, reach_mm + STEP_MM / 2, STEP_MM)
-    across = points[:, None] - outward[:, None] * offsets[:, None]
-    deviation = colour.deviation(rgb, pose.to_pixels(boxes[:, None, None, :2] + across[None]))
+    deviation = colour.deviation(rgb, pose.across(boxes[:, None, :2] + points[None], -outward[None], offsets))
     # Against what the sheet looks like just here: shadows fall on it, and lamps.
     deviation -= np.median(deviation[:, :, :4].reshape(len(boxes), -1, 3), axis=1)[:, None, None]
     seen = colour.distance(deviation)

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from rezept.core.photo.flat import LINEAR
+from rezept.core.photo.flat import LINEAR, nearest
 from rezept.core.photo.noise import sigma_of
 from rezept.core.photo.pose import Pose
 
@@ -44,9 +44,7 @@ class SheetColour:
 
     def deviation(self, rgb: Colours, pixels: Floats) -> Light:
         """``(..., 3)`` log light of the pixels nearest to places ``(..., 2)``, over the sheet's."""
-        column = np.clip(np.rint(pixels[..., 0]).astype(np.intp), 0, self.size[0] - 1)
-        row = np.clip(np.rint(pixels[..., 1]).astype(np.intp), 0, self.size[1] - 1)
-        seen = LOG_LIGHT[rgb[row, column]]
+        seen = LOG_LIGHT[nearest(rgb, pixels)]
         seen -= self._bare(pixels.astype(np.float32))
         return seen
 
@@ -67,9 +65,11 @@ class SheetColour:
     def _bare(self, pixels: Light) -> Light:
         u, v = (2 * pixels[..., i] / self.size[i] - 1 for i in (0, 1))
         c = self.terms.astype(np.float32)[:, None]
-        planes = [c[0, :, k] + u * (c[1, :, k] + u * c[3, :, k] + v * c[4, :, k]) + v * (c[2, :, k] + v * c[5, :, k])
-                  for k in range(3)]  # fmt: skip
-        return np.stack(planes, axis=-1)
+        bare = np.empty((*u.shape, 3), np.float32)
+        for k in range(3):
+            along_u = c[1, :, k] + u * c[3, :, k] + v * c[4, :, k]
+            bare[..., k] = c[0, :, k] + u * along_u + v * (c[2, :, k] + v * c[5, :, k])
+        return bare
 
 
 def _terms(pixels: Floats, size: tuple[int, int]) -> Floats:
