@@ -37,6 +37,7 @@ class Scene:
     tilt_deg, towards_deg, roll_deg : how far the camera leans, which way, and how far it is turned about its own axis
     away_mm : from the middle of the sheet to the lens; filling : share of the picture's width or height it takes
     fall_off : how much less light there is at one end than in the middle; warm : how yellow it is
+    below_dark : how much of its own light another sheet below gives back
     beyond_mm : by how much the sheet reaches beyond the plate; beside : how many cards and offcuts lie against it
     """
 
@@ -58,6 +59,7 @@ class Scene:
     noise: float = 0.004
     quality: int = 90
     seed: int = 1
+    below_dark: float = 1.0
     beyond_mm: float = 0.0
     beside: int = 0
 
@@ -217,7 +219,7 @@ def _below(scene: Scene, x: Floats, y: Floats, rng: np.random.Generator) -> Floa
         return np.array([0.34, 0.35, 0.36]) * (1 + 0.06 * np.sin(9.0 * y + np.sin(0.7 * x)))[..., None]
     if scene.below == "lightpad":
         return np.broadcast_to(np.array([0.93, 0.95, 1.0]), (*x.shape, 3)) * 1.0
-    colour = (0.11, 0.06, 0.035) if scene.below == "table" else scene.sheet
+    colour = (0.11, 0.06, 0.035) if scene.below == "table" else tuple(scene.below_dark * c for c in scene.sheet)
     return np.array(colour) * _grain(0.7 * x + 90, y + 31, rng)[..., None]
 
 

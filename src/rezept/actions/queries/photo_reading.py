@@ -13,9 +13,9 @@ from rezept.core.errors import InvalidInput
 from rezept.core.photo.around import around_sheet
 from rezept.core.photo.card import CARD_TEXT, PLAIN_CURVE, CardRead, ground_lab_by_card, read_card
 from rezept.core.photo.figures import figures_of
-from rezept.core.photo.flat import FINEST_MM, Photographed
 from rezept.core.photo.find import by_code, by_corners, by_outline, drawn_nearer, sheet_mm
-from rezept.core.photo.laid import Laid, NotFound
+from rezept.core.photo.flat import FINEST_MM, Photographed
+from rezept.core.photo.laid import LAY_UNDER, Laid, NotFound
 from rezept.core.photo.measure import measure
 from rezept.core.photo.readings import FaceRead, readings
 from rezept.core.plan import Plate
@@ -40,9 +40,7 @@ def plate_codes(picture: Picture, small_ones: bool) -> list[Code]:
     if codes or not small_ones or picture.factor == 1:
         return codes
     smaller = picture.rgb.shape[1] / picture.finer.rgb.shape[1]
-    return [
-        replace(code, corners=(code.corners + 0.5) * smaller - 0.5) for code in plate_codes(picture.finer, False)
-    ]
+    return [replace(code, corners=(code.corners + 0.5) * smaller - 0.5) for code in plate_codes(picture.finer, False)]
 
 
 def card_in(picture: Picture) -> CardRead | None:
@@ -121,7 +119,8 @@ def measure_face(plate: Plate, picture: Picture, face: str, laid: Laid) -> FaceR
     figures = figures.without(plate.elements.burn & ~shown, "outside")
     # A picture that was halved may have lost an odd pixel.
     pose = replace(laid.pose.scaled(picture.factor), size=picture.size)
-    return FaceRead(face, replace(laid, pose=pose), figures, card is not None)
+    doubts = (*laid.doubts, LAY_UNDER) if measured.below_alike.any() else laid.doubts
+    return FaceRead(face, replace(laid, pose=pose, doubts=doubts), figures, card is not None)
 
 
 def read_face(plate: Plate, data: bytes, face: str, other: Laid | None = None) -> FaceRead:

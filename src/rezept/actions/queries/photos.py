@@ -56,6 +56,7 @@ def pose_of(photo: PhotoRow) -> Pose:
 def photo_scores(db: sqlite3.Connection, plate: Plate, read_by: dict[Face, PhotoRow]) -> list[PhotoValues]:
     """What photos, one a face, say of every patch."""
     from rezept.core.photo.figures import figures_of_rows
+    from rezept.core.photo.laid import place_doubted
     from rezept.core.photo.readings import score_row
     from rezept.core.photo.score import scored
 
@@ -64,7 +65,7 @@ def photo_scores(db: sqlite3.Connection, plate: Plate, read_by: dict[Face, Photo
     rows: list[PhotoValues] = []
     if seen:
         scores = scored(plate, seen.get("front"), seen.get("back"))
-        doubted = face in read_by and bool(read_by[face]["doubts"])
+        doubted = face in read_by and place_doubted(read_by[face]["doubts"])
         for i, patch in enumerate(plate.elements.ids):
             if plate.elements.burn[i]:
                 row = score_row(scores, i, doubted)

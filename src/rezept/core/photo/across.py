@@ -18,8 +18,11 @@ Flags = NDArray[np.bool_]
 # How far to look across an outline: inward, outward, and in which steps.
 INWARD_MM, OUTWARD_MM, STEP_MM = 0.8, 2.0, 0.07
 NEAR_MM = 0.4
+LEAST_KERF_MM = 0.02
 # The ground on either side of a slit, from and to; and where a part has fallen out, outside alone.
 BESIDE_MM, OUTSIDE_MM = (0.45, 0.8), (0.45, 1.1)
+# An opening just inside of its outline, from and to, and by what share of the ground's light it differs at least.
+JUST_INSIDE_MM, LEAST_DEPTH = (-0.4, -0.15), 0.15
 
 
 @dataclass(frozen=True)
@@ -93,18 +96,28 @@ def slit_mm(profiles: Profiles, middle: float, one_sided: Flags) -> Floats:
     return _black_mm(profiles, middle - NEAR_MM, middle + NEAR_MM, (inner + outer) / 2 + (outer - inner) * rising)
 
 
+def _reach_mm(profiles: Profiles) -> Floats:
+    """``(n, m)`` how far an opening reaches beyond the outline: what differs from the ground outside, over how much it
+    does just inside; NaN where that is next to nothing."""
+    usual = np.maximum(np.median(profiles.beyond(*OUTSIDE_MM), axis=-1, keepdims=True), 0.02)
+    depth = 1 - np.median(profiles.beyond(*JUST_INSIDE_MM), axis=-1) / usual[..., 0]
+    outside = 1 - profiles.beyond(-1e-6, NEAR_MM + 1e-6) / usual
+    # The first of them stands on the outline: half of its step is inside.
+    reach = (outside.sum(axis=-1) - outside[..., 0] / 2) * profiles.step_mm
+    return np.where(np.abs(depth) > LEAST_DEPTH, reach / np.where(depth == 0, 1, depth), np.nan)
+
+
 def kerf_mm(profiles: Profiles, slit: Floats, open_line: Flags, dropped: Flags) -> Floats:
     """Width of the cut where it is through.
 
     Fallen out, it is twice as far as the open reaches beyond the outline; with the part still in, that of the slit
     ``(n, m)``.
     """
-    usual = np.median(profiles.beyond(*OUTSIDE_MM), axis=-1, keepdims=True)
-    outer = 2 * _black_mm(profiles, 0.0, NEAR_MM, usual)
-    width = np.where(dropped[:, None], outer, slit)
+    width = np.where(dropped[:, None], 2 * _reach_mm(profiles), slit)
     usable = np.where(open_line, width, np.nan)
-    # Noise may say that less than nothing was cut.
-    return np.maximum(_middle(usable), 0.0)
+    middle = _middle(usable)
+    # As wide as a black line: light that shines through says nothing of the width.
+    return np.where(middle > LEAST_KERF_MM, middle, np.nan)
 
 
 def _middle(values: Floats) -> Floats:

@@ -7,7 +7,7 @@ import itertools
 import numpy as np
 from numpy.typing import NDArray
 
-from rezept.core.photo.laid import FoundBy, NotFound, Place, fit, together
+from rezept.core.photo.laid import FoundBy, Mirrored, NotFound, Place, fit, together
 from rezept.core.photo.lattice import lattice_of, reach_mm
 from rezept.core.photo.likeness import AS_GOOD, edges_seen, explains
 from rezept.core.photo.marks import Found, find_rings
@@ -164,7 +164,7 @@ def laid_about(
     mirrored = (code[0], code[1][MIRRORED], code[2])
     over = _carried(plate, grey, mirrored, size)
     if _rings_about(plate, grey, mirrored, over) is not None:
-        raise NotFound("This photo is mirrored. Switch that off in the camera and take it again.")
+        raise Mirrored("This photo is mirrored. Switch that off in the camera and take it again.")
     if edges_seen(plate, grey, carried) < MOST_EDGES or explains(plate, grey, over) > AS_GOOD * explains(
         plate, grey, carried
     ):

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from rezept.core.photo.course import course_of
 from rezept.core.photo.laid import FoundBy, Laid, Place, fit, off_mm, together
-from rezept.core.photo.pose import Pose, fit_unsure_px
+from rezept.core.photo.pose import Pose, fit_unsure_px, fitted
 from rezept.core.photo.register import NOT_SHEET, edges, likeness, openness
 from rezept.core.photo.unlike import Colours, SheetColour, sheet_colour
 from rezept.core.plan import Plate
@@ -23,6 +23,8 @@ FAR_MM, TO_COME_NEARER, TO_TELL_WAYS = 2.4, 30, 10
 # Then by edges: how far off they may be, mm, the second time less.
 EDGES_WITHIN_MM = (1.2, 0.6)
 FEWEST_PATCHES, FEW_PATCHES = 4, 9
+# Carried on from a code: first so far around it, then so many times further each time; what a patch is worth then.
+FIRST_MM, FURTHER, CUT_WEIGHT = 25.0, 1.5, 1.0
 # What is seen of patches counts so much beside their likeness: that the openings are where they should be.
 OPENINGS_COUNT = 0.25
 # And the hole to hang the plate by: enough to tell where nothing else is seen.
@@ -33,7 +35,7 @@ AS_LIKELY = 0.06
 PLAINLY = 0.72
 # The places a plate was laid by may be off its patches by this, mm; its patches lie right within it, and are known so
 # when it is so many standard deviations.
-RIGHT_MM, TO_BE_SURE = 0.3, 5.0
+RIGHT_MM, TO_BE_SURE = 0.3, 4.0
 
 EDGES_OFF = "The patches' edges are not where they should be; look whether it lies right."
 ONE_SIDE = "On one side of the plate no edges are to be seen; look whether it lies right there, too."
@@ -123,6 +125,33 @@ def _nearer(plate: Plate, rgb: Colours, colour: SheetColour, pose: Pose, places:
     drawn = (middles, pose.to_pixels(middles + like.shift[there]), 1.0)
     known = [drawn] if there.sum() >= FEW_PATCHES else [*places, drawn]
     return fit(known, pose.size, distortion=there.sum() >= FEW_PATCHES)[0], int(there.sum())
+
+
+def carried(plate: Plate, rgb: Colours, code: Place) -> tuple[Pose, list[Place]]:
+    """The pose of a code, which is small, carried on outward by the cuts around it, and what it rests on."""
+    size = (rgb.shape[1], rgb.shape[0])
+    about = code[0].mean(axis=0)
+    boxes = _burning(plate)
+    far = np.linalg.norm(boxes[:, :2] + boxes[:, 2:] / 2 - about, axis=1)
+    pose, known = _tilted_little([code], size, about), [code]
+    reach = max(FIRST_MM, float(far.min()) + 1.0)
+    while True:
+        near = boxes[far <= reach]
+        colour = sheet_colour(rgb, pose, plate.width_mm, plate.height_mm, about, reach)
+        some = near[_evenly(np.arange(len(near)), TO_COME_NEARER)]
+        like = likeness(plate, rgb, colour, pose, some, _reach(plate, FAR_MM))
+        middles = some[:, :2] + some[:, 2:] / 2
+        there = like.there
+        known = [code, (middles[there], pose.to_pixels(middles + like.shift)[there], CUT_WEIGHT)]
+        pose = _tilted_little(known, size, about)
+        if len(near) == len(boxes):
+            return pose, known
+        reach *= FURTHER
+
+
+def _tilted_little(known: list[Place], size: tuple[int, int], about: Floats) -> Pose:
+    mm, pixels, weights = together(known)
+    return fitted(mm, pixels, weights, size, distortion=False, tilt_prior_at=about)
 
 
 def registered(plate: Plate, rgb: Colours, pose: Pose, places: list[Place], found_by: FoundBy) -> Laid:

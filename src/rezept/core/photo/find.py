@@ -8,9 +8,19 @@ import numpy as np
 from numpy.typing import NDArray
 
 from rezept.core.photo.around_code import SHEET_WEIGHT, code_corners, laid_about, rings_seen
-from rezept.core.photo.by_cuts import AS_LIKELY, EDGES_OFF, ONE_SIDE, PLAINLY, Way, is_cut, registered, ways_to_lie
+from rezept.core.photo.by_cuts import (
+    AS_LIKELY,
+    EDGES_OFF,
+    ONE_SIDE,
+    PLAINLY,
+    Way,
+    carried,
+    is_cut,
+    registered,
+    ways_to_lie,
+)
 from rezept.core.photo.handles import plate_corners
-from rezept.core.photo.laid import FoundBy, Laid, NotFound, Place, fit, off_mm
+from rezept.core.photo.laid import FoundBy, Laid, Mirrored, NotFound, Place, fit, off_mm
 from rezept.core.photo.lattice import lattice_of, reach_mm
 from rezept.core.photo.likeness import AS_GOOD, edges_seen, explains, shades_alike
 from rezept.core.photo.outline import LEAST_ALONG, poses_by_outline, sheet_corners, sheet_outlines, signed_area
@@ -34,8 +44,7 @@ OUTLINE_MM, CODE_OFF_MM = 3.0, 0.6
 BEYOND_MM, MOST_OUT_OF_SQUARE = (3.0, 7.0, 12.0), 0.06
 # Rings tell where so much larger a share of them is seen.
 RINGS_TELL = 0.5
-# The planned sheet, as a share of the true one.
-LEAST_SCALE, MOST_SCALE = 0.7, 1.05
+MOST_BEYOND_MM = 25.0
 # Where neither shades nor edges (0 to 1, `likeness`) come to this, the patches do not look as the plate's would.
 LEAST_LIKE = 0.3
 
@@ -69,20 +78,35 @@ def _refined(plate: Plate, grey: Grey, pose: Pose, places: list[Place], found_by
 
 def _near_code(plate: Plate, corners: Floats | None, code: Place, size: tuple[int, int]) -> Pose | None:
     """The way the sheet's outline lies that puts the code where it is seen; None without an outline, or where none
-    does. A sheet may be larger than was planned: the code says by how much, each way."""
+    does."""
     if corners is None:
         return None
-    best, least = None, CODE_OFF_MM
-    for way in poses_by_outline(corners, sheet_mm(plate), size, mirrored=False):
-        seen = way.to_mm(code[1])
-        # A straight line through each coordinate: the scale and the shift of the planned sheet on the true one.
-        lines = [np.polyfit(code[0][:, axis], seen[:, axis], 1) for axis in (0, 1)]
-        off = [np.abs(np.polyval(line, code[0][:, axis]) - seen[:, axis]).max() for axis, line in enumerate(lines)]
-        if max(off) < least and all(LEAST_SCALE < line[0] < MOST_SCALE for line in lines):
-            (sx, tx), (sy, ty) = lines
-            matrix = way.matrix @ np.array([[sx, 0, tx], [0, sy, ty], [0, 0, 1.0]])
-            best, least = Pose(matrix / matrix[2, 2], way.k1, way.size), float(max(off))
-    return best
+    ways = poses_by_outline(corners, sheet_mm(plate), size, mirrored=False)
+    off = [float(np.linalg.norm(way.to_mm(code[1]) - code[0], axis=1).max()) for way in ways]
+    if off and min(off) < OUTLINE_MM:
+        return ways[int(np.argmin(off))]
+    larger = [_on_larger_sheet(way, code, sheet_mm(plate)) for way in ways]
+    return next((pose for pose in larger if pose is not None), None)
+
+
+def _on_larger_sheet(way: Pose, code: Place, planned: Floats) -> Pose | None:
+    """A way a planned sheet lies, when the true one is larger: the code says by how much, each way. None where it would
+    have to be smaller, or turned."""
+    seen = way.to_mm(code[1])
+    stretched = np.eye(3)
+    for axis in (0, 1):
+        # A straight line: the scale and the shift of the true sheet's millimetres on the planned one.
+        scale, shift = np.polyfit(code[0][:, axis], seen[:, axis], 1)
+        off = np.abs(scale * code[0][:, axis] + shift - seen[:, axis]).max()
+        low, high = planned[:, axis].min(), planned[:, axis].max()
+        if off > CODE_OFF_MM or scale <= 0:
+            return None
+        beyond = low - (low - shift) / scale, (high - shift) / scale - high
+        if min(beyond) < -OUTLINE_MM or max(beyond) > MOST_BEYOND_MM:
+            return None
+        stretched[axis, axis], stretched[axis, 2] = scale, shift
+    matrix = way.matrix @ stretched
+    return Pose(matrix / matrix[2, 2], way.k1, way.size)
 
 
 def by_code(plate: Plate, grey: Grey, rgb: Colours, corners_px: Floats) -> Laid:
@@ -99,13 +123,26 @@ def by_code(plate: Plate, grey: Grey, rgb: Colours, corners_px: Floats) -> Laid:
     code = (corners_mm, corners_px, 0.5)
     outline = sheet_corners(rgb)
     framed = _near_code(plate, outline, code, size)
-    pose, places, found_by = laid_about(plate, grey, code, framed, sheet_mm(plate))
+    try:
+        pose, places, found_by = laid_about(plate, grey, code, framed, sheet_mm(plate))
+    except Mirrored:
+        raise
+    except NotFound:
+        if not is_cut(plate):
+            raise
+        # Its rings are too faint; its cuts do without them.
+        pose, places = carried(plate, rgb, code)
+        found_by = "marks"
     laid = _drawn_to_patches(plate, grey, rgb, pose, places, found_by)
     off = float(np.linalg.norm(laid.pose.to_mm(corners_px) - corners_mm, axis=1).max())
     doubts = ["The code is not where this plate has it; look whether it is the right one."] if off > CODE_OFF_MM else []
     if not is_cut(plate) and all(look(plate, grey, laid.pose) < LEAST_LIKE for look in (shades_alike, edges_seen)):
         doubts.append("The patches do not look as this plate's would; look whether they lie right.")
-    return replace(laid, doubts=(*doubts, *laid.doubts), sheet_mm=None if outline is None else _as_sheet(plate, laid.pose.to_mm(outline)))
+    return replace(
+        laid,
+        doubts=(*doubts, *laid.doubts),
+        sheet_mm=None if outline is None else _as_sheet(plate, laid.pose.to_mm(outline)),
+    )
 
 
 def _drawn_to_patches(

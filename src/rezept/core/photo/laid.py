@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from typing import Literal
 
@@ -15,6 +15,13 @@ Floats = NDArray[np.float64]
 # Plate mm ``(n, 2)``, pixels ``(n, 2)``, and how much they count.
 Place = tuple[Floats, Floats, float]
 FoundBy = Literal["marks", "outline", "corners"]
+
+
+# No doubt about the place, but about what is seen there.
+LAY_UNDER = (
+    "What lies below looks like the sheet, so that nothing is sure: lay something dark or lit under it, and take it "
+    "again."
+)
 
 
 @dataclass(frozen=True)
@@ -37,8 +44,17 @@ class Laid:
     opened: Floats | None = None
 
 
+def place_doubted(doubts: Iterable[str]) -> bool:
+    """Whether some of what is to be doubted about a photo is where its plate lies."""
+    return any(doubt != LAY_UNDER for doubt in doubts)
+
+
 class NotFound(ValueError):
     """The plate is not to be found in this picture; the message says why."""
+
+
+class Mirrored(NotFound):
+    """The camera has mirrored the picture."""
 
 
 def off_mm(pose: Pose, places: Sequence[Place]) -> float:

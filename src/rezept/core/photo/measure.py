@@ -219,5 +219,7 @@ def measure(plate: Plate, flat: Seen, around: Around | None = None) -> tuple[Mea
         columns |= _of_lines(across)
     columns |= _of_ground_beside(across, columns["kerf_mm"])
     beside = corners[:, None] + (way.points + way.outward * min(1.2, 0.45 * patch.gap_mm))[None]
-    columns |= _spoiled(plate, flat.coded(places), flat.coded(beside), across, columns["edge_mm"], columns["open_inside"])
+    columns |= _spoiled(
+        plate, flat.coded(places), flat.coded(beside), across, columns["edge_mm"], columns["open_inside"]
+    )
     return Measured(**{key: _of_all(values, plate.elements.burn) for key, values in columns.items()}), ground

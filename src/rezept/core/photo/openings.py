@@ -35,9 +35,12 @@ THROUGH_SHARE, WEAKER, STRONGER, LEAST_SIGMA = 0.45, 0.6, 1.5, 4.0
 # That is the level which so much of the outline, per cent, stays below; a patch that has a slit at all goes above so
 # many standard deviations.
 TOP_PCT, SLIT_SIGMA = 90.0, 5.0
-# Where no patch shows a slit: that of a black line of the first width, mm. What is fainter than one of the second is a
-# scorched line, not a slit.
-USUAL_SLIT_MM, LEAST_SLIT_MM = 0.18, 0.06
+# Light shines through slits when it does along so much of the outlines. A slit's contrast across is so many times that
+# of bare sheet. A part is mostly through from the last share of its outline on.
+SHINES, BARE_CONTRASTS, MOSTLY = 0.02, 4.0, 0.4
+# Where no patch shows a slit: that of a line of the first width, mm, which looks as openings do just inside of their
+# outlines, from and to, mm, by so much at least. What is fainter than a line of the second is a scorch, not a slit.
+USUAL_SLIT_MM, LEAST_SLIT_MM, RIM_MM, LEAST_CONTRAST = 0.18, 0.042, (-0.5, -0.2), 0.2
 # Nothing is sharper than this, mm of black line, and nothing is more even than by this share of the scatter of the
 # ground, lying along the outline for as far as a slit is looked for.
 FINEST_SLIT_MM, LEAST_OF_SCATTER = 0.005, 0.5
@@ -91,13 +94,11 @@ class Across:
 
 
 def across_coloured(flat: Seen, ground: Ground, corners: Floats, way: Course, gap_mm: float) -> Across:
-    """The light across the outlines of patches whose lower left is at ``(n, 2)``: finely where slits are, then of the
-    ground beside them."""
+    """The light across the outlines of patches whose lower left is at ``(n, 2)``."""
     # Not into the neighbour's own ground.
     outward = min(OUTWARD_MM, max(0.5, 0.6 * gap_mm))
-    fine = np.arange(-BESIDE_MM[1], min(outward, BESIDE_MM[1]) + STEP_CUT_MM / 2, STEP_CUT_MM)
-    coarse = np.arange(fine[-1] + 2 * STEP_CUT_MM, outward + STEP_CUT_MM / 2, 2 * STEP_CUT_MM)
-    return _across(flat, ground, corners, way.points, way.outward, np.concatenate([fine, coarse]))
+    offsets = np.arange(-BESIDE_MM[1], outward + STEP_CUT_MM / 2, STEP_CUT_MM).round(3)
+    return _across(flat, ground, corners, way.points, way.outward, offsets)
 
 
 def bare_inside(flat: Seen, ground: Ground, corners: Floats, way: Course) -> Across | None:
@@ -110,9 +111,7 @@ def bare_inside(flat: Seen, ground: Ground, corners: Floats, way: Course) -> Acr
     return _across(flat, ground, corners, way.points[every], way.outward[every], offsets)
 
 
-def _across(
-    flat: Seen, ground: Ground, corners: Floats, points: Floats, outward: Floats, offsets: Floats
-) -> Across:
+def _across(flat: Seen, ground: Ground, corners: Floats, points: Floats, outward: Floats, offsets: Floats) -> Across:
     places = corners[:, None] + points[None]
     length = float(np.linalg.norm(np.diff(points, axis=0), axis=1).mean())
     seen = flat.light_across(places, outward[None], offsets)
@@ -120,16 +119,21 @@ def _across(
     return Across(seen, offsets, length)
 
 
-def _missing(across: Across, middle: float) -> Floats:
-    """``(n, m, 3)`` the black width, mm, of what runs along the outline so far out from it, channel by channel;
-    negative where it is lighter. The usual light lies on a straight line from one side to the other."""
+def _lacking(across: Across, middle: float) -> Light:
+    """``(n, m, k, 3)`` the share of the usual light that is missing across what runs along the outline so far out from
+    it; negative where it is lighter. The usual light lies on a straight line from one side to the other."""
     outer = across.between(middle + BESIDE_MM[0], middle + BESIDE_MM[1]).mean(axis=2)
     inner = across.between(middle - BESIDE_MM[1], middle - BESIDE_MM[0]).mean(axis=2)
     at = across.offsets[np.abs(across.offsets - middle) <= NEAR_MM + 1e-6] - middle
     rising = ((at + BESIDE_MM[0]) / (2 * BESIDE_MM[0]))[None, None, :, None].astype(np.float32)
     usual = inner[:, :, None] * (1 - rising) + outer[:, :, None] * rising
     seen = across.between(middle - NEAR_MM, middle + NEAR_MM)
-    return np.asarray((1 - seen / np.maximum(usual, 0.02)).sum(axis=2) * STEP_CUT_MM, float)
+    return np.asarray(1 - seen / np.maximum(usual, 0.02), np.float32)
+
+
+def _black_mm(lacking: Light) -> Floats:
+    """``(n, m, 3)`` how wide a black line would be that takes as much light, channel by channel."""
+    return lacking.sum(axis=2).astype(float) * STEP_CUT_MM
 
 
 def _scatter(inside: Across | None, held: Flags, scatter: float) -> Floats:
@@ -139,7 +143,7 @@ def _scatter(inside: Across | None, held: Flags, scatter: float) -> Floats:
     if inside is None or not held.any():
         # No room to see it.
         return least + along_it
-    bare = _missing(inside, -BARE_INSIDE_MM)[held].reshape(-1, 3)
+    bare = _black_mm(_lacking(inside, -BARE_INSIDE_MM)[held]).reshape(-1, 3)
     off = np.abs(bare - np.median(bare, axis=0))
     sigma = np.percentile(off, GRAIN_PCT, axis=0) / GRAIN_SIGMAS + FINEST_SLIT_MM
     within = (off < BARE_WITHIN * sigma).all(axis=1)
@@ -178,14 +182,32 @@ def looks_alike(unlike: Floats, around: Floats | None) -> bool:
     return bool(alike.mean() > ALIKE_SHARE)
 
 
-def _least(sigmas: Floats, fallen: Flags, inverse: Floats) -> Floats:
+def _open_mm(rim: Light, inverse: Floats) -> float:
+    """How many standard deviations of bare sheet a millimetre is that looks as openings do just inside of their
+    outlines, ``(n, 3)`` light over the ground's; black, where none is open."""
+    contrast = np.clip(np.median(np.abs(1 - rim), axis=0), LEAST_CONTRAST, 1.0) if len(rim) else np.ones(3)
+    return float(np.sqrt(contrast @ inverse @ contrast))
+
+
+def _least(sigmas: Floats, fallen: Flags, open_mm: float) -> Floats:
     """``(n, 1)`` from how many standard deviations of bare sheet on each outline ``(n, m)`` is through."""
     top = np.percentile(sigmas, TOP_PCT, axis=1)
     slits = top[~fallen & (top > SLIT_SIGMA)]
-    sigmas_of_mm = float(np.sqrt(inverse.sum()))
-    level = float(np.median(slits)) if len(slits) > 1 else USUAL_SLIT_MM * sigmas_of_mm
-    least = max(LEAST_SIGMA, LEAST_SLIT_MM * sigmas_of_mm)
+    level = float(np.median(slits)) if len(slits) > 1 else USUAL_SLIT_MM * open_mm
+    least = max(LEAST_SIGMA, LEAST_SLIT_MM * open_mm)
     return np.maximum(THROUGH_SHARE * np.clip(top, WEAKER * level, STRONGER * level), least)[:, None]
+
+
+def _light_and_dark(lacking: Light, fallen: Flags) -> Flags:
+    """``(n, m)`` where both dark and light are seen across an outline: by the difference between the darkest and the
+    lightest, against what most slits of the plate show."""
+    contrast = np.ptp(lacking.mean(axis=3), axis=2)
+    top = np.percentile(contrast, TOP_PCT, axis=1)
+    bare = float(np.median(contrast[~fallen].min(axis=1)))
+    slits = top[~fallen & (top > BARE_CONTRASTS * bare)]
+    if len(slits) < 2:
+        return np.zeros(contrast.shape, bool)
+    return np.asarray(contrast >= bare + THROUGH_SHARE * (float(np.median(slits)) - bare))
 
 
 def openings(
@@ -202,15 +224,22 @@ def openings(
     share, unlike = _insides(inside, beside)
     fallen = share >= FALLEN
     covariance = _scatter(bare, ~fallen, scatter)
-    inverse = np.linalg.inv(covariance)
-    missing = _missing(across, 0.0)
+    inverse = np.asarray(np.linalg.inv(covariance), np.float64)
+    lacking = _lacking(across, 0.0)
+    missing = _black_mm(lacking)
     sigmas = np.sqrt(np.maximum(np.einsum("nmi,ij,nmj->nm", missing, inverse, missing), 0.0))
     # Where light shines through a slit seen along, its walls are dark where it is seen at a slant: each against its own.
     lighter = missing.sum(axis=2) < 0
-    least = np.where(lighter, _least(np.where(lighter, sigmas, 0.0), fallen, inverse),
-                     _least(np.where(lighter, 0.0, sigmas), fallen, inverse))  # fmt: skip
+    rim = across.between(*RIM_MM)[fallen].reshape(-1, 3)
+    light = rim.sum(axis=1) > 3
+    least = np.where(lighter, _least(np.where(lighter, sigmas, 0.0), fallen, _open_mm(rim[light], inverse)),
+                     _least(np.where(lighter, 0.0, sigmas), fallen, _open_mm(rim[~light], inverse)))  # fmt: skip
     through = (sigmas >= least) | fallen[:, None]
     maybe = np.abs(sigmas - least) < np.maximum(1.5, 0.15 * least)
+    if (~fallen).any() and (lighter & through)[~fallen].mean() > SHINES:
+        # A slit may show a dark wall and light beside it, which together take no light.
+        mostly = through.mean(axis=1, keepdims=True) > MOSTLY
+        maybe |= mostly & ~through & _light_and_dark(lacking, fallen)
     return Openings(
         inside=share,
         outline=through.mean(axis=1),
@@ -219,5 +248,3 @@ def openings(
         through=through,
         alike=looks_alike(unlike[fallen], around),
     )
-
-

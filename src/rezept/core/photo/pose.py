@@ -169,6 +169,8 @@ def fit_unsure_px(pose: Pose, mm: Floats, pixels: Floats, weights: Floats, at: F
     slopes = pixel_jacobian(guess, mm, pose.size) * weights[:, None, None]
     scale = np.maximum(np.sqrt((slopes**2).sum(axis=(0, 1))), 1e-12)
     slopes = slopes.reshape(-1, len(guess)) / scale
+    if distortion:
+        slopes = np.concatenate([slopes, UNUSUAL_PX / USUAL_K1 / scale[8] * np.eye(9)[8:]])
     free = 2 * len(mm) - len(guess)
     off = (np.linalg.norm(pose.to_pixels(mm) - pixels, axis=1) * weights) ** 2
     scatter = float(off.sum() / free) if free > 0 else 1.0

@@ -9,7 +9,7 @@ from typing import Any
 import numpy as np
 
 from rezept.core.photo.figures import Figures, written
-from rezept.core.photo.laid import Laid
+from rezept.core.photo.laid import Laid, place_doubted
 from rezept.core.photo.score import Scored, scored
 from rezept.core.plan import Plate
 
@@ -64,7 +64,7 @@ def readings(plate: Plate, faces: Sequence[FaceRead]) -> dict[str, Any]:
     scores = scored(plate, front, back)
     seen = front or back
     assert seen is not None
-    doubted = decided is not None and bool(decided.laid.doubts)
+    doubted = decided is not None and place_doubted(decided.laid.doubts)
     patches = []
     for i, patch in enumerate(plate.elements.ids):
         burned = bool(plate.elements.burn[i])

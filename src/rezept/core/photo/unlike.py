@@ -77,18 +77,32 @@ def _terms(pixels: Floats, size: tuple[int, int]) -> Floats:
     return np.stack([np.ones_like(u), u, v, u * u, u * v, v * v], axis=-1)
 
 
-def _spots(width_mm: float, height_mm: float) -> Floats:
-    apart = float(np.sqrt(width_mm * height_mm / MOST_SPOTS))
-    x, y = (np.arange(INSET_MM, side - INSET_MM / 2, apart) for side in (width_mm, height_mm))
+def _spots(width_mm: float, height_mm: float, about: Floats | None, within_mm: float) -> Floats:
+    """Places all over a plate, or within so many mm of a point of it."""
+    low = np.zeros(2) if about is None else np.maximum(about - within_mm, 0)
+    high = np.array([width_mm, height_mm])
+    if about is not None:
+        high = np.minimum(about + within_mm, high)
+    apart = float(np.sqrt((high - low).prod() / MOST_SPOTS))
+    x, y = (np.arange(a + INSET_MM, b - INSET_MM / 2, apart) for a, b in zip(low, high, strict=True))
     return np.stack(np.meshgrid(x, y), axis=-1).reshape(-1, 2)
 
 
-def sheet_colour(rgb: Colours, pose: Pose, width_mm: float, height_mm: float) -> SheetColour:
+def sheet_colour(
+    rgb: Colours,
+    pose: Pose,
+    width_mm: float,
+    height_mm: float,
+    about: Floats | None = None,
+    within_mm: float = 0.0,
+) -> SheetColour:
     """The sheet's colour where a plate lies, openings, labels and shadows counting little there.
 
     It starts with the rim, which stays bare; the pose may be off by some millimetres, or turned.
+
+    about, within_mm : look no further from a point ``(2,)`` mm than that
     """
-    spots = _spots(width_mm, height_mm)
+    spots = _spots(width_mm, height_mm, about, within_mm)
     spots = spots[pose.shows(spots)]
     pixels = pose.to_pixels(spots)
     seen = LOG_LIGHT[rgb[np.rint(pixels[:, 1]).astype(np.intp), np.rint(pixels[:, 0]).astype(np.intp)]].astype(float)

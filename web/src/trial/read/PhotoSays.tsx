@@ -18,6 +18,7 @@ const SPOILED: Record<string, string> = {
   glare: 'the light is glaring there',
   shadow: 'a shadow lies there',
   blur: 'the photo is blurred',
+  below_alike: 'what lies below looks like the sheet',
 }
 
 /** The photos' word on a patch, how sure they are, and whether a person said something else. */
