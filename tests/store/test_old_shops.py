@@ -49,6 +49,7 @@ RELEASED = {
     "0009_door.sql": "009ecbda7b0ece62",
     "0010_jobs.sql": "f65e0d5a3f8f0842",
     "0011_readings.sql": "a0a593070d9e523a",
+    "0012_rules.sql": "93fbe16030e7bb2e",
 }
 COUNTED = ("member", "machine", "head", "material", "lot", "trial", "revision", "burn", "reading", "recipe")
 
@@ -77,7 +78,7 @@ class OldShopCase(unittest.TestCase):
 
 class OldShopTest(OldShopCase):
     def test_everything_is_there_and_can_be_shown(self):
-        for version in (1, 3, 4, 5, 6, 7, 8, 10):
+        for version in (1, 3, 4, 5, 6, 7, 8, 10, 11):
             with self.subTest(version=version):
                 shop, counted, _ = self.opened(version)
                 with shop.database.reading() as db:
@@ -91,7 +92,7 @@ class OldShopTest(OldShopCase):
 
     def test_frozen_plates_stay_where_they_were_and_leave_the_house(self):
         """Their documents untouched, their ways added, places and settings read; the gate has nothing against them."""
-        for version in (1, 3, 4, 5, 6, 7, 8, 10):
+        for version in (1, 3, 4, 5, 6, 7, 8, 10, 11):
             with self.subTest(version=version):
                 shop, _, plates = self.opened(version)
                 self.assertGreater(len(plates), 5)

@@ -90,11 +90,14 @@ def _serve_alone(shop: Shop, where: Where, schedule: safekeeping.Schedule | None
 
 
 def _read_photos(shop: Shop, worker: Jobs, over: threading.Event) -> None:
-    """Have photos read that came unread, once the first pages have been served."""
+    """Have photos read that came unread, and those again that were read by another rule, once the first pages have been
+    served."""
     keeper = people.first_keeper(shop)
     if keeper is not None and not over.wait(FIRST_PAGES_S):
         for photo in photos.unread(shop):
             worker.submit(keeper, "read", {"photo": photo})
+        for photo in photos.by_another_rule(shop):
+            worker.submit(keeper, "read_again", {"photo": photo})
 
 
 def _keep_safe(shop: Shop, schedule: safekeeping.Schedule, over: threading.Event) -> None:

@@ -12,6 +12,9 @@ from rezept.core.scales import Speaker, scale_of
 
 # From here on a photo's word counts until a person says otherwise.
 SURE = 0.9
+# The day from which photographs are scored as they are by now (core/photo/score.py). Another day is another rule: what
+# was scored by it stays where a recipe rests on it, and says so.
+RULE = "2026-11-28"
 # What makes a photo's figures of a patch worthless.
 SPOILING = frozenset({"glare", "shadow", "blur"})
 # What is seen through openings looks like the sheet: nothing the photo says of a cut is sure.

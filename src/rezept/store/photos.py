@@ -15,12 +15,15 @@ FIGURES = (
 )  # fmt: skip
 _PHOTOS = """
     SELECT plate_photo.id, burn_id, face, plate_photo.sha256, width, height, cleaned, found_by, residual_mm, matrix,
-           bow AS k1, sheet_mm, card, doubts, trouble, picked, removed, plate_photo.edit, plate_photo.at,
+           bow AS k1, sheet_mm, card, doubts, rule, trouble, picked, removed, plate_photo.edit, plate_photo.at,
            member.name AS by_name
     FROM plate_photo
     JOIN photo ON photo.sha256 = plate_photo.sha256
     JOIN member ON member.id = plate_photo.by_member
 """
+
+
+_THROUGH = as_json([process.key for process in PROCESSES.values() if process.passes_through])
 
 
 class PhotoRow(TypedDict):
@@ -40,6 +43,7 @@ class PhotoRow(TypedDict):
     sheet_mm: list[list[float]] | None
     card: bool
     doubts: list[str]
+    rule: str
     trouble: str
     picked: int
     removed: bool
@@ -143,6 +147,25 @@ def unread(db: sqlite3.Connection, sha256: str | None = None) -> list[int]:
     return [row["id"] for row in rows]
 
 
+def by_another_rule(db: sqlite3.Connection, rule: str) -> list[int]:
+    """Photos of cuts that were read by another rule, and that no recipe rests on."""
+    rows = db.execute(
+        """
+        SELECT plate_photo.id
+        FROM plate_photo
+        JOIN burn ON burn.id = plate_photo.burn_id
+        JOIN revision ON revision.id = burn.revision_id
+        JOIN trial ON trial.id = revision.trial_id
+        WHERE matrix IS NOT NULL AND NOT removed AND rule <> :rule
+            AND trial.process IN (SELECT value FROM json_each(:through))
+            AND NOT EXISTS (SELECT 1 FROM recipe WHERE recipe.burn_id = plate_photo.burn_id)
+        ORDER BY plate_photo.face = 'back', plate_photo.id
+        """,
+        {"rule": rule, "through": _THROUGH},
+    )
+    return [row["id"] for row in rows]
+
+
 def keep_read(db: sqlite3.Connection, photo_id: int, laid: Row, figures: Sequence[Row]) -> None:
     """Where the plate lies in a photo, and the figures of its patches (`patch`, `FIGURES`, `flags`)."""
     values = {**laid, "id": photo_id} | {key: as_json(laid[key]) for key in ("matrix", "sheet_mm", "doubts")}
@@ -150,7 +173,7 @@ def keep_read(db: sqlite3.Connection, photo_id: int, laid: Row, figures: Sequenc
         """
         UPDATE plate_photo
         SET found_by = :found_by, residual_mm = :residual_mm, matrix = :matrix, bow = :k1, sheet_mm = :sheet_mm,
-            card = :card, doubts = :doubts, trouble = '', edit = edit + 1
+            card = :card, doubts = :doubts, rule = :rule, trouble = '', edit = edit + 1
         WHERE id = :id
         """,
         values,
@@ -187,12 +210,9 @@ def figures(db: sqlite3.Connection, photo_id: int) -> dict[str, Row]:
     return {row["patch"]: plain_row(row, "flags") for row in rows}
 
 
-# What goes through a sheet has no look.
-_THROUGH = as_json([process.key for process in PROCESSES.values() if process.passes_through])
-
-
 def looks(db: sqlite3.Connection, head_id: int | None, material_id: int | None, process: str | None) -> list[Row]:
-    """Patches on the front photos that plates are read by, with where they stand; cuts have no look."""
+    """Patches on the front photos that plates are read by, with where they stand; what goes through a sheet has no
+    look."""
     rows = db.execute(
         """
         SELECT patch_figures.patch, patch_figures.lightness, patch_figures.a, patch_figures.b,

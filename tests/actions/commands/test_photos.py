@@ -17,6 +17,7 @@ from rezept.actions.queries import photos as photos_seen
 from rezept.core.errors import InvalidInput, NotFound
 from rezept.core.photo.pose import Pose
 from rezept.core.plan import plan, read_trial
+from rezept.core.reading import RULE
 from rezept.store.errors import Stale
 from tests.made import ShopCase
 from tests.photographed import burned_plate, taken, true_through
@@ -189,6 +190,30 @@ class BringInTest(PhotoCase):
         reading_photos.read_photo_of(self.shop, waiting)
         self.assertEqual(self.page()["photos"][0]["found_by"], "marks")
         self.assertEqual(photos.unread(self.shop), [])
+
+    def test_what_another_rule_has_scored_is_read_again_unless_a_recipe_rests_on_it(self):
+        photo = self.bring(self.photo("back"), self.burn, "back")
+        self.assertEqual((photo["rule"], photo["other_rule"]), (RULE, False))
+        with self.shop.database.writing() as db:
+            db.execute("UPDATE plate_photo SET rule = '', found_by = 'corners'")
+        self.assertTrue(self.page()["photos"][0]["other_rule"])
+        self.assertEqual(photos.by_another_rule(self.shop), [photo["id"]])
+        reading_photos.read_photo_of(self.shop, photo["id"], again=True)
+        again = self.page()["photos"][0]
+        # Where somebody has laid it, there it lies.
+        self.assertEqual((again["rule"], again["found_by"]), (RULE, "corners"))
+        np.testing.assert_allclose(np.array(again["handles"]["at_px"]), np.array(photo["handles"]["at_px"]), atol=2.0)
+        self.assertEqual(photos.by_another_rule(self.shop), [])
+
+    def test_scores_a_recipe_rests_on_stay(self):
+        for face in ("front", "back"):
+            self.bring(self.photo(face), self.burn, face)
+        dropped = next(patch for patch, through in self.truth.items() if through == 3)
+        keeping.keep_recipe(self.shop, self.member, self.burn, dropped, {"purpose": ""})
+        with self.shop.database.writing() as db:
+            db.execute("UPDATE plate_photo SET rule = ''")
+        self.assertEqual(photos.by_another_rule(self.shop), [])
+        self.assertEqual([one["other_rule"] for one in self.page()["photos"]], [True, True])
 
 
 class ScoresTest(PhotoCase):

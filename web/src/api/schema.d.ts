@@ -1670,12 +1670,16 @@ export interface components {
             matrix: number[][] | null;
             /** Moved */
             moved: boolean;
+            /** Other Rule */
+            other_rule: boolean;
             /** Picked */
             picked: number;
             /** Removed */
             removed: boolean;
             /** Residual Mm */
             residual_mm: number | null;
+            /** Rule */
+            rule: string;
             /** Sha256 */
             sha256: string;
             /** Sheet Mm */
@@ -3559,6 +3563,8 @@ export interface components {
             removed: boolean;
             /** Residual Mm */
             residual_mm: number | null;
+            /** Rule */
+            rule: string;
             /** Sha256 */
             sha256: string;
             /** Sheet Mm */
@@ -4471,7 +4477,8 @@ export interface components {
         };
         /**
          * ShownPhoto
-         * @description A photo on its plate's page, where it can be put right.
+         * @description A photo on its plate's page, where it can be put right; `other_rule` where it was scored by another one than
+         *     holds today.
          */
         ShownPhoto: {
             /** At */
@@ -4504,12 +4511,16 @@ export interface components {
             k1: number | null;
             /** Matrix */
             matrix: number[][] | null;
+            /** Other Rule */
+            other_rule: boolean;
             /** Picked */
             picked: number;
             /** Removed */
             removed: boolean;
             /** Residual Mm */
             residual_mm: number | null;
+            /** Rule */
+            rule: string;
             /** Sha256 */
             sha256: string;
             /** Sheet Mm */

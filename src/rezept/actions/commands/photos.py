@@ -13,6 +13,7 @@ from rezept.actions.open_shop import Shop
 from rezept.actions.queries.photos import bytes_of, photo, plate_of_burn, with_handles
 from rezept.core.errors import InvalidInput, WhichOne
 from rezept.core.fields import Fields
+from rezept.core.reading import RULE
 from rezept.formats.photo_file import kind_of, read_photo
 from rezept.store import burns as burn_table
 from rezept.store import photos as photo_table
@@ -154,6 +155,12 @@ def unread(shop: Shop) -> list[int]:
     """Photos that came unread and that nobody has tried to read."""
     with shop.database.reading() as db:
         return photo_table.unread(db)
+
+
+def by_another_rule(shop: Shop) -> list[int]:
+    """Photos of cuts that are to be read again: their scores are of another rule, and no recipe rests on them."""
+    with shop.database.reading() as db:
+        return photo_table.by_another_rule(db, RULE)
 
 
 def point(shop: Shop, by: Member, photo_id: int, edit: int, document: Any) -> Row:

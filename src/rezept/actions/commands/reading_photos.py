@@ -13,6 +13,7 @@ from rezept.actions.open_shop import Shop
 from rezept.actions.queries.photos import bytes_of, photo_scores, plate_of_burn, pose_of
 from rezept.core.errors import InvalidInput, NotFound
 from rezept.core.plan import Plate
+from rezept.core.reading import RULE
 from rezept.formats.photo_file import Picture, read_photo
 from rezept.store import photos as photo_table
 from rezept.store import readings as reading_table
@@ -36,11 +37,13 @@ def read_photo_of(
     corners: list[dict[str, float]] | None = None,
     picture: Picture | None = None,
     progress: Progress = unheard,
+    again: bool = False,
 ) -> None:
     """Read a photo that is kept; what cannot be read is noted with its reason.
 
     corners : places somebody pointed at, as ``x_mm y_mm`` on the plate and ``x_px y_px`` in the upright photo
     picture : the photo, where it is decoded already
+    again : it was read before, and where somebody laid it by hand it lies
     """
     with shop.database.reading() as db:
         photo = photo_table.photo(db, photo_id)
@@ -54,6 +57,8 @@ def read_photo_of(
                 photo_table.set_size(db, photo["sha256"], *picture.size)
         progress(0.4)
         front = front if photo["face"] == "back" else None
+        if again and photo["found_by"] == "corners":
+            corners = _pointed_at(plate, photo)
         face = _read(picture, photo, plate, _as_laid(plate, front, seen) if front else None, corners)
         progress(0.9)
     except (InvalidInput, NotFound) as error:
@@ -71,6 +76,7 @@ def read_photo_of(
         "sheet_mm": None if laid.sheet_mm is None else laid.sheet_mm.tolist(),
         "card": int(face.card),
         "doubts": list(laid.doubts),
+        "rule": RULE,
     }
     elements = plate.elements
     figures = [{"patch": patch, **face.figures.row(i)} for i, patch in enumerate(elements.ids) if elements.burn[i]]
@@ -95,6 +101,18 @@ def _as_laid(plate: Plate, photo: PhotoRow, figures: dict[str, Row]) -> Laid:
         None if photo["sheet_mm"] is None else np.array(photo["sheet_mm"]),
         None if None in opened or not opened else np.array(opened, float),
     )
+
+
+def _pointed_at(plate: Plate, photo: PhotoRow) -> list[dict[str, float]]:
+    """The plate's corners where somebody laid them."""
+    from rezept.core.photo.handles import plate_corners
+
+    places = plate_corners(plate)
+    pixels = pose_of(photo).to_pixels(places)
+    return [
+        {"x_mm": x_mm, "y_mm": y_mm, "x_px": x_px, "y_px": y_px}
+        for (x_mm, y_mm), (x_px, y_px) in zip(places.tolist(), pixels.tolist(), strict=True)
+    ]
 
 
 def _read(

@@ -14,7 +14,7 @@ from rezept.core.photo.handles import handles_of, plate_corners
 from rezept.core.photo.pose import Pose
 from rezept.core.plan import Plate
 from rezept.core.process import Face
-from rezept.core.reading import photo_counts
+from rezept.core.reading import RULE, photo_counts
 from rezept.core.scales import SAID_BY_PHOTOS
 from rezept.formats.photo_file import FINE_PIXELS, read_photo
 from rezept.formats.photo_traces import can_be_taken_apart, without_traces
@@ -38,6 +38,7 @@ def with_handles(plate: Plate, photo: PhotoRow) -> Row:
     sheet = plate_corners(plate) if photo["sheet_mm"] is None else np.array(photo["sheet_mm"])
     return {
         **photo,
+        "other_rule": photo["matrix"] is not None and plate.trial.process.passes_through and photo["rule"] != RULE,
         "handles": {
             "on_marks": handles.on_marks,
             "places_mm": handles.places.tolist(),

@@ -41,6 +41,10 @@ def _read(shop: Shop, by: Member, task: Row, progress: Progress) -> None:
     read_photo_of(shop, task["photo"], progress=progress)
 
 
+def _read_again(shop: Shop, by: Member, task: Row, progress: Progress) -> None:
+    read_photo_of(shop, task["photo"], progress=progress, again=True)
+
+
 def _read_in_vain(shop: Shop, by: Member, task: Row, sentence: str) -> None:
     photos.say_trouble(shop, task["photo"], sentence)
 
@@ -63,6 +67,7 @@ def _file(shop: Shop, by: Member, task: Row, progress: Progress) -> None:
 KINDS = {
     "bring_in": Kind(_bring_in, _brought_in_vain),
     "read": Kind(_read, _read_in_vain),
+    "read_again": Kind(_read_again, _nothing),
     "lay": Kind(_lay, _nothing),
     "picture": Kind(_picture, _nothing),
     "file": Kind(_file, _nothing),

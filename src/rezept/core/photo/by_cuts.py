@@ -17,8 +17,8 @@ from rezept.core.plan import Plate
 
 Floats = NDArray[np.float64]
 
-# A first pose may be off by so much, mm, but never so far as half-way to the neighbour; patches that are looked at then,
-# and to tell ways to lie apart.
+# A first pose may be off by so much, mm, but never so far as half-way to the neighbour; so many patches are looked at
+# then, and to tell ways to lie apart.
 FAR_MM, TO_COME_NEARER, TO_TELL_WAYS = 2.4, 30, 10
 # Then by edges: how far off they may be, mm, the second time less.
 EDGES_WITHIN_MM = (1.2, 0.6)

@@ -174,7 +174,6 @@ def by_outline(plate: Plate, grey: Grey, rgb: Colours, mirrored: bool, other: La
     ------
     NotFound : no sheet is to be seen, or it has not the shape of this one
     """
-    size = (grey.shape[1], grey.shape[0])
     outlines = [one.corners for one in sheet_outlines(rgb) if is_cut(plate) or one.along > LEAST_ALONG]
     if not outlines:
         raise NotFound("No whole sheet is to be seen on a table that differs from it. Take it from straight above.")
@@ -210,7 +209,7 @@ class _Found:
 
 
 def _scraps(plate: Plate) -> list[Floats]:
-    """``(4, 2)`` mm: sheets that reach beyond the plate, as scraps do that nobody measured; none where it is cut out."""
+    """``(4, 2)`` mm: sheets that reach beyond the plate, as unmeasured scraps do; none where it is cut out."""
     if plate.trial.cut_out.on:
         return []
     width, height = plate.width_mm, plate.height_mm

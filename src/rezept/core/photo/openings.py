@@ -228,7 +228,7 @@ def openings(
     lacking = _lacking(across, 0.0)
     missing = _black_mm(lacking)
     sigmas = np.sqrt(np.maximum(np.einsum("nmi,ij,nmj->nm", missing, inverse, missing), 0.0))
-    # Where light shines through a slit seen along, its walls are dark where it is seen at a slant: each against its own.
+    # Light shines through a slit seen along; seen at a slant, its wall is dark: each against its own.
     lighter = missing.sum(axis=2) < 0
     rim = across.between(*RIM_MM)[fallen].reshape(-1, 3)
     light = rim.sum(axis=1) > 3

@@ -16,7 +16,7 @@ MOST_K1 = 0.06
 STEPS_TO_UNDISTORT = 6
 # Of the least squares; they take 4 to 12 mostly.
 MOST_STEPS = 25
-# k1 of phones scatters by so much; to be off by that is worth as many pixels, where places on one side alone hardly tell.
+# k1 of phones scatters by so much; to be off by that is worth as many pixels where places hardly tell.
 USUAL_K1, UNUSUAL_PX = 0.03, 0.3
 # 1/mm: depth grows by so much of itself to the millimetre, at 20 degrees from 25 cm away: tan(20 deg) / 250 mm.
 USUAL_TILT = 0.0014

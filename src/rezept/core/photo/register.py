@@ -7,6 +7,7 @@ for the edge of the sheet's surface is where its own colour ends.
 
 from __future__ import annotations
 
+import itertools
 from dataclasses import dataclass
 from functools import lru_cache
 
@@ -72,7 +73,7 @@ def _templates(figure: Figure, width_mm: float, height_mm: float) -> tuple[Light
     shape, flat = cells.shape[:2], cells.reshape(-1, 2)
     away = np.full(len(flat), np.inf)
     for loop in loops:
-        for start, end in zip(loop[:-1], loop[1:], strict=True):
+        for start, end in itertools.pairwise(loop):
             way = end - start
             along = np.clip((flat - start) @ way / max(1e-12, float(way @ way)), 0, 1)
             away = np.minimum(away, np.linalg.norm(flat - start - along[:, None] * way, axis=1))

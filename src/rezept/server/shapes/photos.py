@@ -53,6 +53,7 @@ class PhotoOut(Shape):
     sheet_mm: list[list[float]] | None
     card: bool
     doubts: list[str]
+    rule: str
     trouble: str
     picked: int
     removed: bool
@@ -72,9 +73,11 @@ class Handles(Shape):
 
 
 class ShownPhoto(PhotoOut):
-    """A photo on its plate's page, where it can be put right."""
+    """A photo on its plate's page, where it can be put right; `other_rule` where it was scored by another one than
+    holds today."""
 
     handles: Handles
+    other_rule: bool
 
 
 class BroughtPhoto(ShownPhoto):

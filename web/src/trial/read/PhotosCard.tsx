@@ -267,6 +267,12 @@ function State({ photo }: { photo: ShownPhoto }) {
       Found by <HowFound photo={photo} />
       {photo.cleaned && ', after cleaning'}
       {photo.card && ', with the reference card'}
+      {photo.other_rule && (
+        <Text as="span" display="block">
+          Scored by {photo.rule ? `the rule of ${photo.rule}` : 'the rule of before 28 November 2026'}: a
+          recipe rests on it.
+        </Text>
+      )}
       {photo.doubts.map((doubt) => (
         <Text as="span" key={doubt} display="block" color="emberOnSoft" fontWeight="600">
           {doubt}
