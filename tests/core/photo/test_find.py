@@ -54,6 +54,14 @@ class SheetTest(unittest.TestCase):
         found = sheet_corners(drawn([(CORNERS, bluish)], table=grey))
         self.assertLess(float(off_px(found).max()), 3.0)
 
+    def test_what_lies_against_it_is_no_part_of_it(self):
+        """A card half as long as the side it lies against, and a seam of the table that runs into it."""
+        card = np.array([(950.0, 250.0), (1180.0, 220.0), (1190.0, 560.0), (980.0, 580.0)])
+        seam = np.array([(0.0, 450.0), (230.0, 446.0), (230.0, 450.0), (0.0, 454.0)])
+        for colour in ((230, 230, 235), (40, 90, 160)):
+            found = sheet_corners(drawn([(card, colour), (seam, (30, 28, 26)), (CORNERS, SHEET)]))
+            self.assertLess(float(off_px(found).max()), 2.5)
+
     def test_nothing_there_and_what_reaches_the_edge_is_no_sheet(self):
         self.assertIsNone(sheet_corners(drawn([])))
         self.assertIsNone(sheet_corners(drawn([(CORNERS - (300.0, 0.0), SHEET)])))

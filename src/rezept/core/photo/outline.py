@@ -32,7 +32,7 @@ MOST_TOUCHING = 0.12
 FILLS_WITHIN = 0.07
 # An edge is where coded values change by so much within a pixel of the small picture, which is smoothed over three; a
 # piece between edges ends so many pixels before them. So many pieces are looked at, the largest.
-EDGES, EDGE_PX, MOST_PIECES = (5.0, 9.0, 16.0), 1, 3
+EDGES, EDGE_PX, MOST_PIECES = (5.0, 9.0, 16.0), 2, 3
 # What lies against a sheet is cut off where it is narrower than these shares, twice, of the sheet's size.
 OPENED_SHARES = (0.02, 0.06, 0.12)
 ROUNDS = 3
@@ -66,9 +66,8 @@ def _border(values: NDArray[np.float32], wide: int) -> NDArray[np.float32]:
     return np.concatenate([side.reshape(-1, 3) for side in sides])
 
 
-def _masks(rgb: Colours) -> Iterator[NDArray[np.bool_]]:
-    """What differs from the table, which is what the picture's edges show: by colour alone, and then, for sheets that
-    are hardly lighter or darker, by what the table itself does not vary by (P. C. Mahalanobis' distance)."""
+def _by_colour(rgb: Colours) -> Iterator[NDArray[np.bool_]]:
+    """What differs in colour from the table, which is what the picture's edges show; nothing where that is but noise."""
     values = rgb.astype(np.float32)
     edge = max(2, int(BORDER_SHARE * min(values.shape[:2])))
     border = _border(values, edge)
@@ -79,6 +78,14 @@ def _masks(rgb: Colours) -> Iterator[NDArray[np.bool_]]:
     rim = away[mask & ~ndimage.binary_erosion(mask, iterations=RIM_PX)]
     if len(rim) and np.median(rim) > np.percentile(np.linalg.norm(border - table, axis=-1), 90):
         yield mask
+
+
+def _by_scatter(rgb: Colours) -> Iterator[NDArray[np.bool_]]:
+    """For sheets that are hardly lighter or darker: what differs by more than the table itself varies by (P. C.
+    Mahalanobis' distance), in a smoother picture, in which it ends some pixels further out."""
+    values = rgb.astype(np.float32)
+    edge = max(2, int(BORDER_SHARE * min(values.shape[:2])))
+    table = np.median(_border(values, edge), axis=0)
     smooth = ndimage.uniform_filter(values, (SMOOTHED_PX, SMOOTHED_PX, 0)) - table
     around = _border(smooth, edge)
     spread = around.T @ around / len(around) + np.eye(3, dtype=np.float32)
@@ -208,7 +215,7 @@ def sheet_outlines(rgb: Colours) -> list[Outline]:
     outlines: list[Outline] = []
     # Every so many-th pixel: the straight sides average what that loses.
     small = rgb[step // 2 :: step, step // 2 :: step]
-    for mask in itertools.chain(_masks(small), _regions(small)):
+    for mask in itertools.chain(_by_colour(small), _regions(small), _by_scatter(small)):
         if not _like_a_sheet(mask):
             continue
         rim = _rim(mask)

@@ -52,7 +52,7 @@ export function PhotosCard({ page, face, onLay }: PhotosCardProps) {
       {photos.length === 0 && me.may_write && (
         <Text fontSize="14px" color="ink2" mt="1">
           Take it with the phone, drop it anywhere, or paste it. The whole plate, straight from above, on
-          something dark; for shades with the{' '}
+          something that looks otherwise: a light pad is best, then something dark; for shades with the{' '}
           <RouterLink to="/print/reference-card" style={{ textDecoration: 'underline' }}>
             reference card
           </RouterLink>{' '}
