@@ -67,7 +67,7 @@ def _border(values: NDArray[np.float32], wide: int) -> NDArray[np.float32]:
 
 
 def _by_colour(rgb: Colours) -> Iterator[NDArray[np.bool_]]:
-    """What differs in colour from the table, which is what the picture's edges show; nothing where that is but noise."""
+    """What differs in colour from the table, which is what the picture's edges show; nothing where it is noise."""
     values = rgb.astype(np.float32)
     edge = max(2, int(BORDER_SHARE * min(values.shape[:2])))
     border = _border(values, edge)
