@@ -46,3 +46,9 @@ class NewRemarkTest(ApiCase):
     def test_no_two_have_one_letter(self):
         letters = [one.letter for one in REMARKS.values() if one.letter]
         self.assertEqual(len(set(letters)), len(letters))
+
+
+class OfferedTest(ApiCase):
+    def test_what_cannot_be_done_yet_is_named_but_not_offered(self):
+        told = {row["key"]: row["offered"] for row in self.call("GET", "/api/shop")["processes"]}
+        self.assertEqual([key for key, offered in told.items() if not offered], ["photo"])

@@ -38,6 +38,7 @@ export const cut: Process = {
   dose_key: 'dose_j_mm',
   dose_unit: 'J/mm',
   outcome: 'through',
+  offered: true,
 }
 export const area: Process = {
   ...cut,

@@ -30,6 +30,7 @@ class Process:
     harmless_share : a trace is taken to leave nothing below this share of the weakest line dose burned on purpose
     layers : so many layers of an engraving that only darkens does it take away
     order : how a new trial's elements are burned where nobody has said
+    offered : whether one can set out to do it; else there is no trial of its kind yet
     """
 
     key: ProcessKey
@@ -42,6 +43,7 @@ class Process:
     harmless_share: float = 1 / 3
     layers: float = 1.0
     order: str = "rows"
+    offered: bool = True
 
     @property
     def fills(self) -> bool:
@@ -102,7 +104,7 @@ PROCESSES: dict[str, Process] = {
         Process("area", "Engrave", "engrave", "engraving", "hatch"),
         Process("deep", "Deep engrave", "engrave deep into", "deep engraving", "hatch", layers=10.0),
         Process("surface", "Surface mark", "mark", "marking", "hatch"),
-        Process("photo", "Photo engrave", "engrave a photo on", "a photo on", "hatch"),
+        Process("photo", "Photo engrave", "engrave a photo on", "a photo on", "hatch", offered=False),
     )
 }
 

@@ -16,7 +16,7 @@ from tests import rendered
 from tests.photographed import MARKED, marked_plate, shaded_plate
 from tests.rendered import Scene, render
 
-SIZE = (1200, 900)
+SIZE = (1080, 810)
 FACES = ("front", "back")
 DARK, BLUE = (0.10, 0.058, 0.034), (0.03, 0.20, 0.62)
 SHAPES = {
@@ -78,9 +78,7 @@ class LaidTest(unittest.TestCase):
     def test_a_plate_lies_where_it_does_whatever_it_lies_on(self):
         for shape, face, below, scene in (
             ("square", "front", "lightpad", {}),
-            ("disc", "front", "steel", {"tilt_deg": 20.0, "towards_deg": 200.0, "roll_deg": -8.0}),
             ("coupon", "front", "table", {"k1": 0.02, "noise": 0.01, "quality": 65}),
-            ("disc", "back", "table", {}),
             ("coupon", "back", "lightpad", {"sheet": DARK, "beside": 3, "seed": 4}),
             ("square", "back", "honeycomb", {"beyond_mm": 8.0, "beside": 2, "seed": 5}),
             ("coupon", "back", "steel", {"sheet": BLUE, "tilt_deg": 22.0, "fall_off": 0.25, "quality": 65}),
@@ -139,7 +137,6 @@ class ReadTest(unittest.TestCase):
             ("coupon", "honeycomb", {"tilt_deg": 14.0, "fall_off": 0.25}),
             ("disc", "steel", {"sheet": BLUE, "noise": 0.01}),
             ("square", "lightpad", {"sheet": DARK}),
-            ("disc", "table", {}),
         ):
             with self.subTest(f"{shape} {below} {scene}"):
                 _, read = self.said(shape, below, **scene)

@@ -3923,6 +3923,8 @@ export interface components {
             key: "cut" | "line" | "area" | "deep" | "surface" | "photo";
             /** Name */
             name: string;
+            /** Offered */
+            offered: boolean;
             /**
              * Outcome
              * @enum {string}

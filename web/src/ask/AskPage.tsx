@@ -69,7 +69,7 @@ function AskSentence({ sentence, onChange }: AskSentenceProps) {
   const used = new Set(inventory.materials.flatMap((one) => one.processes))
   const pick = (change: Partial<{ process: ProcessKey; material: number | null; head: number | null }>) =>
     onChange({ process, material: material?.id ?? null, head, ...change })
-  const offered = inventory.processes.filter((one) => used.has(one.key))
+  const offered = inventory.processes.filter((one) => one.offered && used.has(one.key))
   return (
     <Text as="h1" className="sentence">
       I want to{' '}

@@ -33,6 +33,8 @@ HOLE_COUNTS = 0.5
 AS_LIKELY = 0.06
 # Figures that are so much alike need no other sizes of the sheet to be tried.
 PLAINLY = 0.72
+# A sheet that is where it was planned is so within this, mm.
+AGREES_MM = 0.7
 # The places a plate was laid by may be off its patches by this, mm; its patches lie right within it, and are known so
 # when it is so many standard deviations.
 RIGHT_MM, TO_BE_SURE = 0.3, 4.0
@@ -168,7 +170,9 @@ def registered(plate: Plate, rgb: Colours, pose: Pose, places: list[Place], foun
         lattice = edges(plate, rgb, colour, pose, some, _reach(plate, within))
         good = lattice.sharpness > 0
         seen = int(good.sum())
-        known = [] if seen >= FEW_PATCHES else list(places)
+        # Of many patches the sheet's outline has to be where it was planned before it holds what they do not show.
+        agrees = bool(places) and off_mm(pose, places) < AGREES_MM
+        known = list(places) if seen < FEW_PATCHES or agrees else []
         known += [(lattice.mm[[i]], lattice.pixels[[i]], float(lattice.sharpness[i])) for i in np.flatnonzero(good)]
         if sum(len(one[0]) for one in known) < 4:
             break

@@ -286,7 +286,8 @@ def _way_and_doubts(
     more = over[0].speaks - best.speaks if over else -1.0
     front = over[0] if over and mirrored else best
     rings = rings_seen(plate, grey, front.pose) if more > -AS_LIKELY or not mirrored else None
-    other_face = (rings is None or (rings >= RINGS_TELL) == mirrored) if more > -AS_LIKELY else False
+    # Somebody has said which face it is; as likely the other one, only rings can gainsay that.
+    other_face = more > -AS_LIKELY and rings is not None and (rings >= RINGS_TELL) == mirrored
     # Its code was not to be read, and its rings are not there either; or a mirror explains it plainly better.
     unmarked = not mirrored and code_corners(plate) is not None and rings is not None and rings < RINGS_TELL
     if other_face or unmarked or more > AS_LIKELY:

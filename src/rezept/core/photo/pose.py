@@ -173,7 +173,8 @@ def fit_unsure_px(pose: Pose, mm: Floats, pixels: Floats, weights: Floats, at: F
         slopes = np.concatenate([slopes, UNUSUAL_PX / USUAL_K1 / scale[8] * np.eye(9)[8:]])
     free = 2 * len(mm) - len(guess)
     off = (np.linalg.norm(pose.to_pixels(mm) - pixels, axis=1) * weights) ** 2
-    scatter = float(off.sum() / free) if free > 0 else 1.0
+    # Half of the squared distances of normal noise in two directions are below 2 ln 2 of its variance.
+    scatter = float(np.median(off)) / (2 * np.log(2)) * 2 * len(mm) / free if free > 0 else 1.0
     covariance = np.linalg.pinv(slopes.T @ slopes, rcond=1e-12) * scatter
     there = pixel_jacobian(guess, at, pose.size) / scale
     return np.sqrt(np.maximum(np.einsum("nik,kl,nil->n", there, covariance, there), 0.0))

@@ -233,6 +233,7 @@ class ProcessOut(Shape):
     dose_key: Literal["dose_j_mm", "dose_j_mm2"]
     dose_unit: str
     outcome: Literal["through", "darkness"]
+    offered: bool
 
 
 class UnitOut(Shape):

@@ -194,7 +194,7 @@ export function Controls({ run }: { run: LiveRun }) {
       <Flex justify="space-between" align="center" gap="3" mb="2">
         <Text fontSize="14.5px">
           <Text as="span" fontFamily="numeral" fontWeight="700" fontSize="20px" hideFrom="lg" mr="2">
-            {minutes(run.seconds_left)}
+            {minutes(run.seconds_left)} {clockUnit(run.seconds_left)}
           </Text>
           {mine ? 'You hold the control.' : `${run.holder?.name ?? 'Nobody'} holds the control.`}
         </Text>
