@@ -16,7 +16,7 @@ from tests import rendered
 from tests.photographed import MARKED, marked_plate, shaded_plate
 from tests.rendered import Scene, render
 
-SIZE = (1080, 810)
+SIZE = (1200, 900)
 FACES = ("front", "back")
 DARK, BLUE = (0.10, 0.058, 0.034), (0.03, 0.20, 0.62)
 SHAPES = {
