@@ -81,9 +81,7 @@ class FoundTest(ReadingCase):
                     self.assertLess(np.median(off), 0.12)
                     self.assertLess(off.max(), 0.5)
                     self.assertEqual(face.laid.found_by, "marks" if side == "front" else "outline")
-                    # On the back the weakest third shows nothing: a photo that bad says so where it is off for it.
-                    if off.max() < 0.3 and how is not WORST:
-                        self.assertEqual(face.laid.doubts, ())
+                    self.assertEqual(face.laid.doubts, ())
                     self.assertLess(face.laid.residual_mm, 0.15)
 
     def test_upside_down_is_seen_by_the_patches(self):

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from rezept.core.photo.flat import LINEAR, Ground
+from rezept.core.photo.flat import LINEAR, Ground, nearest
 from rezept.core.photo.pose import Pose
 
 Floats = NDArray[np.float64]
@@ -45,5 +45,4 @@ def around_sheet(rgb: Colours, pose: Pose, sheet_mm: Floats, size_mm: tuple[floa
     mm = mm[pose.shows(mm)]
     if len(mm) < FEWEST:
         return None
-    column, row = np.rint(pose.to_pixels(mm)).astype(np.intp).T
-    return Around(LINEAR[rgb[row, column]], np.clip(mm, 0, size_mm))
+    return Around(LINEAR[nearest(rgb, pose.to_pixels(mm))], np.clip(mm, 0, size_mm))

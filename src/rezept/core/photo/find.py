@@ -158,8 +158,6 @@ def drawn_nearer(plate: Plate, grey: Grey, rgb: Colours, laid: Laid, factor: flo
     pose = replace(laid.pose.scaled(factor), size=(rgb.shape[1], rgb.shape[0]))
     corners = plate_corners(plate)
     anew = _drawn_to_patches(plate, grey, rgb, pose, [(corners, pose.to_pixels(corners), SHEET_WEIGHT)], laid.found_by)
-    if not laid.doubts:
-        return replace(anew, sheet_mm=laid.sheet_mm)
     # Which way up it lies is as doubtful as before; how exactly is told anew.
     kept = [doubt for doubt in laid.doubts if doubt not in (ONE_SIDE, EDGES_OFF)]
     return replace(anew, doubts=(*kept, *anew.doubts), sheet_mm=laid.sheet_mm)

@@ -142,11 +142,12 @@ class Ground:
 
     def at(self, mm: Floats) -> Light:
         """``(..., 3)`` linear light of the ground at plate points."""
-        return np.exp(_terms(mm, self.size_mm) @ self.terms).astype(np.float32)
+        return np.exp(second_order(mm, self.size_mm) @ self.terms).astype(np.float32)
 
 
-def _terms(mm: Floats, size_mm: tuple[float, float]) -> Floats:
-    u, v = 2 * mm[..., 0] / size_mm[0] - 1, 2 * mm[..., 1] / size_mm[1] - 1
+def second_order(places: Floats, size: tuple[float, float]) -> Floats:
+    """``(..., 6)`` of 1, u, v, u^2, u v, v^2 at places ``(..., 2)``, both running from -1 to 1 over a size."""
+    u, v = 2 * places[..., 0] / size[0] - 1, 2 * places[..., 1] / size[1] - 1
     return np.stack([np.ones_like(u), u, v, u * u, u * v, v * v], axis=-1)
 
 
@@ -169,7 +170,7 @@ def ground_of(flat: Seen, size_mm: tuple[float, float], boxes: Floats, margin_mm
         flatly = np.concatenate([np.log(np.maximum(level, 1e-4))[None], np.zeros((5, 3))])
         return Ground(flatly, size_mm, 0.2)
     spots = spots[:: max(1, len(spots) // MOST_SPOTS)]
-    design = _terms(spots, size_mm)
+    design = second_order(spots, size_mm)
     seen = np.log(np.maximum(flat.light(spots).astype(float), 1e-4))
     found = np.empty((6, 3))
     scatters = []

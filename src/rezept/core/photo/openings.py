@@ -13,7 +13,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from rezept.core.photo.across import NEAR_MM, OUTWARD_MM, Profiles, longest_run
+from rezept.core.photo.across import BESIDE_MM, NEAR_MM, OUTWARD_MM, Profiles, longest_run
 from rezept.core.photo.course import Course
 from rezept.core.photo.flat import Ground, Seen
 
@@ -47,9 +47,8 @@ FINEST_SLIT_MM, LEAST_OF_SCATTER = 0.005, 0.5
 # Grain runs along some sides of an outline and across others: its scatter is told by this percentile of deviations,
 # which are 1.44 standard deviations where they are normal. What is off by so many of them is not bare.
 GRAIN_PCT, GRAIN_SIGMAS, BARE_WITHIN = 85.0, 1.44, 3.0
-# Sheet to either side of a slit, from and to, mm from its middle; and how far inside of the outline bare sheet is
-# looked at for what it passes for itself.
-BESIDE_MM, BARE_INSIDE_MM = (0.45, 0.8), 1.45
+# How far inside of the outline, mm, bare sheet is looked at for what it passes for itself.
+BARE_INSIDE_MM = 1.45
 # Log light. What lies below looks like the sheet where no channel differs from another by more than the first and none
 # by more than the second, for it lies in the shadow of openings; and where that much of what lies around the sheet
 # differs by less than the fourth, too, unless openings plainly do, by the last.

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from rezept.core.photo.flat import LINEAR, nearest
+from rezept.core.photo.flat import LINEAR, nearest, second_order
 from rezept.core.photo.noise import sigma_of
 from rezept.core.photo.pose import Pose
 
@@ -72,11 +72,6 @@ class SheetColour:
         return bare
 
 
-def _terms(pixels: Floats, size: tuple[int, int]) -> Floats:
-    u, v = (2 * pixels[:, i] / size[i] - 1 for i in (0, 1))
-    return np.stack([np.ones_like(u), u, v, u * u, u * v, v * v], axis=-1)
-
-
 def _spots(width_mm: float, height_mm: float, about: Floats | None, within_mm: float) -> Floats:
     """Places all over a plate, or within so many mm of a point of it."""
     low = np.zeros(2) if about is None else np.maximum(about - within_mm, 0)
@@ -105,10 +100,10 @@ def sheet_colour(
     spots = _spots(width_mm, height_mm, about, within_mm)
     spots = spots[pose.shows(spots)]
     pixels = pose.to_pixels(spots)
-    seen = LOG_LIGHT[rgb[np.rint(pixels[:, 1]).astype(np.intp), np.rint(pixels[:, 0]).astype(np.intp)]].astype(float)
+    seen = LOG_LIGHT[nearest(rgb, pixels)].astype(float)
     rim = np.minimum(spots, (width_mm, height_mm) - spots).min(axis=1) < RIM_MM
     start = seen[rim] if rim.sum() > 20 else seen
-    design = _terms(pixels, pose.size)
+    design = second_order(pixels, pose.size)
     terms = np.zeros((6, 3))
     terms[0] = np.median(start, axis=0)
     spread = sigma_of(start - terms[0], axis=0) + 0.05
