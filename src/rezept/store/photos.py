@@ -148,7 +148,8 @@ def unread(db: sqlite3.Connection, sha256: str | None = None) -> list[int]:
 
 
 def by_another_rule(db: sqlite3.Connection, rule: str) -> list[int]:
-    """Photos of cuts that were read by another rule, and that no recipe rests on."""
+    """Photos of cuts that were read by another rule, and that no recipe rests on; not those over which reading has
+    failed since."""
     rows = db.execute(
         """
         SELECT plate_photo.id
@@ -156,7 +157,7 @@ def by_another_rule(db: sqlite3.Connection, rule: str) -> list[int]:
         JOIN burn ON burn.id = plate_photo.burn_id
         JOIN revision ON revision.id = burn.revision_id
         JOIN trial ON trial.id = revision.trial_id
-        WHERE matrix IS NOT NULL AND NOT removed AND rule <> :rule
+        WHERE matrix IS NOT NULL AND trouble = '' AND NOT removed AND rule <> :rule
             AND trial.process IN (SELECT value FROM json_each(:through))
             AND NOT EXISTS (SELECT 1 FROM recipe WHERE recipe.burn_id = plate_photo.burn_id)
         ORDER BY plate_photo.face = 'back', plate_photo.id
