@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import sqlite3
 from collections.abc import Callable
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, cast
 
 from rezept.actions.open_shop import Shop
 from rezept.actions.queries.photos import bytes_of, photo_scores, plate_of_burn, pose_of
@@ -21,7 +21,7 @@ from rezept.store.photos import PhotoRow
 from rezept.store.rows import Row
 
 if TYPE_CHECKING:
-    from rezept.core.photo.laid import Laid
+    from rezept.core.photo.laid import FoundBy, Laid
     from rezept.core.photo.readings import FaceRead
 
 Progress = Callable[[float], None]
@@ -95,7 +95,7 @@ def _as_laid(plate: Plate, photo: PhotoRow, figures: dict[str, Row]) -> Laid:
     opened = [figures.get(patch, {}).get("open") for patch in burning]
     return Laid(
         pose_of(photo),
-        "outline",
+        cast("FoundBy", photo["found_by"]),
         photo["residual_mm"] or 0.0,
         tuple(photo["doubts"]),
         None if photo["sheet_mm"] is None else np.array(photo["sheet_mm"]),

@@ -269,8 +269,7 @@ function State({ photo }: { photo: ShownPhoto }) {
       {photo.card && ', with the reference card'}
       {photo.other_rule && (
         <Text as="span" display="block">
-          Scored by {photo.rule ? `the rule of ${photo.rule}` : 'the rule of before 28 November 2026'}: a
-          recipe rests on it.
+          Scored by {photo.rule ? `the rule of ${photo.rule}` : 'the rule of before 28 November 2026'}.
         </Text>
       )}
       {photo.doubts.map((doubt) => (
