@@ -69,7 +69,7 @@ class RecipeTest(BookCase):
         old, new = self.heard(), self.heard(purpose="better")
         page = self.call("PUT", f"/api/recipes/{old}", json={"edit": 1, "superseded_by": new})
         self.assertEqual(page["superseded_by"], new)
-        self.assertEqual([one["id"] for one in self.ask()["recipes"]], [new])
+        self.assertEqual([one["id"] for one in self.ask()["unproven"]], [new])
         page = self.call("PUT", f"/api/recipes/{old}", json={"edit": 2, "superseded_by": None})
         self.assertIsNone(page["superseded_by"])
         self.call("PUT", f"/api/recipes/{old}", 404, json={"edit": 3, "superseded_by": 999})

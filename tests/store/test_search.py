@@ -156,7 +156,8 @@ class ConfirmationTest(WordsCase):
     def test_in_order_of_time_without_those_taken_back(self):
         with self.shop.database.writing() as db:
             ids = [
-                confirmations.add(db, self.recipe, held, "", None, self.member.id, AT) for held in (True, False, True)
+                confirmations.add(db, self.recipe, held, "", None, None, self.member.id, AT)
+                for held in (True, False, True)
             ]
             confirmations.take_back(db, ids[1], AT)
             self.assertEqual([row["held"] for row in confirmations.of_recipe(db, self.recipe)], [True, True])

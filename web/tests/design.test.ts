@@ -5,20 +5,21 @@ import {
   axisAlong,
   changeParameter,
   changeSpacing,
-  firstRange,
   listText,
   mayWrap,
-  middle,
   nextAlong,
   plannedValues,
   removeAxis,
   setByHand,
   settled,
   stepCount,
+  swapAxes,
   toggleOff,
 } from '../src/trial/plan/design'
 import { fieldName } from '../src/trial/plan/fieldNames'
-import { design, focus, frequency, passes, power, sixPatches, speed, wren } from './made'
+import { design, power, sixPatches, speed } from './made'
+
+const counted = { from: 1, to: 4, count: 4, spacing: 'linear' as const, held: 1 }
 
 describe('steps', () => {
   it('adds and removes one, but keeps two', () => {
@@ -56,41 +57,30 @@ describe('spacing', () => {
       to: 80,
       count: 3,
       spacing: 'geometric',
+      round: true,
     })
   })
 })
 
 describe('changing what varies', () => {
-  it('holds the setting that stops varying at its middle', () => {
-    const changed = changeParameter(design(), 'x', passes, [8, 16, 24, 32], wren)
-    expect(changed.hold.speed_mm_s).toBe(16)
-    expect(axisAlong(changed, 'x')).toMatchObject({ parameter: 'passes', from: 1, to: 4, count: 4 })
-    expect(changed.hold).not.toHaveProperty('passes')
-  })
-
-  it('begins around the value that was held', () => {
-    const held = design({
-      hold: { speed_mm_s: 40 },
-      axes: [{ parameter: 'passes', along: 'x', values: [1, 2] }],
-    })
-    expect(axisAlong(changeParameter(held, 'x', speed, [1, 2], wren), 'x')).toMatchObject({
-      from: 20,
-      to: 60,
+  it('holds the setting that stops varying at what is known of it', () => {
+    const changed = changeParameter(design({ hold: { air_level: 1, passes: 2 } }), 'x', 'passes', counted, 17)
+    expect(changed.hold).toEqual({ air_level: 1, speed_mm_s: 17 })
+    expect(axisAlong(changed, 'x')).toEqual({
+      parameter: 'passes',
+      along: 'x',
+      from: 1,
+      to: 4,
+      count: 4,
+      spacing: 'linear',
     })
   })
 
   it('swaps the axes where the new one varies already', () => {
-    const swapped = changeParameter(design(), 'x', power, [8, 16, 24, 32], wren)
+    const swapped = swapAxes(design(), 'x', 'y')
     expect(axisAlong(swapped, 'x')?.parameter).toBe('power_pct')
     expect(axisAlong(swapped, 'y')?.parameter).toBe('speed_mm_s')
     expect(swapped.hold).toEqual({ air_level: 1 })
-  })
-
-  it('stays within the machine', () => {
-    expect(firstRange(speed, 480, wren).to).toBe(500)
-    expect(firstRange(power, 80, wren).to).toBe(85)
-    const heron = { ...wren, machine_facts: { ...wren.machine_facts, frequency_khz: [20, 400] } }
-    expect(firstRange(frequency, undefined, heron)).toMatchObject({ from: 20, to: 400, spacing: 'geometric' })
   })
 })
 
@@ -141,43 +131,37 @@ describe('small things', () => {
     expect(plannedValues(sixPatches, 'speed_mm_s', 'x')).toEqual([8, 16, 24])
     expect(plannedValues(sixPatches, 'power_pct', 'y')).toEqual([30, 55])
   })
-
-  it('finds the middle', () => {
-    expect(middle([1, 2, 3])).toBe(2)
-    expect(middle([1, 2, 3, 4])).toBe(2)
-    expect(middle([])).toBe(1)
-  })
 })
 
 describe('more settings than two', () => {
   it('finds the next edge: along, up, blocks across, blocks up', () => {
     expect(nextAlong(design())).toBe('block_x')
-    const three = addAxis(design(), 'block_x', passes, wren)
+    const three = addAxis(design(), 'block_x', 'passes', counted)
     expect(nextAlong(three)).toBe('block_y')
-    expect(nextAlong(addAxis(three, 'block_y', focus, wren))).toBeNull()
+    expect(nextAlong(addAxis(three, 'block_y', 'focus_offset_mm', counted))).toBeNull()
   })
-  it('counts on by ones in blocks, and no longer holds what varies', () => {
+  it('no longer holds what varies', () => {
     const held = design({ hold: { air_level: 1, passes: 1 } })
-    const three = addAxis(held, 'block_x', passes, wren)
+    const three = addAxis(held, 'block_x', 'passes', counted)
     expect(three.hold).toEqual({ air_level: 1 })
-    expect(three.axes[2]).toMatchObject({ parameter: 'passes', along: 'block_x', from: 1, to: 3, count: 3 })
+    expect(three.axes[2]).toMatchObject({ parameter: 'passes', along: 'block_x', from: 1, to: 4, count: 4 })
   })
-  it('holds at its middle what stops varying, and keeps one axis within the block', () => {
-    const ladder = removeAxis(design(), 'y', [30, 55, 80])
+  it('holds what stops varying, and keeps one axis within the block', () => {
+    const ladder = removeAxis(design(), 'y', 55)
     expect(ladder.hold.power_pct).toBe(55)
     expect(ladder.axes.map((axis) => axis.along)).toEqual(['x'])
-    expect(removeAxis(ladder, 'x', [8, 16])).toBe(ladder)
+    expect(removeAxis(ladder, 'x', 8)).toBe(ladder)
   })
   it('lets only ladders wrap, and unwraps what is no longer one', () => {
     expect(mayWrap(design(), 'x')).toBe(false)
-    const ladder = removeAxis(design(), 'y', [30, 55, 80])
+    const ladder = removeAxis(design(), 'y', 55)
     expect(mayWrap(ladder, 'x')).toBe(true)
     const wrapped = { ...ladder, axes: ladder.axes.map((axis) => ({ ...axis, wrap: 2 })) }
-    expect(addAxis(wrapped, 'y', power, wren).axes[0]).not.toHaveProperty('wrap')
+    expect(addAxis(wrapped, 'y', 'power_pct', counted).axes[0]).not.toHaveProperty('wrap')
   })
   it('swaps places across blocks', () => {
-    const three = addAxis(design(), 'block_x', passes, wren)
-    const swapped = changeParameter(three, 'block_x', speed, [1, 2, 3], wren)
+    const three = addAxis(design(), 'block_x', 'passes', counted)
+    const swapped = swapAxes(three, 'block_x', 'x')
     expect(swapped.axes.map((axis) => [axis.along, axis.parameter])).toEqual([
       ['x', 'passes'],
       ['y', 'power_pct'],

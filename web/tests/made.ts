@@ -25,7 +25,6 @@ export const power = parameter('power_pct', { name: 'power', unit: '%', quantity
 export const passes = parameter('passes', { default: 1 })
 export const air = parameter('air_level', { name: 'air', words: ['off', 'on', 'high'] })
 export const focus = parameter('focus_offset_mm', { name: 'focus offset', quantity: 'length', default: 0 })
-export const frequency = parameter('frequency_khz', { quantity: 'frequency' })
 
 export const cut: Process = {
   key: 'cut',

@@ -100,7 +100,8 @@ def _read_all(places: Iterable[tuple[Any, Any, str, str, str]], units: Units) ->
     """Put a number in place of every typed text, or raise all that cannot be read."""
     errors: list[RezeptError] = []
     for container, key, path, quantity, name in places:
-        if isinstance(container, list) or (isinstance(container, dict) and key in container):
+        listed = isinstance(container, list) and isinstance(key, int)
+        if listed or (isinstance(container, dict) and key in container):
             value = container[key]
             if isinstance(value, str):
                 try:

@@ -64,3 +64,8 @@ def public_address(text: str, path: str = "address") -> str:
     if not good or parts.path or parts.query or parts.fragment or parts.username is not None or len(text) > 200:
         raise InvalidInput("An address looks like https://shop.example, with no path behind it.", path, text[:80])
     return f"{parts.scheme}://{parts.netloc.lower()}"
+
+
+def trial_name(number: int) -> str:
+    """What a trial is called: ``T-014``."""
+    return f"T-{number:03d}"

@@ -5,9 +5,12 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Literal
 
+from rezept.core.process import Process
+
 StandingKey = Literal["proven", "tried", "heard", "estimate", "doubtful", "retired"]
 KeptAs = Literal["tried", "proven"]
 WrittenAs = Literal["heard", "estimate"]
+FailedBecause = Literal["not_through", "otherwise", "flame", "intricate", "other_sheet", "other"]
 
 # Best first.
 STANDINGS: tuple[StandingKey, ...] = ("proven", "tried", "heard", "estimate", "doubtful", "retired")
@@ -18,6 +21,16 @@ KNOWN_HERE = KEPT_AS
 WITHOUT_PLATE: dict[WrittenAs, str] = {"heard": "heard of", "estimate": "my own estimate"}
 # What those say, and take back, who answer for it; the rest any member.
 BY_TECHNICIANS = ("proven", "retired")
+
+# Why a recipe did not hold, as one says it at the machine.
+FAILED_BECAUSE: dict[FailedBecause, str] = {
+    "not_through": "not through",
+    "otherwise": "looked otherwise",
+    "flame": "flame",
+    "intricate": "intricate work",
+    "other_sheet": "other sheet",
+    "other": "other",
+}
 
 FAILURES_TO_DOUBT = 2
 HELD_TO_PROVE = 3
@@ -42,6 +55,11 @@ def offered(standing: str, technician: bool) -> list[str]:
         for key in STANDINGS
         if begun and key not in (standing, *WITHOUT_PLATE) and may_say(standing, key, technician)
     ]
+
+
+def reason_fits(reason: FailedBecause, process: Process) -> bool:
+    """Whether a process can have failed for that: only a cut can not go through, only a mark look otherwise."""
+    return reason != ("otherwise" if process.passes_through else "not_through")
 
 
 def failures_running(held: Sequence[bool]) -> int:

@@ -32,6 +32,7 @@ class Scale:
     question : how a person is asked for it; lighter_question : likewise
     processes : whose elements show it
     said_by : who may say it; people need to be members
+    works_from : of what decides whether an element came out: the least value one can work by
     """
 
     key: str
@@ -48,6 +49,16 @@ class Scale:
     question: str = ""
     lighter_question: str = ""
     said_by: tuple[Speaker, ...] = ("person",)
+    works_from: float = 0.0
+
+    def failed(self, value: float) -> bool:
+        """Whether an element that came out so is nothing to work by."""
+        return value < self.works_from
+
+    def word(self, value: float, mark: str) -> str:
+        """A degree in words; `mark` is what marks do on the material, ``darker`` or ``lighter``."""
+        words = self.lighter_words if mark == "lighter" and self.lighter_words else self.words
+        return words[int(value - self.low)]
 
     def checked(self, value: object, path: str) -> float:
         """`value` as a number on this scale, or the sentence why not."""
@@ -96,6 +107,7 @@ SCALES: dict[str, Scale] = {
             words=("not", "partly", "with a push", "drops out"),
             question="Did it go through?",
             said_by=_BOTH,
+            works_from=2,
         ),
         Scale(
             "darkness",
@@ -110,6 +122,7 @@ SCALES: dict[str, Scale] = {
             question="How dark is it?",
             lighter_question="How bright is it?",
             said_by=_BOTH,
+            works_from=1,
         ),
         Scale(
             "evenness",

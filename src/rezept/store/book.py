@@ -7,10 +7,23 @@ from collections.abc import Iterable
 from typing import TypedDict
 
 from rezept.core.process import PROCESSES, ProcessKey
+from rezept.core.reading import SURE
 from rezept.core.recipe import StandingKey
+from rezept.core.scales import SCALES
 from rezept.store import search
 from rezept.store.readings import readings_of
 from rezept.store.rows import AnyRow, Row, as_json, changed_once, declared, found, plain_row
+
+
+def _by_process(what: str) -> str:
+    """What follows from a recipe's process, as SQL; all of it is from the core's tables."""
+    said = {
+        "outcome": {key: f"'{row.outcome}'" for key, row in PROCESSES.items()},
+        "deciding_face": {key: f"'{row.deciding_face}'" for key, row in PROCESSES.items()},
+        "works_from": {key: f"{SCALES[row.outcome].works_from:g}" for key, row in PROCESSES.items()},
+    }[what]
+    return "CASE recipe.process " + " ".join(f"WHEN '{key}' THEN {value}" for key, value in said.items()) + " END"
+
 
 _RECIPES = """
     SELECT recipe.id, recipe.head_id, recipe.material_id, recipe.process, recipe.purpose, recipe.standing, recipe.note,
@@ -32,6 +45,18 @@ _RECIPES = """
     LEFT JOIN revision ON revision.id = burn.revision_id
     LEFT JOIN trial ON trial.id = revision.trial_id
 """
+# How the patch a recipe rests on came out, as `core.reading.as_it_counts` would say it, in one question for all.
+_CAME_OUT = f"""
+    CASE WHEN EXISTS (SELECT 1 FROM reading WHERE reading.burn_id = recipe.burn_id AND element = recipe.patch
+                      AND face = {_by_process("deciding_face")} AND cannot_tell) THEN NULL
+    ELSE (SELECT value FROM reading_value
+          WHERE reading_value.burn_id = recipe.burn_id AND element = recipe.patch
+                AND face = {_by_process("deciding_face")} AND scale = {_by_process("outcome")}
+                AND (said_by = 'person' OR sure >= {SURE})
+          ORDER BY said_by = 'photo' LIMIT 1) END
+"""
+# It rests on a patch that is nothing to work by: such a recipe answers nothing and is not counted as known.
+_FAILED = f"""coalesce({_CAME_OUT} < {_by_process("works_from")}, 0)"""
 # Best standing first, the newest of equals before the older.
 _BEST_FIRST = " ORDER BY recipe.rank, recipe.changed_at DESC, recipe.id DESC"
 _NO_WORDS = {"conditions": "", "supplier_code": ""}
@@ -192,12 +217,12 @@ def known_recipes(
     family: str | None = None,
     process: str | None = None,
 ) -> list[RecipeRow]:
-    """What the shop would still use, best first: neither retired nor superseded."""
+    """What the shop would still use, best first: neither retired nor superseded, nor resting on a patch that failed."""
     rows = db.execute(
         _RECIPES
-        + """
+        + f"""
         JOIN material ON material.id = recipe.material_id
-        WHERE recipe.standing <> 'retired' AND recipe.superseded_by IS NULL
+        WHERE recipe.standing <> 'retired' AND recipe.superseded_by IS NULL AND NOT {_FAILED}
               AND (:head IS NULL OR recipe.head_id = :head)
               AND (:material IS NULL OR recipe.material_id = :material)
               AND (:name IS NULL OR material.name = :name)
@@ -259,12 +284,13 @@ def recipes_of_burn(db: sqlite3.Connection, burn_id: int) -> list[RecipeRow]:
     return _with_steps(db, rows)
 
 
-_MAP = """
+_MAP = f"""
     SELECT best.*, recipe_step.settings
     FROM (
         SELECT id, material_id, head_id, standing, purpose, burn_id, patch,
                count(*) OVER cell AS known, row_number() OVER (cell ORDER BY rank, changed_at DESC, id DESC) AS place
-        FROM recipe WHERE process = :process AND standing <> 'retired' AND superseded_by IS NULL
+        FROM recipe
+        WHERE process = :process AND standing <> 'retired' AND superseded_by IS NULL AND NOT {_FAILED}
         WINDOW cell AS (PARTITION BY material_id, head_id)
     ) AS best
     LEFT JOIN recipe_step ON recipe_step.recipe_id = best.id AND recipe_step.position = 1

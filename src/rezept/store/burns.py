@@ -100,28 +100,42 @@ def burns_of_process(db: sqlite3.Connection, process: str, material_id: int, mos
     return [declared(BurnRow, dict(row)) for row in rows]
 
 
-def last_conditions(db: sqlite3.Connection, head_id: int, material_id: int) -> Row | None:
-    """How it was last burned: this material on this head, else anything on this head."""
+def last_conditions(db: sqlite3.Connection, trial: AnyRow) -> Row | None:
+    """How this material was last burned on this head in this process, and when; None where it never was. What was
+    done to another sheet, on another machine or for another kind of work says nothing of this one."""
     row = db.execute(
         """
-        SELECT lot.name AS lot, burn.measured_mm, burn.focus, burn.air, burn.cleaning, burn.hold_down,
-               trial.material_id
+        SELECT lot.name AS lot, burn.measured_mm, burn.focus, burn.air, burn.cleaning, burn.hold_down, burn.at
         FROM burn
         JOIN revision ON revision.id = burn.revision_id
         JOIN trial ON trial.id = revision.trial_id
         LEFT JOIN lot ON lot.id = burn.lot_id
-        WHERE trial.head_id = :head AND burn.taken_back_at IS NULL
-        ORDER BY trial.material_id = :material DESC, burn.id DESC LIMIT 1
+        WHERE trial.head_id = :head_id AND trial.material_id = :material_id AND trial.process = :process
+              AND burn.taken_back_at IS NULL
+        ORDER BY burn.id DESC LIMIT 1
         """,
-        {"head": head_id, "material": material_id},
+        {key: trial[key] for key in ("head_id", "material_id", "process")},
     ).fetchone()
-    if row is None:
-        return None
-    conditions = dict(row)
-    if conditions.pop("material_id") != material_id:
-        # Another sheet has another lot and thickness; focus and air stay with the machine.
-        conditions.update(lot=None, measured_mm=None)
-    return conditions
+    return None if row is None else dict(row)
+
+
+def undecided_burns(db: sqlite3.Connection, material_id: int, head_id: int, process: str, most: int) -> list[Row]:
+    """Burns of a material on a head of which something is read and from which no recipe is kept, the latest first:
+    `id`, `trial_id`, `trial_number`."""
+    rows = db.execute(
+        """
+        SELECT burn.id, trial.id AS trial_id, trial.number AS trial_number
+        FROM burn JOIN revision ON revision.id = burn.revision_id JOIN trial ON trial.id = revision.trial_id
+        WHERE trial.material_id = :material AND trial.head_id = :head AND trial.process = :process
+              AND burn.taken_back_at IS NULL
+              AND NOT EXISTS (SELECT 1 FROM recipe WHERE recipe.burn_id = burn.id AND recipe.standing <> 'retired')
+              AND (EXISTS (SELECT 1 FROM reading WHERE reading.burn_id = burn.id)
+                   OR EXISTS (SELECT 1 FROM reading_value WHERE reading_value.burn_id = burn.id))
+        ORDER BY burn.id DESC LIMIT :most
+        """,
+        {"material": material_id, "head": head_id, "process": process, "most": most},
+    )
+    return [dict(row) for row in rows]
 
 
 def correct(db: sqlite3.Connection, burn_id: int, conditions: AnyRow, by: int, at: str) -> None:

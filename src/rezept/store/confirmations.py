@@ -5,11 +5,12 @@ from __future__ import annotations
 import sqlite3
 from typing import TypedDict
 
+from rezept.core.recipe import FailedBecause
 from rezept.store.rows import declared, found
 
 _COLUMNS = """
-    SELECT confirmation.id, confirmation.recipe_id, confirmation.held, confirmation.note, confirmation.standing_before,
-           confirmation.edit_after, confirmation.taken_back_at, confirmation.by_member,
+    SELECT confirmation.id, confirmation.recipe_id, confirmation.held, confirmation.note, confirmation.reason,
+           confirmation.standing_before, confirmation.edit_after, confirmation.taken_back_at, confirmation.by_member,
            member.name AS by_name, confirmation.at
     FROM confirmation JOIN member ON member.id = confirmation.by_member
 """
@@ -22,6 +23,7 @@ class ConfirmationRow(TypedDict):
     recipe_id: int
     held: bool
     note: str
+    reason: FailedBecause | None
     standing_before: str | None
     edit_after: int | None
     taken_back_at: str | None
@@ -39,6 +41,7 @@ def add(
     recipe_id: int,
     held: bool,
     note: str,
+    reason: FailedBecause | None,
     changed_from: tuple[str, int] | None,
     by: int,
     at: str,
@@ -48,10 +51,10 @@ def add(
     standing_before, edit_after = changed_from or (None, None)
     cursor = db.execute(
         """
-        INSERT INTO confirmation (recipe_id, held, note, standing_before, edit_after, by_member, at)
-        VALUES (?, ?, ?, ?, ?, ?, ?)
+        INSERT INTO confirmation (recipe_id, held, note, reason, standing_before, edit_after, by_member, at)
+        VALUES (?, ?, ?, ?, ?, ?, ?, ?)
         """,
-        (recipe_id, int(held), note, standing_before, edit_after, by, at),
+        (recipe_id, int(held), note, reason, standing_before, edit_after, by, at),
     )
     return int(cursor.lastrowid or 0)
 

@@ -9,6 +9,7 @@ from typing import Any, TypedDict
 
 from rezept.core.errors import NotFound
 from rezept.core.kept import kept
+from rezept.core.names import trial_name
 from rezept.core.process import ProcessKey
 from rezept.store.rows import Row, as_json, changed_once, declared, found, packed, plain_row
 
@@ -167,7 +168,7 @@ def change_draft(db: sqlite3.Connection, trial_id: int, edit: int, design: Row, 
     )
     changed_once(
         cursor.rowcount,
-        f"T-{current['number']:03d}",
+        trial_name(current["number"]),
         {**current, "revision": latest["number"], "design": latest["design"]},
         {"edit": edit, "design": design},
     )

@@ -176,7 +176,7 @@ class WritingTest(BookCase):
             with self.subTest(f"{recipe} by {by}"), self.assertRaises(InvalidInput):
                 keeping.change_recipe(self.shop, self.member, recipe, 2 if recipe == old else 1, {"superseded_by": by})
         answer = asking.ask(self.shop, "cut", self.poplar, self.wren)
-        self.assertEqual([row["id"] for row in answer["recipes"]], [new])
+        self.assertEqual([row["id"] for row in answer["unproven"]], [new])
         keeping.change_recipe(self.shop, self.member, old, 2, {"superseded_by": None})
         self.assertEqual(self.found("")[0], old)
 

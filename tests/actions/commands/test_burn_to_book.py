@@ -49,19 +49,22 @@ class BurnTest(BurnedCase):
 
     def test_conditions_default_to_last_time(self):
         self.mark_burned({"lot": "Autumn", "measured_mm": 3.7, "focus": "gauge", "air": "60 kPa", "cleaning": "wiped"})
+        page = self.page()
         self.assertEqual(
-            self.page()["last_conditions"],
+            page["last_conditions"],
             {
                 "lot": "Autumn", "measured_mm": 3.7, "focus": "gauge", "air": "60 kPa", "cleaning": "wiped",
-                "hold_down": "",
+                "hold_down": "", "at": page["burns"][0]["at"],
             },
         )  # fmt: skip
 
-    def test_another_sheet_keeps_the_machines_conditions_only(self):
-        other = planning.new_trial(self.shop, self.member, "cut", self.thick, self.wren)
-        conditions = views.trial_page(self.shop, other)["last_conditions"]
-        self.assertEqual((conditions.pop("cleaning"), conditions.pop("hold_down")), ("", ""))
-        self.assertEqual(conditions, {"lot": None, "measured_mm": None, "focus": "gauge", "air": "60 kPa"})
+    def test_what_was_done_to_another_sheet_says_nothing_of_this_one(self):
+        for process, material, head in [
+            ("cut", self.thick, self.wren), ("line", self.poplar, self.wren), ("cut", self.poplar, self.heron)
+        ]:  # fmt: skip
+            with self.subTest(process=process, material=material, head=head):
+                other = planning.new_trial(self.shop, self.member, process, material, head)
+                self.assertIsNone(views.trial_page(self.shop, other)["last_conditions"])
 
     def test_a_known_lot_is_not_added_twice(self):
         self.mark_burned({"lot": " Autumn "})
@@ -183,6 +186,153 @@ class DecideTest(BurnedCase):
         burning.mark_not_burned(self.shop, self.member, self.burn, "B2", True)
         found = deciding.decision(self.shop, self.burn)["margins"]
         self.assertEqual(set(found), {"B1"})
+
+
+class FailedTest(BurnedCase):
+    """What came to nothing is kept as that, and is nowhere taken for an answer."""
+
+    def setUp(self):
+        super().setUp()
+        for patch, through in [("A1", 0), ("A2", 1), ("B1", 3), ("B2", 2)]:
+            self.score(patch, through=through)
+
+    def ask(self, process="cut"):
+        return asking.ask(self.shop, process, self.poplar, self.wren)
+
+    def keep_failed(self, patch="A1", note="", by=None):
+        return keeping.keep_failed(self.shop, by or self.member, self.burn, patch, note)
+
+    def square(self):
+        rows = asking.book_map(self.shop, "cut")["rows"]
+        row = next(row for row in rows if row["material_id"] == self.poplar)
+        return next(cell for cell in row["cells"] if cell["head_id"] == self.wren)
+
+    def test_it_is_no_recipe(self):
+        for patch, word in [("A1", "came out not"), ("A2", "came out partly")]:
+            with self.assertRaisesRegex(Refused, word):
+                keeping.keep_recipe(self.shop, self.technician, self.burn, patch, {"standing": "proven"})
+
+    def test_it_is_seen_under_its_material_and_answers_nothing(self):
+        kept = self.keep_failed(note="not even marked on the back")
+        answer = self.ask()
+        self.assertEqual((answer["recipes"], answer["unproven"], answer["related"]), ([], [], []))
+        (failed,) = answer["failed"]
+        burned = next(one for one in self.page()["burned"]["patches"] if one["id"] == "A1")
+        self.assertEqual((failed["id"], failed["patch"], failed["came_out"]), (kept, "A1", "not"))
+        self.assertEqual((failed["settings"], failed["note"]), (burned["settings"], "not even marked on the back"))
+        self.assertEqual(self.square()["state"], "gap")
+        self.assertEqual([one["id"] for one in asking.failed_settings(self.shop, material_id=self.poplar)], [kept])
+        self.assertEqual(asking.failed_settings(self.shop, material_id=self.thick), [])
+        self.assertEqual([one["id"] for one in self.page()["failed"]], [kept])
+        self.assertEqual(self.ask("line")["failed"], [])
+
+    def test_what_came_out_can_have_failed_all_the_same(self):
+        self.keep_failed("B1", "a flame as high as a hand")
+        with self.assertRaisesRegex(Refused, "take that back first"):
+            keeping.keep_recipe(self.shop, self.member, self.burn, "B1", {})
+
+    def test_once_and_not_what_is_a_recipe(self):
+        self.keep_failed()
+        with self.assertRaisesRegex(Refused, "already"):
+            self.keep_failed()
+        keeping.keep_recipe(self.shop, self.member, self.burn, "B1", {})
+        with self.assertRaisesRegex(Refused, "retire that first"):
+            self.keep_failed("B1")
+        with self.assertRaises(NotAllowed):
+            self.keep_failed("A2", by=self.guest)
+
+    def test_taken_back(self):
+        kept = self.keep_failed()
+        keeper = people.add_member(self.shop, self.keeper, "Fern", "member")
+        with self.assertRaises(NotAllowed):
+            keeping.take_back_failed(self.shop, keeper, kept)
+        keeping.take_back_failed(self.shop, self.member, kept)
+        self.assertEqual(self.ask()["failed"], [])
+        with self.assertRaises(Stale):
+            keeping.take_back_failed(self.shop, self.member, kept)
+        self.keep_failed()
+
+    def test_its_burn_stays(self):
+        self.keep_failed()
+        with self.assertRaisesRegex(Refused, "was kept"):
+            burning.take_back_burn(self.shop, self.member, self.burn)
+
+    def test_a_recipe_whose_patch_is_read_as_failed_later_answers_nothing(self):
+        recipe = keeping.keep_recipe(self.shop, self.technician, self.burn, "B1", {"standing": "proven"})
+        self.assertEqual([one["id"] for one in self.ask()["recipes"]], [recipe])
+        self.assertEqual(self.square()["recipe"], recipe)
+        self.score("B1", edit=1, through=1)
+        self.assertEqual(self.ask()["recipes"], [])
+        self.assertEqual(self.square()["state"], "gap")
+        page = asking.recipe_page(self.shop, self.member, recipe)
+        self.assertTrue(page["evidence"]["failed"])
+        # Who cannot tell does not say that it failed.
+        self.score("B1", edit=2, cannot_tell=True)
+        self.assertEqual([one["id"] for one in self.ask()["recipes"]], [recipe])
+
+    def test_it_has_no_margins_but_others_that_came_out(self):
+        found = deciding.decision(self.shop, self.burn)
+        self.assertEqual(found["nothing_to_work_by"], ["A1", "A2"])
+        self.assertEqual({one["holds"] for one in found["margins"]["A1"]}, {None})
+        self.assertEqual({one["margin_pct"] for one in found["margins"]["A1"]}, {0.0})
+        self.assertEqual(found["worked"], {"A1": ["B1", "B2"], "A2": ["B1", "B2"]})
+
+
+class AnswerTest(BurnedCase):
+    """What stands first on Ask, and where it would begin."""
+
+    def ask(self):
+        return asking.ask(self.shop, "cut", self.poplar, self.wren)
+
+    def heard(self, material=None, speed="6", **more):
+        document = {"process": "cut", "material": material or self.poplar, "head": self.wren, **more}
+        return keeping.write_down(self.shop, self.member, document, {"speed_mm_s": speed, "power_pct": "70"}, {})
+
+    def test_by_standing_and_then_by_what_dropped_out_by_itself(self):
+        self.score("B2", through=3)
+        self.score("B1", through=2)
+        first = keeping.keep_recipe(self.shop, self.member, self.burn, "B2", {})
+        later = keeping.keep_recipe(self.shop, self.member, self.burn, "B1", {})
+        heard = self.heard()
+        answer = self.ask()
+        self.assertEqual([one["id"] for one in answer["recipes"]], [first, later])
+        self.assertEqual([one["id"] for one in answer["unproven"]], [heard])
+        keeping.change_recipe(self.shop, self.technician, later, 1, {"standing": "proven"})
+        self.assertEqual([one["id"] for one in self.ask()["recipes"]], [later, first])
+
+    def test_a_plate_of_this_very_material_that_waits(self):
+        self.heard(material=self.thick)
+        self.score("A1", through=0)
+        self.score("B1", through=3)
+        self.score("B2", through=3)
+        start = self.ask()["start"]
+        self.assertEqual((start["trial"], start["burn"], start["patch"]), (self.trial, self.burn, "B2"))
+        self.assertEqual((start["centre"]["speed_mm_s"], start["centre"]["power_pct"]), (20.0, 60.0))
+        self.assertIn("T-001 is burned and waits to be decided: B2 (drops out) at 20 mm/s", start["reason"])
+        self.assertLess(start["speed_mm_s"][0], 20.0)
+        self.assertGreater(start["speed_mm_s"][1], 20.0)
+
+    def test_a_plate_on_which_nothing_came_out_leads_on_from_its_hottest(self):
+        for patch in ("A1", "A2", "B1", "B2"):
+            self.score(patch, through=0)
+        start = self.ask()["start"]
+        self.assertEqual(start["patch"], "B1")
+        self.assertIn("nothing came out", start["reason"])
+        self.assertLessEqual(start["speed_mm_s"][1], 10.0)
+        self.assertGreaterEqual(start["power_pct"][1], 60.0)
+
+    def test_what_was_only_heard_of_is_used_as_that(self):
+        self.heard(material=self.thick, speed="8")
+        start = self.ask()["start"]
+        self.assertTrue(start["reason"].startswith("Nobody has tried it here. Heard of for Poplar plywood 6 mm"))
+        # 8 mm/s through 6 mm is 12 through 4.
+        self.assertEqual(start["centre"]["speed_mm_s"], 12.0)
+        self.assertNotIn("Nothing is known", start["reason"])
+
+    def test_the_same_sheet_goes_before_another(self):
+        self.heard(material=self.thick)
+        self.heard(speed="7")
+        self.assertEqual(self.ask()["start"]["centre"]["speed_mm_s"], 7.0)
 
 
 class KeepTest(BurnedCase):

@@ -75,8 +75,8 @@ class StartTest(unittest.TestCase):
         start = start_around(self.machine, PROCESSES["cut"], settings, "Around it.")
         self.assertEqual((start.centre["speed_mm_s"], start.reason), (20.0, "Around it."))
         self.assertAlmostEqual(start.dose, 60 * 0.7 / 20)
-        self.assertLess(start.speed_mm_s[0], 20.0)
-        self.assertGreater(start.speed_mm_s[1], 20.0)
+        self.assertLess(start.speed_mm_s.start, 20.0)
+        self.assertGreater(start.speed_mm_s.end, 20.0)
 
     def test_marks_count_dose_over_the_area(self):
         settings = {"speed_mm_s": 200.0, "power_pct": 20.0, "line_spacing_mm": 0.1}
@@ -87,16 +87,16 @@ class StartTest(unittest.TestCase):
         for speed, power in [(480.0, 84.0), (0.5, 9.5), (500.0, 85.0)]:
             start = start_around(self.machine, PROCESSES["cut"], {"speed_mm_s": speed, "power_pct": power}, "")
             with self.subTest(speed=speed):
-                self.assertLessEqual(start.speed_mm_s[1], 500.0)
-                self.assertGreaterEqual(start.power_pct[0], 9.0)
-                self.assertLessEqual(start.power_pct[1], 85.0)
-                self.assertLess(start.speed_mm_s[0], start.speed_mm_s[1])
+                self.assertLessEqual(start.speed_mm_s.end, 500.0)
+                self.assertGreaterEqual(start.power_pct.start, 9.0)
+                self.assertLessEqual(start.power_pct.end, 85.0)
+                self.assertLess(start.speed_mm_s.start, start.speed_mm_s.end)
 
     def test_blind_start_knows_no_dose(self):
         start = start_blind(self.machine, PROCESSES["cut"])
         self.assertIsNone(start.dose)
         self.assertIn("Nothing is known", start.reason)
-        self.assertGreater(start.power_pct[0], 9.0)
+        self.assertGreater(start.power_pct.start, 9.0)
 
 
 if __name__ == "__main__":

@@ -65,6 +65,23 @@ export function useAnswer(process: ProcessKey, material: number | null, head: nu
   })
 }
 
+export interface FailedFilter {
+  head: number | null
+  material: number | null
+  process: ProcessKey | null
+}
+
+/** What was burned and failed. */
+export function useFailed(filter: FailedFilter) {
+  return useQuery({
+    queryKey: ['recipes', 'failed', filter],
+    queryFn: ({ signal }) =>
+      answer(api.GET('/api/failed-settings', { params: { query: said({ ...filter }) }, signal })).then(
+        (answer) => answer.failed,
+      ),
+  })
+}
+
 export interface TrialFilter {
   head?: number | null
   material?: number | null

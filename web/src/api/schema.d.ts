@@ -450,6 +450,41 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/failed-settings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What was burned and failed, the latest first. */
+        get: operations["book_list_failed_failed_settings_get"];
+        put?: never;
+        /** Keep a patch as what failed at its settings. */
+        post: operations["book_keep_failed_failed_settings_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/failed-settings/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Take back that settings failed. */
+        delete: operations["book_take_back_failed_failed_settings__int_id__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/heads": {
         parameters: {
             query?: never;
@@ -1375,6 +1410,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/trials/{id}/first-axis": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Where a setting begins to vary in this trial, and what to hold it at. */
+        get: operations["trials_get_first_axis__int_id__first_axis_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/trials/{id}/live": {
         parameters: {
             query?: never;
@@ -1478,6 +1530,8 @@ export interface components {
         Answer: {
             /** Does Not Work */
             does_not_work: string | null;
+            /** Failed */
+            failed: components["schemas"]["FailedOut"][];
             /** Meant */
             meant: boolean;
             /** Near */
@@ -1491,6 +1545,8 @@ export interface components {
             /** Related */
             related: components["schemas"]["RecipeCard"][];
             start: components["schemas"]["StartOut"];
+            /** Unproven */
+            unproven: components["schemas"]["RecipeCard"][];
         };
         /**
          * ArrayDesign
@@ -1552,6 +1608,11 @@ export interface components {
             from?: number | string | null;
             /** Parameter */
             parameter: string;
+            /**
+             * Round
+             * @default null
+             */
+            round?: boolean | null;
             /**
              * Spacing
              * @default null
@@ -2015,6 +2076,8 @@ export interface components {
         Conditions: {
             /** Air */
             air: string;
+            /** At */
+            at: string;
             /** Cleaning */
             cleaning: string;
             /** Focus */
@@ -2026,7 +2089,10 @@ export interface components {
             /** Measured Mm */
             measured_mm: number | null;
         };
-        /** Confirm */
+        /**
+         * Confirm
+         * @description `reason` is why it did not hold.
+         */
         Confirm: {
             /** Held */
             held: boolean;
@@ -2035,6 +2101,11 @@ export interface components {
              * @default
              */
             note?: string;
+            /**
+             * Reason
+             * @default null
+             */
+            reason?: ("not_through" | "otherwise" | "flame" | "intricate" | "other_sheet" | "other") | null;
         };
         /** ConfirmationOut */
         ConfirmationOut: {
@@ -2052,6 +2123,8 @@ export interface components {
             id: number;
             /** Note */
             note: string;
+            /** Reason */
+            reason: ("not_through" | "otherwise" | "flame" | "intricate" | "other_sheet" | "other") | null;
             /** Recipe Id */
             recipe_id: number;
             /** Standing Before */
@@ -2130,7 +2203,11 @@ export interface components {
             /** Id */
             id: number;
         };
-        /** Decision */
+        /**
+         * Decision
+         * @description By patch: its margins and those that did not come out as it did; those that came out as nothing to work by, and
+         *     for each of them the ones that did come out.
+         */
         Decision: {
             /** Failed */
             failed: {
@@ -2139,6 +2216,12 @@ export interface components {
             /** Margins */
             margins: {
                 [key: string]: components["schemas"]["NeighbourOut"][];
+            };
+            /** Nothing To Work By */
+            nothing_to_work_by: string[];
+            /** Worked */
+            worked: {
+                [key: string]: string[];
             };
         };
         /**
@@ -2322,6 +2405,11 @@ export interface components {
             burn: components["schemas"]["BurnOut"];
             /** Code */
             code: string;
+            /**
+             * Failed
+             * @description Its patch is read as nothing to work by: the recipe answers nothing.
+             */
+            failed: boolean;
             /** Photos */
             photos: components["schemas"]["PhotoOut"][];
             picture: components["schemas"]["Thumbnail"];
@@ -2365,6 +2453,73 @@ export interface components {
             quantity: string;
             /** Unit */
             unit: string;
+        };
+        /**
+         * FailedBecauseOut
+         * @description Why a recipe did not hold, as one says it in one tap, and the processes of which it is said.
+         */
+        FailedBecauseOut: {
+            /**
+             * Key
+             * @enum {string}
+             */
+            key: "not_through" | "otherwise" | "flame" | "intricate" | "other_sheet" | "other";
+            /** Name */
+            name: string;
+            /** Processes */
+            processes: ("cut" | "line" | "area" | "deep" | "surface" | "photo")[];
+        };
+        /**
+         * FailedOut
+         * @description Settings that were burned and failed; `came_out` in words, null where nobody says so any more.
+         */
+        FailedOut: {
+            /** At */
+            at: string;
+            /** Burn Id */
+            burn_id: number;
+            /** By Member */
+            by_member: number;
+            /** By Name */
+            by_name: string;
+            /** Came Out */
+            came_out: string | null;
+            /** Head */
+            head: string;
+            /** Head Id */
+            head_id: number;
+            /** Id */
+            id: number;
+            /** Material */
+            material: string;
+            /** Material Id */
+            material_id: number;
+            /** Note */
+            note: string;
+            /** Patch */
+            patch: string;
+            /**
+             * Process
+             * @enum {string}
+             */
+            process: "cut" | "line" | "area" | "deep" | "surface" | "photo";
+            /** Process Name */
+            process_name: string;
+            /** Settings */
+            settings: {
+                [key: string]: number;
+            };
+            /** Taken Back At */
+            taken_back_at: string | null;
+            /** Trial Id */
+            trial_id: number;
+            /** Trial Number */
+            trial_number: number;
+        };
+        /** FailedSettings */
+        FailedSettings: {
+            /** Failed */
+            failed: components["schemas"]["FailedOut"][];
         };
         /**
          * FigureOut
@@ -2442,6 +2597,45 @@ export interface components {
             refused: string | null;
             /** Suffix */
             suffix: string;
+        };
+        /**
+         * FirstAxisOut
+         * @description Where a setting begins to vary (an axis without its place), what the shop knows of it for this work, and what
+         *     to hold it at where it does not vary.
+         */
+        FirstAxisOut: {
+            /**
+             * Count
+             * @default null
+             */
+            count?: number | null;
+            /**
+             * From
+             * @default null
+             */
+            from?: number | null;
+            /** Held */
+            held: number;
+            /**
+             * Round
+             * @default null
+             */
+            round?: boolean | null;
+            /**
+             * Spacing
+             * @default null
+             */
+            spacing?: ("linear" | "geometric") | null;
+            /**
+             * To
+             * @default null
+             */
+            to?: number | null;
+            /**
+             * Values
+             * @default null
+             */
+            values?: number[] | null;
         };
         /**
          * Forms
@@ -2628,6 +2822,8 @@ export interface components {
             corrections: components["schemas"]["CorrectionOut"][];
             /** Design Keys */
             design_keys: components["schemas"]["DesignKeyOut"][];
+            /** Failed Because */
+            failed_because: components["schemas"]["FailedBecauseOut"][];
             forms: components["schemas"]["Forms"];
             /** Heads */
             heads: components["schemas"]["HeadOut"][];
@@ -2735,6 +2931,18 @@ export interface components {
             units?: {
                 [key: string]: string;
             };
+        };
+        /** KeepFailed */
+        KeepFailed: {
+            /** Burn */
+            burn: number;
+            /**
+             * Note
+             * @default
+             */
+            note?: string;
+            /** Patch */
+            patch: string;
         };
         /** KeepRecipe */
         KeepRecipe: {
@@ -4391,6 +4599,8 @@ export interface components {
             unit: string;
             /** Words */
             words: string[];
+            /** Works From */
+            works_from: number;
         };
         /**
          * Score
@@ -4606,18 +4816,27 @@ export interface components {
              */
             note?: string;
         };
-        /** StartOut */
+        /**
+         * StartOut
+         * @description Where to begin; `trial`, `burn` and `patch` where it is from a plate that waits to be decided.
+         */
         StartOut: {
+            /** Burn */
+            burn: number | null;
             /** Centre */
             centre: {
                 [key: string]: number;
             } | null;
+            /** Patch */
+            patch: string | null;
             /** Power Pct */
             power_pct: number[];
             /** Reason */
             reason: string;
             /** Speed Mm S */
             speed_mm_s: number[];
+            /** Trial */
+            trial: number | null;
         };
         /** StepOut */
         StepOut: {
@@ -4835,6 +5054,8 @@ export interface components {
              * @enum {string}
              */
             face: "front" | "back";
+            /** Failed */
+            failed: components["schemas"]["FailedOut"][];
             /** Files */
             files: components["schemas"]["FileOut"][];
             /** Frozen */
@@ -6030,6 +6251,101 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Me"];
                 };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+        };
+    };
+    book_list_failed_failed_settings_get: {
+        parameters: {
+            query?: {
+                material?: number | null;
+                head?: number | null;
+                process?: ("cut" | "line" | "area" | "deep" | "surface" | "photo") | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailedSettings"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+        };
+    };
+    book_keep_failed_failed_settings_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeepFailed"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Created"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+        };
+    };
+    book_take_back_failed_failed_settings__int_id__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Bad Request */
             400: {
@@ -8108,6 +8424,42 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    trials_get_first_axis__int_id__first_axis_get: {
+        parameters: {
+            query: {
+                parameter: string;
+                along?: "x" | "y" | "block_x" | "block_y";
+                held?: number | null;
+                pulse_width?: number | null;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FirstAxisOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
                 };
             };
         };

@@ -3,6 +3,7 @@ import { Link as RouterLink, useSearchParams } from 'react-router'
 import { useAnswer, useMap, useTrials } from '../api/hooks'
 import type { Answer, Near, ProcessKey, TrialCard } from '../api/types'
 import { ConfirmTaps } from '../recipes/ConfirmTaps'
+import { FailedSettings } from '../recipes/FailedSettings'
 import { RecipeCard, StepNumerals } from '../recipes/RecipeCard'
 import { RecipeRow } from '../recipes/RecipeRow'
 import { MiniPlate } from '../plate/MiniPlate'
@@ -152,6 +153,15 @@ function AnswerView({ answer, sentence }: { answer: Answer; sentence: Sentence }
         </RecipeCard>
       ))}
       {answer.recipes.length === 0 && <NotKnown answer={answer} sentence={sentence} />}
+      {answer.unproven.map((recipe) => (
+        <RecipeCard key={recipe.id} recipe={recipe}>
+          <ConfirmTaps recipe={recipe} />
+          <Link asChild color="emberOnSoft" fontWeight="600" alignSelf="center" px="2">
+            <RouterLink to={`/book/${recipe.id}`}>Everything about it</RouterLink>
+          </Link>
+        </RecipeCard>
+      ))}
+      <FailedSettings failed={answer.failed} />
       {answer.near.length > 0 && <Nearest near={answer.near} />}
       {answer.plates.length > 0 && <Plates plates={answer.plates} name={material.name} />}
       {answer.related.length > 0 && (
@@ -202,7 +212,16 @@ function NotKnown({ answer, sentence }: { answer: Answer; sentence: Sentence }) 
         Not known yet on {machine?.title}.
       </Text>
       <Text fontSize="17px" mt="1">
-        {inMyUnits(answer.start.reason)}
+        {inMyUnits(answer.start.reason)}{' '}
+        {answer.start.trial !== null && (
+          <Link asChild color="steel" fontWeight="600" textDecoration="underline">
+            <RouterLink
+              to={`/trials/${answer.start.trial}/decide?burn=${answer.start.burn}&patch=${answer.start.patch}`}
+            >
+              Decide it
+            </RouterLink>
+          </Link>
+        )}
       </Text>
       <Text fontSize="17px" mt="1">
         An array would begin with <strong>{range('speed_mm_s')}</strong> and{' '}
@@ -240,12 +259,12 @@ function Nearest({ near }: { near: Near[] }) {
                   {one.reasons.map(inMyUnits).join(' · ')}
                 </Text>
                 <Text color="ink2" fontSize="15px">
-                  there {one.recipe.standing}
+                  {one.recipe.standing} on {one.recipe.material}, {one.recipe.head}
                   {one.recipe.purpose && `, ${one.recipe.purpose}`}
                 </Text>
               </Box>
               <Box>
-                <StepNumerals settings={one.settings} size="s" />
+                <StepNumerals settings={one.settings} size="s" unproven />
                 <Text fontSize="14px" color="ink2">
                   {otherSettings(one.settings, inventory.parameters, inventory.units, units)}
                 </Text>

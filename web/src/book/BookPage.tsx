@@ -1,6 +1,6 @@
 import { Box, Flex, Text } from '@chakra-ui/react'
 import { useState } from 'react'
-import { useBook } from '../api/hooks'
+import { useBook, useFailed } from '../api/hooks'
 import type { ProcessKey } from '../api/types'
 import { Button } from '../shared/Button'
 import { EquipmentFilter, useFilter } from '../shared/EquipmentFilter'
@@ -11,6 +11,7 @@ import { Failure, Nothing, PageTitle, Waiting } from '../shared/Parts'
 import { useShop } from '../shared/ShopContext'
 import { BookMap } from './BookMap'
 import { ByLook } from './ByLook'
+import { FailedSettings } from '../recipes/FailedSettings'
 import { RecipeRow } from '../recipes/RecipeRow'
 import { WriteDown } from './WriteDown'
 
@@ -109,6 +110,7 @@ function RecipeList({ filter, process }: { filter: Filter; process: ProcessKey |
   const { standings } = useShop().inventory
   const standing = standings.find((key) => key === filter.standing) ?? null
   const book = useBook({ text, head, material, process, standing })
+  const failed = useFailed({ head, material, process })
   const filtered = text !== '' || [head, material, process, standing].some((one) => one !== null)
   if (book.isError) return <Failure error={book.error} retry={() => void book.refetch()} />
   if (!book.data) return <Waiting what="the book" height="200px" />
@@ -140,6 +142,11 @@ function RecipeList({ filter, process }: { filter: Filter; process: ProcessKey |
             </Button>
           )}
         </Flex>
+      )}
+      {text === '' && standing === null && failed.data && (
+        <Box mt="6">
+          <FailedSettings failed={failed.data} />
+        </Box>
       )}
     </Box>
   )

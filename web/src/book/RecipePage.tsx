@@ -12,7 +12,7 @@ import { shown } from '../shared/units'
 import { capital, dayAndTime } from '../shared/words'
 import { ConfirmTaps } from '../recipes/ConfirmTaps'
 import { HistoryCard } from './HistoryCard'
-import { RecipeCard, StepNumerals } from '../recipes/RecipeCard'
+import { RecipeCard, StepNumerals, useTriedHere } from '../recipes/RecipeCard'
 import { StandingCard } from './StandingCard'
 import { WordsCard } from './WordsCard'
 
@@ -127,6 +127,7 @@ function EvidenceCard({ page }: { page: RecipePageData }) {
 
 /** What else the shop does to this material on this machine: mark, engrave and cut on one card. */
 function Siblings({ page }: { page: RecipePageData }) {
+  const triedHere = useTriedHere()
   if (page.siblings.length === 0) return null
   return (
     <Card p="4">
@@ -138,7 +139,9 @@ function Siblings({ page }: { page: RecipePageData }) {
                 <strong>{one.process_name}</strong>
                 {one.purpose && ` · ${one.purpose}`}
               </Text>
-              {one.steps[0] && <StepNumerals settings={one.steps[0].settings} size="s" />}
+              {one.steps[0] && (
+                <StepNumerals settings={one.steps[0].settings} size="s" unproven={!triedHere(one)} />
+              )}
               <StandingBadge standing={one.standing} />
             </Flex>
           </RouterLink>

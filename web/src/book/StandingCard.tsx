@@ -14,7 +14,8 @@ import type { RecipeChange } from './useChangeRecipe'
 
 /** How sure the shop is of it: standing, taps, what has taken its place, and the rules. */
 export function StandingCard({ page }: { page: RecipePageData }) {
-  const { me } = useShop()
+  const { me, inventory } = useShop()
+  const reasonName = (key: string) => inventory.failed_because.find((one) => one.key === key)?.name ?? key
   const client = useQueryClient()
   const change = useChangeRecipe(page)
   const send = (part: RecipeChange, back: RecipeChange, said: string) =>
@@ -60,6 +61,7 @@ export function StandingCard({ page }: { page: RecipePageData }) {
                 {dayAndTime(one.at)}
               </Text>{' '}
               {one.by_name}: {one.held ? 'it held' : 'it did not hold'}
+              {one.reason && `: ${reasonName(one.reason)}`}
               {one.note && `, ${one.note}`}
             </Text>
           ))}

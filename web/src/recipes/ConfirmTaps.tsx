@@ -1,10 +1,12 @@
-import { Flex, Text } from '@chakra-ui/react'
+import { Box, Flex, Text } from '@chakra-ui/react'
 import { useMutation } from '@tanstack/react-query'
 import { Check, X } from 'lucide-react'
+import { useState } from 'react'
 import { answer, api } from '../api/client'
 import { useForgetLists } from '../api/hooks'
-import type { Recipe } from '../api/types'
+import type { FailedBecause, Recipe } from '../api/types'
 import { Button } from '../shared/Button'
+import { TextField } from '../shared/Fields'
 import { useShop } from '../shared/ShopContext'
 import { sayDone, sayFailed } from '../shared/toast'
 import { day } from '../shared/words'
@@ -25,44 +27,83 @@ export function confirmedWords(
     .join(' · ')
 }
 
-/** One tap at the machine: it held, or it did not. */
+/** One tap at the machine: it held, or it did not, and then in one more why. */
 export function ConfirmTaps({ recipe }: { recipe: Recipe }) {
-  const { me } = useShop()
+  const { me, inventory } = useShop()
   const forget = useForgetLists()
+  const [asking, setAsking] = useState(false)
+  const [note, setNote] = useState('')
   const takeBack = useMutation({
     mutationFn: (id: number) => answer(api.DELETE('/api/confirmations/{id}', { params: { path: { id } } })),
     onSuccess: () => forget(),
     onError: sayFailed,
   })
   const tap = useMutation({
-    mutationFn: (held: boolean) =>
+    mutationFn: (said: { held: boolean; reason?: FailedBecause; note?: string }) =>
       answer(
-        api.POST('/api/recipes/{id}/confirmations', { params: { path: { id: recipe.id } }, body: { held } }),
+        api.POST('/api/recipes/{id}/confirmations', { params: { path: { id: recipe.id } }, body: said }),
       ),
-    onSuccess: async ({ id }, held) => {
+    onSuccess: async ({ id }, { held }) => {
+      setAsking(false)
+      setNote('')
       await forget()
       sayDone(held ? 'Noted: it held.' : 'Noted: it did not hold.', () => takeBack.mutate(id))
     },
     onError: sayFailed,
   })
   if (!me.may_write || recipe.standing === 'retired') return null
-  const button = (held: boolean) => (
-    <Button
-      size="lg"
-      px="4"
-      loading={tap.isPending && tap.variables === held}
-      onClick={() => tap.mutate(held)}
-      aria-label={held ? 'It held' : 'It did not hold'}
-    >
-      {held ? <Check size={18} /> : <X size={18} />}
-      {held ? 'It held' : 'It did not'}
-    </Button>
-  )
+  const reasons = inventory.failed_because.filter((one) => one.processes.includes(recipe.process))
   return (
-    <Flex gap="2" wrap="wrap">
-      {button(true)}
-      {button(false)}
-    </Flex>
+    <Box width={asking ? '100%' : undefined}>
+      <Flex gap="2" wrap="wrap">
+        <Button
+          size="lg"
+          px="4"
+          loading={tap.isPending && tap.variables.held}
+          onClick={() => tap.mutate({ held: true })}
+        >
+          <Check size={18} /> It held
+        </Button>
+        <Button size="lg" px="4" aria-expanded={asking} onClick={() => setAsking(!asking)}>
+          <X size={18} /> It did not
+        </Button>
+      </Flex>
+      {asking && (
+        <Box
+          as="fieldset"
+          mt="3"
+          pt="3"
+          border="0"
+          p="0"
+          aria-label="Why it did not hold"
+          onKeyDown={(event) => event.key === 'Escape' && setAsking(false)}
+        >
+          <Text fontWeight="600" mb="1.5">
+            Why not?
+          </Text>
+          <Flex gap="2" wrap="wrap">
+            {reasons.map((one) => (
+              <Button
+                key={one.key}
+                minH="44px"
+                loading={tap.isPending && tap.variables.reason === one.key}
+                onClick={() => tap.mutate({ held: false, reason: one.key, note })}
+              >
+                {one.name}
+              </Button>
+            ))}
+          </Flex>
+          <Box mt="2" maxW="420px">
+            <TextField
+              label="A line about it, before the tap (may be empty)"
+              value={note}
+              placeholder="what the next one should know"
+              onChange={(event) => setNote(event.currentTarget.value)}
+            />
+          </Box>
+        </Box>
+      )}
+    </Box>
   )
 }
 

@@ -1,7 +1,7 @@
 import { Box, Flex, Image, Link, Text } from '@chakra-ui/react'
 import type { ReactNode } from 'react'
 import { Link as RouterLink } from 'react-router'
-import type { RecipeCardData } from '../api/types'
+import type { RecipeCardData, Standing } from '../api/types'
 import { MiniPlate } from '../plate/MiniPlate'
 import { Markdown } from '../shared/Markdown'
 import { Card, Numeral, StandingBadge } from '../shared/Parts'
@@ -11,14 +11,23 @@ import { day, otherSettings, trialName } from '../shared/words'
 import { ConfirmedText } from './ConfirmTaps'
 
 const LEADING = ['speed_mm_s', 'power_pct']
+const SMALLER = { s: 'xs', m: 's', l: 's' } as const
 
-/** Speed and power of a step, large. */
+/** Whether somebody here has burned it and it came out: only that stands large and in ink. */
+export function useTriedHere() {
+  const kept: readonly Standing[] = useShop().inventory.kept_as
+  return (recipe: { standing: Standing }) => kept.includes(recipe.standing)
+}
+
+/** Speed and power of a step; what nobody has tried here is smaller, in steel. */
 export function StepNumerals({
   settings,
   size,
+  unproven = false,
 }: {
   settings: Record<string, number>
   size: 's' | 'm' | 'l'
+  unproven?: boolean
 }) {
   const { inventory, units } = useShop()
   const parameter = useParameter()
@@ -26,7 +35,16 @@ export function StepNumerals({
     <Flex columnGap={size === 's' ? '4' : '7'} wrap={size === 's' ? 'nowrap' : 'wrap'}>
       {LEADING.filter((key) => key in settings).map((key) => {
         const { value, unit, others } = shown(settings[key] ?? 0, parameter(key), inventory.units, units)
-        return <Numeral key={key} size={size} value={value} unit={unit} others={others} />
+        return (
+          <Numeral
+            key={key}
+            size={unproven ? SMALLER[size] : size}
+            color={unproven ? 'steel' : undefined}
+            value={value}
+            unit={unit}
+            others={others}
+          />
+        )
       })}
     </Flex>
   )
@@ -36,9 +54,14 @@ export function StepNumerals({
 export function RecipeCard({ recipe, children }: { recipe: RecipeCardData; children?: ReactNode }) {
   const { inventory, units } = useShop()
   const evidence = recipe.evidence
+  const unproven = !useTriedHere()(recipe)
   const photo = evidence?.photos.find((one) => one.face === 'front') ?? evidence?.photos[0]
   return (
-    <Card p={{ base: '4', md: '6' }} data-recipe={recipe.id}>
+    <Card
+      p={{ base: '4', md: '6' }}
+      data-recipe={recipe.id}
+      {...(unproven && { borderStyle: 'dashed', borderColor: 'steel' })}
+    >
       <Flex gap="6" wrap="wrap" direction={{ base: 'column-reverse', md: 'row' }}>
         {evidence && (
           <Box width={{ base: '100%', md: '232px' }}>
@@ -80,6 +103,11 @@ export function RecipeCard({ recipe, children }: { recipe: RecipeCardData; child
             </Text>
             <ConfirmedText recipe={recipe} />
           </Flex>
+          {evidence?.failed && (
+            <Text color="emberOnSoft" fontWeight="600" mb="2">
+              ▲ Patch {recipe.patch} is read as a failure now. Nothing to work by.
+            </Text>
+          )}
           {recipe.steps.map((step) => (
             <Box key={step.position} mb="2">
               {recipe.steps.length > 1 && (
@@ -87,7 +115,7 @@ export function RecipeCard({ recipe, children }: { recipe: RecipeCardData; child
                   {step.position}. {step.name}
                 </Text>
               )}
-              <StepNumerals settings={step.settings} size="l" />
+              <StepNumerals settings={step.settings} size="l" unproven={unproven} />
               <Text fontSize="18px" fontWeight="500" mt="2">
                 {otherSettings(step.settings, inventory.parameters, inventory.units, units)}
               </Text>

@@ -4,10 +4,11 @@ import type { RecipeCardData } from '../api/types'
 import { MiniPlate } from '../plate/MiniPlate'
 import { Card, StandingBadge } from '../shared/Parts'
 import { day } from '../shared/words'
-import { StepNumerals } from './RecipeCard'
+import { StepNumerals, useTriedHere } from './RecipeCard'
 
 /** A recipe as a line of a list. */
 export function RecipeRow({ recipe }: { recipe: RecipeCardData }) {
+  const triedHere = useTriedHere()
   const first = recipe.steps[0]
   return (
     <Card p="2.5" role="listitem" _hover={{ borderColor: 'control' }}>
@@ -28,7 +29,7 @@ export function RecipeRow({ recipe }: { recipe: RecipeCardData }) {
             </Text>
           </Box>
           <Box minW={{ base: '0', md: '210px' }}>
-            {first && <StepNumerals settings={first.settings} size="s" />}
+            {first && <StepNumerals settings={first.settings} size="s" unproven={!triedHere(recipe)} />}
           </Box>
           <Flex
             direction="column"
@@ -36,6 +37,11 @@ export function RecipeRow({ recipe }: { recipe: RecipeCardData }) {
             minW={{ base: '0', md: '150px' }}
           >
             <StandingBadge standing={recipe.standing} />
+            {recipe.evidence?.failed && (
+              <Text color="emberOnSoft" fontWeight="600" fontSize="14px">
+                ▲ its patch failed
+              </Text>
+            )}
             <Text color="ink2" fontSize="14px" mt="0.5">
               {recipe.author}, {day(recipe.at)}
             </Text>

@@ -55,19 +55,22 @@ export function Numeral({
   unit,
   others,
   size = 'l',
+  color,
 }: {
   value: string
   unit: string
   others?: string
-  size?: 's' | 'm' | 'l'
+  size?: 'xs' | 's' | 'm' | 'l'
+  color?: string
 }) {
-  const px = { s: '30px', m: '44px', l: '72px' }[size]
+  const px = { xs: '22px', s: '30px', m: '44px', l: '72px' }[size]
   return (
     <Flex as="span" display="inline-flex" align="baseline" gap="1.5" title={others}>
       <Text
         as="span"
         fontFamily="numeral"
         fontWeight="700"
+        color={color}
         fontSize={px}
         lineHeight="1"
         letterSpacing="-0.01em"

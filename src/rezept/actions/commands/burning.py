@@ -19,6 +19,7 @@ from rezept.core.remark import IN_WORDS, REMARKS
 from rezept.store import book as book_table
 from rezept.store import burns as burn_table
 from rezept.store import equipment as equipment_table
+from rezept.store import failed as failed_table
 from rezept.store import runs as run_table
 from rezept.store import trials as trial_table
 from rezept.store.burns import BurnRow
@@ -93,6 +94,8 @@ def _to_put_right(db: sqlite3.Connection, by: Member, burn_id: int, what: str) -
     if burn["taken_back_at"] is not None:
         raise NotFound("This burn was taken back.", "burn")
     kept = book_table.recipes_of_burn(db, burn_id)
+    if failed_table.failed_settings(db, burn_id=burn_id):
+        raise Refused("What failed on it was kept, so this burn stays as it is.", "burn")
     if kept:
         raise Refused(f"A recipe was kept from this burn ({kept[0]['patch']}), so it stays as it is.", "burn")
     return burn, trial_table.trial(db, burn["trial_id"])

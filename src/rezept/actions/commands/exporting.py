@@ -15,6 +15,7 @@ from rezept.actions.queries.frozen import frozen_plate
 from rezept.actions.queries.previews import plan_design
 from rezept.actions.queries.today import today_of
 from rezept.core.errors import NotFound, RezeptError
+from rezept.core.names import trial_name
 from rezept.core.plan import Plate
 from rezept.core.plan.elements import line_total
 from rezept.core.plan.gate import Today, gate, refuse
@@ -47,7 +48,7 @@ def freeze_latest(shop: Shop, by: Member, trial_id: int, edit: int) -> int:
         trial = trial_table.trial(db, trial_id)
         latest = trial_table.latest_revision(db, trial_id)
         if trial["edit"] != edit:
-            raise Stale(f"T-{trial['number']:03d}", {**trial, "design": latest["design"]}, {"edit": edit})
+            raise Stale(trial_name(trial["number"]), {**trial, "design": latest["design"]}, {"edit": edit})
         if latest["frozen_at"] is None:
             plate = plan_design(db, shop, trial, latest["number"], latest["design"])
             refuse_unresolved(plate)

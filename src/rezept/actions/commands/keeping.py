@@ -4,9 +4,11 @@ from __future__ import annotations
 
 import sqlite3
 from collections.abc import Mapping
+from dataclasses import dataclass
 from typing import Any
 from urllib.parse import urlsplit
 
+from rezept.actions.commands.trial_log import log_trial
 from rezept.actions.members import Member, NotAllowed, require
 from rezept.actions.open_shop import Shop
 from rezept.actions.queries.as_burned import patch_of_burn
@@ -16,18 +18,32 @@ from rezept.core.errors import InvalidInput, Refused
 from rezept.core.fields import Fields
 from rezept.core.parameters import NEVER_DEFAULTED, parameter, unfit_reason
 from rezept.core.plan.holding import why_not
-from rezept.core.process import PROCESSES, known_process
-from rezept.core.recipe import BY_TECHNICIANS, KEPT_AS, STANDINGS, WITHOUT_PLATE, may_say, standing_after
+from rezept.core.process import PROCESSES, Process, known_process
+from rezept.core.recipe import (
+    BY_TECHNICIANS,
+    FAILED_BECAUSE,
+    KEPT_AS,
+    STANDINGS,
+    WITHOUT_PLATE,
+    FailedBecause,
+    may_say,
+    reason_fits,
+    standing_after,
+)
+from rezept.core.scales import SCALES
 from rezept.store import book as book_table
 from rezept.store import burns as burn_table
 from rezept.store import changes
 from rezept.store import confirmations as confirmation_table
 from rezept.store import equipment as equipment_table
+from rezept.store import failed as failed_table
 from rezept.store import readings as reading_table
+from rezept.store import trials as trial_table
 from rezept.store.book import RecipeRow
 from rezept.store.equipment import HeadRow
 from rezept.store.errors import Stale
 from rezept.store.rows import AnyRow, Row
+from rezept.store.trials import FrozenRevisionRow
 
 MOST_LINKS = 20
 
@@ -79,6 +95,39 @@ def log_recipe(db: sqlite3.Connection, shop: Shop, by: Member, recipe: AnyRow, v
     changes.log(db, "recipe", recipe["id"], verb, title, by.id, shop.now())
 
 
+@dataclass(frozen=True)
+class _Patch:
+    """A burned and read patch: its revision, its document as it was burned, and how it came out."""
+
+    frozen: FrozenRevisionRow
+    planned: Row
+    process: Process
+    outcome: float
+
+
+def _read_patch(db: sqlite3.Connection, burn_id: int, patch: str) -> _Patch:
+    """
+    Raises
+    ------
+    Refused : it says nothing of one setting, because it stayed bare, was burned at several or is not read
+    """
+    frozen, planned = patch_of_burn(db, burn_id, patch)
+    process = PROCESSES[frozen["process"]]
+    if patch in burn_table.patches_not_burned(db, burn_id):
+        raise Refused(f"{patch} was not burned, so there is nothing to keep.", "patch", patch)
+    if planned.get("mixed"):
+        raise Refused(
+            f"Something was changed while {patch} burned, so no single setting says what it got."
+            " Burn it once more in a fresh place.",
+            "patch",
+            patch,
+        )
+    reading = reading_table.reading(db, burn_id, patch, process.deciding_face)
+    if reading is None or process.outcome not in reading["values"]:
+        raise Refused(f"{patch} has not been read yet. Score it first.", "patch", patch)
+    return _Patch(frozen, planned, process, reading["values"][process.outcome])
+
+
 def keep_recipe(shop: Shop, by: Member, burn_id: int, patch: str, document: Any) -> int:
     """Keep the settings of a burned and read patch; no number is typed again. Returns the recipe's id."""
     require(by, "member", "keep recipes")
@@ -88,36 +137,69 @@ def keep_recipe(shop: Shop, by: Member, burn_id: int, patch: str, document: Any)
     fields.finish()
     _ask_leave(by, standing, standing)
     with shop.database.writing() as db:
-        frozen, planned = patch_of_burn(db, burn_id, patch)
-        process = PROCESSES[frozen["process"]]
-        if patch in burn_table.patches_not_burned(db, burn_id):
-            raise Refused(f"{patch} was not burned, so there is nothing to keep.", "patch", patch)
-        if planned.get("mixed"):
+        read = _read_patch(db, burn_id, patch)
+        scale = SCALES[read.process.outcome]
+        if scale.failed(read.outcome):
+            came = scale.word(read.outcome, equipment_table.material(db, read.frozen["material_id"])["mark"])
             raise Refused(
-                f"Something was changed while {patch} burned, so no single setting says what it got."
-                " Burn it once more in a fresh place.",
-                "patch",
-                patch,
+                f"{patch} came out {came}: no setting to work by. It can be kept as what failed.", "patch", patch
             )
-        reading = reading_table.reading(db, burn_id, patch, process.deciding_face)
-        if reading is None or process.outcome not in reading["values"]:
-            raise Refused(f"{patch} has not been read yet. Score it first.", "patch", patch)
+        if any(one["patch"] == patch for one in failed_table.failed_settings(db, burn_id=burn_id)):
+            raise Refused(f"{patch} is kept as what failed; take that back first.", "patch", patch)
         for kept in book_table.recipes_of_burn(db, burn_id):
             if kept["patch"] == patch and kept["purpose"] == words["purpose"] and kept["standing"] != "retired":
                 raise Refused(f"{patch} is in the book already.", "patch", patch)
         recipe = {
             **words,
-            "head_id": frozen["head_id"],
-            "material_id": frozen["material_id"],
-            "process": frozen["process"],
+            "head_id": read.frozen["head_id"],
+            "material_id": read.frozen["material_id"],
+            "process": read.process.key,
             "standing": standing,
             "burn_id": burn_id,
             "patch": patch,
         }
-        head = equipment_table.head(db, frozen["head_id"])
-        settings = _that_can_be(planned["settings"], process.key, head, patch)
-        step = {"name": process.name, "process": process.key, "settings": settings}
+        head = equipment_table.head(db, read.frozen["head_id"])
+        settings = _that_can_be(read.planned["settings"], read.process.key, head, patch)
+        step = {"name": read.process.name, "process": read.process.key, "settings": settings}
         return _added(db, shop, by, recipe, step, "kept")
+
+
+def keep_failed(shop: Shop, by: Member, burn_id: int, patch: str, note: str = "") -> int:
+    """Keep what a patch got as what failed: seen under its material, never an answer. Returns its id."""
+    require(by, "member", "keep what failed")
+    note = Fields({"note": note}).text("note", longest=1000).strip()
+    with shop.database.writing() as db:
+        read = _read_patch(db, burn_id, patch)
+        if any(one["patch"] == patch for one in failed_table.failed_settings(db, burn_id=burn_id)):
+            raise Refused(f"{patch} is kept as what failed already.", "patch", patch)
+        if any(
+            one["patch"] == patch and one["standing"] != "retired" for one in book_table.recipes_of_burn(db, burn_id)
+        ):
+            raise Refused(f"{patch} is in the book as a recipe; retire that first.", "patch", patch)
+        failed = {
+            "head_id": read.frozen["head_id"],
+            "material_id": read.frozen["material_id"],
+            "process": read.process.key,
+            "burn_id": burn_id,
+            "patch": patch,
+            "settings": read.planned["settings"],
+            "note": note,
+        }
+        log_trial(db, shop, by, trial_table.trial(db, read.frozen["trial_id"]), f"kept {patch} as what failed on")
+        return failed_table.add(db, failed, by.id, shop.now())
+
+
+def take_back_failed(shop: Shop, by: Member, failed_id: int) -> None:
+    """Take back that a setting failed: one's own, or as technician anybody's."""
+    require(by, "member", "keep what failed")
+    with shop.database.writing() as db:
+        failed = failed_table.one(db, failed_id)
+        if failed["by_member"] != by.id:
+            require(by, "technician", "take back what others kept")
+        if failed["taken_back_at"] is not None:
+            raise Stale("this", failed, {"taken_back": True})
+        failed_table.take_back(db, failed_id, shop.now())
+        log_trial(db, shop, by, trial_table.trial(db, failed["trial_id"]), "took back what failed on")
 
 
 def _added(db: sqlite3.Connection, shop: Shop, by: Member, recipe: AnyRow, step: AnyRow, verb: str) -> int:
@@ -267,22 +349,28 @@ def restore(shop: Shop, by: Member, recipe_id: int, edit: int, version: int) -> 
         return _changed(db, shop, by, before, edit, change, "put back")
 
 
-def confirm(shop: Shop, by: Member, recipe_id: int, held: bool, note: str = "") -> int:
-    """One tap at the machine: it held, or it did not. The standing rules may change its standing.
+def confirm(
+    shop: Shop, by: Member, recipe_id: int, held: bool, note: str = "", reason: FailedBecause | None = None
+) -> int:
+    """One tap at the machine: it held, or it did not, and why. The standing rules may change its standing.
 
     Returns the confirmation's id, with which it can be taken back.
     """
     require(by, "member", "confirm recipes")
     note = Fields({"note": note}).text("note", longest=1000).strip()
+    if held and reason is not None:
+        raise InvalidInput("What held needs no reason.", "reason", reason)
     with shop.database.writing() as db:
         recipe = book_table.recipe(db, recipe_id)
         if recipe["standing"] == "retired":
             raise Refused("This recipe is retired; take it back into use first.", "standing")
+        if reason is not None and not reason_fits(reason, PROCESSES[recipe["process"]]):
+            raise InvalidInput(f"{FAILED_BECAUSE[reason].capitalize()} is not said of this.", "reason", reason)
         so_far = [one["held"] for one in confirmation_table.of_recipe(db, recipe_id)]
         after = standing_after(recipe["standing"], [*so_far, held])
         changed = after != recipe["standing"]
         changed_from = (recipe["standing"], recipe["edit"] + 1) if changed else None
-        confirmation_id = confirmation_table.add(db, recipe_id, held, note, changed_from, by.id, shop.now())
+        confirmation_id = confirmation_table.add(db, recipe_id, held, note, reason, changed_from, by.id, shop.now())
         if changed:
             book_table.change_recipe(db, recipe_id, recipe["edit"], {"standing": after}, by.id, shop.now())
         log_recipe(db, shop, by, recipe, "confirmed" if held else "saw fail")

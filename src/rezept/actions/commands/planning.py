@@ -18,8 +18,10 @@ from rezept.core.errors import InvalidInput, Refused
 from rezept.core.findings.between import between
 from rezept.core.findings.start import STEPS, usual_hold
 from rezept.core.material import NEVER_BURN
+from rezept.core.names import trial_name
 from rezept.core.plan import Plate
 from rezept.core.plan.design import CARRIED
+from rezept.core.plan.first_axis import axis_over
 from rezept.core.process import PROCESSES, known_process
 from rezept.store import book as book_table
 from rezept.store import burns as burn_table
@@ -61,7 +63,7 @@ def first_design(
     """A design around the starting point, and the words for where that comes from."""
     machine = machine_of(head)
     kind = PROCESSES[process]
-    start = start_from_book(db, process, material, head)
+    start = start_from_book(db, process, material, head).start
     varied = {"speed_mm_s", "power_pct"}
     hold = {key: value for key, value in (start.centre or {}).items() if key not in varied}
     if not hold and machine.air == "on_off":
@@ -72,14 +74,12 @@ def first_design(
         usual.pop("line_spacing_mm", None)
     hold = {**usual, **hold}
     labels = _label_settings(db, material, head)
-    slow, fast = start.speed_mm_s
-    weak, strong = start.power_pct
     design: dict[str, Any] = {
         "title": "",
         "hold": hold,
         "axes": [
-            {"parameter": "speed_mm_s", "along": "x", "from": slow, "to": fast, "count": STEPS, "spacing": "linear"},
-            {"parameter": "power_pct", "along": "y", "from": weak, "to": strong, "count": STEPS, "spacing": "linear"},
+            {"parameter": key, "along": along, **axis_over(span.start, span.end, STEPS, span.spacing)}
+            for key, along, span in (("speed_mm_s", "x", start.speed_mm_s), ("power_pct", "y", start.power_pct))
         ],
         "patch": {"shape": "rectangle", "width_mm": 10.0, "height_mm": 10.0, "gap_mm": 3.0},
         "labels": {"on": labels is not None, "height_mm": 2.0, "settings": labels or {}},
@@ -143,7 +143,7 @@ def finer_trial(shop: Shop, by: Member, burn_id: int, failed: str, worked: str) 
             "off": [],
             f"starting_{plate.trial.process.dose_key}": float(f"{dose:.4g}"),
         }
-        name = f"T-{before['number']:03d}"
+        name = trial_name(before["number"])
         reason = f"Between {failed} of {name}, which did not come out, and {worked}, which did."
         trial_id = trial_table.add_trial(
             db, before["process"], before["head_id"], before["material_id"], reason, design, by.id, shop.now()

@@ -45,8 +45,8 @@ def design_from(shop: Shop, array_id: int, trial_id: int) -> dict[str, Any]:
             )
         head = equipment_table.head(db, trial["head_id"])
         material = equipment_table.material(db, trial["material_id"])
-        start = start_from_book(db, trial["process"], material, head)
-        axes, hold, notes = laid_round(array, machine_of(head), start.centre)
+        start = start_from_book(db, trial["process"], material, head).start
+        axes, hold, notes = laid_round(array, machine_of(head), start.around)
         laid = {**array.document(), "axes": axes, "hold": hold}
         return {
             **{key: laid[key] for key in IN_ARRAYS},

@@ -9,14 +9,17 @@ from rezept.actions.members import Member
 from rezept.actions.open_shop import Shop
 from rezept.actions.queries.observed import observed
 from rezept.actions.queries.starting import neighbours, start_from_book
-from rezept.actions.queries.views import named, thumbnail, titles
+from rezept.actions.queries.views import failed_shown, named, thumbnail, titles
 from rezept.actions.queries.wall import trial_list
+from rezept.core.findings.nearest import Nearest
 from rezept.core.material import NEVER_BURN
-from rezept.core.process import known_process
-from rezept.core.recipe import KNOWN_HERE, STANDING_RULES, offered, worth_proving
+from rezept.core.process import PROCESSES, known_process
+from rezept.core.recipe import KNOWN_HERE, STANDING_RULES, STANDINGS, offered, worth_proving
+from rezept.core.scales import SCALES
 from rezept.store import book as book_table
 from rezept.store import confirmations as confirmation_table
 from rezept.store import equipment as equipment_table
+from rezept.store import failed as failed_table
 from rezept.store import photos as photo_table
 from rezept.store.book import RecipeRow
 from rezept.store.equipment import HeadRow, MaterialRow
@@ -32,10 +35,16 @@ def _card(db: Tables, recipe: RecipeRow, heads: dict[int, HeadRow], materials: d
     card = {**named(recipe, heads, materials), "evidence": None}
     if recipe["burn_id"] is not None:
         known = observed(db, recipe["burn_id"])
+        process = PROCESSES[recipe["process"]]
+        reading = next(
+            (r for r in known.readings if (r["patch"], r["face"]) == (recipe["patch"], process.deciding_face)), None
+        )
+        came = None if reading is None else reading["values"].get(process.outcome)
         card["evidence"] = {
             "burn": known.burn,
             "code": known.plate.trial.code,
-            "reading": next((r for r in known.readings if r["patch"] == recipe["patch"]), None),
+            "reading": reading,
+            "failed": came is not None and SCALES[process.outcome].failed(came),
             "picture": thumbnail(known.plate.light(), known.outcomes, known.not_burned),
             "photos": photo_table.photos_of(db, known.burn["id"]),
         }
@@ -102,8 +111,17 @@ def wall_card(shop: Shop, machine_id: int) -> list[Row]:
     return sorted(recipes, key=lambda recipe: (recipe["head_id"], recipe["material"], recipe["process"]))
 
 
+def _best_first(recipe: RecipeRow, card: Row) -> tuple[int, float]:
+    """By standing, and of equals those before that dropped out by themselves; a darkness is no better than another."""
+    process, evidence = PROCESSES[recipe["process"]], card["evidence"]
+    reading = None if evidence is None else evidence["reading"]
+    came = 0.0 if reading is None or not process.passes_through else reading["values"].get(process.outcome, 0.0)
+    return STANDINGS.index(recipe["standing"]), -came
+
+
 def ask(shop: Shop, process: str, material_id: int, head_id: int) -> Row:
-    """What do we use for this? Recipes that fit, else the nearest known ones and where to start."""
+    """What do we use for this? `recipes` that were tried here answer it; what is only `unproven` (heard of, estimated,
+    doubtful) and what comes near does not, nor what `failed`; they say where to start."""
     known_process(process)
     with shop.database.reading() as db:
         heads, materials = titles(db)
@@ -113,12 +131,19 @@ def ask(shop: Shop, process: str, material_id: int, head_id: int) -> Row:
         def fits(recipe: RecipeRow) -> bool:
             return (recipe["material_id"], recipe["head_id"], recipe["process"]) == (material_id, head_id, process)
 
-        found = [recipe for recipe in same if fits(recipe)]
-        near = [] if found else neighbours(db, process, material, head)
-        by_id = {row["id"]: row for row in book_table.recipes_of(db, [one.known.id for one in near[:MOST_NEIGHBOURS]])}
-        shown = {*by_id, *(recipe["id"] for recipe in found)}
-        start = start_from_book(db, process, material, head, near if not found else None)
-        failed = next(
+        cards = sorted(
+            ((recipe, _card(db, recipe, heads, materials)) for recipe in same if fits(recipe)),
+            key=lambda one: _best_first(*one),
+        )
+        found = [card for recipe, card in cards if recipe["standing"] in KNOWN_HERE]
+        unproven = [card for recipe, card in cards if recipe["standing"] not in KNOWN_HERE]
+        every = neighbours(db, process, material, head)
+        near = [] if found else [one for one in every if not _is_of(one, material_id, head_id)][:MOST_NEIGHBOURS]
+        by_id = {row["id"]: row for row in book_table.recipes_of(db, [one.known.id for one in near])}
+        shown = {*by_id, *(recipe["id"] for recipe, _ in cards)}
+        begin = start_from_book(db, process, material, head, every)
+        start = begin.start
+        does_not = next(
             (
                 row["reason"]
                 for row in book_table.not_working(db, process)
@@ -126,11 +151,14 @@ def ask(shop: Shop, process: str, material_id: int, head_id: int) -> Row:
             ),
             None,
         )
+        failed = failed_table.failed_settings(db, material_name=material["name"], process=process)
         answer = {
             "meant": process in material["processes"],
             "never": [f"{material['title']} {NEVER_BURN[key]}." for key in material["hazards"] if key in NEVER_BURN],
-            "does_not_work": failed,
-            "recipes": [_card(db, recipe, heads, materials) for recipe in found],
+            "does_not_work": does_not,
+            "recipes": found,
+            "unproven": unproven,
+            "failed": failed_shown(db, failed, heads, materials),
             "near": [
                 {
                     "recipe": _card(db, by_id[one.known.id], heads, materials),
@@ -138,18 +166,34 @@ def ask(shop: Shop, process: str, material_id: int, head_id: int) -> Row:
                     "settings": dict(one.settings),
                     "brought": list(one.brought),
                 }
-                for one in near[:MOST_NEIGHBOURS]
+                for one in near
             ],
             "related": [_card(db, recipe, heads, materials) for recipe in same if recipe["id"] not in shown],
             "start": {
-                "speed_mm_s": list(start.speed_mm_s),
-                "power_pct": list(start.power_pct),
+                "speed_mm_s": [start.speed_mm_s.start, start.speed_mm_s.end],
+                "power_pct": [start.power_pct.start, start.power_pct.end],
                 "centre": start.centre,
                 "reason": start.reason,
+                "trial": begin.trial,
+                "burn": begin.burn,
+                "patch": begin.patch,
             },
         }
     plates = trial_list(shop, None, None, material_name=material["name"], burned=True, most=MOST_PLATES)
     return {**answer, "plates": plates}
+
+
+def _is_of(neighbour: Nearest, material_id: int, head_id: int) -> bool:
+    return (neighbour.known.material_id, neighbour.known.head_id) == (material_id, head_id)
+
+
+def failed_settings(
+    shop: Shop, material_id: int | None = None, head_id: int | None = None, process: str | None = None
+) -> list[Row]:
+    """What was burned and failed, the latest first."""
+    with shop.database.reading() as db:
+        failed = failed_table.failed_settings(db, material_id=material_id, head_id=head_id, process=process)
+        return failed_shown(db, failed, *titles(db))
 
 
 def book_map(shop: Shop, process: str) -> Row:

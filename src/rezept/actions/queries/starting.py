@@ -3,20 +3,30 @@
 from __future__ import annotations
 
 import sqlite3
+from collections.abc import Mapping
+from dataclasses import dataclass
 
+from rezept.actions.queries.observed import observed
 from rezept.actions.queries.shop_facts import machine_of
 from rezept.core.dose import line_dose, power_w
 from rezept.core.errors import InvalidInput
 from rezept.core.findings.nearest import Known, Nearest, Sheet, nearest
-from rezept.core.findings.start import Start, start_around, start_blind, start_usual
+from rezept.core.findings.start import Start, start_around, start_beyond, start_blind, start_usual
+from rezept.core.findings.undecided import go_on_from
+from rezept.core.names import trial_name
 from rezept.core.parameters import parameter
-from rezept.core.process import CUT, PROCESSES
-from rezept.core.recipe import KNOWN_HERE
+from rezept.core.process import CUT, PROCESSES, Process
+from rezept.core.recipe import KNOWN_HERE, WITHOUT_PLATE
+from rezept.core.scales import SCALES
 from rezept.core.typical import typical_dose
 from rezept.store import book as book_table
+from rezept.store import burns as burn_table
 from rezept.store import equipment as equipment_table
 from rezept.store.equipment import HeadRow, MaterialRow
 from rezept.store.rows import Row
+
+MOST_UNDECIDED = 3
+WORD_OF = {"heard": "Heard of", "estimate": "Estimated"}
 
 
 def _sheet(material: MaterialRow) -> Sheet:
@@ -63,6 +73,7 @@ def neighbours(db: sqlite3.Connection, process: str, material: MaterialRow, head
             heads[recipe["head_id"]]["machine_id"],
             recipe["head_id"],
             heads[recipe["head_id"]]["title"],
+            recipe["material_id"],
         )
         for recipe in recipes
         if len(recipe["steps"]) == 1 and _usable(recipe["steps"][0]["settings"])
@@ -84,25 +95,80 @@ def dose_that_cuts(db: sqlite3.Connection, material: MaterialRow, head: HeadRow)
     return min(doses, default=None)
 
 
+def _at(settings: Mapping[str, float]) -> str:
+    return f"{settings['speed_mm_s']:.4g} mm/s and {settings['power_pct']:.4g} %"
+
+
 def _reason(neighbour: Nearest, material: MaterialRow) -> str:
+    """Where a first guess comes from: what holds there, or was only heard of, and how it was brought here."""
     known = neighbour.known
     title = f"{known.sheet.title} on {known.head}"
-    if neighbour.settings == known.settings:
+    as_it_is = dict(neighbour.settings) == dict(known.settings) and known.sheet.name == material["name"]
+    if known.standing not in KNOWN_HERE:
+        said = f"Nobody has tried it here. {WORD_OF[known.standing]} for {title}: {_at(known.settings)}."
+        return said if as_it_is else f"{said} A first guess: {', '.join(neighbour.brought)}."
+    if as_it_is:
         return f"Around {title}."
-    held = f"{known.settings['speed_mm_s']:.4g} mm/s and {known.settings['power_pct']:.4g} %"
-    return f"{title} holds at {held}. A first guess for {material['title']}: {', '.join(neighbour.brought)}."
+    return (
+        f"{title} holds at {_at(known.settings)}. A first guess for {material['title']}:"
+        f" {', '.join(neighbour.brought)}."
+    )
+
+
+@dataclass(frozen=True)
+class Begin:
+    """A starting point, and the burned patch it is from, where it is from one that nobody has decided on."""
+
+    start: Start
+    trial: int | None = None
+    burn: int | None = None
+    patch: str | None = None
+
+
+def _from_plates(db: sqlite3.Connection, process: Process, material: MaterialRow, head: HeadRow) -> Begin | None:
+    """Around the newest plate of this very material on this head from which nothing is kept yet; None without one."""
+    machine = machine_of(head)
+    for burn in burn_table.undecided_burns(db, material["id"], head["id"], process.key, MOST_UNDECIDED):
+        seen = observed(db, burn["id"]).seen
+        found = go_on_from(seen)
+        if found is None:
+            continue
+        settings, patch = seen.settings_of(found.index), seen.element[found.index]
+        if not _usable(settings):
+            continue
+        name = trial_name(burn["trial_number"])
+        came = SCALES[process.outcome].word(float(seen.outcome[found.index]), material["mark"])
+        if found.works:
+            reason = f"{name} is burned and waits to be decided: {patch} ({came}) at {_at(settings)}."
+            start = start_around(machine, process, settings, reason)
+        else:
+            reason = f"On {name} nothing came out, up to {_at(settings)} ({patch}, {came}). This goes on from there."
+            start = start_beyond(machine, process, settings, reason)
+        return Begin(start, burn["trial_id"], burn["id"], patch)
+    return None
 
 
 def start_from_book(
     db: sqlite3.Connection, process: str, material: MaterialRow, head: HeadRow, near: list[Nearest] | None = None
-) -> Start:
-    """A starting point around the nearest recipe that was tried here, else about what such work usually takes,
-    else a blind one; doubtful ones do not count."""
-    machine = machine_of(head)
-    for neighbour in neighbours(db, process, material, head) if near is None else near:
-        if neighbour.known.standing in KNOWN_HERE:
-            return start_around(machine, PROCESSES[process], neighbour.settings, _reason(neighbour, material))
-    usual = typical_dose(PROCESSES[process], material["family"], material["thickness_mm"])
-    if usual is not None:
-        return start_usual(machine, PROCESSES[process], usual, material["family"])
-    return start_blind(machine, PROCESSES[process])
+) -> Begin:
+    """A starting point around what was tried here for this very thing, else around a plate of it that waits to be
+    decided, else around what comes nearest, tried or only heard of or estimated, else about what such work usually
+    takes, else a blind one; doubtful ones do not count."""
+    machine, kind = machine_of(head), PROCESSES[process]
+    near = neighbours(db, process, material, head) if near is None else near
+    near = [one for one in near if one.known.standing in (*KNOWN_HERE, *WITHOUT_PLATE)]
+
+    def around(neighbour: Nearest) -> Begin:
+        return Begin(start_around(machine, kind, neighbour.settings, _reason(neighbour, material)))
+
+    place = (material["id"], head["id"])
+    here = [one for one in near if (one.known.material_id, one.known.head_id) == place]
+    if here and here[0].known.standing in KNOWN_HERE:
+        return around(here[0])
+    waiting = _from_plates(db, kind, material, head)
+    if waiting is not None:
+        return waiting
+    if near:
+        return around(near[0])
+    usual = typical_dose(kind, material["family"], material["thickness_mm"])
+    return Begin(start_blind(machine, kind) if usual is None else start_usual(machine, kind, usual, material["family"]))

@@ -26,11 +26,14 @@ from rezept.core.scales import SCALES
 from rezept.store import book as book_table
 from rezept.store import burns as burn_table
 from rezept.store import equipment as equipment_table
+from rezept.store import failed as failed_table
 from rezept.store import photos as photo_table
+from rezept.store import readings as reading_table
 from rezept.store import runs as run_table
 from rezept.store import trials as trial_table
 from rezept.store.burns import BurnRow
 from rezept.store.equipment import HeadRow, MaterialRow
+from rezept.store.failed import FailedRow
 from rezept.store.readings import ReadElement
 from rezept.store.rows import AnyRow, Row
 from rezept.store.trials import RevisionRow, TrialRow
@@ -56,6 +59,29 @@ def named(row: AnyRow, heads: dict[int, HeadRow], materials: dict[int, MaterialR
         "material": materials[row["material_id"]]["title"],
         "process_name": PROCESSES[row["process"]].name,
     }
+
+
+def failed_shown(
+    db: Tables, failed: list[FailedRow], heads: dict[int, HeadRow], materials: dict[int, MaterialRow]
+) -> list[Row]:
+    """Settings that failed, with the names of what their ids mean and, in words, how they came out."""
+    read = reading_table.readings_of(db, {one["burn_id"] for one in failed}, {one["patch"] for one in failed})
+    shown = []
+    for one in failed:
+        process = PROCESSES[one["process"]]
+        reading = next(
+            (
+                row
+                for row in read.get(one["burn_id"], [])
+                if (row["patch"], row["face"]) == (one["patch"], process.deciding_face)
+            ),
+            None,
+        )
+        came = outcome_of(process.key, reading)
+        mark = materials[one["material_id"]]["mark"]
+        words = None if came is None else SCALES[process.outcome].word(came, mark)
+        shown.append({**named(one, heads, materials), "came_out": words})
+    return shown
 
 
 def outcome_of(process: str, reading: ReadElement | None) -> int | None:
@@ -186,11 +212,12 @@ def trial_page(shop: Shop, trial_id: int, burn_id: int | None = None) -> Row:
         burned = _burned_plate(known, planned_burned) if known and planned_burned else None
         progress = _progress(db, trial, latest, burns, burned or document, known)
         photos = photo_table.photos_of(db, burn["id"]) if burn else []
-        conditions = burn_table.last_conditions(db, trial["head_id"], trial["material_id"])
+        conditions = burn_table.last_conditions(db, trial)
         return {
             **named(trial, heads, materials),
             **progress,
             "recipes": [named(recipe, heads, materials) for recipe in progress["recipes"]],
+            "failed": failed_shown(db, failed_table.failed_settings(db, trial_id=trial_id), heads, materials),
             "revision": latest["number"],
             "frozen": latest["frozen_at"] is not None,
             "code": plate_code(db, trial["number"], latest["number"]),

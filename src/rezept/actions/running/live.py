@@ -21,6 +21,7 @@ from rezept.actions.queries.today import today_of
 from rezept.actions.running.live_burns import LiveBurns
 from rezept.actions.running.live_run import LiveRun, PlannedPart
 from rezept.core.errors import InvalidInput, Refused
+from rezept.core.names import trial_name
 from rezept.core.parameters import PARAMETERS
 from rezept.core.plan import Plate
 from rezept.core.plan.again import only
@@ -103,7 +104,7 @@ def _begin(
         key=taken.key,
         trial_id=trial["id"],
         machine_id=standing.machine_id,
-        title=f"T-{trial['number']:03d}",
+        title=trial_name(trial["number"]),
         how=how,
         burn_id=burn_id,
         parts=_planned(plate, parts),

@@ -12,13 +12,15 @@ from numpy.typing import NDArray
 from rezept.core.findings.observations import Observations
 from rezept.core.parameters import PARAMETERS
 from rezept.core.plan.axes import Axis
+from rezept.core.scales import SCALES
 
 
 @dataclass(frozen=True)
 class Neighbour:
     """One of the up to four patches beside the chosen one.
 
-    holds : it came out as well; None while it is not read
+    holds : it came out as well; None while it is not read, and where the chosen one itself is nothing to work by:
+        it has no margin
     holds_to : the farthest value in this direction up to which every patch held
     margin_pct : how far that is from the chosen value, per cent of it; 0 when the neighbour already fails
     open_end : held to the edge of the plate (or of what was read), so the true margin is larger
@@ -105,7 +107,8 @@ def _towards(seen: Observations, parameter: str, index: int, way: NDArray[np.int
     value, outcome = seen.settings[parameter], seen.came_out
     came = outcome[way]
     read = ~np.isnan(came)
-    good = read & holds(seen.process.outcome, outcome[index], np.where(read, came, np.inf))
+    failed = SCALES[seen.process.outcome].failed(float(outcome[index]))
+    good = read & ~np.bool_(failed) & holds(seen.process.outcome, outcome[index], np.where(read, came, np.inf))
     failing = np.flatnonzero(~good)
     first_bad = int(failing[0]) if len(failing) else len(way)
     end = float(value[way[first_bad - 1]]) if first_bad else float(value[index])
@@ -116,9 +119,9 @@ def _towards(seen: Observations, parameter: str, index: int, way: NDArray[np.int
         parameter=parameter,
         value=float(value[nearest]),
         outcome=float(came[0]) if read[0] else None,
-        holds=bool(good[0]) if read[0] else None,
+        holds=bool(good[0]) if read[0] and not failed else None,
         holds_to=end,
         margin_pct=abs(end - start) / abs(start) * 100.0 if start else 0.0,
-        open_end=first_bad == len(way) or not read[first_bad],
+        open_end=not failed and bool(first_bad == len(way) or not read[first_bad]),
         direction=direction_word(parameter, bool(value[nearest] > start)),
     )

@@ -47,6 +47,7 @@ class Known:
     machine_id: int
     head_id: int
     head: str
+    material_id: int = 0
 
 
 @dataclass(frozen=True)

@@ -8,6 +8,9 @@ from dataclasses import dataclass
 
 from rezept.core.dose import area_dose, line_dose, power_w
 from rezept.core.machine import Machine
+from rezept.core.parameters import PARAMETERS
+from rezept.core.plan.chosen import Span, chosen_span
+from rezept.core.plan.holding import limits_of
 from rezept.core.process import Process
 
 STEPS = 5
@@ -17,13 +20,19 @@ USUAL_REACH = 1.8
 
 @dataclass(frozen=True)
 class Start:
-    """A first guess: lowest and highest speed and power; `centre` and `dose` are None while nothing is known."""
+    """A first guess: ranges of speed and power; `centre` (settings somebody burned or heard of) and `dose` are None
+    while nothing is known."""
 
-    speed_mm_s: tuple[float, float]
-    power_pct: tuple[float, float]
+    speed_mm_s: Span
+    power_pct: Span
     centre: dict[str, float] | None
     dose: float | None
     reason: str
+
+    @property
+    def around(self) -> dict[str, float]:
+        """The setting it lies around: the known one, else the middle of both ranges."""
+        return self.centre or {"speed_mm_s": self.speed_mm_s.middle, "power_pct": self.power_pct.middle}
 
 
 def rounded(value: float) -> float:
@@ -31,14 +40,20 @@ def rounded(value: float) -> float:
     return float(f"{value:.2g}")
 
 
-def even_range(low: float, high: float, limit: float) -> tuple[float, float]:
-    """Ends near `low` and `high` whose `STEPS` even steps are figures one would type, never beyond `limit`."""
-    start = rounded(low)
-    step = rounded((high - start) / (STEPS - 1))
-    end = start + step * (STEPS - 1)
-    if end > limit:
-        end = limit
-    return start, float(f"{end:.4g}")
+def _speeds(machine: Machine, low: float, high: float) -> Span:
+    return _chosen(machine, "speed_mm_s", low, high)
+
+
+def _powers(machine: Machine, low: float, high: float) -> Span:
+    return _chosen(machine, "power_pct", low, high)
+
+
+def _chosen(machine: Machine, key: str, low: float, high: float, inside: bool = False) -> Span:
+    """A range as one would choose it; `inside`: nowhere beyond its ends, either."""
+    row, (least, most) = PARAMETERS[key], limits_of(machine, key)
+    if inside:
+        least, most = max(least, low), min(most, high)
+    return chosen_span(low, high, max(least, row.step), most, STEPS, machine.finest(key) or row.step)
 
 
 def _dose(machine: Machine, process: Process, settings: Mapping[str, float]) -> float:
@@ -54,12 +69,24 @@ def start_around(machine: Machine, process: Process, settings: Mapping[str, floa
     top = machine.of_head("max_speed_mm_s")
     speed, power = min(settings["speed_mm_s"], top), settings["power_pct"]
     centre = {**settings, "speed_mm_s": speed, "power_pct": power}
-    floor = max(machine.firing_floor_pct, 1.0)
     return Start(
-        speed_mm_s=even_range(speed / 2, speed * 2, top),
-        power_pct=even_range(max(power * 0.6, floor), min(power * 1.3, machine.max_power_pct), machine.max_power_pct),
+        speed_mm_s=_speeds(machine, speed / 2, speed * 2),
+        power_pct=_powers(machine, power * 0.6, power * 1.3),
         centre=centre,
         dose=_dose(machine, process, centre),
+        reason=reason,
+    )
+
+
+def start_beyond(machine: Machine, process: Process, settings: Mapping[str, float], reason: str) -> Start:
+    """Where all of a plate failed: from the hottest setting burned on, to a quarter of its speed."""
+    speed, power = settings["speed_mm_s"], settings["power_pct"]
+    further = {**settings, "speed_mm_s": speed / 2}
+    return Start(
+        speed_mm_s=_speeds(machine, speed / 4, speed),
+        power_pct=_powers(machine, power * 0.8, machine.max_power_pct),
+        centre=further,
+        dose=_dose(machine, process, further),
         reason=reason,
     )
 
@@ -94,8 +121,8 @@ def start_usual(machine: Machine, process: Process, usual: float, of: str) -> St
         low, high = max(low * share, least), max(high * share, 1.5 * least)
         speed = top / USUAL_REACH
     return Start(
-        speed_mm_s=even_range(speed / USUAL_REACH, speed * USUAL_REACH, top),
-        power_pct=even_range(low, min(high, most), most),
+        speed_mm_s=_chosen(machine, "speed_mm_s", speed / USUAL_REACH, speed * USUAL_REACH, inside=True),
+        power_pct=_chosen(machine, "power_pct", low, high, inside=True),
         centre=None,
         dose=rounded(usual),
         reason=f"Nothing is known here yet: a range about what {process.doing} {of} usually takes.",
@@ -106,11 +133,11 @@ def start_blind(machine: Machine, process: Process) -> Start:
     """Nothing is known: from a hundredth of the top speed (cuts) or a tenth (marks) over a factor of ten, and the
     power from well above the firing floor to most of what the machine should give."""
     top = machine.of_head("max_speed_mm_s")
-    slow = top / 12 if process.fills else top / 100
+    slow = top / 100 if process.passes_through else top / 12
     low = machine.firing_floor_pct + 0.1 * (machine.max_power_pct - machine.firing_floor_pct)
     return Start(
-        speed_mm_s=even_range(slow, min(slow * 10, top), top),
-        power_pct=even_range(low, 0.8 * machine.max_power_pct, machine.max_power_pct),
+        speed_mm_s=_speeds(machine, slow, slow * 10),
+        power_pct=_powers(machine, low, 0.8 * machine.max_power_pct),
         centre=None,
         dose=None,
         reason="Nothing is known yet: a wide range across what the machine can do.",

@@ -11,6 +11,7 @@ from rezept.core.errors import InvalidInput, quoted
 from rezept.core.fields import Fields, plain
 from rezept.core.machine import Machine
 from rezept.core.parameters import PARAMETERS, Parameter, parameter
+from rezept.core.plan.chosen import round_steps
 from rezept.core.plan.holding import why_not
 from rezept.core.process import Process
 
@@ -25,6 +26,7 @@ class Axis:
 
     ends : what was asked for, before the steps were rounded to what the machine can show
     wrap : after so many steps the next line begins, above; None: all in one line
+    round : its steps are figures one would choose (`core.plan.chosen`)
     """
 
     parameter: str
@@ -33,6 +35,7 @@ class Axis:
     spacing: str | None
     wrap: int | None = None
     ends: tuple[float, float] | None = None
+    round: bool = False
 
     @property
     def across(self) -> int:
@@ -50,16 +53,19 @@ class Axis:
         if self.spacing is None:
             return {**document, "values": list(self.values)}
         start, end = self.ends or (self.values[0], self.values[-1])
-        return {**document, "from": start, "to": end, "count": len(self.values), "spacing": self.spacing}
+        document |= {"from": start, "to": end, "count": len(self.values), "spacing": self.spacing}
+        return {**document, "round": True} if self.round else document
 
 
-def stepped(start: float, end: float, count: int, spacing: str) -> tuple[float, ...]:
+def stepped(start: float, end: float, count: int, spacing: str, rounded: bool = False) -> tuple[float, ...]:
     """`count` values from `start` to `end`, both included, running downward where `end` is less.
 
     Geometric steps have one ratio, ``(end / start) ** (1 / (count - 1))``. Rounded to ten digits, which
-    takes the dust of binary arithmetic off and nothing a machine could show.
+    takes the dust of binary arithmetic off and nothing a machine could show; `rounded` to what one would choose.
     """
     steps = np.geomspace(start, end, count) if spacing == "geometric" else np.linspace(start, end, count)
+    if rounded:
+        steps = round_steps(steps)
     return tuple(float(f"{value:.10g}") for value in steps)
 
 
@@ -87,10 +93,12 @@ def _range(fields: Fields, row: Parameter) -> Axis:
             f"Even ratios need both ends of {row.name} on one side of 0; use even steps.",
             fields.at("spacing"),
         )
-    values = stepped(start, end, count, spacing)
+    rounded = fields.flag("round", False) if "round" in fields.data else False
+    # What is counted is whole: nothing is left to round.
+    values = stepped(start, end, count, spacing, rounded and not row.whole)
     for value in values:
         row.checked(value, fields.at("count"))
-    return Axis(row.key, "", values, spacing, ends=(start, end))
+    return Axis(row.key, "", values, spacing, ends=(start, end), round=rounded)
 
 
 def read_axis(fields: Fields) -> Axis:
@@ -119,6 +127,19 @@ def read_axis(fields: Fields) -> Axis:
         raise InvalidInput("Lines are filled from left to right: wrap goes with x or block_x.", fields.at("wrap"), wrap)
     fields.finish()
     return replace(axis, wrap=wrap)
+
+
+def with_count(axis: Axis, count: int, finest: float | None) -> Axis:
+    """The axis with another number of steps between its ends, as the machine can show them."""
+    start, end = axis.ends or (axis.values[0], axis.values[-1])
+    return shown_steps(replace(axis, values=asked_steps(axis, count), ends=(start, end)), finest)
+
+
+def asked_steps(axis: Axis, count: int | None = None) -> tuple[float, ...]:
+    """The steps from one end of an axis to the other before a machine rounds them."""
+    start, end = axis.ends or (axis.values[0], axis.values[-1])
+    rounded = axis.round and not PARAMETERS[axis.parameter].whole
+    return stepped(start, end, count or len(axis.values), axis.spacing or "linear", rounded)
 
 
 def shown_steps(axis: Axis, finest: float | None) -> Axis:

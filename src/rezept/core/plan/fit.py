@@ -8,7 +8,7 @@ from dataclasses import replace
 import numpy as np
 
 from rezept.core.errors import InvalidInput
-from rezept.core.plan.axes import MOST_PATCHES, Axis, shown_steps, stepped
+from rezept.core.plan.axes import MOST_PATCHES, Axis, with_count
 from rezept.core.plan.ground import clear_place
 from rezept.core.plan.layout import lay_out
 from rezept.core.plan.place import beyond_piece
@@ -39,11 +39,7 @@ def _counted(trial: Trial, along: str, count: int) -> Trial:
     """The trial with another number of steps along one axis, its ends kept."""
 
     def changed(axis: Axis) -> Axis:
-        if axis.along != along:
-            return axis
-        start, end = axis.ends or (axis.values[0], axis.values[-1])
-        values = stepped(start, end, count, axis.spacing or "linear")
-        return shown_steps(replace(axis, values=values), trial.machine.finest(axis.parameter))
+        return axis if axis.along != along else with_count(axis, count, trial.machine.finest(axis.parameter))
 
     return replace(trial, axes=tuple(changed(axis) for axis in trial.axes))
 

@@ -26,6 +26,20 @@ def settings_on(machine: Machine, process: str) -> list[str]:
     ]
 
 
+def limits_of(machine: Machine, key: str, pulse_width_ns: float | None = None) -> tuple[float, float]:
+    """What a machine can do of a setting; the pulse width narrows the frequency."""
+    row = PARAMETERS[key]
+    if key == "speed_mm_s":
+        return row.low, machine.of_head("max_speed_mm_s")
+    if key == "power_pct":
+        return max(machine.firing_floor_pct, row.low), machine.max_power_pct
+    if key == "corner_power_pct":
+        return row.low, machine.max_power_pct
+    if key == "frequency_khz":
+        return machine.frequency_range(pulse_width_ns) or (row.low, row.high)
+    return row.low, row.high
+
+
 def setting_row(fields: Fields, key: str, machine: Machine, process: str) -> Parameter:
     row = parameter(key, fields.at(key))
     reason = why_not(row, fields.data[key], machine, process)

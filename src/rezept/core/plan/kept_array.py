@@ -14,7 +14,7 @@ from rezept.core.machine import Machine
 from rezept.core.parameters import PARAMETERS, parameter
 from rezept.core.plan.axes import Axis, read_axis
 from rezept.core.plan.design import IN_ARRAYS
-from rezept.core.plan.holding import why_not
+from rezept.core.plan.holding import limits_of, why_not
 from rezept.core.plan.parts import PatchShape, read_patch
 from rezept.core.plan.trial import ORDERS, Trial
 from rezept.core.process import PROCESSES, Process
@@ -88,21 +88,9 @@ def array_of(trial: Trial, name: str) -> KeptArray:
     return KeptArray(name, trial.process, trial.hold, trial.axes, trial.patch, trial.order)
 
 
-def _limits(machine: Machine, key: str) -> tuple[float, float]:
-    """What a machine can do of a setting."""
-    row = PARAMETERS[key]
-    if key == "speed_mm_s":
-        return row.low, machine.of_head("max_speed_mm_s")
-    if key == "power_pct":
-        return machine.firing_floor_pct, machine.max_power_pct
-    if key == "frequency_khz":
-        return machine.frequency_range(None) or (row.low, row.high)
-    return row.low, row.high
-
-
 def _within(value: float, low: float, high: float) -> float:
     """A figure one would type, no farther than a machine goes."""
-    return float(f"{min(max(value, low), high):.3g}")
+    return min(max(float(f"{value:.2g}"), low), high)
 
 
 def _moved(axis: Axis, centre: float | None, machine: Machine) -> tuple[Axis, str | None]:
@@ -110,7 +98,7 @@ def _moved(axis: Axis, centre: float | None, machine: Machine) -> tuple[Axis, st
     values = np.array(axis.values)
     middle = float(np.sqrt(values.min() * values.max())) if values.min() > 0 else 0.0
     factor = 1.0 if centre is None or middle == 0 else centre / middle
-    low, high = _limits(machine, axis.parameter)
+    low, high = limits_of(machine, axis.parameter)
     wanted = values * factor
     beyond = bool(wanted.min() < low - 1e-9 or wanted.max() > high + 1e-9)
     if factor == 1.0 and not beyond:

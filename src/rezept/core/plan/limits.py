@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from rezept.core.parameters import PARAMETERS, Settings
-from rezept.core.plan.axes import stepped
+from rezept.core.plan.axes import asked_steps
 from rezept.core.plan.cautions import Caution
 from rezept.core.plan.plate import Warning
 from rezept.core.plan.trial import Trial
@@ -41,7 +41,7 @@ def rounding_warnings(trial: Trial) -> list[Warning]:
         if finest is None or axis.spacing is None or axis.ends is None:
             continue
         row = PARAMETERS[axis.parameter]
-        asked = stepped(*axis.ends, len(axis.values), axis.spacing)
+        asked = asked_steps(axis)
         away = [abs(a - b) for a, b in zip(asked, axis.values, strict=True)]
         worst = int(np.argmax(away))
         step = f"steps of {finest:g} {row.unit}".strip()

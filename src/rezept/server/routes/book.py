@@ -79,6 +79,25 @@ def add_recipe(body: shapes.book.KeepRecipe) -> tuple[dict[str, Any], int]:
     return {"id": keeping.keep_recipe(shop(), me(), body.burn, body.patch, document)}, 201
 
 
+@bp.get("/failed-settings", responses={"200": shapes.book.FailedSettings})
+def list_failed(query: shapes.book.FailedQuery) -> dict[str, Any]:
+    """What was burned and failed, the latest first."""
+    return {"failed": asking.failed_settings(shop(), query.material, query.head, query.process)}
+
+
+@bp.post("/failed-settings", responses={"201": shapes.common.Created})
+def keep_failed(body: shapes.book.KeepFailed) -> tuple[dict[str, Any], int]:
+    """Keep a patch as what failed at its settings."""
+    return {"id": keeping.keep_failed(shop(), me(), body.burn, body.patch, body.note)}, 201
+
+
+@bp.delete("/failed-settings/<int:id>", responses={"204": None})
+def take_back_failed(path: shapes.common.IdPath) -> tuple[str, int]:
+    """Take back that settings failed."""
+    keeping.take_back_failed(shop(), me(), path.id)
+    return "", 204
+
+
 @bp.post("/recipes/written-down", responses={"201": shapes.common.Created})
 def write_down(body: shapes.book.WriteDown) -> tuple[dict[str, Any], int]:
     """Write down a recipe from elsewhere."""
@@ -110,7 +129,7 @@ def restore(path: shapes.common.IdPath, body: shapes.book.RestoreRecipe) -> dict
 @bp.post("/recipes/<int:id>/confirmations", responses={"201": shapes.common.Created})
 def confirm(path: shapes.common.IdPath, body: shapes.book.Confirm) -> tuple[dict[str, Any], int]:
     """It held, or it failed."""
-    return {"id": keeping.confirm(shop(), me(), path.id, body.held, body.note)}, 201
+    return {"id": keeping.confirm(shop(), me(), path.id, body.held, body.note, body.reason)}, 201
 
 
 @bp.delete("/confirmations/<int:id>", responses={"204": None})

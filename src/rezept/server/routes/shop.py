@@ -22,7 +22,7 @@ from rezept.core.names import public_address
 from rezept.core.parameters import PARAMETERS
 from rezept.core.plan.design import DESIGN
 from rezept.core.process import PROCESSES
-from rezept.core.recipe import KEPT_AS, STANDINGS, WITHOUT_PLATE
+from rezept.core.recipe import FAILED_BECAUSE, KEPT_AS, STANDINGS, WITHOUT_PLATE, reason_fits
 from rezept.core.remark import REMARKS
 from rezept.core.scales import SCALES
 from rezept.core.units import UNITS
@@ -70,6 +70,14 @@ def get_shop() -> dict[str, Any]:
         "standings": list(STANDINGS),
         "kept_as": list(KEPT_AS),
         "written_down_as": _named(WITHOUT_PLATE),
+        "failed_because": [
+            {
+                "key": key,
+                "name": name,
+                "processes": [process.key for process in PROCESSES.values() if reason_fits(key, process)],
+            }
+            for key, name in FAILED_BECAUSE.items()
+        ],
         "remarks": [asdict(remark) for remark in REMARKS.values()],
         "forms": {
             "facts": [asdict(fact) for fact in FACTS],

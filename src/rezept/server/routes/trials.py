@@ -9,7 +9,7 @@ from flask_openapi3 import APIBlueprint
 from werkzeug.exceptions import ServiceUnavailable
 
 from rezept.actions.commands import burning, exporting, planning
-from rezept.actions.queries import files, previews, views, wall
+from rezept.actions.queries import files, first_axes, previews, views, wall
 from rezept.core.errors import Refused
 from rezept.core.path.lettering import text_path
 from rezept.core.plan import Plate
@@ -53,6 +53,12 @@ def list_trials(query: shapes.trials.TrialsQuery) -> dict[str, Any]:
     """Trials, newest first; `bench` leaves only those that wait to be burned, read or decided."""
     stages = ON_THE_BENCH if query.bench else ()
     return {"trials": wall.trial_list(shop(), query.head, query.material, stages, skip=query.skip, most=query.most)}
+
+
+@bp.get("/<int:id>/first-axis", responses={"200": shapes.trials.FirstAxisOut})
+def get_first_axis(path: shapes.common.IdPath, query: shapes.trials.FirstAxisQuery) -> dict[str, Any]:
+    """Where a setting begins to vary in this trial, and what to hold it at."""
+    return first_axes.first_axis_of(shop(), path.id, query.parameter, query.held, query.along, query.pulse_width)
 
 
 @bp.post("", responses={"201": shapes.common.Created})

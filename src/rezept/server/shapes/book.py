@@ -7,7 +7,7 @@ from typing import Literal
 from pydantic import Field
 
 from rezept.core.process import ProcessKey
-from rezept.core.recipe import KeptAs, StandingKey, WrittenAs
+from rezept.core.recipe import FailedBecause, KeptAs, StandingKey, WrittenAs
 from rezept.server.shapes.burns import BurnOut, ReadingOut
 from rezept.server.shapes.common import Edit, Id, Json, Shape
 from rezept.server.shapes.photos import PhotoOut
@@ -87,8 +87,11 @@ class RestoreRecipe(Edit):
 
 
 class Confirm(Shape):
+    """`reason` is why it did not hold."""
+
     held: bool
     note: str = ""
+    reason: FailedBecause | None = None
 
 
 class NotWorking(Shape):
@@ -143,6 +146,7 @@ class Evidence(Shape):
     burn: BurnOut
     code: str
     reading: ReadingOut | None
+    failed: bool = Field(description="Its patch is read as nothing to work by: the recipe answers nothing.")
     picture: Thumbnail
     photos: list[PhotoOut]
 
@@ -163,6 +167,7 @@ class ConfirmationOut(Shape):
     recipe_id: int
     held: bool
     note: str
+    reason: FailedBecause | None
     standing_before: str | None
     edit_after: int | None
     taken_back_at: str | None
@@ -189,11 +194,55 @@ class Wall(Shape):
     recipes: list[RecipeOut]
 
 
+class KeepFailed(Shape):
+    burn: Id
+    patch: str = Field(max_length=12)
+    note: str = ""
+
+
+class FailedOut(Shape):
+    """Settings that were burned and failed; `came_out` in words, null where nobody says so any more."""
+
+    id: int
+    head_id: int
+    head: str
+    material_id: int
+    material: str
+    process: ProcessKey
+    process_name: str
+    burn_id: int
+    patch: str
+    settings: dict[str, float]
+    note: str
+    taken_back_at: str | None
+    by_member: int
+    by_name: str
+    at: str
+    trial_id: int
+    trial_number: int
+    came_out: str | None
+
+
+class FailedQuery(Shape):
+    material: Id | None = None
+    head: Id | None = None
+    process: ProcessKey | None = None
+
+
+class FailedSettings(Shape):
+    failed: list[FailedOut]
+
+
 class StartOut(Shape):
+    """Where to begin; `trial`, `burn` and `patch` where it is from a plate that waits to be decided."""
+
     speed_mm_s: list[float]
     power_pct: list[float]
     centre: dict[str, float] | None
     reason: str
+    trial: int | None
+    burn: int | None
+    patch: str | None
 
 
 class NearOut(Shape):
@@ -243,6 +292,8 @@ class Answer(Shape):
     never: list[str]
     does_not_work: str | None
     recipes: list[RecipeCard]
+    unproven: list[RecipeCard]
+    failed: list[FailedOut]
     near: list[NearOut]
     related: list[RecipeCard]
     start: StartOut

@@ -114,6 +114,7 @@ class Conditions(Shape):
     air: str
     cleaning: str
     hold_down: str
+    at: str
 
 
 class NeighbourOut(Shape):
@@ -129,5 +130,10 @@ class NeighbourOut(Shape):
 
 
 class Decision(Shape):
+    """By patch: its margins and those that did not come out as it did; those that came out as nothing to work by, and
+    for each of them the ones that did come out."""
+
     margins: dict[str, list[NeighbourOut]]
     failed: dict[str, list[str]]
+    nothing_to_work_by: list[str]
+    worked: dict[str, list[str]]

@@ -8,7 +8,7 @@ from pydantic import Field
 
 from rezept.actions.members import RoleKey
 from rezept.core.process import Face, ProcessKey
-from rezept.core.recipe import KeptAs, StandingKey, WrittenAs
+from rezept.core.recipe import FailedBecause, KeptAs, StandingKey, WrittenAs
 from rezept.server.shapes.common import Id, Json, Named, Shape
 from rezept.server.shapes.people import MemberOut
 
@@ -277,6 +277,7 @@ class ScaleOut(Shape):
     question: str
     lighter_question: str
     said_by: list[Literal["person", "photo"]]
+    works_from: float
 
 
 class RoleOut(Shape):
@@ -292,6 +293,14 @@ class WrittenAsOut(Shape):
 
     key: WrittenAs
     name: str
+
+
+class FailedBecauseOut(Shape):
+    """Why a recipe did not hold, as one says it in one tap, and the processes of which it is said."""
+
+    key: FailedBecause
+    name: str
+    processes: list[ProcessKey]
 
 
 class RemarkKindOut(Named):
@@ -323,6 +332,7 @@ class Inventory(Shape):
     standings: list[StandingKey]
     kept_as: list[KeptAs]
     written_down_as: list[WrittenAsOut]
+    failed_because: list[FailedBecauseOut]
     remarks: list[RemarkKindOut]
     design_keys: list[DesignKeyOut]
     corrections: list[CorrectionOut]

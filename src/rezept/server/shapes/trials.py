@@ -8,7 +8,7 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from rezept.core.findings.observations import State
 from rezept.core.process import Face, ProcessKey
-from rezept.server.shapes.book import RecipeOut
+from rezept.server.shapes.book import FailedOut, RecipeOut
 from rezept.server.shapes.burns import BurnListed, BurnOut, Conditions, ReadingOut
 from rezept.server.shapes.common import ErrorAt, Id, IdPath, Json, Shape
 from rezept.server.shapes.live import CheckOut, LiveOut, RemarkOut, RunOut
@@ -67,6 +67,7 @@ class AxisOut(BaseModel):
     end: float | str | None = Field(None, alias="to")
     count: int | str | None = None
     spacing: Literal["linear", "geometric"] | None = None
+    round: bool | None = None
     values: list[float | str] | str | None = None
     wrap: int | str | None = None
 
@@ -188,6 +189,28 @@ class TrialPage(TrialRow):
     readings: list[ReadingOut]
     not_burned: list[str]
     recipes: list[RecipeOut]
+    failed: list[FailedOut]
+
+
+class FirstAxisQuery(Shape):
+    parameter: str = Field(max_length=40)
+    along: Literal["x", "y", "block_x", "block_y"] = "x"
+    held: float | None = None
+    pulse_width: float | None = None
+
+
+class FirstAxisOut(BaseModel):
+    """Where a setting begins to vary (an axis without its place), what the shop knows of it for this work, and what
+    to hold it at where it does not vary."""
+
+    model_config = ConfigDict(extra="forbid", populate_by_name=True)
+    start: float | None = Field(None, alias="from")
+    end: float | None = Field(None, alias="to")
+    count: int | None = None
+    spacing: Literal["linear", "geometric"] | None = None
+    round: bool | None = None
+    values: list[float] | None = None
+    held: float
 
 
 class Exported(Shape):

@@ -66,7 +66,7 @@ export function BurnForm() {
         </>
       )}
       <Card p="4" display="flex" flexDirection="column" gap="3">
-        <Section title={conditions.asLastTime ? 'As last time, unless you change it' : 'How it is burned'}>
+        <Section title={conditions.asLastTime ? 'As last time: look at each' : 'How it is burned'}>
           <Conditions {...conditions} errors={errors} />
         </Section>
         {!page.link && done}

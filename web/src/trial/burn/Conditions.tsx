@@ -3,6 +3,7 @@ import { useState } from 'react'
 import type { Burn, TrialPageData } from '../../api/types'
 import { TextField } from '../../shared/Fields'
 import { useShop } from '../../shared/ShopContext'
+import { day } from '../../shared/words'
 
 export interface BurnConditions {
   lot: string
@@ -25,15 +26,17 @@ export const noted = (burn: Burn): BurnConditions => ({
   note: burn.note,
 })
 
-/** How it is burned: as it was noted, else as last time on this machine, until somebody says otherwise. */
+/** How it is burned: as it was noted, else as last time with this material on this machine in this process. What comes
+ * from last time is marked until somebody has looked at it. */
 export function useConditions(page: TrialPageData, before?: BurnConditions) {
   const { inventory } = useShop()
   const last = page.last_conditions
   const lots = inventory.lots.filter((lot) => lot.material_id === page.material_id && !lot.retired)
+  const only = lots.length === 1 ? lots[0] : undefined
   const [form, setForm] = useState<BurnConditions>(
     before ?? {
-      lot: last?.lot ?? lots[0]?.name ?? '',
-      measured_mm: String(last?.measured_mm ?? lots[0]?.measured_mm ?? ''),
+      lot: last ? (last.lot ?? '') : (only?.name ?? ''),
+      measured_mm: String((last ? last.measured_mm : only?.measured_mm) ?? ''),
       focus: last?.focus ?? '',
       air: last?.air ?? '',
       cleaning: last?.cleaning ?? '',
@@ -41,7 +44,12 @@ export function useConditions(page: TrialPageData, before?: BurnConditions) {
       note: '',
     },
   )
-  return { form, setForm, lots, asLastTime: last !== null }
+  const [unseen, setUnseen] = useState<ReadonlySet<string>>(
+    () => new Set(before ? [] : Object.keys(form).filter((key) => form[key as keyof BurnConditions] !== '')),
+  )
+  const see = (key: string) => setUnseen((now) => new Set([...now].filter((one) => one !== key)))
+  const from = last ? `as on ${day(last.at)}` : 'the only lot'
+  return { form, setForm, lots, unseen, see, from, asLastTime: last !== null }
 }
 
 const FIELDS: { key: keyof BurnConditions; label: string }[] = [
@@ -57,14 +65,17 @@ interface ConditionsProps extends ReturnType<typeof useConditions> {
   errors: ReadonlyMap<string, string>
 }
 
-export function Conditions({ form, setForm, lots, errors }: ConditionsProps) {
+export function Conditions({ form, setForm, lots, unseen, see, from, errors }: ConditionsProps) {
   const field = (key: keyof BurnConditions, label: string) => (
     <TextField
       key={key}
       label={label}
       value={form[key]}
       error={errors.get(key)}
+      hint={unseen.has(key) ? `${from}, not looked at yet` : undefined}
+      borderStyle={unseen.has(key) ? 'dashed' : undefined}
       list={key === 'lot' ? 'lots' : undefined}
+      onFocus={() => see(key)}
       onChange={(event) => setForm({ ...form, [key]: event.currentTarget.value })}
     />
   )

@@ -9,6 +9,7 @@ import { trialKey, useDecision, useForgetLists } from '../../api/hooks'
 import type { KeptAs, Patch, TrialPageData } from '../../api/types'
 import { ARROWS, neighbour } from '../../plate/geometry'
 import { Legend } from '../../plate/Legend'
+import { FailedSettings } from '../../recipes/FailedSettings'
 import { Choice, TextField } from '../../shared/Fields'
 import { KeysHelp } from '../../shared/KeysHelp'
 import { Card, Section, StandingBadge } from '../../shared/Parts'
@@ -47,6 +48,7 @@ export function DecideStage({ page }: { page: TrialPageData }) {
   const kept = page.recipes.filter(
     (recipe) => recipe.standing !== 'retired' && recipe.burn_id === page.burn?.id,
   )
+  const failedItself = (id: string) => decision.data?.nothing_to_work_by.includes(id) ?? false
   const isKept = (one: Patch) => kept.some((recipe) => recipe.patch === one.id)
   const outcomes = { page, plate, process, words, scoresFor, active, onPick: go }
   return (
@@ -82,19 +84,23 @@ export function DecideStage({ page }: { page: TrialPageData }) {
                 outcome={cameOut(patch.id)}
                 words={words}
                 cut={process.passes_through}
+                failed={failedItself(patch.id)}
                 neighbours={decision.data?.margins[patch.id] ?? []}
               />
             </Box>
-            {cameOut(patch.id) !== null && page.burn && (
+            {cameOut(patch.id) !== null && page.burn && decision.data && (
               <FinerBetween
                 key={`finer ${patch.id}`}
                 burn={page.burn.id}
                 patch={patch.id}
-                failed={decision.data?.failed[patch.id] ?? []}
-                neighbours={decision.data?.margins[patch.id] ?? []}
+                failed={failedItself(patch.id)}
+                others={decision.data[failedItself(patch.id) ? 'worked' : 'failed'][patch.id] ?? []}
+                neighbours={decision.data.margins[patch.id] ?? []}
               />
             )}
-            {cameOut(patch.id) !== null && <KeepForm key={patch.id} page={page} patch={patch.id} />}
+            {cameOut(patch.id) !== null && decision.data && (
+              <KeepCard key={patch.id} page={page} patch={patch.id} failed={failedItself(patch.id)} />
+            )}
           </Card>
         ) : (
           <Card p="4">
@@ -102,6 +108,11 @@ export function DecideStage({ page }: { page: TrialPageData }) {
             <Text color="ink2" mt="1">
               Beside it you see what its neighbours came out as: how far it is from failing.
             </Text>
+          </Card>
+        )}
+        {page.failed.length > 0 && (
+          <Card p="4">
+            <FailedSettings failed={page.failed} here />
           </Card>
         )}
         {kept.length > 0 && (
@@ -133,6 +144,68 @@ function KeptCorner({ patch }: { patch: Patch }) {
   return <path d={`M0,0h${size}l${-size},${size}z`} fill={palette.moss} />
 }
 
+/** A patch that came out is kept as a recipe; one that did not, or is not wanted, as what failed. */
+function KeepCard({ page, patch, failed }: { page: TrialPageData; patch: string; failed: boolean }) {
+  const { me } = useShop()
+  const [asFailed, setAsFailed] = useState(failed)
+  if (!me.may_write) return <Text mt="3">You are here as {me.role}; a member can keep recipes.</Text>
+  return (
+    <Box mt="4" pt="3" borderTopWidth="1px" borderColor="line">
+      {asFailed ? <KeepFailed page={page} patch={patch} /> : <KeepForm page={page} patch={patch} />}
+      {!failed && (
+        <Button look="link" size="sm" mt="2" onClick={() => setAsFailed(!asFailed)}>
+          {asFailed ? 'Keep it as a recipe after all' : 'It failed all the same: keep it as that'}
+        </Button>
+      )}
+    </Box>
+  )
+}
+
+/** Kept so that nobody burns it again: seen under its material, never an answer. */
+function KeepFailed({ page, patch }: { page: TrialPageData; patch: string }) {
+  const client = useQueryClient()
+  const forgetLists = useForgetLists()
+  const [note, setNote] = useState('')
+  const keep = useMutation({
+    mutationFn: () =>
+      answer(api.POST('/api/failed-settings', { body: { burn: page.burn?.id ?? 0, patch, note } })),
+    onSuccess: async () => {
+      await client.invalidateQueries({ queryKey: trialKey(page.id) })
+      void forgetLists()
+    },
+  })
+  if (page.failed.some((one) => one.patch === patch && one.burn_id === page.burn?.id)) {
+    return (
+      <Text color="emberOnSoft" fontWeight="600" role="status">
+        {patch} is kept as what failed.
+      </Text>
+    )
+  }
+  return (
+    <>
+      <TextField
+        label="Note"
+        value={note}
+        placeholder="what the next one should know"
+        onChange={(event) => setNote(event.currentTarget.value)}
+      />
+      <Flex mt="3" gap="3" align="center" wrap="wrap">
+        <Text fontSize="14px" color="ink2" flex="1" minW="160px">
+          Listed under {page.material}, never offered as an answer.
+        </Text>
+        <Button look="quiet" size="lg" loading={keep.isPending} onClick={() => keep.mutate()}>
+          Keep as failed
+        </Button>
+      </Flex>
+      {keep.error && (
+        <Text role="alert" color="emberOnSoft" mt="2">
+          {keep.error.message}
+        </Text>
+      )}
+    </>
+  )
+}
+
 function KeepForm({ page, patch }: { page: TrialPageData; patch: string }) {
   const { inventory, me } = useShop()
   const client = useQueryClient()
@@ -153,9 +226,8 @@ function KeepForm({ page, patch }: { page: TrialPageData; patch: string }) {
   const kept = page.recipes.find(
     (recipe) => recipe.patch === patch && recipe.burn_id === page.burn?.id && recipe.standing !== 'retired',
   )
-  if (!me.may_write) return <Text mt="3">You are here as {me.role}; a member can keep recipes.</Text>
   return (
-    <Box mt="4" pt="3" borderTopWidth="1px" borderColor="line">
+    <>
       {kept && (
         <Text mb="2" color="moss" fontWeight="600" role="status">
           {patch} is in the book:{' '}
@@ -206,6 +278,6 @@ function KeepForm({ page, patch }: { page: TrialPageData; patch: string }) {
           {keep.error.message}
         </Text>
       )}
-    </Box>
+    </>
   )
 }

@@ -12,27 +12,28 @@ import { sayFailed } from '../../shared/toast'
 
 interface FinerBetweenProps {
   burn: number
-  /** The patch that worked. */
   patch: string
-  /** The patches that did not come out as it did. */
-  failed: string[]
+  /** Whether this patch is the one that failed. */
+  failed: boolean
+  /** The patches that came out otherwise: the other end. */
+  others: string[]
   neighbours: Neighbour[]
 }
 
 /** The next array: from the last patch that failed to the first that worked. */
-export function FinerBetween({ burn, patch, failed: failing, neighbours }: FinerBetweenProps) {
+export function FinerBetween({ burn, patch, failed, others, neighbours }: FinerBetweenProps) {
   const { me } = useShop()
   const navigate = useNavigate()
   const forgetLists = useForgetLists()
-  const nearest = neighbours.find((one) => one.holds === false)?.patch
+  const nearest = neighbours.find((one) => others.includes(one.patch))?.patch
   const [chosen, setChosen] = useState<string | null>(null)
-  const failed = chosen ?? nearest ?? ''
+  const other = chosen ?? nearest ?? ''
   const begin = useMutation({
     mutationFn: () =>
       answer(
         api.POST('/api/burns/{id}/finer', {
           params: { path: { id: burn } },
-          body: { failed, worked: patch },
+          body: failed ? { failed: patch, worked: other } : { failed: other, worked: patch },
         }),
       ),
     onSuccess: ({ id }) => {
@@ -41,27 +42,27 @@ export function FinerBetween({ burn, patch, failed: failing, neighbours }: Finer
     },
     onError: sayFailed,
   })
-  if (!me.may_write || failing.length === 0) return null
+  if (!me.may_write || others.length === 0) return null
+  const choose = (
+    <SelectField
+      label={failed ? 'Patch that came out' : 'Patch that failed'}
+      hideLabel
+      compact
+      value={other}
+      onPick={setChosen}
+      options={[
+        ...(other === '' ? [{ value: '', label: 'choose' }] : []),
+        ...others.map((id) => ({ value: id, label: id })),
+      ]}
+    />
+  )
   return (
-    <Flex mt="3" pt="3" gap="2" align="flex-end" wrap="wrap" borderTopWidth="1px" borderColor="line">
-      <Text fontSize="15px" pb="1.5">
-        Finer steps from
-      </Text>
-      <SelectField
-        label="Patch that failed"
-        hideLabel
-        compact
-        value={failed}
-        onPick={setChosen}
-        options={[
-          ...(failed === '' ? [{ value: '', label: 'choose' }] : []),
-          ...failing.map((id) => ({ value: id, label: id })),
-        ]}
-      />
-      <Text fontSize="15px" pb="1.5">
-        to {patch}
-      </Text>
-      <Button ml="auto" disabled={failed === ''} loading={begin.isPending} onClick={() => begin.mutate()}>
+    <Flex mt="3" pt="3" gap="2" align="center" wrap="wrap" borderTopWidth="1px" borderColor="line">
+      <Text fontSize="15px">Finer steps from</Text>
+      {failed ? <Text fontWeight="600">{patch}</Text> : choose}
+      <Text fontSize="15px">to</Text>
+      {failed ? choose : <Text fontWeight="600">{patch}</Text>}
+      <Button ml="auto" disabled={other === ''} loading={begin.isPending} onClick={() => begin.mutate()}>
         Plan them
       </Button>
     </Flex>

@@ -9,16 +9,19 @@ interface MarginListProps {
   outcome: number | null
   words: string[]
   cut: boolean
+  /** Nothing to work by: it has no margins, only neighbours. */
+  failed: boolean
   neighbours: Neighbour[]
 }
 
 /** What the neighbours of a patch came out as, and how far it holds in each direction. */
-export function MarginList({ outcome, words, cut, neighbours }: MarginListProps) {
+export function MarginList({ outcome, words, cut, failed, neighbours }: MarginListProps) {
   if (outcome === null) return <Text>This patch has not been read, so nothing can be said of it.</Text>
   return (
     <Box>
       <Text fontSize="16px">
-        It came out <strong>{words[outcome]}</strong>.
+        It came out <strong>{words[outcome]}</strong>
+        {failed ? ': nothing to work by.' : '.'}
       </Text>
       <Grid
         templateColumns="auto 1fr"
@@ -56,7 +59,14 @@ function Sentence({ neighbour, words, cut }: { neighbour: Neighbour; words: stri
     )
   }
   const came = words[neighbour.outcome]
-  const holds = neighbour.holds === true
+  if (neighbour.holds === null) {
+    return (
+      <Text>
+        <strong>{came}</strong> at {at(neighbour.value)}
+      </Text>
+    )
+  }
+  const holds = neighbour.holds
   return (
     <Flex gap="2" align="baseline">
       <Text aria-hidden="true" color={holds ? 'moss' : 'emberOnSoft'} fontWeight="700" width="14px">

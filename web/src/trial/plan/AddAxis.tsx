@@ -1,14 +1,15 @@
 import { memo } from 'react'
-import type { Head, Parameter } from '../../api/types'
+import type { Design, Parameter } from '../../api/types'
 import type { Along } from './design'
 import { addAxis } from './design'
 import type { Change } from './useDesign'
+import { useFirstAxis } from './useFirstAxis'
 
 interface AddAxisProps {
   along: Along
   /** What could vary: everything that does not yet. */
   free: Parameter[]
-  head: Head
+  hold: Design['hold']
   change: Change
 }
 
@@ -20,7 +21,8 @@ const WORDS: Record<Along, string> = {
 }
 
 /** One more setting to vary, on the edge where it would stand. */
-export const AddAxis = memo(function AddAxis({ along, free, head, change }: AddAxisProps) {
+export const AddAxis = memo(function AddAxis({ along, free, hold, change }: AddAxisProps) {
+  const ask = useFirstAxis()
   if (free.length === 0) return null
   return (
     <select
@@ -29,7 +31,10 @@ export const AddAxis = memo(function AddAxis({ along, free, head, change }: AddA
       value=""
       onChange={(event) => {
         const chosen = free.find((parameter) => parameter.key === event.currentTarget.value)
-        if (chosen) change((design) => addAxis(design, along, chosen, head))
+        if (chosen)
+          ask(hold, chosen.key, along, (first) =>
+            change((design) => addAxis(design, along, chosen.key, first)),
+          )
       }}
     >
       <option value="">{WORDS[along]}</option>

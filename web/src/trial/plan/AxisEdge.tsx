@@ -2,7 +2,7 @@ import { Button } from '../../shared/Button'
 import { Flex, Text } from '@chakra-ui/react'
 import { Minus, Plus } from 'lucide-react'
 import { memo } from 'react'
-import type { Axis, Head, Parameter } from '../../api/types'
+import type { Axis, Design, Parameter } from '../../api/types'
 import { useShop } from '../../shared/ShopContext'
 import { unitOf, unitSign } from '../../shared/units'
 import type { Along } from './design'
@@ -14,10 +14,12 @@ import {
   listText,
   removeAxis,
   stepCount,
+  swapAxes,
 } from './design'
 import { COUNT } from './lengths'
 import { TypedField } from './TypedField'
 import type { Change } from './useDesign'
+import { useFirstAxis } from './useFirstAxis'
 
 interface AxisEdgeProps {
   along: Along
@@ -31,7 +33,9 @@ interface AxisEdgeProps {
   /** Whether it may stop varying. */
   removable: boolean
   choices: Parameter[]
-  head: Head
+  /** All axes of the design. */
+  others: Axis[]
+  hold: Design['hold']
   errors: ReadonlyMap<string, string>
   change: Change
   settle: () => void
@@ -55,7 +59,8 @@ const SPACINGS = [
 
 /** An axis edited on the plate's own edge: its name is the title, its end values stand at its ends. */
 export const AxisEdge = memo(function AxisEdge(props: AxisEdgeProps) {
-  const { along, axis, index, planned, ladder, removable, choices, head, errors, change, settle } = props
+  const { along, axis, index, planned, ladder, removable, choices, errors, change, settle } = props
+  const ask = useFirstAxis()
   const place = PLACES[along]
   const { inventory, units } = useShop()
   const parameter = choices.find((choice) => choice.key === axis.parameter)
@@ -66,6 +71,18 @@ export const AxisEdge = memo(function AxisEdge(props: AxisEdgeProps) {
   const unit = unitOf(inventory.units, parameter.quantity, units)
   const listed = axis.values !== undefined && axis.values !== null
   const sentence = [...errors].find(([at]) => at.startsWith(path))?.[1]
+  const vary = (key: string) => {
+    const there = props.others.find((other) => other.parameter === key)
+    if (there) {
+      change((design) => swapAxes(design, along, there.along))
+      return
+    }
+    ask(props.hold, axis.parameter, along, ({ held }) =>
+      ask(props.hold, key, along, (first) =>
+        change((design) => changeParameter(design, along, key, first, held)),
+      ),
+    )
+  }
   const end = (key: 'from' | 'to') => (
     <TypedField
       label={`${parameter.name} ${key}, ${place.name}`}
@@ -84,8 +101,12 @@ export const AxisEdge = memo(function AxisEdge(props: AxisEdgeProps) {
       value={parameter.key}
       onChange={(event) => {
         const chosen = choices.find((choice) => choice.key === event.currentTarget.value)
-        if (event.currentTarget.value === HOLD) change((design) => removeAxis(design, along, values))
-        if (chosen) change((design) => changeParameter(design, along, chosen, values, head))
+        if (event.currentTarget.value === HOLD) {
+          ask(props.hold, axis.parameter, along, ({ held }) =>
+            change((design) => removeAxis(design, along, held)),
+          )
+        }
+        if (chosen) vary(chosen.key)
       }}
     >
       {choices.map((choice) => (

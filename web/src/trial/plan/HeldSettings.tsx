@@ -4,9 +4,9 @@ import type { Design, Head, Parameter } from '../../api/types'
 import { useShop } from '../../shared/ShopContext'
 import { unitOf, unitSign } from '../../shared/units'
 import { AirPick } from './AirPick'
-import { firstRange } from './design'
 import { TypedField } from './TypedField'
 import type { Change } from './useDesign'
+import { useFirstAxis } from './useFirstAxis'
 
 interface HeldSettingsProps {
   hold: Design['hold']
@@ -25,6 +25,7 @@ interface HeldSettingsProps {
 export const HeldSettings = memo(function HeldSettings(props: HeldSettingsProps) {
   const { hold, choices, head, errors, change, settle } = props
   const { inventory, units } = useShop()
+  const ask = useFirstAxis()
   const varied = new Set(props.varied.split(' '))
   const planned: Record<string, number> = JSON.parse(props.planned)
   const held = choices.filter(
@@ -96,7 +97,7 @@ export const HeldSettings = memo(function HeldSettings(props: HeldSettingsProps)
           value=""
           onChange={(event) => {
             const chosen = open.find((choice) => choice.key === event.currentTarget.value)
-            if (chosen) set(chosen.key, firstRange(chosen, undefined, head).from)
+            if (chosen) ask(hold, chosen.key, 'x', (first) => set(chosen.key, first.held))
           }}
         >
           <option value="">set another …</option>

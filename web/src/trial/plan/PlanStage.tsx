@@ -44,7 +44,7 @@ function Planning({ page, handle, good, head }: PlanningProps) {
   const played = useOrderPlay(good.plate.order.length)
   const toggle = useCallback((id: string) => change((now) => toggleOff(now, id)), [change])
   const start = design.starting_dose_j_mm ?? design.starting_dose_j_mm2 ?? null
-  const editing = { choices, head, errors, change, settle }
+  const editing = { choices, errors, change, settle }
   const varied = design.axes.map((axis) => axis.parameter)
   const free = choices.filter((choice) => !varied.includes(choice.key))
   const next = nextAlong(design)
@@ -52,7 +52,7 @@ function Planning({ page, handle, good, head }: PlanningProps) {
     const index = design.axes.findIndex((axis) => axis.along === along)
     const axis = design.axes[index]
     if (!axis)
-      return along === next ? <AddAxis along={along} free={free} head={head} change={change} /> : null
+      return along === next ? <AddAxis along={along} free={free} hold={design.hold} change={change} /> : null
     const planned = plannedValues(later.plate.patches, axis.parameter, along, Boolean(axis.wrap)).join(' ')
     const inner = design.axes.filter((other) => other.along === 'x' || other.along === 'y')
     return (
@@ -62,6 +62,8 @@ function Planning({ page, handle, good, head }: PlanningProps) {
         index={index}
         planned={planned}
         ladder={mayWrap(design, along)}
+        others={design.axes}
+        hold={design.hold}
         removable={along.startsWith('block') || inner.length > 1}
         {...editing}
       />

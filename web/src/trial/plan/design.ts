@@ -1,4 +1,4 @@
-import type { Axis, Design, Head, Parameter, Patch, Unit } from '../../api/types'
+import type { Axis, Design, FirstAxis, Patch, Unit } from '../../api/types'
 import { inUnit, written } from '../../shared/units'
 import { isRecord } from '../../shared/records'
 
@@ -73,82 +73,45 @@ export function changeSpacing(
   const changed: Axis =
     spacing === 'list'
       ? { parameter, along, values: [...planned] }
-      : { parameter, along, from: first, to: last, count: Math.max(2, planned.length), spacing }
+      : { parameter, along, from: first, to: last, count: Math.max(2, planned.length), spacing, round: true }
   return { ...design, off: [], axes: inOrder([changed, ...rest]) }
 }
 
-interface Range {
-  from: number
-  to: number
-  count: number
-  spacing: 'linear' | 'geometric'
+/** An axis in its place from what the server says of its beginning. */
+function placed(first: FirstAxis, parameter: string, along: Along): Axis {
+  const rest: Partial<FirstAxis> = { ...first }
+  delete rest.held
+  return { parameter, along, ...rest }
 }
 
-const FIRST_RANGES: Record<string, Range> = {
-  passes: { from: 1, to: 4, count: 4, spacing: 'linear' },
-  line_spacing_mm: { from: 0.06, to: 0.2, count: 6, spacing: 'linear' },
-  hatch_angle_deg: { from: 0, to: 90, count: 4, spacing: 'linear' },
-  hatch_turn_deg: { from: 0, to: 90, count: 4, spacing: 'linear' },
-  focus_offset_mm: { from: -2, to: 2, count: 5, spacing: 'linear' },
-  air_level: { from: 0, to: 1, count: 2, spacing: 'linear' },
-  air_kpa: { from: 20, to: 100, count: 5, spacing: 'linear' },
-  pierce_dwell_ms: { from: 0, to: 400, count: 5, spacing: 'linear' },
-  corner_power_pct: { from: 10, to: 50, count: 5, spacing: 'linear' },
-  step_down_mm: { from: 0, to: 1, count: 5, spacing: 'linear' },
-  on_delay_us: { from: -100, to: 100, count: 5, spacing: 'linear' },
-  off_delay_us: { from: -100, to: 100, count: 5, spacing: 'linear' },
-}
-
-/** Where a newly chosen setting begins to vary: around what was held, else across something sensible. */
-export function firstRange(parameter: Parameter, held: Typed, head: Head): Range {
-  if (parameter.key === 'frequency_khz' && head.machine_facts.frequency_khz) {
-    const [low = 1, high = 100] = head.machine_facts.frequency_khz
-    return { from: low, to: high, count: 5, spacing: 'geometric' }
-  }
-  const listed = FIRST_RANGES[parameter.key]
-  if (listed) return listed
-  const centre = typeof held === 'number' && held > 0 ? held : 10
-  const highest =
-    parameter.key === 'power_pct' ? head.machine_facts.max_power_pct : head.machine_facts.max_speed_mm_s
-  return { from: centre / 2, to: Math.min(centre * 1.5, highest), count: 6, spacing: 'linear' }
-}
-
-/** The middle of what an axis covered, to hold a setting at when it stops varying. */
-export function middle(planned: readonly number[]): number {
-  return planned[Math.floor((planned.length - 1) / 2)] ?? 1
-}
-
-/** Vary another setting along an axis. The one that stops varying is held at its middle; if the new one runs
+/** Vary another setting along an axis, from where it begins; what stops varying is held at `held`. If the new one runs
  * along the other axis, the two change places. */
 export function changeParameter(
   design: Design,
   along: Along,
-  parameter: Parameter,
-  planned: readonly number[],
-  head: Head,
+  parameter: string,
+  first: FirstAxis,
+  held: number,
 ): Design {
   const axis = axisAlong(design, along)
-  if (!axis || axis.parameter === parameter.key) return design
-  if (design.axes.some((other) => other.parameter === parameter.key)) {
-    const there = design.axes.find((other) => other.parameter === parameter.key)?.along ?? along
-    const swapped = design.axes.map((other) => {
-      if (other.along === along) return unwrapped({ ...other, along: there })
-      return other.along === there ? unwrapped({ ...other, along }) : other
-    })
-    return { ...design, off: [], overrides: {}, axes: inOrder(swapped) }
-  }
-  const hold = { ...design.hold, [axis.parameter]: middle(planned) }
-  const held = hold[parameter.key]
-  delete hold[parameter.key]
-  const range = firstRange(parameter, held, head)
+  if (!axis || axis.parameter === parameter) return design
+  const hold = { ...design.hold, [axis.parameter]: held }
+  delete hold[parameter]
   return {
     ...design,
     off: [],
     hold,
-    axes: design.axes.map((other) =>
-      other.along === along ? { parameter: parameter.key, along, ...range } : other,
-    ),
+    axes: design.axes.map((other) => (other.along === along ? placed(first, parameter, along) : other)),
   }
+}
+
+/** Two axes change places. */
+export function swapAxes(design: Design, along: Along, there: Along): Design {
+  const swapped = design.axes.map((other) => {
+    if (other.along === along) return unwrapped({ ...other, along: there })
+    return other.along === there ? unwrapped({ ...other, along }) : other
+  })
+  return { ...design, off: [], overrides: {}, axes: inOrder(swapped) }
 }
 
 /** A list as one would type it: numbers in the person's unit, since that is how bare numbers are read back. */
@@ -212,33 +175,20 @@ export function nextAlong(design: Design): Along | null {
   return ORDER.find((along) => axisIndex(design, along) < 0) ?? null
 }
 
-const MOST_BLOCKS = 3
-
-/** A range of few steps, for blocks; what is counted goes on by ones. */
-function fewer(range: Range, parameter: Parameter): Range {
-  const count = Math.min(range.count, MOST_BLOCKS)
-  return parameter.quantity === 'count'
-    ? { ...range, count, to: range.from + count - 1 }
-    : { ...range, count }
-}
-
-/** Vary one more setting, around what it was held at. */
-export function addAxis(design: Design, along: Along, parameter: Parameter, head: Head): Design {
+/** Vary one more setting, from where it begins. */
+export function addAxis(design: Design, along: Along, parameter: string, first: FirstAxis): Design {
   const hold = { ...design.hold }
-  const held = hold[parameter.key]
-  delete hold[parameter.key]
-  const range = firstRange(parameter, held, head)
-  const few = along.startsWith('block') ? fewer(range, parameter) : range
-  const axes = [...design.axes.map(unwrapped), { parameter: parameter.key, along, ...few }]
+  delete hold[parameter]
+  const axes = [...design.axes.map(unwrapped), placed(first, parameter, along)]
   return { ...design, off: [], overrides: {}, hold, axes: inOrder(axes) }
 }
 
-/** Stop varying a setting: it is held at its middle. The last axis of a block moves to where an axis is needed. */
-export function removeAxis(design: Design, along: Along, planned: readonly number[]): Design {
+/** Stop varying a setting: it is held. The last axis of a block moves to where an axis is needed. */
+export function removeAxis(design: Design, along: Along, held: number): Design {
   const axis = axisAlong(design, along)
   const rest = design.axes.filter((other) => other.along !== along).map(unwrapped)
   if (!axis || !rest.some((other) => other.along === 'x' || other.along === 'y')) return design
-  const hold = { ...design.hold, [axis.parameter]: middle(planned) }
+  const hold = { ...design.hold, [axis.parameter]: held }
   return { ...design, off: [], overrides: {}, hold, axes: rest }
 }
 
