@@ -17,31 +17,42 @@ import {
   toggleOff,
 } from '../src/trial/plan/design'
 import { fieldName } from '../src/trial/plan/fieldNames'
-import { design, power, sixPatches, speed } from './made'
+import { air, design, passes, power, sixPatches, speed } from './made'
 
 const counted = { from: 1, to: 4, count: 4, spacing: 'linear' as const, held: 1 }
 
 describe('steps', () => {
   it('adds and removes one, but keeps two', () => {
-    expect(stepCount(axisAlong(addSteps(design(), 'x', 1), 'x')!)).toBe(5)
+    expect(stepCount(axisAlong(addSteps(design(), 'x', 1, speed), 'x')!)).toBe(5)
     let small = design()
-    for (let i = 0; i < 9; i++) small = addSteps(small, 'x', -1)
+    for (let i = 0; i < 9; i++) small = addSteps(small, 'x', -1, speed)
     expect(stepCount(axisAlong(small, 'x')!)).toBe(2)
   })
 
   it('lets a list go on as it went', () => {
     const listed = changeSpacing(design(), 'x', 'list', [8, 16, 24])
-    expect(axisAlong(addSteps(listed, 'x', 1), 'x')?.values).toEqual([8, 16, 24, 32])
-    expect(axisAlong(addSteps(listed, 'x', -1), 'x')?.values).toEqual([8, 16])
+    expect(axisAlong(addSteps(listed, 'x', 1, speed), 'x')?.values).toEqual([8, 16, 24, 32])
+    expect(axisAlong(addSteps(listed, 'x', -1, speed), 'x')?.values).toEqual([8, 16])
   })
 
   it('never lets a list run below zero', () => {
     const listed = changeSpacing(design(), 'x', 'list', [30, 10])
-    expect(axisAlong(addSteps(listed, 'x', 1), 'x')?.values).toEqual([30, 10, 5])
+    expect(axisAlong(addSteps(listed, 'x', 1, speed), 'x')?.values).toEqual([30, 10, 5])
+  })
+
+  it('counts on by ones where steps are whole, as far as there are levels', () => {
+    const whole = (parameter: string, from: number, to: number, count: number) =>
+      design({ axes: [{ parameter, along: 'x', from, to, count, spacing: 'linear' }] })
+    const more = addSteps(whole('passes', 1, 4, 4), 'x', 1, passes)
+    expect(axisAlong(more, 'x')).toMatchObject({ from: 1, to: 5, count: 5 })
+    expect(axisAlong(addSteps(whole('passes', 4, 1, 4), 'x', 1, passes), 'x')?.count).toBe(4)
+    const onOff = { ...air, words: ['off', 'on'] }
+    expect(addSteps(whole('air_level', 0, 1, 2), 'x', 1, onOff).axes[0]).toMatchObject({ to: 1, count: 2 })
+    expect(addSteps(whole('air_level', 0, 1, 2), 'x', 1, air).axes[0]).toMatchObject({ to: 2, count: 3 })
   })
 
   it('puts patches that were left out back in when the grid changes', () => {
-    expect(addSteps(design({ off: ['B2'] }), 'x', 1).off).toEqual([])
+    expect(addSteps(design({ off: ['B2'] }), 'x', 1, speed).off).toEqual([])
   })
 })
 

@@ -10,8 +10,8 @@ import { whoMay } from '../src/shared/Allowed'
 import { backupMoment } from '../src/shop/Backups'
 import { differences, figure, machineFields, sentFacts, typedValues } from '../src/forms/fields'
 import type { Field } from '../src/forms/fields'
-import { designDifferences } from '../src/trial/plan/designDifferences'
-import { scoreDifferences, UNREAD } from '../src/trial/read/scoring'
+import { designDifferences, mergedDesign } from '../src/trial/plan/designDifferences'
+import { mergedScores, scoreDifferences, UNREAD } from '../src/trial/read/scoring'
 import { cut, design, parameter, ofCuts } from './made'
 
 const units = {
@@ -77,8 +77,8 @@ describe('a form of the shop', () => {
 
   it('tells two versions apart', () => {
     expect(differences(fields, stored, { ...stored, name: 'Robin', hazards: [] })).toEqual([
-      { name: 'Name', theirs: 'Wren', mine: 'Robin' },
-      { name: 'Hazards', theirs: 'fire', mine: 'none' },
+      { key: 'name', name: 'Name', theirs: 'Wren', mine: 'Robin' },
+      { key: 'hazards', name: 'Hazards', theirs: 'fire', mine: 'none' },
     ])
   })
 })
@@ -160,8 +160,8 @@ describe('together', () => {
       ],
       [
         key('axes', 'axes'),
-        { axes: [{ parameter: 'speed_mm_s', along: 'block_x', values: [1, 2] }] },
-        'speed_mm_s 1, 2 along block x',
+        { axes: [{ parameter: 'speed_mm_s', along: 'block_x', values: [1, 2], wrap: 3 }] },
+        'speed_mm_s 1, 2 along block x in lines of 3',
       ],
     ]
     const keys = samples.map(([one]) => one)
@@ -170,6 +170,29 @@ describe('together', () => {
       expect(rows.map(({ name, mine }) => [name, mine])).toEqual([[one.key, words]])
     }
     expect(designDifferences(design(), design(), keys, row)).toEqual([])
+    // Even steps and even ratios are not the same.
+    const even = { parameter: 'speed_mm_s', along: 'x' as const, from: 1, to: 9, count: 3 }
+    const [differs] = designDifferences(
+      design({ axes: [{ ...even, spacing: 'linear' }] }),
+      design({ axes: [{ ...even, spacing: 'geometric' }] }),
+      keys,
+      row,
+    )
+    expect(differs?.mine).toContain('of even ratios')
+  })
+
+  it('keeps some parts of mine and the rest of theirs', () => {
+    const theirs = design({ title: 'Theirs', order: 'rows', hang_hole_mm: 4 })
+    const mine = design({ title: 'Mine', order: 'scattered' })
+    const merged = mergedDesign(theirs, mine, new Set(['title', 'hang_hole_mm']))
+    expect([merged.title, merged.order, merged.hang_hole_mm]).toEqual(['Mine', 'rows', undefined])
+    const scores = mergedScores(
+      { values: { through: 3, flame: 1 }, cannot_tell: false, note: 'theirs' },
+      { values: { kerf_mm: 0.2 }, cannot_tell: true, note: 'mine' },
+      new Set(['through', 'kerf_mm']),
+      'through',
+    )
+    expect(scores).toEqual({ values: { flame: 1, kerf_mm: 0.2 }, cannot_tell: true, note: 'theirs' })
   })
 
   it('shows where two readings differ', () => {
@@ -182,9 +205,9 @@ describe('together', () => {
       ofCuts,
     )
     expect(rows).toEqual([
-      { name: 'Outcome', theirs: '3 drops out', mine: '1 partly' },
-      { name: 'Flame', theirs: 'no', mine: 'yes' },
-      { name: 'Kerf_mm', theirs: '0.2 mm', mine: 'not said' },
+      { key: 'through', name: 'Outcome', theirs: '3 drops out', mine: '1 partly' },
+      { key: 'flame', name: 'Flame', theirs: 'no', mine: 'yes' },
+      { key: 'kerf_mm', name: 'Kerf_mm', theirs: '0.2 mm', mine: 'not said' },
     ])
   })
 

@@ -13,6 +13,7 @@ export function parameter(key: string, more: Partial<Parameter> = {}): Parameter
     default: null,
     needed: false,
     words: [],
+    whole: false,
     processes: ['cut', 'line', 'area', 'deep', 'surface', 'photo'],
     sources: ['co2_glass', 'fibre_mopa'],
     motions: ['gantry', 'galvo'],
@@ -22,8 +23,8 @@ export function parameter(key: string, more: Partial<Parameter> = {}): Parameter
 
 export const speed = parameter('speed_mm_s', { name: 'speed', unit: 'mm/s', quantity: 'speed' })
 export const power = parameter('power_pct', { name: 'power', unit: '%', quantity: 'percent' })
-export const passes = parameter('passes', { default: 1 })
-export const air = parameter('air_level', { name: 'air', words: ['off', 'on', 'high'] })
+export const passes = parameter('passes', { default: 1, whole: true })
+export const air = parameter('air_level', { name: 'air', words: ['off', 'on', 'high'], whole: true })
 export const focus = parameter('focus_offset_mm', { name: 'focus offset', quantity: 'length', default: 0 })
 
 export const cut: Process = {
@@ -209,6 +210,7 @@ const scale = (key: string, entry: Scale['entry'], more: Partial<Scale>): Scale 
   question: '',
   lighter_question: '',
   said_by: ['person', 'photo'],
+  works_from: 0,
   ...more,
 })
 

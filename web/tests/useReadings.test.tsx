@@ -5,8 +5,9 @@ import { pageKey } from '../src/api/hooks'
 import type { Reading, TrialPageData } from '../src/api/types'
 import * as toast from '../src/shared/toast'
 import type { Scores } from '../src/trial/read/scoring'
+import { keptScores } from '../src/trial/read/keptScores'
 import { useReadings } from '../src/trial/read/useReadings'
-import { ofCuts } from './made'
+import { cut, ofCuts } from './made'
 import { later, mounted, served } from './mounted'
 import type { Asked } from './mounted'
 
@@ -20,7 +21,8 @@ const reading = (patch: string, through: number, edit: number): Reading => ({
   ...scores(through),
   values: { through },
 })
-const page = (readings: Reading[] = []) => ({ id: 7, burn: { id: 70 }, readings }) as unknown as TrialPageData
+const page = (readings: Reading[] = []) =>
+  ({ id: 7, process: 'cut', burn: { id: 70 }, readings }) as unknown as TrialPageData
 
 type Sent = { patch: string; edit: number; values: Record<string, number> }
 const sent = (asked: Asked) => (asked.body as { readings: Sent[] }).readings
@@ -38,7 +40,7 @@ const conflict = (theirs: Reading) => ({
 
 function reads(answer: (asked: Asked) => ReturnType<Parameters<typeof served>[0]>, before: Reading[] = []) {
   const asked = served((one) => (stores(one) ? answer(one) : { body: page(before) }))
-  const hook = mounted(useReadings, page(before), { inventory: { scales: ofCuts } })
+  const hook = mounted(useReadings, page(before), { inventory: { scales: ofCuts, processes: [cut] } })
   hook.client.setQueryData(pageKey(7, null), page(before))
   return { ...hook, asked, puts: () => asked.filter(stores).map(sent) }
 }
@@ -129,11 +131,45 @@ describe('readings', () => {
     await waitFor(() => expect(result.current.clash).not.toBeNull())
     clashes = false
     client.setQueryData(pageKey(7, null), page([theirs]))
-    act(() => result.current.settleClash('mine'))
+    act(() => result.current.settleClash(new Set(['through'])))
     await waitFor(() => expect(puts()).toHaveLength(2))
     expect(puts()[1]).toMatchObject([{ patch: 'A1', edit: 9, values: { through: 3 } }])
-    act(() => result.current.settleClash('theirs'))
+    act(() => result.current.settleClash(new Set()))
     expect(puts()).toHaveLength(2)
+  })
+
+  it('wait here while there is no connection, and go in their order once it is back', async () => {
+    let away = true
+    const { result, puts, unmount } = reads((asked) => {
+      if (away) throw new TypeError('Failed to fetch')
+      return stored(asked)
+    })
+    act(() => result.current.score(new Map([['A1', scores(1)]])))
+    act(() => result.current.score(new Map([['A2', scores(2)]])))
+    act(() => result.current.score(new Map([['A1', scores(3)]])))
+    await waitFor(() => expect(result.current.away).toBe(2))
+    expect(result.current.scoresFor('A1').values.through).toBe(3)
+    expect(keptScores(70, 1).map((stroke) => [...stroke.keys()])).toEqual([['A1'], ['A2'], ['A1']])
+    // The page is left and opened again: nothing is lost.
+    unmount()
+    const again = reads((asked) => {
+      if (away) throw new TypeError('Failed to fetch')
+      return stored(asked)
+    })
+    await waitFor(() => expect(again.result.current.away).toBe(2))
+    const before = again.puts().length
+    away = false
+    act(() => void window.dispatchEvent(new Event('online')))
+    await waitFor(() => expect(again.result.current.waiting).toBe(false))
+    const told = again.puts().slice(before)
+    expect(told.map(([one]) => [one?.patch, one?.values.through, one?.edit])).toEqual([
+      ['A1', 1, 0],
+      ['A2', 2, 0],
+      ['A1', 3, 1],
+    ])
+    expect(keptScores(70, 1)).toEqual([])
+    expect(failed).not.toHaveBeenCalled()
+    expect(puts().length).toBeGreaterThan(0)
   })
 
   it('say what went wrong, and show what the server has', async () => {

@@ -43,6 +43,12 @@ async function asProblem(response: Response): Promise<ProblemError> {
   }
 }
 
+/** Who kept the version that a refused change met, as far as its row says. */
+export function whoOf(current: Record<string, unknown> | null): string | undefined {
+  const who = current?.changed_by ?? current?.by_name
+  return typeof who === 'string' ? who : undefined
+}
+
 let formToken = ''
 
 /** Every write carries the token of my session, which a foreign page cannot know. */

@@ -3662,6 +3662,8 @@ export interface components {
             step: number;
             /** Unit */
             unit: string;
+            /** Whole */
+            whole: boolean;
             /** Words */
             words: string[];
         };

@@ -1,7 +1,7 @@
 import { Box, Flex, Grid, Link, Text } from '@chakra-ui/react'
 import { useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
-import { ProblemError } from '../api/client'
+import { ProblemError, whoOf } from '../api/client'
 import type { RecipeLink, RecipePageData } from '../api/types'
 import { NoteField } from '../forms/FormFields'
 import { differences } from '../forms/fields'
@@ -115,12 +115,12 @@ function WordsForm({ page, onDone }: { page: RecipePageData; onDone: () => void 
   const errors = problem?.byPath()
   const linkError = [...(errors ?? [])].find(([path]) => path.startsWith('links'))?.[1]
   const set = (key: keyof Words) => (value: string) => setWords((before) => ({ ...before, [key]: value }))
-  const send = (edit: number) => {
+  const isTouched = (key: string) => words[key as keyof Words] !== began.words[key as keyof Words]
+  const send = (edit: number, parts?: ReadonlySet<string>) => {
     const { links, ...rest } = words
-    const touched = Object.fromEntries(
-      Object.entries(rest).filter(([key, value]) => value !== began.words[key as keyof Words]),
-    )
-    const changed = { ...touched, ...(links !== began.words.links && { links: readLinks(links) }) }
+    const mine = (key: string) => isTouched(key) && (parts?.has(key) ?? true)
+    const touched = Object.fromEntries(Object.entries(rest).filter(([key]) => mine(key)))
+    const changed = { ...touched, ...(mine('links') && { links: readLinks(links) }) }
     if (Object.keys(changed).length === 0) onDone()
     else change.mutate({ ...changed, edit }, { onSuccess: onDone })
   }
@@ -131,7 +131,7 @@ function WordsForm({ page, onDone }: { page: RecipePageData; onDone: () => void 
       <TwoVersions
         what="this recipe"
         rows={differences(
-          SAID.filter((one) => one.key in words),
+          SAID.filter((one) => one.key in words && isTouched(one.key)),
           current,
           mine,
         )}
@@ -139,7 +139,8 @@ function WordsForm({ page, onDone }: { page: RecipePageData; onDone: () => void 
           void client.invalidateQueries({ queryKey: ['recipe', page.id] })
           onDone()
         }}
-        onMine={() => send(Number(current.edit))}
+        who={whoOf(current)}
+        onMine={(parts) => send(Number(current.edit), parts)}
       />
     )
   }

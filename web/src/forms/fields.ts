@@ -2,6 +2,7 @@ import type { Fact, Head, Inventory, Lot, Machine, Material, Piece } from '../ap
 import type { ChosenUnits } from '../shared/units'
 import { inUnit, unitOf, unitSign, written } from '../shared/units'
 import { isRecord } from '../shared/records'
+import type { Differing } from '../shared/differingLines'
 
 /** What a form of the shop asks for: its fields, and the way between stored figures and typed texts. */
 
@@ -266,7 +267,8 @@ const PIECE_FACTS = [
   'note',
 ] as const
 
-function picked<T extends object>(row: T, keys: readonly (keyof T & string)[]): Values {
+/** Some keys of a row. */
+export function picked<T extends object>(row: T, keys: readonly (keyof T & string)[]): Values {
   return Object.fromEntries(keys.map((key) => [key, row[key]]))
 }
 
@@ -284,7 +286,7 @@ export function differences(
   fields: { key: string; label: string }[],
   theirs: Values,
   mine: Values,
-): { name: string; theirs: string; mine: string }[] {
+): Differing[] {
   const words = (value: unknown) =>
     value === null || value === undefined || value === ''
       ? 'nothing'
@@ -295,5 +297,5 @@ export function differences(
         : String(value)
   return fields
     .filter(({ key }) => JSON.stringify(theirs[key]) !== JSON.stringify(mine[key]))
-    .map(({ key, label }) => ({ name: label, theirs: words(theirs[key]), mine: words(mine[key]) }))
+    .map(({ key, label }) => ({ key, name: label, theirs: words(theirs[key]), mine: words(mine[key]) }))
 }

@@ -20,7 +20,7 @@ interface PlateProps {
   fill: (patch: Patch) => string
   /** What lies over a patch; drawn in a box of the patch's size with its upper left at 0, 0. */
   over?: (patch: Patch) => ReactNode
-  /** What a patch is called when it is read aloud. */
+  /** What a patch that burns is called when it is read aloud. */
   name: (patch: Patch) => string
   active?: string | null
   onPick?: (id: string, event: PickEvent) => void
@@ -88,7 +88,7 @@ export function Plate(props: PlateProps) {
           id={optionId(patch.id)}
           role="option"
           aria-selected={patch.id === active}
-          aria-label={props.name(patch)}
+          aria-label={patch.burn ? props.name(patch) : `${patch.id}, left out`}
           data-patch={patch.id}
           transform={`translate(${placed(patch.x_mm, patch.width_mm, width, mirrored)} ${height - patch.y_mm - patch.height_mm})`}
           onClick={onPick && ((event) => onPick(patch.id, event))}

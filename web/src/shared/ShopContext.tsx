@@ -44,11 +44,19 @@ export function useOutcomeWords(process: Process, materialId: number): { words: 
     : { words: scale.words, question: scale.question }
 }
 
-/** What there is to set on a head for a process, the same list from render to render. */
+/** What there is to set on a head for a process, levels only as far as it has them; the same list from render to render. */
 export function useSettingsOn(head: number, process: ProcessKey): Parameter[] {
-  const { parameters, settings_on } = useShop().inventory
+  const { parameters, settings_on, heads, forms } = useShop().inventory
   const keys = settings_on[head]?.[process]
-  return useMemo(() => parameters.filter((one) => keys?.includes(one.key)), [parameters, keys])
+  const air = heads.find((one) => one.id === head)?.machine_facts.air
+  const levels = forms.airs.find((one) => one.key === air)?.levels
+  return useMemo(
+    () =>
+      parameters
+        .filter((one) => keys?.includes(one.key))
+        .map((one) => (one.words.length > 0 ? { ...one, words: one.words.slice(0, levels) } : one)),
+    [parameters, keys, levels],
+  )
 }
 
 /** Says a sentence of the server in my units. */

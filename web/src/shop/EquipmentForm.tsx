@@ -6,9 +6,10 @@ import { Button } from '../shared/Button'
 import { useShop } from '../shared/ShopContext'
 import { TwoVersions } from '../shared/TwoVersions'
 import { FormFields } from '../forms/FormFields'
-import { differences, sentFacts, typedValues } from '../forms/fields'
+import { differences, picked, sentFacts, typedValues } from '../forms/fields'
 import type { Field, Values } from '../forms/fields'
 import { useSave } from './useEquipment'
+import { useWhoChanged } from './useWhoChanged'
 import type { Kind } from './useEquipment'
 import { isRecord } from '../shared/records'
 
@@ -43,13 +44,15 @@ export function EquipmentForm(props: EquipmentFormProps) {
   const stale = save.error instanceof ProblemError && save.error.status === 409 ? save.error : null
   const problem = save.error instanceof ProblemError ? save.error : null
   const errors = stale ? NO_ERRORS : (problem?.byPath() ?? NO_ERRORS)
+  const who = useWhoChanged(kind, row?.id, stale !== null)
   const placed = fields.some((field) => [...errors.keys()].some((path) => path.startsWith(field.key)))
 
-  const send = (at: number) => {
-    const facts = sentFacts(fields, stored, row ? began : null, values)
+  const sendAs = (at: number, from: Values, before: Values | null, now: Values) => {
+    const facts = sentFacts(fields, from, before, now)
     const parts = props.split?.(facts) ?? { facts }
     save.mutate({ ...parts, row: row && { id: row.id, edit: at } }, { onSuccess: onDone })
   }
+  const send = (at: number) => sendAs(at, stored, row ? began : null, values)
   const change = (key: string, value: unknown) =>
     setValues((before) => {
       const next = { ...before, [key]: value }
@@ -65,10 +68,15 @@ export function EquipmentForm(props: EquipmentFormProps) {
         what={row?.title ?? 'this'}
         rows={differences(fields, theirs, { ...theirs, ...mine })}
         onTheirs={onDone}
-        onMine={() => {
+        who={who}
+        onMine={(parts) => {
           const now = Number(stale.current?.edit)
+          // What is not kept of mine is theirs from here on, in the form, too.
+          const shownTheirs = typedValues(fields, theirs, inventory.units, units)
+          const after = { ...values, ...shownTheirs, ...picked(values, [...parts]) }
+          setValues(after)
           setEdit(now)
-          send(now)
+          sendAs(now, theirs, shownTheirs, after)
         }}
       />
     )

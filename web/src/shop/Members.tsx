@@ -10,6 +10,7 @@ import { SelectField, TextField } from '../shared/Fields'
 import { Card } from '../shared/Parts'
 import { useShop } from '../shared/ShopContext'
 import { TwoVersions } from '../shared/TwoVersions'
+import { useWhoChanged } from './useWhoChanged'
 import { sayDone, sayFailed } from '../shared/toast'
 import { differences } from '../forms/fields'
 
@@ -72,6 +73,8 @@ function MemberCard({ member }: { member: Member }) {
   )
 }
 
+type SaidOfMember = Pick<Member, 'edit' | 'name' | 'role' | 'retired'>
+
 function MemberForm({ member, onDone }: { member: Member | null; onDone: () => void }) {
   const { inventory } = useShop()
   const forget = useForget()
@@ -80,7 +83,7 @@ function MemberForm({ member, onDone }: { member: Member | null; onDone: () => v
   const [secret, setSecret] = useState('')
   const needsSecret = !inventory.shop?.demo
   const save = useMutation({
-    mutationFn: async ({ edit, retired }: { edit: number; retired: boolean }) => {
+    mutationFn: async ({ edit, name, role, retired }: SaidOfMember) => {
       if (!member) return answer(api.POST('/api/members', { body: { name, role, secret: secret || null } }))
       if (name !== member.name || role !== member.role || retired !== member.retired) {
         await answer(
@@ -110,28 +113,33 @@ function MemberForm({ member, onDone }: { member: Member | null; onDone: () => v
   })
   const problem = save.error instanceof ProblemError ? save.error : null
   const errors = problem?.byPath()
+  const who = useWhoChanged('member', member?.id, problem?.status === 409)
   if (member && problem?.status === 409 && problem.current) {
     const fields = [
       { key: 'name', label: 'Name' },
       { key: 'role', label: 'Role' },
       { key: 'retired', label: 'Gone' },
     ]
-    const mine = { name, role, retired: save.variables?.retired }
+    const mine = { name, role, retired: save.variables?.retired ?? false }
     return (
       <TwoVersions
         what={member.name}
         rows={differences(fields, problem.current, mine)}
         onTheirs={onDone}
-        onMine={() =>
+        who={who}
+        onMine={(parts) => {
+          const theirs = problem.current as unknown as SaidOfMember
           save.mutate({
-            edit: Number(problem.current?.edit),
-            retired: save.variables?.retired ?? false,
+            edit: theirs.edit,
+            name: parts.has('name') ? name : theirs.name,
+            role: parts.has('role') ? role : theirs.role,
+            retired: parts.has('retired') ? mine.retired : theirs.retired,
           })
-        }
+        }}
       />
     )
   }
-  const submit = (retired: boolean) => save.mutate({ edit: member?.edit ?? 0, retired })
+  const submit = (retired: boolean) => save.mutate({ edit: member?.edit ?? 0, name, role, retired })
   return (
     <form
       onSubmit={(event) => {

@@ -217,6 +217,7 @@ class ParameterOut(Shape):
     default: float | None
     needed: bool
     words: list[str]
+    whole: bool
     processes: list[ProcessKey]
     sources: list[str]
     motions: list[str]

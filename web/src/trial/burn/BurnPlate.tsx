@@ -66,11 +66,7 @@ export function BurnPlate(props: BurnPlateProps) {
           texts={texts}
           label={`Plate ${page.code} while it is burned`}
           fill={fill}
-          name={(patch) =>
-            patch.burn
-              ? `${patch.id}, turn ${turn.get(patch.id)}, ${WORDS[stateOf(patch)]}`
-              : `${patch.id}, left out`
-          }
+          name={(patch) => `${patch.id}, turn ${turn.get(patch.id)}, ${WORDS[stateOf(patch)]}`}
           active={active}
           onPick={onPick}
           onKeyDown={onKeyDown}

@@ -149,14 +149,14 @@ export const AxisEdge = memo(function AxisEdge(props: AxisEdgeProps) {
         change((design) => changeSpacing(design, along, chosen, values))
       }}
     >
-      {SPACINGS.map((option) => (
+      {SPACINGS.filter(({ value }) => !parameter.whole || value !== 'geometric').map((option) => (
         <option key={option.value} value={option.value}>
           {listed && option.value === 'list' ? 'a list' : `${stepCount(axis) || ''} ${option.label}`}
         </option>
       ))}
     </select>
   )
-  const steps = <Steps along={along} change={change} />
+  const steps = <Steps along={along} parameter={parameter} change={change} />
   const list = (
     <TypedField
       label={`${parameter.name} values, ${place.name}`}
@@ -218,14 +218,20 @@ export const AxisEdge = memo(function AxisEdge(props: AxisEdgeProps) {
   )
 })
 
-const Steps = memo(function Steps({ along, change }: { along: Along; change: Change }) {
+interface StepsProps {
+  along: Along
+  parameter: Parameter
+  change: Change
+}
+
+const Steps = memo(function Steps({ along, parameter, change }: StepsProps) {
   return (
     <Flex gap="1">
       {([-1, 1] as const).map((by) => (
         <Button
           key={by}
           aria-label={`${by < 0 ? 'One step less' : 'One step more'} along ${along}`}
-          onClick={() => change((design) => addSteps(design, along, by))}
+          onClick={() => change((design) => addSteps(design, along, by, parameter))}
           size="xs"
           minW="32px"
           height="32px"

@@ -116,6 +116,7 @@ export const PlanSide = memo(function PlanSide(props: PlanSideProps) {
           />
           <SizeSlider
             patch={design.patch}
+            planned={good.plate.trial.patch}
             seconds={Math.round(good.plate.seconds)}
             footprint={`${Math.ceil(good.plate.plate.width_mm)} x ${Math.ceil(good.plate.plate.height_mm)}`}
             change={change}

@@ -3,7 +3,7 @@ import { useQueryClient } from '@tanstack/react-query'
 import { Redo2, Undo2 } from 'lucide-react'
 import { memo, useState } from 'react'
 import { useNavigate } from 'react-router'
-import { ProblemError, answer, api } from '../../api/client'
+import { ProblemError, answer, api, whoOf } from '../../api/client'
 import { trialKey, useForgetLists } from '../../api/hooks'
 import type { Design, Preview, TrialPageData } from '../../api/types'
 import { Button } from '../../shared/Button'
@@ -29,7 +29,8 @@ export function Conflict({ number, handle }: { number: number; handle: DesignHan
       what={trialName(number)}
       rows={theirs ? designDifferences(theirs, handle.design, design_keys, parameter) : []}
       onTheirs={() => void handle.takeTheirs().catch(sayFailed)}
-      onMine={() => void handle.keepMine().catch(sayFailed)}
+      who={theirs && whoOf(saveError.current)}
+      onMine={(parts) => void handle.keepMine(parts).catch(sayFailed)}
     />
   )
 }

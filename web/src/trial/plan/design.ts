@@ -42,12 +42,26 @@ export function stepCount(axis: Axis): number {
   return Number.isFinite(count) ? count : 0
 }
 
-/** One step more or less; a list loses its last value or gets one that goes on in the same way. */
-export function addSteps(design: Design, along: Along, by: 1 | -1): Design {
+/** Whole steps: how many there are at most between the ends, and the highest level where there are levels. */
+export interface Whole {
+  whole: boolean
+  words: string[]
+}
+
+/** One step more or less; a list loses its last value or gets one that goes on in the same way. What is counted goes on
+ * by ones, as far as there are levels. */
+export function addSteps(design: Design, along: Along, by: 1 | -1, { whole, words }: Whole): Design {
   const axis = axisAlong(design, along)
   if (!axis) return design
   if (axis.values === undefined || axis.values === null) {
-    return changeAxis(design, along, { count: Math.max(2, stepCount(axis) + by) })
+    const count = Math.max(2, stepCount(axis) + by)
+    const [from, to] = [Number(axis.from), Number(axis.to)]
+    if (!whole || count <= Math.abs(to - from) + 1) return changeAxis(design, along, { count })
+    const end = from + (to < from ? -1 : 1) * (count - 1)
+    const most = words.length > 0 ? words.length - 1 : Infinity
+    return end < (words.length > 0 ? 0 : 1) || end > most
+      ? design
+      : changeAxis(design, along, { count, to: end })
   }
   const values = Array.isArray(axis.values) ? axis.values.map(Number) : []
   if (by < 0) return values.length > 1 ? changeAxis(design, along, { values: values.slice(0, -1) }) : design

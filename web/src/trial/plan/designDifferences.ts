@@ -20,15 +20,17 @@ function settingsWords(settings: object | null | undefined, parameter: Parameter
 
 function axisWords(axis: Design['axes'][number], parameter: ParameterOf): string {
   const { name, unit } = parameter(axis.parameter)
-  const { values, from, to, count } = axis
+  const { values, from, to, count, spacing, wrap } = axis
   const says = values
     ? [String(values).replaceAll(',', ', '), unit]
     : [
         `${from} to ${to}`,
         unit,
         `in ${typeof count === 'number' ? counted(count, 'step') : `${count} steps`}`,
+        spacing === 'geometric' ? 'of even ratios' : '',
       ]
-  return [name, ...says, `along ${plain(axis.along)}`].filter(Boolean).join(' ')
+  const lines = wrap ? `in lines of ${wrap}` : ''
+  return [name, ...says, `along ${plain(axis.along)}`, lines].filter(Boolean).join(' ')
 }
 
 /** An object of a design, part by part: yes and no, numbers with the unit in their key, settings. */
@@ -61,8 +63,20 @@ function inWords(row: DesignKey, design: Design, parameter: ParameterOf): string
   return `${plain(value)} ${row.unit}`.trim()
 }
 
+/** Theirs with some parts of mine. */
+export function mergedDesign(theirs: Design, mine: Design, parts: ReadonlySet<string>): Design {
+  const after: Record<string, unknown> = { ...theirs }
+  for (const key of parts) {
+    const part = mine[key as keyof Design]
+    if (part === undefined) delete after[key]
+    else after[key] = part
+  }
+  return after as unknown as Design
+}
+
 /** Where two designs differ, key by key. */
 export function designDifferences(theirs: Design, mine: Design, keys: DesignKey[], parameter: ParameterOf) {
-  const lines = (design: Design): Lines => keys.map((row) => [row.name, inWords(row, design, parameter)])
+  const lines = (design: Design): Lines =>
+    keys.map((row) => [row.key, row.name, inWords(row, design, parameter)])
   return differingLines(lines(theirs), lines(mine))
 }

@@ -14,6 +14,7 @@ function figure(name: string, unit: string, quantity: string): Parameter {
     sources: [],
     motions: [],
     needed: false,
+    whole: false,
     words: [],
   }
 }

@@ -5,6 +5,7 @@ import type { Design, Preview, TrialPageData } from '../../api/types'
 import { useInMyUnits } from '../../shared/ShopContext'
 import type { ChosenUnits } from '../../shared/units'
 import { settled } from './design'
+import { mergedDesign } from './designDifferences'
 import { begun, edited, redone, replaced, understood, undone } from './history'
 import { previewOf, usePreview } from './preview'
 import { useKeptDraft } from './useKeptDraft'
@@ -72,16 +73,20 @@ export function useDesign(page: TrialPageData, units: ChosenUnits) {
     settleBy(current.current)
   }, [settleBy])
 
-  /** After a stale edit: theirs replaces mine, or mine is saved over theirs. */
+  /** After a stale edit: theirs replaces mine, or some parts of mine are saved over theirs. */
   const takeTheirs = useCallback(async () => {
     const fresh = await theirs()
     setHistory((before) => replaced(before, fresh.design))
     keep(fresh.design, fresh.edit)
   }, [keep, theirs])
-  const keepMine = useCallback(async () => {
-    const fresh = await theirs()
-    keep(fresh.design, fresh.edit)
-  }, [keep, theirs])
+  const keepMine = useCallback(
+    async (parts: ReadonlySet<string>) => {
+      const fresh = await theirs()
+      setHistory((before) => replaced(before, mergedDesign(fresh.design, before.now, parts)))
+      keep(fresh.design, fresh.edit)
+    },
+    [keep, theirs],
+  )
 
   // What somebody else kept meanwhile is taken over where nothing of mine would be lost by it.
   useOthersDraft(page, mayTakeOver, (fresh, edit) => {

@@ -22,7 +22,11 @@ export function ReadSoFar() {
             `; ${patchesOf(wanted.length)} want${wanted.length === 1 ? 's' : ''} your eye`}
         </Text>
         <Text color="ink2" aria-live="polite">
-          {readings.waiting ? 'keeping …' : 'kept'}
+          {readings.away > 0
+            ? `no connection: ${patchesOf(readings.away)} kept here, sent when it is back`
+            : readings.waiting
+              ? 'keeping …'
+              : 'kept'}
         </Text>
       </Flex>
       {hasPhotos && byPhoto + overruled > 0 && (

@@ -53,8 +53,9 @@ function ReadOtherwise() {
     <TwoVersions
       what={`the reading of ${clash.patch}`}
       rows={scoreDifferences(clash.theirs, clash.mine, words, process, scales)}
-      onTheirs={() => settleClash('theirs')}
-      onMine={() => settleClash('mine')}
+      who={clash.who}
+      onTheirs={() => settleClash(new Set())}
+      onMine={settleClash}
     />
   )
 }

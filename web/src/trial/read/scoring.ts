@@ -32,6 +32,21 @@ export function scoresOfRow({ values, cannot_tell, note }: Record<string, unknow
   }
 }
 
+/** Scores as they were kept in this browser: lengths may stand there as they were typed. */
+export function scoresOfTyped(said: unknown): Scores {
+  if (!isRecord(said)) return UNREAD
+  const values = Object.entries(isRecord(said.values) ? said.values : {})
+  return {
+    values: Object.fromEntries(
+      values.filter(
+        (one): one is [string, number | string] => typeof one[1] === 'number' || typeof one[1] === 'string',
+      ),
+    ),
+    cannot_tell: said.cannot_tell === true,
+    note: typeof said.note === 'string' ? said.note : '',
+  }
+}
+
 /** The scores with another value on one scale, or with none. */
 export function withValue(scores: Scores, scale: string, value: number | string | null): Scores {
   const others = Object.entries(scores.values).filter(([key]) => key !== scale)
@@ -62,14 +77,30 @@ export function scoreDifferences(
   }
   const others = scales.filter((scale) => scale.key !== process.outcome)
   const lines = (scores: Scores): Lines => [
-    ['Outcome', outcome(scores)],
+    [process.outcome, 'Outcome', outcome(scores)],
     ...others.map((scale): Lines[number] => [
+      scale.key,
       scale.name.charAt(0).toUpperCase() + scale.name.slice(1),
       inWords(scale, scores.values[scale.key]),
     ]),
-    ['Note', scores.note || 'none'],
+    ['note', 'Note', scores.note || 'none'],
   ]
   return differingLines(lines(theirs), lines(mine))
+}
+
+/** Theirs with some parts of mine: scales by key, the outcome with whether one can tell, the note. */
+export function mergedScores(
+  theirs: Scores,
+  mine: Scores,
+  parts: ReadonlySet<string>,
+  outcome: string,
+): Scores {
+  let after = theirs
+  for (const key of parts) {
+    if (key === 'note') after = { ...after, note: mine.note }
+    else after = withValue(after, key, mine.values[key] ?? null)
+  }
+  return parts.has(outcome) ? { ...after, cannot_tell: mine.cannot_tell } : after
 }
 
 /** What a person said of a patch: where the photos speak for it, nothing of what they can say. */

@@ -1,26 +1,32 @@
 import { useQueryClient } from '@tanstack/react-query'
-import { useCallback, useRef, useState } from 'react'
-import { ProblemError, answer, api } from '../../api/client'
+import { useCallback, useEffect, useRef, useState } from 'react'
+import { ProblemError, answer, api, whoOf } from '../../api/client'
 import { pageKey, trialKey, useForgetLists } from '../../api/hooks'
 import type { TrialPageData } from '../../api/types'
-import { useShop } from '../../shared/ShopContext'
+import { useProcess, useShop } from '../../shared/ShopContext'
 import { sayFailed } from '../../shared/toast'
 import { useShownBurn } from '../shownBurn'
-import { ownScores, scoresOf, scoresOfRow } from './scoring'
+import { backOnline, keepScores, keptScores } from './keptScores'
+import type { Said } from './keptScores'
+import { mergedScores, ownScores, scoresOf, scoresOfRow } from './scoring'
 import type { Scores } from './scoring'
 
 interface Clash {
   patch: string
   mine: Scores
   theirs: Scores
+  who?: string
 }
 
-/** Scores by patch, said at one stroke. */
-type Said = ReadonlyMap<string, Scores>
+/** What became of a stroke: it is done with, has to be told patch by patch, or waits for the connection. */
+type Sent = 'done' | 'apart' | 'away'
 
-/** The scores of a burned plate: shown with the key that gave them, stored one after the other, undoable. */
+/** The scores of a burned plate: shown with the key that gave them, stored one after the other, undoable. While there is
+ * no connection they are kept in this browser, and sent in their order once there is. */
 export function useReadings(page: TrialPageData) {
-  const { scales } = useShop().inventory
+  const { inventory, me } = useShop()
+  const { scales } = inventory
+  const { outcome } = useProcess(page.process)
   const client = useQueryClient()
   const forgetLists = useForgetLists()
   const burn = page.burn
@@ -31,6 +37,10 @@ export function useReadings(page: TrialPageData) {
   // The edit each patch has by our own doing; an answer that was asked for earlier may know less.
   const edits = useRef(new Map<string, number>())
   const [clash, setClash] = useState<Clash | null>(null)
+  // Strokes the server does not have yet, the first the one that is being sent.
+  const pending = useRef<Said[]>([])
+  const [away, setAway] = useState(false)
+  const left = useRef(false)
   const [past, setPast] = useState<Said[]>([])
 
   const readingOf = (patch: string) => page.readings.find((reading) => reading.patch === patch)
@@ -47,9 +57,9 @@ export function useReadings(page: TrialPageData) {
     })
   }, [])
 
-  /** Stores what was said, all of it or nothing; whether it has to be told one by one, since something clashed. */
+  /** Stores what was said, all of it or nothing. */
   const send = useCallback(
-    async (said: Said, burnId: number): Promise<boolean> => {
+    async (said: Said, burnId: number): Promise<Sent> => {
       const key = pageKey(page.id, shown)
       const known = client.getQueryData<TrialPageData>(key)?.readings ?? []
       const readings = [...said].map(([patch, scores]) => {
@@ -75,18 +85,20 @@ export function useReadings(page: TrialPageData) {
               readings: [...before.readings.filter(({ patch }) => !said.has(patch)), ...stored.readings],
             },
         )
+        arrived(said)
       } catch (error) {
+        if (error instanceof ProblemError && error.status === 0) return 'away'
+        arrived(said)
         const theirs = error instanceof ProblemError && error.status === 409 ? error.current : null
         for (const patch of said.keys()) edits.current.delete(patch)
         await client.invalidateQueries({ queryKey: key })
-        if (theirs && said.size > 1) return true
+        if (theirs && said.size > 1) return 'apart'
         const [mine] = [...said]
-        if (theirs && mine) setClash({ patch: mine[0], mine: mine[1], theirs: scoresOfRow(theirs) })
+        if (theirs && mine)
+          setClash({ patch: mine[0], mine: mine[1], theirs: scoresOfRow(theirs), who: whoOf(theirs) })
         else sayFailed(error)
-      } finally {
-        arrived(said)
       }
-      return false
+      return 'done'
     },
     [arrived, client, page.id, shown],
   )
@@ -95,10 +107,26 @@ export function useReadings(page: TrialPageData) {
     (said: Said) => {
       if (!burn) return
       setUnderWay((before) => new Map([...before, ...said]))
+      pending.current = [...pending.current, said]
+      keepScores(burn.id, me.id, pending.current)
+      /** Sends until it is through; what waits when somebody leaves the page is sent when they come back. */
+      const through = async (stroke: Said): Promise<Sent> => {
+        for (;;) {
+          if (left.current) return 'away'
+          const how = await send(stroke, burn.id)
+          if (how !== 'away') return how
+          setAway(true)
+          await backOnline()
+        }
+      }
       // One after the other: each carries the edit that the one before it gave.
       queue.current = queue.current.then(async () => {
-        const apart = await send(said, burn.id)
-        if (apart) for (const one of said) await send(new Map([one]), burn.id)
+        let how = await through(said)
+        if (how === 'apart') for (const one of said) how = await through(new Map([one]))
+        if (how === 'away') return
+        setAway(false)
+        pending.current = pending.current.slice(1)
+        keepScores(burn.id, me.id, pending.current)
       })
       const last = queue.current
       void last.then(() => {
@@ -107,8 +135,23 @@ export function useReadings(page: TrialPageData) {
           void Promise.all([client.invalidateQueries({ queryKey: trialKey(page.id) }), forgetLists()])
       })
     },
-    [burn, client, forgetLists, page.id, send],
+    [burn, client, forgetLists, me.id, page.id, send],
   )
+
+  // What was said before the page was left or loaded afresh, and never reached the server.
+  const begin = useRef(store)
+  useEffect(() => {
+    begin.current = store
+  })
+  const burnId = burn?.id
+  useEffect(() => {
+    left.current = false
+    if (burnId !== undefined) for (const said of keptScores(burnId, me.id)) begin.current(said)
+    return () => {
+      left.current = true
+      pending.current = []
+    }
+  }, [burnId, me.id])
 
   const score = (said: Said) => {
     const before = new Map(
@@ -127,10 +170,12 @@ export function useReadings(page: TrialPageData) {
     return [...last.keys()][0] ?? null
   }
 
-  /** After somebody else's score came first: theirs stays, or mine is stored over it. */
-  const settleClash = (whose: 'theirs' | 'mine') => {
+  /** After somebody else's score came first: theirs stays, or some parts of mine are stored over it. */
+  const settleClash = (parts: ReadonlySet<string>) => {
     setClash(null)
-    if (clash && whose === 'mine') score(new Map([[clash.patch, clash.mine]]))
+    if (!clash || parts.size === 0) return
+    const merged = mergedScores(clash.theirs, clash.mine, parts, outcome)
+    score(new Map([[clash.patch, merged]]))
   }
 
   return {
@@ -142,5 +187,7 @@ export function useReadings(page: TrialPageData) {
     undo,
     canUndo: past.length > 0,
     waiting: underWay.size > 0,
+    /** How many patches wait for the connection. */
+    away: away ? underWay.size : 0,
   }
 }
