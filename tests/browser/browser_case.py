@@ -42,12 +42,15 @@ class BrowserCase(unittest.TestCase):
     playwright: ClassVar[Playwright]
     browser: ClassVar[Browser]
     server: ClassVar[Server]
+    # Else an empty folder, in which nobody has founded a shop yet.
+    demo: ClassVar[bool] = True
 
     @classmethod
     def setUpClass(cls) -> None:
         folder = tempfile.TemporaryDirectory()
         cls.addClassCleanup(folder.cleanup)
-        copy_demo(Path(folder.name) / "shop")
+        if cls.demo:
+            copy_demo(Path(folder.name) / "shop")
         cls.prepare(Path(folder.name) / "shop")
         cls.server = Server(Path(folder.name) / "shop")
         cls.addClassCleanup(cls.server.stop)

@@ -42,7 +42,7 @@ SHAPES: list[tuple[str, str, Any]] = [
     ("GET", r"/api/burns/\d+", shapes.trials.BurnPage),
     ("GET", r"/api/burns/\d+/comparable", shapes.trials.ComparableBurns),
     ("GET", r"/api/burns/\d+/decision", shapes.burns.Decision),
-    ("POST", r"/api/burns/\d+/finer", shapes.common.Created),
+    ("POST", r"/api/burns/\d+/(finer|patches/\w+/around)", shapes.common.Created),
     ("GET", r"/api/arrays", shapes.arrays.KeptArrays),
     ("POST", r"/api/arrays(/file)?", shapes.common.Created),
     ("POST", r"/api/arrays/\d+/design", shapes.arrays.ArrayDesign),

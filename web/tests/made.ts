@@ -62,6 +62,8 @@ export const wren: Head = {
   edit: 1,
   retired: false,
   facts: { name: 'lens', spot_mm: 0.2, m2: null, focal_mm: 50 },
+  assumed: [],
+  machine_assumed: [],
   machine_facts: {
     name: 'Wren',
     source: 'co2_glass',

@@ -20,6 +20,8 @@ class Fact:
     least, most : what such a figure can be at all; beyond it somebody has mistyped
     needed : a machine cannot be without it
     motion : only machines that move that way have it; empty for all
+    matters : what follows from it, where it is only assumed; empty where little does
+    find_out : how one comes to know it
     of : whose it is; a head may differ from its machine in those marked `both`
     """
 
@@ -33,16 +35,42 @@ class Fact:
     needed: bool = False
     motion: Literal["", "gantry", "galvo"] = ""
     of: Literal["machine", "head", "both"] = "machine"
+    matters: Literal["", "time", "power", "dose"] = ""
+    find_out: str = ""
 
 
+_SETTINGS = "in the settings of its controller"
+_DELAYS = "among the delays in the settings of its control"
 FACTS = (
     Fact("rated_power_w", "rated power", "W", "watts", 0.001, 100_000.0, "optical power at 100 %", needed=True),
-    Fact("wavelength_nm", "wavelength", "nm", "wavelength", 100.0, 100_000.0),
+    Fact("wavelength_nm", "wavelength", "nm", "wavelength", 100.0, 100_000.0, find_out="on the source's plate"),
     Fact("field_width_mm", "field width", "mm", "length", 1.0, 20_000.0, needed=True, of="both"),
     Fact("field_height_mm", "field depth", "mm", "length", 1.0, 20_000.0, needed=True, of="both"),
     Fact("max_speed_mm_s", "top speed", "mm/s", "speed", 0.1, 100_000.0, "while burning", needed=True, of="both"),
-    Fact("travel_speed_mm_s", "travel speed", "mm/s", "speed", 0.1, 100_000.0, "with the beam off", of="both"),
-    Fact("acceleration_mm_s2", "acceleration", "mm/s²", "acceleration", 1.0, 1_000_000.0, motion="gantry", of="both"),
+    Fact(
+        "travel_speed_mm_s",
+        "travel speed",
+        "mm/s",
+        "speed",
+        0.1,
+        100_000.0,
+        "with the beam off; empty for the top speed",
+        of="both",
+        matters="time",
+        find_out=_SETTINGS,
+    ),
+    Fact(
+        "acceleration_mm_s2",
+        "acceleration",
+        "mm/s²",
+        "acceleration",
+        1.0,
+        1_000_000.0,
+        motion="gantry",
+        of="both",
+        matters="time",
+        find_out=f"{_SETTINGS}, or from the time a known plate took",
+    ),
     Fact(
         "corner_jump_mm_s",
         "jump at corners",
@@ -52,9 +80,32 @@ FACTS = (
         10_000.0,
         "how much the velocity may jump at a corner without slowing",
         motion="gantry",
+        matters="time",
+        find_out=_SETTINGS,
     ),
-    Fact("jump_delay_us", "jump delay", "µs", "delay", 0.0, 1_000_000.0, motion="galvo"),
-    Fact("settle_us", "settling time", "µs", "delay", 0.0, 1_000_000.0, "after a jump", motion="galvo"),
+    Fact(
+        "jump_delay_us",
+        "jump delay",
+        "µs",
+        "delay",
+        0.0,
+        1_000_000.0,
+        motion="galvo",
+        matters="time",
+        find_out=_DELAYS,
+    ),
+    Fact(
+        "settle_us",
+        "settling time",
+        "µs",
+        "delay",
+        0.0,
+        1_000_000.0,
+        "after a jump",
+        motion="galvo",
+        matters="time",
+        find_out=_DELAYS,
+    ),
     Fact(
         "polygon_delay_us",
         "polygon delay",
@@ -64,9 +115,31 @@ FACTS = (
         1_000_000.0,
         "for turning back; a corner costs its share",
         motion="galvo",
+        matters="time",
+        find_out=_DELAYS,
     ),
-    Fact("firing_floor_pct", "fires from", "%", "percent", 0.0, 100.0, "below this power nothing comes out"),
-    Fact("max_power_pct", "power ceiling", "%", "percent", 0.0, 100.0, "what the source can bear for long"),
+    Fact(
+        "firing_floor_pct",
+        "fires from",
+        "%",
+        "percent",
+        0.0,
+        100.0,
+        "below this power nothing comes out",
+        matters="power",
+        find_out="lower the power on scrap until nothing marks any more",
+    ),
+    Fact(
+        "max_power_pct",
+        "power ceiling",
+        "%",
+        "percent",
+        0.0,
+        100.0,
+        "what the source can bear for long",
+        matters="power",
+        find_out="in the papers of the source",
+    ),
     Fact("trace_power_pct", "trace power", "%", "percent", 0.0, 100.0, "shows the outline without marking"),
     Fact(
         "s_at_full_power",
@@ -77,6 +150,8 @@ FACTS = (
         10_000_000.0,
         "the S number that means 100 %",
         motion="gantry",
+        matters="power",
+        find_out=f"{_SETTINGS}: the greatest S",
     ),
     Fact(
         "distinct_settings",
@@ -89,21 +164,36 @@ FACTS = (
     ),
     Fact("shows.speed_mm_s", "steps of speed", "mm/s", "speed", 0.0001, 1000.0, "the finest its control shows"),
     Fact("shows.power_pct", "steps of power", "%", "percent", 0.0001, 50.0, "the finest its control shows"),
-    Fact("spot_mm", "spot", "mm", "spacing", 0.001, 50.0, "width of a single line in focus", of="head"),
+    Fact(
+        "spot_mm",
+        "spot",
+        "mm",
+        "spacing",
+        0.001,
+        50.0,
+        "width of a single line in focus",
+        of="head",
+        matters="dose",
+        find_out="a single line mark in focus, under a magnifier",
+    ),
     Fact("m2", "beam quality M²", "", "count", 1.0, 1000.0, of="head"),
     Fact("focal_mm", "focal length", "mm", "length", 1.0, 10_000.0, of="head"),
 )
+# What a machine can be taken to have until somebody looks it up: figures that are not needed, and a few ways it works.
+ASSUMABLE = frozenset({fact.key for fact in FACTS if not fact.needed} | {"motion", "air", "frequency_khz"})
 
-# Where a form starts for each kind of source: middling figures to be checked against the machine's own papers.
+# What machines of each kind of source usually have: middling figures of our own, assumed until somebody looks them up.
 # Rated power, field and top speed stay empty: a wrong guess there would burn.
+_GANTRY = {"motion": "gantry", "acceleration_mm_s2": 3000, "corner_jump_mm_s": 10, "s_at_full_power": 1000}
+_GALVO = {"motion": "galvo", "jump_delay_us": 300, "settle_us": 200, "air": "none"}
 START_VALUES: dict[str, dict[str, Any]] = {
-    "co2_glass": {"motion": "gantry", "firing_floor_pct": 10, "max_power_pct": 85, "air": "on_off", "spot_mm": 0.2},
-    "co2_rf": {"motion": "gantry", "firing_floor_pct": 2, "max_power_pct": 100, "air": "on_off", "spot_mm": 0.15},
-    "diode": {"motion": "gantry", "firing_floor_pct": 2, "max_power_pct": 100, "air": "on_off", "spot_mm": 0.1},
-    "fibre_q": {"motion": "galvo", "max_power_pct": 90, "air": "none", "frequency_khz": [20, 80], "spot_mm": 0.05},
-    "fibre_mopa": {"motion": "galvo", "max_power_pct": 90, "air": "none", "frequency_khz": [5, 2000], "spot_mm": 0.05},
-    "uv": {"motion": "galvo", "max_power_pct": 95, "air": "none", "frequency_khz": [20, 150], "spot_mm": 0.03},
-    "ir_diode": {"motion": "gantry", "firing_floor_pct": 5, "max_power_pct": 100, "air": "none", "spot_mm": 0.08},
+    "co2_glass": {**_GANTRY, "firing_floor_pct": 10, "max_power_pct": 85, "air": "on_off", "spot_mm": 0.2},
+    "co2_rf": {**_GANTRY, "firing_floor_pct": 2, "max_power_pct": 100, "air": "on_off", "spot_mm": 0.15},
+    "diode": {**_GANTRY, "firing_floor_pct": 2, "max_power_pct": 100, "air": "on_off", "spot_mm": 0.1},
+    "fibre_q": {**_GALVO, "max_power_pct": 90, "frequency_khz": [20, 80], "spot_mm": 0.05},
+    "fibre_mopa": {**_GALVO, "max_power_pct": 90, "frequency_khz": [5, 2000], "spot_mm": 0.05},
+    "uv": {**_GALVO, "max_power_pct": 95, "frequency_khz": [20, 150], "spot_mm": 0.03},
+    "ir_diode": {**_GANTRY, "firing_floor_pct": 5, "max_power_pct": 100, "air": "none", "spot_mm": 0.08},
 }
 
 

@@ -7,6 +7,7 @@ from typing import Any
 
 from rezept.core.errors import InvalidInput, quoted
 from rezept.core.fields import Fields
+from rezept.core.process import ProcessKey
 
 FAMILIES = (
     "wood",
@@ -23,6 +24,24 @@ FAMILIES = (
     "ceramic",
     "other",
 )
+_ORGANIC: tuple[ProcessKey, ...] = ("cut", "line", "area")
+_RELIEF: tuple[ProcessKey, ...] = (*_ORGANIC, "deep")
+# What a material of each family is meant for until somebody says otherwise.
+USUALLY_MEANT_FOR: dict[str, tuple[ProcessKey, ...]] = {
+    "wood": _RELIEF,
+    "paper": _ORGANIC,
+    "leather": _ORGANIC,
+    "textile": _ORGANIC,
+    "plastic": _ORGANIC,
+    "rubber": _RELIEF,
+    "linoleum": _RELIEF,
+    "metal": ("line", "deep", "surface"),
+    "coated metal": ("line", "surface"),
+    "stone": ("line", "area"),
+    "glass": ("line", "area"),
+    "ceramic": ("line", "area", "surface"),
+    "other": _ORGANIC,
+}
 # These do not feed a flame; everything else, known or not, is taken as able to burn.
 CANNOT_BURN = frozenset({"metal", "coated metal", "stone", "glass", "ceramic"})
 # Each hazard with what follows from it.

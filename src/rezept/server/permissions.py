@@ -85,6 +85,7 @@ ROUTES: dict[tuple[str, str], tuple[str, str]] = {
     ("POST", "/api/arrays/<int:id>/design"): ("member", "see what a kept array gives"),
     ("DELETE", "/api/arrays/<int:id>"): ("member", "keep arrays"),
     ("POST", "/api/burns/<int:id>/finer"): ("member", "plan arrays"),
+    ("POST", "/api/burns/<int:id>/patches/<string:patch>/around"): ("member", "plan arrays"),
     ("PUT", "/api/burns/<int:id>/photos/<string:face>"): ("member", "add photos"),
     ("PUT", "/api/burns/<int:id>/readings"): ("member", "score"),
     ("GET", "/api/burns/<int:id>/measured"): ("guest", "see what photos show"),

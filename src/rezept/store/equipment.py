@@ -12,10 +12,11 @@ from rezept.store.rows import Row, as_json, changed_once, declared, found, plain
 # Each kind's statements; the values are bound by name. `retired_at` NULL: in use.
 _INSERT = {
     "machine": """
-        INSERT INTO machine (name, facts, note, link, by_member, at)
-        VALUES (:name, :facts, :note, :link, :by, :at)""",
+        INSERT INTO machine (name, facts, assumed, note, link, by_member, at)
+        VALUES (:name, :facts, :assumed, :note, :link, :by, :at)""",
     "head": """
-        INSERT INTO head (machine_id, name, facts, by_member, at) VALUES (:machine_id, :name, :facts, :by, :at)""",
+        INSERT INTO head (machine_id, name, facts, assumed, by_member, at)
+        VALUES (:machine_id, :name, :facts, :assumed, :by, :at)""",
     "material": """
         INSERT INTO material (name, family, thickness_mm, mark, hazards, ground_lab, processes, density_kg_m3, hardness,
                               supplier_code, note, by_member, at)
@@ -30,10 +31,10 @@ _INSERT = {
 }
 _UPDATE = {
     "machine": """
-        UPDATE machine SET name = :name, facts = :facts, note = :note, link = :link, retired_at = :retired_at,
+        UPDATE machine SET name = :name, facts = :facts, assumed = :assumed, note = :note, link = :link, retired_at = :retired_at,
                edit = edit + 1, by_member = :by, at = :at WHERE id = :id AND edit = :edit""",
     "head": """
-        UPDATE head SET name = :name, facts = :facts, retired_at = :retired_at,
+        UPDATE head SET name = :name, facts = :facts, assumed = :assumed, retired_at = :retired_at,
                edit = edit + 1, by_member = :by, at = :at WHERE id = :id AND edit = :edit""",
     "material": """
         UPDATE material SET name = :name, family = :family, thickness_mm = :thickness_mm, mark = :mark,
@@ -49,9 +50,9 @@ _UPDATE = {
                edit = edit + 1, by_member = :by, at = :at WHERE id = :id AND edit = :edit""",
 }
 _SELECT = {
-    "machine": "SELECT id, name, facts, note, link, edit, retired_at FROM machine",
+    "machine": "SELECT id, name, facts, assumed, note, link, edit, retired_at FROM machine",
     "head": """
-        SELECT head.id, head.name, head.facts, head.machine_id, head.edit,
+        SELECT head.id, head.name, head.facts, head.assumed, machine.assumed AS machine_assumed, head.machine_id, head.edit,
                coalesce(head.retired_at, machine.retired_at) AS retired_at,
                machine.name AS machine, machine.facts AS machine_facts, machine.link AS link,
                (SELECT count(*) FROM head AS other WHERE other.machine_id = head.machine_id) AS heads
@@ -72,8 +73,8 @@ _ORDER = {
     "piece": " ORDER BY piece.id DESC",
 }
 _JSON = {
-    "machine": ("facts",),
-    "head": ("facts", "machine_facts"),
+    "machine": ("facts", "assumed"),
+    "head": ("facts", "assumed", "machine_facts", "machine_assumed"),
     "material": ("hazards", "ground_lab", "processes"),
     "lot": (),
     "piece": (),
@@ -87,6 +88,8 @@ class HeadRow(TypedDict):
     id: int
     name: str
     facts: dict[str, Any]
+    assumed: list[str]
+    machine_assumed: list[str]
     machine_id: int
     edit: int
     machine: str
@@ -151,6 +154,8 @@ def _bound(kind: str, facts: Row) -> Row:
     if kind == "machine":
         # What the log keeps of a machine from before there were links says nothing of one.
         facts = {"link": "", **facts}
+    if kind in ("machine", "head"):
+        facts = {"assumed": [], **facts}
     return {key: as_json(value) if key in _JSON[kind] and value is not None else value for key, value in facts.items()}
 
 

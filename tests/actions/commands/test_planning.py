@@ -8,6 +8,7 @@ from unittest import mock
 from rezept.actions.commands import burning, equipment, exporting, keeping, planning, reading
 from rezept.actions.members import NotAllowed
 from rezept.actions.queries import asking, following, previews, views
+from rezept.actions.queries.first_axes import first_axis_of
 from rezept.actions.typed import resolved, split_list
 from rezept.core.errors import InvalidInput, NotFound, Refused, SeveralErrors, UnknownKey
 from rezept.demo.builder import founded
@@ -250,6 +251,45 @@ class StartTest(ShopCase):
         self.assertTrue(labels["on"])
         settings = asking.book(self.shop)["recipes"][0]["steps"][0]["settings"]
         self.assertEqual(labels["settings"]["speed_mm_s"], settings["speed_mm_s"])
+
+
+class AroundTest(ShopCase):
+    """A plan around a burned patch, and where a setting begins to vary."""
+
+    def setUp(self):
+        super().setUp()
+        self.trial = planning.new_trial(self.shop, self.member, "area", self.poplar, self.wren)
+        page = views.trial_page(self.shop, self.trial)
+        self.burn = burning.mark_burned(self.shop, self.member, self.trial, page["edit"], {})
+        self.patches = {one["id"]: one for one in page["plate"]["patches"]}
+
+    def test_it_lies_around_what_the_patch_got(self):
+        other = planning.trial_around(self.shop, self.member, self.burn, "C4")
+        page = views.trial_page(self.shop, other)
+        settings = self.patches["C4"]["settings"]
+        for axis in page["design"]["axes"]:
+            with self.subTest(axis["parameter"]):
+                self.assertLess(axis["from"], settings[axis["parameter"]])
+                self.assertGreater(axis["to"], settings[axis["parameter"]])
+        self.assertEqual(page["reason"], "Around C4 of T-001.")
+        held = page["planned"].trial.hold
+        self.assertEqual(held, {key: value for key, value in settings.items() if key in held})
+        with self.assertRaises(InvalidInput):
+            planning.trial_around(self.shop, self.member, self.burn, "Z9")
+        with self.assertRaises(NotAllowed):
+            planning.trial_around(self.shop, self.guest, self.burn, "C4")
+
+    def test_a_setting_that_stops_varying_is_held_at_what_is_known(self):
+        reading.score(self.shop, self.member, self.burn, "C3", 0, {"values": {"darkness": 4}})
+        keeping.keep_recipe(self.shop, self.member, self.burn, "C3", {})
+        settings = self.patches["C3"]["settings"]
+        for key in ("speed_mm_s", "power_pct"):
+            found = first_axis_of(self.shop, self.trial, key, None, "x", None)
+            self.assertEqual(found["held"], settings[key])
+            self.assertTrue(found["from"] < settings[key] < found["to"])
+        self.assertEqual(first_axis_of(self.shop, self.trial, "passes", None, "x", None)["held"], 1.0)
+        with self.assertRaises(UnknownKey):
+            first_axis_of(self.shop, self.trial, "colour", None, "x", None)
 
 
 class NewcomerTest(unittest.TestCase):

@@ -229,6 +229,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/burns/{id}/patches/{patch}/around": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Begin a trial around what a burned patch got. */
+        post: operations["burns_plan_around_burns__int_id__patches__string_patch__around_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/burns/{id}/patches/{patch}/not-burned": {
         parameters: {
             query?: never;
@@ -2427,12 +2444,20 @@ export interface components {
          * @description A figure of a machine or head, for its form.
          */
         FactOut: {
+            /** Find Out */
+            find_out: string;
             /** Help */
             help: string;
             /** Key */
             key: string;
             /** Least */
             least: number;
+            /**
+             * Matters
+             * @description What follows from it where it is only assumed.
+             * @enum {string}
+             */
+            matters: "" | "time" | "power" | "dose";
             /** Most */
             most: number;
             /**
@@ -2658,6 +2683,13 @@ export interface components {
             power_modes: components["schemas"]["Named"][];
             /** Sources */
             sources: components["schemas"]["SourceOut"][];
+            /**
+             * Usually Meant For
+             * @description By family, until somebody says otherwise.
+             */
+            usually_meant_for: {
+                [key: string]: ("cut" | "line" | "area" | "deep" | "surface" | "photo")[];
+            };
         };
         /** FoundShop */
         FoundShop: {
@@ -2732,6 +2764,8 @@ export interface components {
         };
         /** HeadOut */
         HeadOut: {
+            /** Assumed */
+            assumed: string[];
             /** Edit */
             edit: number;
             facts: components["schemas"]["HeadFacts"];
@@ -2743,6 +2777,8 @@ export interface components {
             link: string;
             /** Machine */
             machine: string;
+            /** Machine Assumed */
+            machine_assumed: string[];
             machine_facts: components["schemas"]["MachineFacts"];
             /** Machine Id */
             machine_id: number;
@@ -3172,6 +3208,8 @@ export interface components {
             process: "cut" | "line" | "area" | "deep" | "surface" | "photo";
             /** Process Name */
             process_name: string;
+            /** Recipe Id */
+            recipe_id: number | null;
             /** Settings */
             settings: {
                 [key: string]: number;
@@ -3284,6 +3322,11 @@ export interface components {
         };
         /** MachineOut */
         MachineOut: {
+            /**
+             * Assumed
+             * @description Keys of figures nobody has looked up yet.
+             */
+            assumed: string[];
             /** Edit */
             edit: number;
             facts: components["schemas"]["MachineFacts"];
@@ -5797,6 +5840,38 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Measured"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+        };
+    };
+    burns_plan_around_burns__int_id__patches__string_patch__around_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+                patch: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Created"];
                 };
             };
             /** @description Bad Request */

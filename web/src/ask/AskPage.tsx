@@ -13,6 +13,7 @@ import { useParameter, useInMyUnits, useShop } from '../shared/ShopContext'
 import { shown } from '../shared/units'
 import { day, otherSettings, trialName, standingWords } from '../shared/words'
 import { PlanAround } from '../recipes/PlanAround'
+import { FirstWords, useMissingWord } from './FirstWords'
 import { addressOf, materialNames, meantFor, sameThickness, sentenceOf, thicknesses } from './sentence'
 import type { Sentence } from './sentence'
 import './ask.css'
@@ -23,20 +24,11 @@ export function AskPage() {
   const [search, setSearch] = useSearchParams()
   const sentence = sentenceOf(search, inventory)
   const answer = useAnswer(sentence.process, sentence.material?.id ?? null, sentence.head)
+  const word = useMissingWord()
   // The answer is what one came for: what stands beside it is asked for once the first one is here.
   const answered = answer.isFetched || !sentence.material
-  if (inventory.heads.length === 0 || inventory.materials.length === 0) {
-    return (
-      <Nothing>
-        This shop has no machines or no materials yet.{' '}
-        <Link asChild color="emberOnSoft" textDecoration="underline">
-          <RouterLink to={inventory.heads.length === 0 ? '/shop' : '/shop?part=materials'}>
-            Add them in the Shop
-          </RouterLink>
-        </Link>
-        , then ask.
-      </Nothing>
-    )
+  if (word[0] !== null || inventory.heads.length === 0 || inventory.materials.length === 0) {
+    return <FirstWords word={word} />
   }
   return (
     <Grid templateColumns={{ base: '1fr', lg: 'minmax(0, 1fr) 330px' }} gap="8" pt={{ base: '0', lg: '4' }}>

@@ -1,5 +1,4 @@
 import { Box, Flex, Text } from '@chakra-ui/react'
-import { useState } from 'react'
 import { useBook, useFailed } from '../api/hooks'
 import type { ProcessKey } from '../api/types'
 import { Button } from '../shared/Button'
@@ -9,6 +8,7 @@ import { Choice, SelectField, TextField } from '../shared/Fields'
 import { KeysHelp } from '../shared/KeysHelp'
 import { Failure, Nothing, PageTitle, Waiting } from '../shared/Parts'
 import { useShop } from '../shared/ShopContext'
+import { useOpenForm } from '../shared/useTabState'
 import { BookMap } from './BookMap'
 import { ByLook } from './ByLook'
 import { FailedSettings } from '../recipes/FailedSettings'
@@ -19,7 +19,7 @@ import { WriteDown } from './WriteDown'
 export function BookPage() {
   const { inventory, me } = useShop()
   const filter = useFilter()
-  const [writing, setWriting] = useState(false)
+  const [writing, setWriting] = useOpenForm('write-down')
   const used = new Set<ProcessKey>(inventory.materials.flatMap((one) => one.processes))
   const process = inventory.processes.find((one) => one.key === filter.process)?.key ?? null
   const narrowed = filter.text !== '' || filter.head !== null || filter.material !== null

@@ -1,7 +1,8 @@
-import { Box, Flex, Grid, Text } from '@chakra-ui/react'
+import { Box, Flex, Grid, Text, Link } from '@chakra-ui/react'
 import { Link as RouterLink } from 'react-router'
 import { flatUrl, useLooks } from '../api/photos'
 import type { Look, Looks, ProcessKey } from '../api/types'
+import { PlanAroundPatch } from '../recipes/PlanAround'
 import { PatchCrop } from '../plate/PatchCrop'
 import type { Filter } from '../shared/EquipmentFilter'
 import { EquipmentFilter } from '../shared/EquipmentFilter'
@@ -172,6 +173,14 @@ function LookCard({ look, darknessOnly }: { look: Look; darknessOnly: boolean })
           {look.patch} of {trialName(look.number)}
         </RouterLink>
       </Text>
+      <Flex gap="3" mt="2" align="center">
+        <PlanAroundPatch burn={look.burn_id} patch={look.patch} />
+        {look.recipe_id !== null && (
+          <Link asChild color="emberOnSoft" fontWeight="600">
+            <RouterLink to={`/book/${look.recipe_id}`}>Its recipe</RouterLink>
+          </Link>
+        )}
+      </Flex>
     </Card>
   )
 }

@@ -1,6 +1,5 @@
 import { Box, Flex, Grid, Link, Text } from '@chakra-ui/react'
 import { useQueryClient } from '@tanstack/react-query'
-import { useState } from 'react'
 import { ProblemError, whoOf } from '../api/client'
 import type { RecipeLink, RecipePageData } from '../api/types'
 import { NoteField } from '../forms/FormFields'
@@ -11,6 +10,7 @@ import { TextField } from '../shared/Fields'
 import { Markdown } from '../shared/Markdown'
 import { Card, Section } from '../shared/Parts'
 import { useShop } from '../shared/ShopContext'
+import { useOpenForm, useTabState } from '../shared/useTabState'
 import { TwoVersions } from '../shared/TwoVersions'
 import { useChangeRecipe } from './useChangeRecipe'
 import { SAID } from './versions'
@@ -49,11 +49,11 @@ const wordsOf = (page: RecipePageData): Words => ({
 /** What the book says beside the numbers, edited in place. */
 export function WordsCard({ page }: { page: RecipePageData }) {
   const { me } = useShop()
-  const [editing, setEditing] = useState(false)
+  const [editing, setEditing] = useOpenForm(`recipe.${page.id}`)
   return (
     <Card p="4" borderColor={editing ? 'steel' : 'line'}>
       <Section title="Beside the numbers">
-        {editing ? <WordsForm page={page} onDone={() => setEditing(false)} /> : <WordsShown page={page} />}
+        {editing ? <WordsForm page={page} onClose={() => setEditing(false)} /> : <WordsShown page={page} />}
         {!editing && me.may_write && (
           <Button size="sm" mt="3" onClick={() => setEditing(true)}>
             Change the words
@@ -105,17 +105,25 @@ function WordsShown({ page }: { page: RecipePageData }) {
   )
 }
 
-function WordsForm({ page, onDone }: { page: RecipePageData; onDone: () => void }) {
+function WordsForm({ page, onClose }: { page: RecipePageData; onClose: () => void }) {
   const client = useQueryClient()
   // The version one began with: what others do meanwhile must not slip in unseen.
-  const [began] = useState(() => ({ edit: page.edit, words: wordsOf(page) }))
-  const [words, setWords] = useState(began.words)
+  const [form, setForm, forgetForm] = useTabState(`recipe.${page.id}`, () => {
+    const words = wordsOf(page)
+    return { edit: page.edit, began: words, words }
+  })
+  const { edit: beganAt, began, words } = form
+  const onDone = () => {
+    forgetForm()
+    onClose()
+  }
   const change = useChangeRecipe(page)
   const problem = change.error instanceof ProblemError ? change.error : null
   const errors = problem?.byPath()
   const linkError = [...(errors ?? [])].find(([path]) => path.startsWith('links'))?.[1]
-  const set = (key: keyof Words) => (value: string) => setWords((before) => ({ ...before, [key]: value }))
-  const isTouched = (key: string) => words[key as keyof Words] !== began.words[key as keyof Words]
+  const set = (key: keyof Words) => (value: string) =>
+    setForm((before) => ({ ...before, words: { ...before.words, [key]: value } }))
+  const isTouched = (key: string) => words[key as keyof Words] !== began[key as keyof Words]
   const send = (edit: number, parts?: ReadonlySet<string>) => {
     const { links, ...rest } = words
     const mine = (key: string) => isTouched(key) && (parts?.has(key) ?? true)
@@ -148,7 +156,7 @@ function WordsForm({ page, onDone }: { page: RecipePageData; onDone: () => void 
     <form
       onSubmit={(event) => {
         event.preventDefault()
-        send(began.edit)
+        send(beganAt)
       }}
     >
       <Flex direction="column" gap="3">

@@ -1,33 +1,52 @@
 import { Box, Flex, Grid, Text } from '@chakra-ui/react'
 import { useMutation } from '@tanstack/react-query'
-import { useState } from 'react'
 import { useNavigate } from 'react-router'
 import { ProblemError, answer, api } from '../api/client'
 import { useForgetLists } from '../api/hooks'
-import type { ProcessKey, WrittenAs } from '../api/types'
+import type { Inventory, ProcessKey, WrittenAs } from '../api/types'
 import { NoteField } from '../forms/FormFields'
 import { Button } from '../shared/Button'
 import { SelectField, TextField } from '../shared/Fields'
 import { Card } from '../shared/Parts'
 import { useSettingsOn, useShop } from '../shared/ShopContext'
+import { useTabState } from '../shared/useTabState'
 import { capital } from '../shared/words'
 
 const NO_ERRORS: ReadonlyMap<string, string> = new Map()
 const ALWAYS = ['speed_mm_s', 'power_pct', 'passes']
+
+interface Written {
+  process: ProcessKey
+  material: number
+  head: number
+  standing: WrittenAs
+  settings: Record<string, string>
+  words: { purpose: string; note: string; source: string }
+}
+
+const begun = (process: ProcessKey, { materials, heads }: Inventory): Written => ({
+  process,
+  material: materials.find((one) => !one.retired && one.processes.includes(process))?.id ?? 0,
+  head: heads.find((one) => !one.retired)?.id ?? 0,
+  standing: 'heard',
+  settings: {},
+  words: { purpose: '', note: '', source: '' },
+})
 
 /** A setting from elsewhere, typed once and marked as heard of until it has held here. */
 export function WriteDown({ process: first, onDone }: { process: ProcessKey; onDone: () => void }) {
   const { inventory, units } = useShop()
   const navigate = useNavigate()
   const forget = useForgetLists()
-  const [process, setProcess] = useState<ProcessKey>(first)
+  const [form, setForm, forgetForm] = useTabState('write-down', () => begun(first, inventory))
+  const { process, material, head, standing, settings, words } = form
+  const set = (part: Partial<Written>) => setForm((before) => ({ ...before, ...part }))
+  const done = () => {
+    forgetForm()
+    onDone()
+  }
   const fitting = inventory.materials.filter((one) => !one.retired && one.processes.includes(process))
   const heads = inventory.heads.filter((one) => !one.retired)
-  const [material, setMaterial] = useState(fitting[0]?.id ?? 0)
-  const [head, setHead] = useState(heads[0]?.id ?? 0)
-  const [standing, setStanding] = useState<WrittenAs>('heard')
-  const [settings, setSettings] = useState<Record<string, string>>({})
-  const [words, setWords] = useState({ purpose: '', note: '', source: '' })
   const parameters = useSettingsOn(head, process)
   const save = useMutation({
     mutationFn: () =>
@@ -50,6 +69,7 @@ export function WriteDown({ process: first, onDone }: { process: ProcessKey; onD
       ),
     onSuccess: async ({ id }) => {
       await forget()
+      done()
       void navigate(`/book/${id}`)
     },
   })
@@ -78,30 +98,28 @@ export function WriteDown({ process: first, onDone }: { process: ProcessKey; onD
             value={process}
             options={inventory.processes.map((one) => ({ value: one.key, label: one.name }))}
             onPick={(next) => {
-              setProcess(next)
               const still = inventory.materials.find((one) => one.id === material)
-              if (!still?.processes.includes(next)) {
-                setMaterial(inventory.materials.find((one) => one.processes.includes(next))?.id ?? 0)
-              }
+              const other = inventory.materials.find((one) => one.processes.includes(next))?.id ?? 0
+              set({ process: next, material: still?.processes.includes(next) ? material : other })
             }}
           />
           <SelectField
             label="Material"
             value={String(material)}
             options={fitting.map((one) => ({ value: String(one.id), label: one.title }))}
-            onPick={(id) => setMaterial(Number(id))}
+            onPick={(id) => set({ material: Number(id) })}
           />
           <SelectField
             label="Machine"
             value={String(head)}
             options={heads.map((one) => ({ value: String(one.id), label: one.title }))}
-            onPick={(id) => setHead(Number(id))}
+            onPick={(id) => set({ head: Number(id) })}
           />
           <SelectField
             label="It is"
             value={standing}
             options={inventory.written_down_as.map(({ key, name }) => ({ value: key, label: name }))}
-            onPick={setStanding}
+            onPick={(standing) => set({ standing })}
           />
           {[...shownFirst, ...others].map((parameter) => (
             <TextField
@@ -112,7 +130,7 @@ export function WriteDown({ process: first, onDone }: { process: ProcessKey; onD
               error={errors.get(`settings.${parameter.key}`)}
               onChange={(event) => {
                 const { value } = event.currentTarget
-                setSettings((before) => ({ ...before, [parameter.key]: value }))
+                set({ settings: { ...settings, [parameter.key]: value } })
               }}
             />
           ))}
@@ -121,16 +139,20 @@ export function WriteDown({ process: first, onDone }: { process: ProcessKey; onD
           <TextField
             label="For what (may be empty)"
             value={words.purpose}
-            onChange={(event) => setWords({ ...words, purpose: event.currentTarget.value })}
+            onChange={(event) => set({ words: { ...words, purpose: event.currentTarget.value } })}
           />
           <TextField
             label="Where from (a link, may be empty)"
             value={words.source}
             error={errors.get('links[0].url')}
-            onChange={(event) => setWords({ ...words, source: event.currentTarget.value })}
+            onChange={(event) => set({ words: { ...words, source: event.currentTarget.value } })}
           />
           <Box gridColumn="1 / -1">
-            <NoteField label="Note" value={words.note} onChange={(note) => setWords({ ...words, note })} />
+            <NoteField
+              label="Note"
+              value={words.note}
+              onChange={(note) => set({ words: { ...words, note } })}
+            />
           </Box>
         </Grid>
         {save.error && !placed && (
@@ -142,7 +164,7 @@ export function WriteDown({ process: first, onDone }: { process: ProcessKey; onD
           <Button type="submit" look="ember" loading={save.isPending} disabled={!material || !head}>
             Write it down
           </Button>
-          <Button onClick={onDone}>Cancel</Button>
+          <Button onClick={done}>Cancel</Button>
         </Flex>
       </form>
     </Card>

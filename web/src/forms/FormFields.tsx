@@ -1,7 +1,10 @@
 import { Box, Flex, Grid, Text, Textarea } from '@chakra-ui/react'
-import { useId } from 'react'
+import { useId, useState } from 'react'
+import type { SyntheticEvent } from 'react'
 import { Button } from '../shared/Button'
 import { Label, Note, SelectField, TextField } from '../shared/Fields'
+import { useShop } from '../shared/ShopContext'
+import { unitOf, unitSign } from '../shared/units'
 import { anyGround } from '../theme/palette'
 import type { Field, Values } from './fields'
 
@@ -10,16 +13,32 @@ interface FormFieldsProps {
   values: Values
   errors: ReadonlyMap<string, string>
   onChange: (key: string, value: unknown) => void
+  /** Keys of what is only assumed. */
+  assumed?: readonly string[]
+  /** Whether what is seldom touched is folded away. */
+  fold?: boolean
 }
 
-/** The fields of a form, each with its sentence where something is wrong. */
-export function FormFields({ fields, values, errors, onChange }: FormFieldsProps) {
-  return (
+/** The fields of a form, each with its sentence where something is wrong; what is seldom touched stands under *more*,
+ * open where something in it is wrong. */
+export function FormFields({
+  fields,
+  values,
+  errors,
+  onChange,
+  assumed = [],
+  fold = false,
+}: FormFieldsProps) {
+  const [open, setOpen] = useState(false)
+  const first = fold ? fields.filter((field) => !field.more) : fields
+  const more = fold ? fields.filter((field) => field.more) : []
+  const wrong = [...errors.keys()].some((path) => more.some(({ key }) => path.startsWith(key)))
+  const grid = (shown: Field[]) => (
     <Grid templateColumns={{ base: '1fr', sm: '1fr 1fr' }} gap="3" alignItems="start">
-      {fields.map((field) => (
+      {shown.map((field) => (
         <Box key={field.key} gridColumn={isWide(field) ? '1 / -1' : undefined}>
           <OneField
-            field={field}
+            field={assumed.includes(field.key) ? asAssumed(field) : field}
             value={values[field.key]}
             errors={errors}
             onChange={(value) => onChange(field.key, value)}
@@ -28,7 +47,31 @@ export function FormFields({ fields, values, errors, onChange }: FormFieldsProps
       ))}
     </Grid>
   )
+  return (
+    <>
+      {grid(first)}
+      {more.length > 0 && (
+        <Box
+          as="details"
+          mt="3"
+          {...{ open: open || wrong }}
+          onToggle={({ currentTarget }: SyntheticEvent) => setOpen(currentTarget.hasAttribute('open'))}
+        >
+          <Box as="summary" cursor="pointer" minH="32px" fontWeight="600" fontSize="15px" mb="2">
+            More{assumed.length > 0 && ', filled with what is usual'}
+          </Box>
+          {grid(more)}
+        </Box>
+      )}
+    </>
+  )
 }
+
+/** A field that says that its figure is not looked up yet, and how one comes to know it. */
+const asAssumed = (field: Field): Field => ({
+  ...field,
+  hint: `assumed; ${field.findOut ?? field.hint ?? 'look it up'}`,
+})
 
 const isWide = (field: Field) => ['note', 'checks', 'pulses', 'flag'].includes(field.kind)
 
@@ -43,6 +86,11 @@ function OneField({ field, value, errors, onChange }: OneFieldProps) {
   const error = errors.get(field.key)
   const text = typeof value === 'string' ? value : ''
   const { label } = field
+  const { inventory, units } = useShop()
+  const unit =
+    field.kind === 'quantity'
+      ? unitSign(unitOf(inventory.units, field.quantity, units)?.symbol ?? '')
+      : undefined
   switch (field.kind) {
     case 'choice':
       return (
@@ -83,6 +131,7 @@ function OneField({ field, value, errors, onChange }: OneFieldProps) {
       return (
         <TextField
           label={label}
+          placeholder={unit}
           value={text}
           error={error}
           hint={field.hint}

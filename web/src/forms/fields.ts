@@ -11,7 +11,16 @@ export interface Option {
   label: string
 }
 
-export type Field = { key: string; label: string; hint?: string; needed?: boolean } & (
+export type Field = {
+  key: string
+  label: string
+  hint?: string
+  needed?: boolean
+  /** Stands under *more*. */
+  more?: boolean
+  /** How one comes to know it. */
+  findOut?: string
+} & (
   | { kind: 'text' | 'note' | 'colour' | 'pair' | 'pulses' | 'flag' }
   | { kind: 'quantity'; quantity: string }
   | { kind: 'choice'; options: Option[] }
@@ -88,6 +97,8 @@ const factField = (fact: Fact): Field => ({
   quantity: fact.quantity,
   hint: fact.help || undefined,
   needed: fact.needed,
+  more: !fact.needed,
+  findOut: fact.find_out || undefined,
 })
 
 /** The fields of a machine; those that its kind of motion or source does not have are left out. */
@@ -104,51 +115,78 @@ export function machineFields(inventory: Inventory, source: string, motion: stri
       kind: 'choice',
       options: forms.sources.map((one) => ({ value: one.key, label: one.name })),
     },
-    { key: 'motion', label: 'Moves as', kind: 'choice', options: plainOptions(['gantry', 'galvo']) },
+    {
+      key: 'motion',
+      label: 'Moves as',
+      kind: 'choice',
+      options: plainOptions(['gantry', 'galvo']),
+      more: true,
+      findOut: 'a gantry moves its head, a galvo its mirrors',
+    },
     ...forms.facts.filter(fits).map(factField),
     ...(varies('frequency_khz')
-      ? [{ key: 'frequency_khz', label: 'Frequency, kHz', kind: 'pair' } as const]
+      ? [
+          {
+            key: 'frequency_khz',
+            label: 'Frequency, kHz',
+            kind: 'pair',
+            more: true,
+            findOut: 'in the papers of the source',
+          } as const,
+        ]
       : []),
     ...(varies('pulse_width_ns')
-      ? [{ key: 'pulse_widths', label: 'Pulse widths', kind: 'pulses' } as const]
+      ? [{ key: 'pulse_widths', label: 'Pulse widths', kind: 'pulses', more: true } as const]
       : []),
     {
       key: 'air',
       label: 'Air',
       kind: 'choice',
       options: namedOptions(forms.airs),
+      more: true,
+      findOut: 'what a program can switch or set of it',
     },
     {
       key: 'power_mode',
       label: 'Power',
       kind: 'choice',
       options: namedOptions(forms.power_modes),
+      more: true,
     },
     {
       key: 'takes',
       label: 'Takes (nothing ticked: all are offered)',
       kind: 'checks',
       options: namedOptions(forms.file_kinds),
+      more: true,
     },
-    { key: 'focus_by_z', label: 'A program may move the focus', kind: 'flag' },
-    { key: 'hears_settings', label: 'Reads settings from the comments of a program', kind: 'flag' },
+    { key: 'focus_by_z', label: 'A program may move the focus', kind: 'flag', more: true },
+    {
+      key: 'hears_settings',
+      label: 'Reads settings from the comments of a program',
+      kind: 'flag',
+      more: true,
+    },
     {
       key: 'beam_drops_at_rest',
       label: 'Its controller puts the beam off whenever the head stands',
       kind: 'flag',
+      more: true,
     },
     {
       key: 'dwells_with_beam',
       label: 'It may burn while the head stands: a pierce dwell, in a file',
       kind: 'flag',
+      more: true,
     },
     {
       key: 'link',
       label: 'Live link',
       kind: 'text',
       hint: '/dev/ttyUSB0 or socket://host:port; empty: files only',
+      more: true,
     },
-    { key: 'note', label: 'Note', kind: 'note' },
+    { key: 'note', label: 'Note', kind: 'note', more: true },
   ]
 }
 
@@ -167,34 +205,42 @@ export function headFields(inventory: Inventory, machine: Machine | null): Field
   ]
 }
 
-export function materialFields(inventory: Inventory): Field[] {
+/** A sheet: its name, family and, where it is cut, thickness; the rest stands under *more*. */
+export function materialFields(inventory: Inventory, processes_of: unknown): Field[] {
+  const cut =
+    Array.isArray(processes_of) &&
+    inventory.processes.some((one) => one.passes_through && processes_of.includes(one.key))
   const { forms, processes } = inventory
   return [
     { key: 'name', label: 'Name', kind: 'text', needed: true },
     { key: 'family', label: 'Family', kind: 'choice', options: plainOptions(forms.families) },
-    { key: 'thickness_mm', label: 'Thickness', kind: 'quantity', quantity: 'length' },
+    { key: 'thickness_mm', label: 'Thickness', kind: 'quantity', quantity: 'length', needed: cut },
     {
       key: 'mark',
+      more: true,
       label: 'A mark comes out',
       kind: 'choice',
       options: plainOptions(['darker', 'lighter']),
     },
     {
       key: 'processes',
+      more: true,
       label: 'Meant for',
       kind: 'checks',
       options: processes.map((one) => ({ value: one.key, label: one.name.toLowerCase() })),
     },
     {
       key: 'hazards',
+      more: true,
       label: 'Hazards',
       kind: 'checks',
       options: forms.hazards.map((one) => ({ value: one.key, label: one.key, hint: one.consequence })),
     },
-    { key: 'ground_colour', label: 'Colour of the bare ground', kind: 'colour' },
-    { key: 'density_kg_m3', label: 'Density', kind: 'quantity', quantity: 'density' },
+    { key: 'ground_colour', more: true, label: 'Colour of the bare ground', kind: 'colour' },
+    { key: 'density_kg_m3', more: true, label: 'Density', kind: 'quantity', quantity: 'density' },
     {
       key: 'hardness',
+      more: true,
       label: 'Hardness',
       kind: 'choice',
       options: [
@@ -202,9 +248,20 @@ export function materialFields(inventory: Inventory): Field[] {
         ...forms.hardness.map((label, i) => ({ value: String(i + 1), label })),
       ],
     },
-    { key: 'supplier_code', label: 'Supplier’s code', kind: 'text' },
-    { key: 'note', label: 'Note', kind: 'note' },
+    { key: 'supplier_code', more: true, label: 'Supplier’s code', kind: 'text' },
+    { key: 'note', more: true, label: 'Note', kind: 'note' },
   ]
+}
+
+/** What a material is meant for follows its family, until somebody has changed it. */
+export function followFamily({ usually_meant_for: usual }: Inventory['forms']) {
+  const same = (processes: unknown, family: readonly string[]) =>
+    Array.isArray(processes) && [...processes].sort().join() === [...family].sort().join()
+  return (key: string, values: Values): Values => {
+    const meant = usual[String(values.family)]
+    const untouched = Object.values(usual).some((family) => same(values.processes, family))
+    return key === 'family' && meant && untouched ? { ...values, processes: meant } : values
+  }
 }
 
 export const LOT_FIELDS: Field[] = [
@@ -237,10 +294,19 @@ export function pieceFields(lots: Lot[]): Field[] {
 /** Rows of the shop as the facts their forms edit. */
 export const machineFacts = (machine: Machine): Values => ({
   ...machine.facts,
+  assumed: machine.assumed,
   note: machine.note,
   link: machine.link,
 })
-export const headFacts = (head: Head): Values => ({ ...head.facts, machine_id: head.machine_id })
+export const headFacts = (head: Head): Values => ({
+  ...head.facts,
+  assumed: head.assumed,
+  machine_id: head.machine_id,
+})
+
+/** Which figures of a form nobody has looked up yet. */
+export const assumedOf = (values: Values): string[] =>
+  Array.isArray(values.assumed) ? values.assumed.map(String) : []
 
 const MATERIAL_FACTS = [
   'name',

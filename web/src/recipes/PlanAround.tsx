@@ -1,6 +1,8 @@
 import { Button } from '../shared/Button'
 import { useNavigate } from 'react-router'
-import { useNewTrial } from '../api/hooks'
+import { useMutation } from '@tanstack/react-query'
+import { answer, api } from '../api/client'
+import { useForgetLists, useNewTrial } from '../api/hooks'
 import type { ProcessKey } from '../api/types'
 import { AskSomebody } from '../shared/Allowed'
 import { useShop } from '../shared/ShopContext'
@@ -12,6 +14,28 @@ interface PlanAroundProps {
   head: number
   /** The one thing to do next, where there is no recipe yet. */
   first?: boolean
+}
+
+/** Opens a new plan around what a burned patch got. */
+export function PlanAroundPatch({ burn, patch }: { burn: number; patch: string }) {
+  const { me } = useShop()
+  const navigate = useNavigate()
+  const forget = useForgetLists()
+  const begin = useMutation({
+    mutationFn: () =>
+      answer(api.POST('/api/burns/{id}/patches/{patch}/around', { params: { path: { id: burn, patch } } })),
+    onSuccess: ({ id }) => {
+      void forget()
+      void navigate(`/trials/${id}/plan`)
+    },
+    onError: sayFailed,
+  })
+  if (!me.may_write) return null
+  return (
+    <Button size="sm" loading={begin.isPending} onClick={() => begin.mutate()}>
+      Plan around it
+    </Button>
+  )
 }
 
 /** Opens a new plan around what is known. */

@@ -1,4 +1,4 @@
-import { Box, Input, NativeSelect, Text } from '@chakra-ui/react'
+import { Box, Flex, Input, NativeSelect, Text } from '@chakra-ui/react'
 import type { InputProps } from '@chakra-ui/react'
 import { useId } from 'react'
 import type { ReactNode } from 'react'
@@ -21,7 +21,7 @@ export function TextField({
   const id = useId()
   return (
     <Box>
-      <Label id={id} hidden={hideLabel}>
+      <Label id={id} hidden={hideLabel} needed={input.required}>
         {label}
       </Label>
       <Input
@@ -44,21 +44,27 @@ export function TextField({
   )
 }
 
-/** The label above a field. */
-export function Label({ id, hidden, children }: { id: string; hidden?: boolean; children: ReactNode }) {
+interface LabelProps {
+  id: string
+  hidden?: boolean
+  needed?: boolean
+  children: ReactNode
+}
+
+/** The label above a field, which says where it must be filled. */
+export function Label({ id, hidden, needed, children }: LabelProps) {
   if (hidden) return null
   return (
-    <Text
-      as="label"
-      {...{ htmlFor: id }}
-      display="block"
-      fontSize="13px"
-      fontWeight="600"
-      color="ink2"
-      mb="1"
-    >
-      {children}
-    </Text>
+    <Flex gap="1.5" fontSize="13px" mb="1">
+      <Text as="label" {...{ htmlFor: id }} fontWeight="600" color="ink2">
+        {children}
+      </Text>
+      {needed && (
+        <Text as="span" aria-hidden="true" color="emberOnSoft">
+          needed
+        </Text>
+      )}
+    </Flex>
   )
 }
 

@@ -1,5 +1,5 @@
+import { useOpenForm } from '../shared/useTabState'
 import { Box, Flex, SimpleGrid, Text } from '@chakra-ui/react'
-import { useState } from 'react'
 import { Link as RouterLink } from 'react-router'
 import type { Head, Machine } from '../api/types'
 import { AskSomebody } from '../shared/Allowed'
@@ -7,15 +7,15 @@ import { Button } from '../shared/Button'
 import { Card, Nothing } from '../shared/Parts'
 import { useParameter, useShop } from '../shared/ShopContext'
 import { shown } from '../shared/units'
-import { EquipmentForm } from './EquipmentForm'
+import { EquipmentForm } from '../forms/EquipmentForm'
+import { NewMachine, useFollowSource } from '../forms/NewMachine'
 import { headFacts, headFields, machineFacts, machineFields } from '../forms/fields'
-import type { Values } from '../forms/fields'
 import { RetireButton } from './RetireButton'
 
 /** The machines with their heads; each card turns into its own form. */
 export function Machines({ retired }: { retired: boolean }) {
   const { inventory, me } = useShop()
-  const [adding, setAdding] = useState(false)
+  const [adding, setAdding] = useOpenForm('machine')
   const machines = inventory.machines.filter((one) => one.retired === retired)
   return (
     <Box>
@@ -44,70 +44,11 @@ export function Machines({ retired }: { retired: boolean }) {
   )
 }
 
-/** A new source brings its own start values along, where nothing was typed yet. */
-function useFollowSource() {
-  const { inventory } = useShop()
-  return (key: string, values: Values): Values => {
-    if (key !== 'source') return values
-    const source = inventory.forms.sources.find((one) => one.key === values.source)
-    return { ...values, ...source?.start, wavelength_nm: source?.wavelength_nm }
-  }
-}
-
-function NewMachine({ onDone }: { onDone: () => void }) {
-  const { inventory } = useShop()
-  const follow = useFollowSource()
-  const stored = follow('source', { name: '', source: 'co2_glass', power_mode: 'constant' })
-  const heads = headFields(inventory, null).map((field) =>
-    field.key === 'name' ? { ...field, key: 'head_name', label: 'Head or lens', needed: false } : field,
-  )
-  return (
-    <>
-      <Text fontWeight="600" fontSize="18px">
-        A new machine
-      </Text>
-      <Text color="ink2" fontSize="14.5px" mb="3">
-        The figures filled in are a start for this kind of source. Hold them against the machine’s own papers.
-      </Text>
-      <EquipmentForm
-        kind="machine"
-        row={null}
-        stored={stored}
-        fields={(values) => [
-          ...machineFields(inventory, String(values.source), String(values.motion)),
-          ...heads,
-        ]}
-        follow={(key, values) => {
-          const next = follow(key, values)
-          // Start values are figures; a form holds texts.
-          return Object.fromEntries(
-            Object.entries(next).map(([name, value]) => [
-              name,
-              typeof value === 'number' ? String(value) : value,
-            ]),
-          )
-        }}
-        split={(facts) => {
-          const head: Values = {}
-          const machine: Values = {}
-          for (const [key, value] of Object.entries(facts)) {
-            if (key === 'head_name') head.name = value
-            else if (heads.some((field) => field.key === key)) head[key] = value
-            else machine[key] = value
-          }
-          return { facts: machine, heads: [head] }
-        }}
-        onDone={onDone}
-      />
-    </>
-  )
-}
-
 function MachineCard({ machine }: { machine: Machine }) {
   const { inventory, me } = useShop()
   const follow = useFollowSource()
-  const [editing, setEditing] = useState(false)
-  const [addingHead, setAddingHead] = useState(false)
+  const [editing, setEditing] = useOpenForm(`machine.${machine.id}`)
+  const [addingHead, setAddingHead] = useOpenForm(`head-of.${machine.id}`)
   const heads = inventory.heads.filter((head) => head.machine_id === machine.id)
   if (editing) {
     return (
@@ -207,7 +148,7 @@ function MachineWords({ machine }: { machine: Machine }) {
 
 function HeadLine({ head, machine, several }: { head: Head; machine: Machine; several: boolean }) {
   const { inventory, me } = useShop()
-  const [editing, setEditing] = useState(false)
+  const [editing, setEditing] = useOpenForm(`head.${head.id}`)
   const { facts } = head
   if (editing) {
     return (

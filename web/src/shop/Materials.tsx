@@ -7,12 +7,15 @@ import { AskSomebody } from '../shared/Allowed'
 import { Button } from '../shared/Button'
 import { TextField } from '../shared/Fields'
 import { Card, Nothing } from '../shared/Parts'
+import { useOpenForm, useTabState } from '../shared/useTabState'
 import { useShop } from '../shared/ShopContext'
-import { EquipmentForm } from './EquipmentForm'
+import { NewMaterial } from '../forms/NewMaterial'
+import { EquipmentForm } from '../forms/EquipmentForm'
 import {
   LOT_FIELDS,
   lotFacts,
   materialFacts,
+  followFamily,
   materialFields,
   materialShown,
   pieceFacts,
@@ -25,7 +28,7 @@ const A_SCREENFUL = 60
 /** The materials with their lots and pieces. */
 export function Materials({ retired }: { retired: boolean }) {
   const { inventory, me } = useShop()
-  const [adding, setAdding] = useState(false)
+  const [adding, setAdding] = useOpenForm('material')
   const [text, setText] = useState('')
   const [most, setMost] = useState(A_SCREENFUL)
   const all = inventory.materials.filter((one) => one.retired === retired)
@@ -61,13 +64,7 @@ export function Materials({ retired }: { retired: boolean }) {
         ))}
         {adding && (
           <Card p="4" borderColor="steel">
-            <EquipmentForm
-              kind="material"
-              row={null}
-              stored={{ family: 'wood', mark: 'darker', processes: ['cut', 'line', 'area'], hazards: [] }}
-              fields={() => materialFields(inventory)}
-              onDone={() => setAdding(false)}
-            />
+            <NewMaterial onDone={() => setAdding(false)} />
           </Card>
         )}
       </Grid>
@@ -90,8 +87,8 @@ export function Materials({ retired }: { retired: boolean }) {
 
 function MaterialCard({ material }: { material: Material }) {
   const { inventory, me } = useShop()
-  const [editing, setEditing] = useState(false)
-  const [adding, setAdding] = useState<'lot' | 'piece' | null>(null)
+  const [editing, setEditing] = useOpenForm(`material.${material.id}`)
+  const [adding, setAdding] = useTabState<'lot' | 'piece' | null>(`open.of-material.${material.id}`, null)
   const lots = inventory.lots.filter((lot) => lot.material_id === material.id && !lot.retired)
   const pieces = inventory.pieces.filter((piece) => piece.material_id === material.id && !piece.retired)
   if (editing) {
@@ -102,7 +99,8 @@ function MaterialCard({ material }: { material: Material }) {
           row={material}
           stored={materialFacts(material)}
           shown={materialShown(material)}
-          fields={() => materialFields(inventory)}
+          fields={(values) => materialFields(inventory, values.processes)}
+          follow={followFamily(inventory.forms)}
           onDone={() => setEditing(false)}
         >
           <RetireButton
@@ -261,7 +259,7 @@ function Line({ words, name, note, onEdit }: LineProps) {
 }
 
 function LotLine({ lot }: { lot: Lot }) {
-  const [editing, setEditing] = useState(false)
+  const [editing, setEditing] = useOpenForm(`lot.${lot.id}`)
   const done = () => setEditing(false)
   if (editing) {
     return (
@@ -284,7 +282,7 @@ function LotLine({ lot }: { lot: Lot }) {
 }
 
 function PieceLine({ piece, lots }: { piece: Piece; lots: Lot[] }) {
-  const [editing, setEditing] = useState(false)
+  const [editing, setEditing] = useOpenForm(`piece.${piece.id}`)
   const done = () => setEditing(false)
   if (editing) {
     return (

@@ -10,7 +10,7 @@ import { SelectField, TextField } from '../shared/Fields'
 import { Card } from '../shared/Parts'
 import { useShop } from '../shared/ShopContext'
 import { TwoVersions } from '../shared/TwoVersions'
-import { useWhoChanged } from './useWhoChanged'
+import { useWhoChanged } from '../forms/useWhoChanged'
 import { sayDone, sayFailed } from '../shared/toast'
 import { differences } from '../forms/fields'
 

@@ -1,8 +1,8 @@
 import { Button } from '../shared/Button'
 import { sayFailed } from '../shared/toast'
 import type { Values } from '../forms/fields'
-import { useSave } from './useEquipment'
-import type { Kind } from './useEquipment'
+import { useSave } from '../forms/useEquipment'
+import type { Kind } from '../forms/useEquipment'
 
 interface RetireButtonProps {
   kind: Kind

@@ -20,7 +20,6 @@ import {
   tableSlotRecipe,
   textStyles,
   textareaRecipe,
-  toastSlotRecipe,
   tokens,
 } from '@chakra-ui/react/theme'
 import { dark, light } from './palette'
@@ -68,7 +67,6 @@ const lean = mergeConfigs(
         dialog: dialogSlotRecipe,
         nativeSelect: nativeSelectSlotRecipe,
         table: tableSlotRecipe,
-        toast: toastSlotRecipe,
       },
     },
   }),
@@ -79,7 +77,7 @@ export const system = createSystem(
   lean,
   defineConfig({
     globalCss: {
-      html: { bg: 'paper', color: 'ink', colorScheme: 'light' },
+      html: { bg: 'paper', color: 'ink', colorScheme: 'light', overflowAnchor: 'none' },
       'html.dark': { colorScheme: 'dark' },
       body: {
         bg: 'paper',
@@ -87,6 +85,8 @@ export const system = createSystem(
         fontFamily: 'body',
         fontVariantNumeric: 'tabular-nums',
         lineHeight: '1.4',
+        // What is said in passing moves the page down instead of lying over it.
+        paddingTop: 'var(--toast-room, 0px)',
       },
       ':focus-visible': { outline: '3px solid', outlineColor: 'steel', outlineOffset: '2px' },
     },

@@ -15,8 +15,8 @@ from rezept.core.colour import read_hex
 from rezept.core.errors import InvalidInput, Refused, quoted
 from rezept.core.fields import Fields
 from rezept.core.machine import read_machine
-from rezept.core.machine_facts import refuse_beyond_bounds
-from rezept.core.material import FAMILIES, read_material
+from rezept.core.machine_facts import ASSUMABLE, refuse_beyond_bounds
+from rezept.core.material import FAMILIES, USUALLY_MEANT_FOR, read_material
 from rezept.core.names import clean_name
 from rezept.core.process import PROCESSES
 from rezept.store import changes, search
@@ -35,6 +35,7 @@ HARDNESS = ("very soft", "soft", "middling", "hard", "very hard")
 
 def _machine(_db: sqlite3.Connection, document: Row) -> Row:
     facts = dict(document)
+    assumed = _assumed(facts)
     own = Fields({key: facts.pop(key, "") for key in ("note", "link")})
     note, link = own.text("note", longest=4000), own.text("link", longest=200).strip(" ")
     if link and not _LINK.fullmatch(link):
@@ -43,11 +44,21 @@ def _machine(_db: sqlite3.Connection, document: Row) -> Row:
     refuse_beyond_bounds(machine)
     stored = machine.document()
     stored.pop("head")
-    return {"name": clean_name(machine.name), "facts": stored, "note": note, "link": link}
+    return {"name": clean_name(machine.name), "facts": stored, "assumed": assumed, "note": note, "link": link}
+
+
+def _assumed(facts: Row) -> list[str]:
+    """Takes out of a form which of its figures nobody has looked up yet; each must be one there is."""
+    assumed = Fields({"assumed": facts.pop("assumed", [])}).items("assumed")
+    for i, key in enumerate(assumed):
+        if key not in ASSUMABLE:
+            raise InvalidInput(f"{quoted(key)} is nothing that is assumed of a machine.", f"assumed[{i}]", key)
+    return sorted(set(assumed))
 
 
 def _head(db: sqlite3.Connection, document: Row) -> Row:
     facts = dict(document)
+    assumed = _assumed(facts)
     machine_id = Fields(facts).whole("machine_id", at_least=1)
     facts.pop("machine_id")
     machine = equipment_table.one(db, "machine", machine_id)
@@ -58,7 +69,7 @@ def _head(db: sqlite3.Connection, document: Row) -> Row:
         refuse_beyond_bounds(whole)
     except InvalidInput as error:
         raise type(error)(error.sentence, error.path.removeprefix("head."), error.value, error.limit) from error
-    return {"machine_id": machine_id, "name": head.name.strip(), "facts": head.document()}
+    return {"machine_id": machine_id, "name": head.name.strip(), "facts": head.document(), "assumed": assumed}
 
 
 def _material(_db: sqlite3.Connection, document: Row) -> Row:
@@ -67,7 +78,8 @@ def _material(_db: sqlite3.Connection, document: Row) -> Row:
     colour = own.text("ground_colour", None)
     if colour is not None:
         facts["ground_lab"] = read_hex(colour, "ground_colour") if colour else None
-    processes = own.items("processes", [])
+    usual = USUALLY_MEANT_FOR.get(str(facts.get("family", "other")), ())
+    processes = own.items("processes", usual)
     for process in processes:
         if process not in PROCESSES:
             raise InvalidInput(f"{quoted(process)} is not a process.", "processes", process)

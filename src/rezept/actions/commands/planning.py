@@ -9,6 +9,7 @@ from typing import Any
 from rezept.actions.commands.trial_log import log_trial
 from rezept.actions.members import Member, require
 from rezept.actions.open_shop import Shop
+from rezept.actions.queries.as_burned import patch_of_burn
 from rezept.actions.queries.observed import observed
 from rezept.actions.queries.previews import next_revision, plan_design, proven_cut
 from rezept.actions.queries.shop_facts import machine_of
@@ -16,7 +17,7 @@ from rezept.actions.queries.starting import start_from_book
 from rezept.actions.typed import Units, resolved
 from rezept.core.errors import InvalidInput, Refused
 from rezept.core.findings.between import between
-from rezept.core.findings.start import STEPS, usual_hold
+from rezept.core.findings.start import STEPS, Start, start_around, usual_hold
 from rezept.core.material import NEVER_BURN
 from rezept.core.names import trial_name
 from rezept.core.plan import Plate
@@ -60,10 +61,15 @@ def _label_settings(db: sqlite3.Connection, material: MaterialRow, head: HeadRow
 def first_design(
     db: sqlite3.Connection, process: str, material: MaterialRow, head: HeadRow
 ) -> tuple[dict[str, Any], str]:
-    """A design around the starting point, and the words for where that comes from."""
+    """A design around what the book knows, and the words for where that comes from."""
+    return design_around(db, process, material, head, start_from_book(db, process, material, head).start)
+
+
+def design_around(
+    db: sqlite3.Connection, process: str, material: MaterialRow, head: HeadRow, start: Start
+) -> tuple[dict[str, Any], str]:
     machine = machine_of(head)
     kind = PROCESSES[process]
-    start = start_from_book(db, process, material, head).start
     varied = {"speed_mm_s", "power_pct"}
     hold = {key: value for key, value in (start.centre or {}).items() if key not in varied}
     if not hold and machine.air == "on_off":
@@ -118,6 +124,34 @@ def new_trial(shop: Shop, by: Member, process: str, material_id: int, head_id: i
         _refuse_never_burn(by, material, head)
         design, reason = first_design(db, process, material, head)
         trial_id = trial_table.add_trial(db, process, head_id, material_id, reason, design, by.id, shop.now())
+        log_trial(db, shop, by, trial_table.trial(db, trial_id), "began")
+        return trial_id
+
+
+def trial_around(shop: Shop, by: Member, burn_id: int, patch: str) -> int:
+    """Begin a trial around the settings a burned patch got; returns its id.
+
+    Raises
+    ------
+    InvalidInput : there is no such patch; Refused : no single setting says what it got
+    """
+    require(by, "member", "plan arrays")
+    with shop.database.writing() as db:
+        frozen, planned = patch_of_burn(db, burn_id, patch)
+        if planned.get("mixed"):
+            raise Refused(
+                f"Something was changed while {patch} burned, so no single setting says what it got.", "patch"
+            )
+        material = equipment_table.material(db, frozen["material_id"])
+        head = equipment_table.head(db, frozen["head_id"])
+        _refuse_never_burn(by, material, head)
+        kind = PROCESSES[frozen["process"]]
+        reason = f"Around {patch} of {trial_name(frozen['trial_number'])}."
+        start = start_around(machine_of(head), kind, planned["settings"], reason)
+        design, _ = design_around(db, kind.key, material, head, start)
+        trial_id = trial_table.add_trial(
+            db, kind.key, frozen["head_id"], frozen["material_id"], reason, design, by.id, shop.now()
+        )
         log_trial(db, shop, by, trial_table.trial(db, trial_id), "began")
         return trial_id
 

@@ -13,6 +13,7 @@ from rezept.actions.queries.views import named, titles
 from rezept.core.colour_difference import ciede2000
 from rezept.core.reading import SPOILING
 from rezept.store import photos as photo_table
+from rezept.store.book import recipes_of_burn
 from rezept.store import trials as trial_table
 from rezept.store.equipment import HeadRow, MaterialRow
 from rezept.store.rows import Row
@@ -69,8 +70,10 @@ def _found(
     plate = as_burned(db, row["burn_id"], trial_table.plate_of_revision(db, row["revision_id"])["plate"])
     patch = next(one for one in plate["patches"] if one["id"] == row["patch"])
     where = named({key: row[key] for key in ("head_id", "material_id", "process")}, *names)
+    recipe = next((one["id"] for one in recipes_of_burn(db, row["burn_id"]) if one["patch"] == row["patch"]), None)
     return {
         **where,
+        "recipe_id": recipe,
         **_place(row),
         "burn_id": row["burn_id"],
         "number": row["number"],

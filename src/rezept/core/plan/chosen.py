@@ -73,7 +73,12 @@ def chosen_span(low: float, high: float, least: float, most: float, steps: int, 
     for step, start in _even(low, high, steps) if spacing == "linear" else []:
         end = float(f"{start + step * (steps - 1):.10g}")
         even = spacing_of(start, end) == "linear"
-        if not even or start < least - 1e-9 or end > most + 1e-9 or not (_shown(start, finest) and _shown(step, finest)):
+        if (
+            not even
+            or start < least - 1e-9
+            or end > most + 1e-9
+            or not (_shown(start, finest) and _shown(step, finest))
+        ):
             continue
         away = abs(math.log(start / low)) + abs(math.log(end / high)) + (0.0 if _whole(start / step) else 0.05)
         if best is None or away < best[0] - 1e-12:

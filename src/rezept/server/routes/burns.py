@@ -38,6 +38,12 @@ def put_readings(path: shapes.common.IdPath, body: shapes.burns.Scores) -> dict[
     return {"readings": reading.score_several(shop(), me(), path.id, said)}
 
 
+@bp.post("/burns/<int:id>/patches/<string:patch>/around", responses={"201": shapes.common.Created})
+def plan_around(path: shapes.burns.PatchPath) -> tuple[dict[str, Any], int]:
+    """Begin a trial around what a burned patch got."""
+    return {"id": planning.trial_around(shop(), me(), path.id, path.patch)}, 201
+
+
 @bp.put("/burns/<int:id>", responses={"204": None})
 def put_burn(path: shapes.common.IdPath, body: shapes.burns.HowBurned) -> tuple[str, int]:
     """Put right how it was burned."""

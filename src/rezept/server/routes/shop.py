@@ -17,7 +17,7 @@ from rezept.actions.queries.shop_facts import inventory
 from rezept.core.errors import Refused
 from rezept.core.machine import AIRS, FILE_KINDS, POWER_MODES, SOURCES
 from rezept.core.machine_facts import FACTS, START_VALUES
-from rezept.core.material import FAMILIES, HAZARDS, NEVER_BURN
+from rezept.core.material import FAMILIES, HAZARDS, NEVER_BURN, USUALLY_MEANT_FOR
 from rezept.core.names import public_address
 from rezept.core.parameters import PARAMETERS
 from rezept.core.plan.design import DESIGN
@@ -89,6 +89,7 @@ def get_shop() -> dict[str, Any]:
             "power_modes": _named(POWER_MODES),
             "file_kinds": _named(FILE_KINDS),
             "families": list(FAMILIES),
+            "usually_meant_for": {family: list(processes) for family, processes in USUALLY_MEANT_FOR.items()},
             "hazards": [{"key": key, "consequence": HAZARDS[key], "never": key in NEVER_BURN} for key in HAZARDS],
             "hardness": list(HARDNESS),
         },

@@ -89,6 +89,7 @@ class Kept(Shape):
 
 class MachineOut(Kept):
     facts: MachineFacts
+    assumed: list[str] = Field(description="Keys of figures nobody has looked up yet.")
     note: str
     link: str
 
@@ -99,7 +100,9 @@ class HeadOut(Kept):
     heads: int
     link: str
     facts: HeadFacts
+    assumed: list[str]
     machine_facts: MachineFacts
+    machine_assumed: list[str]
 
 
 class MaterialOut(Kept):
@@ -173,6 +176,8 @@ class FactOut(Shape):
     needed: bool
     motion: Literal["", "gantry", "galvo"]
     of: Literal["machine", "head", "both"]
+    matters: Literal["", "time", "power", "dose"] = Field(description="What follows from it where it is only assumed.")
+    find_out: str
 
 
 class SourceOut(Shape):
@@ -203,6 +208,7 @@ class Forms(Shape):
     power_modes: list[Named]
     file_kinds: list[Named]
     families: list[str]
+    usually_meant_for: dict[str, list[ProcessKey]] = Field(description="By family, until somebody says otherwise.")
     hazards: list[HazardOut]
     hardness: list[str]
 

@@ -195,6 +195,7 @@ class LookOut(Shade):
     process_name: str
     burn_id: int
     number: int
+    recipe_id: int | None
     photo_id: int
     photo_edit: int
     card: bool

@@ -17,3 +17,7 @@ CREATE UNIQUE INDEX failed_setting_of_patch ON failed_setting (burn_id, patch) W
 
 -- Why it did not hold, as it was said in one tap; NULL where nobody was asked.
 ALTER TABLE confirmation ADD COLUMN reason TEXT;
+
+-- Figures of a machine or head nobody has looked up yet: what such machines usually have.
+ALTER TABLE machine ADD COLUMN assumed TEXT NOT NULL DEFAULT '[]' CHECK (json_valid(assumed));
+ALTER TABLE head ADD COLUMN assumed TEXT NOT NULL DEFAULT '[]' CHECK (json_valid(assumed));

@@ -1,6 +1,7 @@
 import { Button } from '../../shared/Button'
 import { Text } from '@chakra-ui/react'
 import { useMutation } from '@tanstack/react-query'
+import { useSearchParams } from 'react-router'
 import { ProblemError, answer, api } from '../../api/client'
 import { Card, Section } from '../../shared/Parts'
 import { useShop } from '../../shared/ShopContext'
@@ -16,6 +17,7 @@ export function BurnForm() {
   const { page, actions } = useBurn()
   const { me } = useShop()
   const conditions = useConditions(page)
+  const [search] = useSearchParams()
   const { form } = conditions
   const burn = useMutation({
     mutationFn: () =>
@@ -25,7 +27,10 @@ export function BurnForm() {
           body: { ...form, edit: page.edit },
         }),
       ),
-    onSuccess: actions.refresh,
+    onSuccess: async () => {
+      conditions.forget()
+      await actions.refresh()
+    },
   })
   const error = burn.error ?? actions.begin.error
   const errors = error instanceof ProblemError ? error.byPath() : new Map<string, string>()
@@ -72,7 +77,7 @@ export function BurnForm() {
         {!page.link && done}
       </Card>
       {page.link && (
-        <FromFile title="From a file instead">
+        <FromFile title="From a file instead" open={search.has('files')}>
           <FilesCard />
           {done}
         </FromFile>

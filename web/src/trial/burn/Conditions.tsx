@@ -3,6 +3,7 @@ import { useState } from 'react'
 import type { Burn, TrialPageData } from '../../api/types'
 import { TextField } from '../../shared/Fields'
 import { useShop } from '../../shared/ShopContext'
+import { useTabState } from '../../shared/useTabState'
 import { day } from '../../shared/words'
 
 export interface BurnConditions {
@@ -33,7 +34,9 @@ export function useConditions(page: TrialPageData, before?: BurnConditions) {
   const last = page.last_conditions
   const lots = inventory.lots.filter((lot) => lot.material_id === page.material_id && !lot.retired)
   const only = lots.length === 1 ? lots[0] : undefined
-  const [form, setForm] = useState<BurnConditions>(
+  const place = `conditions.${page.id}.${before ? 'right' : page.edit}`
+  const [form, setForm, forget] = useTabState<BurnConditions>(
+    place,
     before ?? {
       lot: last ? (last.lot ?? '') : (only?.name ?? ''),
       measured_mm: String((last ? last.measured_mm : only?.measured_mm) ?? ''),
@@ -49,7 +52,7 @@ export function useConditions(page: TrialPageData, before?: BurnConditions) {
   )
   const see = (key: string) => setUnseen((now) => new Set([...now].filter((one) => one !== key)))
   const from = last ? `as on ${day(last.at)}` : 'the only lot'
-  return { form, setForm, lots, unseen, see, from, asLastTime: last !== null }
+  return { form, setForm, forget, lots, unseen, see, from, asLastTime: last !== null }
 }
 
 const FIELDS: { key: keyof BurnConditions; label: string }[] = [

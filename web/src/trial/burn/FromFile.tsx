@@ -2,9 +2,9 @@ import { Flex } from '@chakra-ui/react'
 import type { ReactNode } from 'react'
 
 /** What is beside the point at the moment, folded away. */
-export function FromFile({ title, children }: { title: string; children: ReactNode }) {
+export function FromFile({ title, open, children }: { title: string; open?: boolean; children: ReactNode }) {
   return (
-    <details>
+    <details open={open}>
       <summary className="fold">{title}</summary>
       <Flex direction="column" gap="3" mt="2">
         {children}

@@ -35,17 +35,22 @@ function PutRightForm({ burn, onClose }: PutRightProps & { onClose: () => void }
   const { page, actions } = useBurn()
   const navigate = useNavigate()
   const conditions = useConditions(page, noted(burn))
+  const close = () => {
+    conditions.forget()
+    onClose()
+  }
   const change = useMutation({
     mutationFn: () =>
       answer(api.PUT('/api/burns/{id}', { params: { path: { id: burn.id } }, body: conditions.form })),
     onSuccess: async () => {
-      onClose()
+      close()
       await actions.refresh()
     },
   })
   const takeBack = useMutation({
     mutationFn: () => answer(api.DELETE('/api/burns/{id}', { params: { path: { id: burn.id } } })),
     onSuccess: async () => {
+      close()
       sayDone('The burn is taken back; its readings rest with it.')
       await navigate(`/trials/${page.id}/burn`, { replace: true })
       await actions.refresh()
@@ -72,7 +77,7 @@ function PutRightForm({ burn, onClose }: PutRightProps & { onClose: () => void }
             It was never burned
           </Button>
         )}
-        <Button look="link" onClick={onClose}>
+        <Button look="link" onClick={close}>
           Cancel
         </Button>
       </Flex>

@@ -13,6 +13,7 @@ import { FailedSettings } from '../../recipes/FailedSettings'
 import { Choice, TextField } from '../../shared/Fields'
 import { KeysHelp } from '../../shared/KeysHelp'
 import { Card, Section, StandingBadge } from '../../shared/Parts'
+import { useTabState } from '../../shared/useTabState'
 import { useOutcomeWords, useProcess, useShop } from '../../shared/ShopContext'
 import { palette } from '../../theme/palette'
 import { PatchTitle, variedKeys } from '../PatchTitle'
@@ -165,11 +166,12 @@ function KeepCard({ page, patch, failed }: { page: TrialPageData; patch: string;
 function KeepFailed({ page, patch }: { page: TrialPageData; patch: string }) {
   const client = useQueryClient()
   const forgetLists = useForgetLists()
-  const [note, setNote] = useState('')
+  const [note, setNote, forgetNote] = useTabState(`failed.${page.burn?.id}.${patch}`, '')
   const keep = useMutation({
     mutationFn: () =>
       answer(api.POST('/api/failed-settings', { body: { burn: page.burn?.id ?? 0, patch, note } })),
     onSuccess: async () => {
+      forgetNote()
       await client.invalidateQueries({ queryKey: trialKey(page.id) })
       void forgetLists()
     },
@@ -206,19 +208,26 @@ function KeepFailed({ page, patch }: { page: TrialPageData; patch: string }) {
   )
 }
 
+const NOTHING_SAID: { purpose: string; note: string; standing: KeptAs } = {
+  purpose: '',
+  note: '',
+  standing: 'tried',
+}
+
 function KeepForm({ page, patch }: { page: TrialPageData; patch: string }) {
   const { inventory, me } = useShop()
   const client = useQueryClient()
   const forgetLists = useForgetLists()
-  const [purpose, setPurpose] = useState('')
-  const [note, setNote] = useState('')
-  const [standing, setStanding] = useState<KeptAs>('tried')
+  const [form, setForm, forgetForm] = useTabState(`keep.${page.burn?.id}.${patch}`, NOTHING_SAID)
+  const { purpose, note, standing } = form
+  const set = (part: Partial<typeof NOTHING_SAID>) => setForm((before) => ({ ...before, ...part }))
   const keep = useMutation({
     mutationFn: () =>
       answer(
         api.POST('/api/recipes', { body: { burn: page.burn?.id ?? 0, patch, standing, purpose, note } }),
       ),
     onSuccess: async () => {
+      forgetForm()
       await client.invalidateQueries({ queryKey: trialKey(page.id) })
       void forgetLists()
     },
@@ -241,13 +250,13 @@ function KeepForm({ page, patch }: { page: TrialPageData; patch: string }) {
           label="For what (may be empty)"
           value={purpose}
           placeholder="dark, merely tan, fast draft …"
-          onChange={(event) => setPurpose(event.currentTarget.value)}
+          onChange={(event) => set({ purpose: event.currentTarget.value })}
         />
         <TextField
           label="Note"
           value={note}
           placeholder="what the next one should know"
-          onChange={(event) => setNote(event.currentTarget.value)}
+          onChange={(event) => set({ note: event.currentTarget.value })}
         />
       </Grid>
       <Flex mt="3" gap="3" align="center" wrap="wrap">
@@ -255,7 +264,7 @@ function KeepForm({ page, patch }: { page: TrialPageData; patch: string }) {
           <Choice
             label="Standing"
             value={standing}
-            onPick={setStanding}
+            onPick={(standing) => set({ standing })}
             options={inventory.kept_as.map((key) => ({ value: key, label: key }))}
           />
         ) : (

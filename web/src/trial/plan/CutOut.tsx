@@ -50,7 +50,7 @@ export const CutOut = memo(function CutOut(props: CutOutProps) {
   const says =
     [on && 'cut out', cut && hole ? `hole ${hole} mm` : ''].filter(Boolean).join(', ') || 'stays in its piece'
   return (
-    <Fold title="Cut out" says={says}>
+    <Fold title="Cut out" says={says} errors={errors} about={['cut_out', 'cut_settings', 'hang_hole_mm']}>
       <Flex gap="2" align="flex-end">
         <Flex as="label" align="center" gap="2" fontSize="15px" minH="34px" flex="1.4">
           <input

@@ -26,7 +26,12 @@ export const DoseLimits = memo(function DoseLimits(props: DoseLimitsProps) {
   const says =
     [floor && `below ${floor}`, ceiling && `above ${ceiling}`].filter(Boolean).join(' and ') || 'no extremes'
   return (
-    <Fold title="Leave out" says={floor || ceiling ? `${says} ${process.dose_unit}` : says}>
+    <Fold
+      title="Leave out"
+      says={floor || ceiling ? `${says} ${process.dose_unit}` : says}
+      errors={errors}
+      about={keys}
+    >
       <Flex gap="2">
         {keys.map((key, i) => (
           <FigureField

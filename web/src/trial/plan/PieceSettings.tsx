@@ -98,7 +98,7 @@ export const PieceSettings = memo(function PieceSettings(props: PieceSettingsPro
       ? `${shape} ${piece.width_mm}${shape === 'disc' ? '' : ` x ${piece.height_mm}`} mm, ${PLACED[(place ?? CORNER).at]}`
       : 'just as large as the plate'
   return (
-    <Fold title="Piece" says={says}>
+    <Fold title="Piece" says={says} errors={errors} about={['piece', 'piece_id', 'place', 'fit']}>
       <Choice<PieceShape>
         label="Piece"
         value={taken ? '' : shape}

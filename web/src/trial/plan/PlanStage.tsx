@@ -4,6 +4,7 @@ import type { Head, Preview, TrialPageData } from '../../api/types'
 import { KeysHelp } from '../../shared/KeysHelp'
 import { Failure } from '../../shared/Parts'
 import { useProcess, useSettingsOn, useShop } from '../../shared/ShopContext'
+import { useUndoKeys } from '../../shared/useUndoKeys'
 import { useFrameLater } from '../../shared/useFrameLater'
 import { AddAxis } from './AddAxis'
 import { AxisEdge } from './AxisEdge'
@@ -37,7 +38,8 @@ interface PlanningProps {
 function Planning({ page, handle, good, head }: PlanningProps) {
   const process = useProcess(page.process)
   const [active, setActive] = useState<string | null>(null)
-  const { design, errors, change, settle, undo } = handle
+  const { design, errors, change, settle, undo, redo } = handle
+  useUndoKeys(undo, redo)
   // The plate follows first; what stands around it is drawn right after.
   const later = useFrameLater(good)
   const choices = useSettingsOn(head.id, process.key)
@@ -71,7 +73,7 @@ function Planning({ page, handle, good, head }: PlanningProps) {
   }
   return (
     <Grid templateColumns={{ base: '1fr', lg: 'minmax(0, 1fr) 392px' }} gap="6" alignItems="start">
-      <Box minW="0" position={{ lg: 'sticky' }} top="2">
+      <Box minW="0" position={{ lg: 'sticky' }} top="calc(var(--toast-room, 0px) + 8px)">
         <Edged
           above={
             <>
@@ -117,5 +119,6 @@ function Planning({ page, handle, good, head }: PlanningProps) {
 const KEYS = [
   { keys: ['← → ↑ ↓'], does: 'walk over the patches' },
   { keys: ['x'], does: 'leave a patch out, or take it in again' },
-  { keys: ['u'], does: 'undo' },
+  { keys: ['u', 'Ctrl Z'], does: 'undo' },
+  { keys: ['Ctrl Y'], does: 'redo' },
 ]

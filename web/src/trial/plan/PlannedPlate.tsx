@@ -39,7 +39,7 @@ export const PlannedPlate = memo(function PlannedPlate(props: PlannedPlateProps)
   const onKeyDown = (event: KeyboardEvent) => {
     const step = ARROWS[event.key]
     if (step) onActive(neighbour(patches, active ?? '', step))
-    else if (event.key === 'u' || (event.key === 'z' && (event.ctrlKey || event.metaKey))) onUndo()
+    else if (event.key === 'u') onUndo()
     else if ((event.key === 'Delete' || event.key === 'x') && active) onToggle(active)
     else return
     event.preventDefault()

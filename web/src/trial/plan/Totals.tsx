@@ -2,7 +2,7 @@ import { Box, Flex, Text } from '@chakra-ui/react'
 import { useQueryClient } from '@tanstack/react-query'
 import { Redo2, Undo2 } from 'lucide-react'
 import { memo, useState } from 'react'
-import { useNavigate } from 'react-router'
+import { Link as RouterLink, useNavigate } from 'react-router'
 import { ProblemError, answer, api, whoOf } from '../../api/client'
 import { trialKey, useForgetLists } from '../../api/hooks'
 import type { Design, Preview, TrialPageData } from '../../api/types'
@@ -46,8 +46,7 @@ export function Totals({ page, good, handle }: TotalsProps) {
   const { inventory, me } = useShop()
   const { errors } = handle
   const { plate, files } = good
-  const [path] = errors.keys()
-  const failed = path === undefined ? null : `Save failed: ${fieldName(path, handle.design, inventory)}`
+  const [first] = errors
   const refused = files.every((file) => file.refused || file.kind === 'json')
   return (
     <Box
@@ -64,6 +63,7 @@ export function Totals({ page, good, handle }: TotalsProps) {
         timeUnit={clockUnit(plate.seconds)}
         footprint={`${Math.ceil(plate.plate.width_mm)} x ${Math.ceil(plate.plate.height_mm)}`}
       />
+      <Assumed head={page.head_id} />
       <Flex gap="2" mt="3" align="center">
         <GetTheFiles
           trial={page.id}
@@ -71,10 +71,20 @@ export function Totals({ page, good, handle }: TotalsProps) {
           disabled={refused || errors.size > 0 || !me.may_write}
         />
         <History undo={handle.undo} redo={handle.redo} canUndo={handle.canUndo} canRedo={handle.canRedo} />
-        <Text fontSize="13.5px" color={failed ? 'emberOnSoft' : 'ink2'} aria-live="polite">
-          {failed ?? (handle.unsaved ? 'keeping …' : 'kept')}
+        <Text fontSize="13.5px" color={first ? 'emberOnSoft' : 'ink2'} aria-live="polite">
+          {first ? 'not kept' : handle.unsaved ? 'keeping …' : 'kept'}
         </Text>
       </Flex>
+      {first && (
+        <Flex mt="2" gap="2" align="baseline" color="emberOnSoft" fontSize="14px" data-plan-error="">
+          <Text role="alert" flex="1">
+            <strong>Save failed: {fieldName(first[0], handle.design, inventory)}.</strong> {first[1]}
+          </Text>
+          <Button look="link" size="sm" onClick={showWhatIsWrong}>
+            Show it
+          </Button>
+        </Flex>
+      )}
       {!me.may_write && (
         <Text mt="2" fontSize="14px" color="ink2">
           You are here as {me.role}; a member can plan and get the files.
@@ -83,6 +93,34 @@ export function Totals({ page, good, handle }: TotalsProps) {
     </Box>
   )
 }
+
+/** To the first field that is wrong; what is folded away there is open by then. */
+function showWhatIsWrong() {
+  const field = document.querySelector<HTMLElement>('main [aria-invalid="true"]')
+  field?.scrollIntoView({ block: 'center' })
+  field?.focus()
+}
+
+const OF_TIME = 'time'
+
+/** What the time rests on, where nobody has looked it up yet. */
+const Assumed = memo(function Assumed({ head: id }: { head: number }) {
+  const { inventory } = useShop()
+  const head = inventory.heads.find((one) => one.id === id)
+  const assumed = new Set([...(head?.machine_assumed ?? []), ...(head?.assumed ?? [])])
+  const names = inventory.forms.facts
+    .filter((fact) => fact.matters === OF_TIME && assumed.has(fact.key))
+    .map((fact) => fact.name)
+  if (!head || names.length === 0) return null
+  return (
+    <Text fontSize="14px" color="steel" mt="1">
+      Time from an assumed {names.join(', ')}.{' '}
+      <RouterLink to="/shop" style={{ textDecoration: 'underline' }}>
+        Look it up for {head.machine}
+      </RouterLink>
+    </Text>
+  )
+})
 
 interface FiguresProps {
   time: string
@@ -141,20 +179,20 @@ interface GetTheFilesProps {
   disabled: boolean
 }
 
-/** Fixes the design for good and goes on to the burn. */
+/** Fixes the design for good and goes on to the burn; its files are one way of two. */
 const GetTheFiles = memo(function GetTheFiles({ trial, save, disabled }: GetTheFilesProps) {
   const navigate = useNavigate()
   const client = useQueryClient()
   const forgetLists = useForgetLists()
   const [busy, setBusy] = useState(false)
-  const getFiles = async () => {
+  const fix = async (to: string) => {
     setBusy(true)
     try {
       const edit = await save()
       await answer(api.POST('/api/trials/{id}/files', { params: { path: { id: trial } }, body: { edit } }))
       await client.invalidateQueries({ queryKey: trialKey(trial) })
       void forgetLists()
-      void navigate(`/trials/${trial}/burn`)
+      void navigate(`/trials/${trial}/burn${to}`)
     } catch (error) {
       sayFailed(error)
     } finally {
@@ -162,8 +200,13 @@ const GetTheFiles = memo(function GetTheFiles({ trial, save, disabled }: GetTheF
     }
   }
   return (
-    <Button look="ember" size="lg" loading={busy} disabled={disabled} onClick={() => void getFiles()}>
-      Get the files
-    </Button>
+    <>
+      <Button look="ember" size="lg" loading={busy} disabled={disabled} onClick={() => void fix('')}>
+        Burn it now
+      </Button>
+      <Button loading={busy} disabled={disabled} onClick={() => void fix('?files')}>
+        Get the files
+      </Button>
+    </>
   )
 })

@@ -6,6 +6,7 @@ import { Legend } from '../../plate/Legend'
 import { OutcomePlate, OutcomeRail } from '../OutcomePlate'
 import { PatchLetters } from './PatchLetters'
 import { FoundBy } from './PhotosCard'
+import { useUndoKeys } from '../../shared/useUndoKeys'
 import { readKeys } from './readKeys'
 import { useReader } from './useRead'
 
@@ -14,6 +15,7 @@ export function PlateToRead() {
   const reader = useReader()
   const navigate = useNavigate()
   const focus = useRef<SVGSVGElement>(null)
+  useUndoKeys(reader.undo)
   useEffect(() => focus.current?.focus({ preventScroll: true }), [])
   const { page, plate, process, words, face, readings, photos, wanted, active } = reader
   const shown = photos.read[face]

@@ -1,4 +1,4 @@
-import { forgetHere, keepHere, keptHere } from '../../shared/keptHere'
+import { keptHere } from '../../shared/keptHere'
 import { isRecord } from '../../shared/records'
 import { scoresOfTyped } from './scoring'
 import type { Scores } from './scoring'
@@ -12,7 +12,7 @@ const keyOf = (burn: number, member: number) => `rezept.scores.${burn}.${member}
 
 /** The strokes a member gave a burn that the server does not have yet, in their order. */
 export function keptScores(burn: number, member: number): Said[] {
-  const kept = keptHere(keyOf(burn, member))
+  const kept = keptHere.read(keyOf(burn, member))
   if (!Array.isArray(kept)) return []
   return kept
     .filter(isRecord)
@@ -21,23 +21,25 @@ export function keptScores(burn: number, member: number): Said[] {
 
 export function keepScores(burn: number, member: number, strokes: readonly Said[]): void {
   const key = keyOf(burn, member)
-  if (strokes.length === 0) forgetHere(key)
+  if (strokes.length === 0) keptHere.forget(key)
   else
-    keepHere(
+    keptHere.write(
       key,
       strokes.map((stroke) => Object.fromEntries(stroke)),
     )
 }
 
-/** Resolves once the browser says that it is back on the net, or after a while, since it does not always know. */
-export function backOnline(): Promise<void> {
-  return new Promise((resolve) => {
-    const done = () => {
+/** `done` is kept once the browser says that it is back on the net, after a while (it does not always know), or `now`. */
+export function backOnline(): { done: Promise<void>; now: () => void } {
+  let now: () => void = () => undefined
+  const done = new Promise<void>((resolve) => {
+    now = () => {
       clearTimeout(timer)
-      removeEventListener('online', done)
+      removeEventListener('online', now)
       resolve()
     }
-    const timer = setTimeout(done, AGAIN_AFTER_MS)
-    addEventListener('online', done)
+    const timer = setTimeout(now, AGAIN_AFTER_MS)
+    addEventListener('online', now)
   })
+  return { done, now }
 }

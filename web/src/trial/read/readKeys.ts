@@ -54,7 +54,7 @@ export function keyHints(words: string[], scales: Scale[]) {
     { keys: ['n'], does: 'next unsure, the least sure first' },
     { keys: ['x'], does: 'flip the plate' },
     { keys: ['k'], does: 'lay other plates beside it' },
-    { keys: ['u'], does: 'undo' },
+    { keys: ['u', 'Ctrl Z'], does: 'undo' },
     { keys: ['Esc'], does: 'select one only' },
   ]
 }

@@ -18,6 +18,9 @@ interface Clash {
   who?: string
 }
 
+/** By burn: what is being sent of it, by whatever page began that. */
+const underWayOf = new Map<number, Promise<void>>()
+
 /** What became of a stroke: it is done with, has to be told patch by patch, or waits for the connection. */
 type Sent = 'done' | 'apart' | 'away'
 
@@ -41,6 +44,8 @@ export function useReadings(page: TrialPageData) {
   const pending = useRef<Said[]>([])
   const [away, setAway] = useState(false)
   const left = useRef(false)
+  const stopped = useRef(false)
+  const wake = useRef<() => void>(() => undefined)
   const [past, setPast] = useState<Said[]>([])
 
   const readingOf = (patch: string) => page.readings.find((reading) => reading.patch === patch)
@@ -112,23 +117,28 @@ export function useReadings(page: TrialPageData) {
       /** Sends until it is through; what waits when somebody leaves the page is sent when they come back. */
       const through = async (stroke: Said): Promise<Sent> => {
         for (;;) {
-          if (left.current) return 'away'
           const how = await send(stroke, burn.id)
           if (how !== 'away') return how
           setAway(true)
-          await backOnline()
+          const back = backOnline()
+          wake.current = back.now
+          await back.done
+          if (left.current) return how
         }
       }
       // One after the other: each carries the edit that the one before it gave.
       queue.current = queue.current.then(async () => {
+        if (stopped.current) return
         let how = await through(said)
         if (how === 'apart') for (const one of said) how = await through(new Map([one]))
-        if (how === 'away') return
+        stopped.current = how === 'away'
+        if (stopped.current) return
         setAway(false)
         pending.current = pending.current.slice(1)
         keepScores(burn.id, me.id, pending.current)
       })
       const last = queue.current
+      underWayOf.set(burn.id, last)
       void last.then(() => {
         // Once all is stored, look at the trial afresh: others may have scored, too.
         if (queue.current === last)
@@ -146,10 +156,16 @@ export function useReadings(page: TrialPageData) {
   const burnId = burn?.id
   useEffect(() => {
     left.current = false
-    if (burnId !== undefined) for (const said of keptScores(burnId, me.id)) begin.current(said)
+    // What was still being sent when the page was left goes on by itself; what is left after that is ours.
+    void (burnId === undefined ? null : underWayOf.get(burnId))?.then(restore, restore)
+    if (burnId !== undefined && !underWayOf.has(burnId)) restore()
+    function restore() {
+      if (burnId === undefined || left.current || pending.current.length > 0) return
+      for (const said of keptScores(burnId, me.id)) begin.current(said)
+    }
     return () => {
       left.current = true
-      pending.current = []
+      wake.current()
     }
   }, [burnId, me.id])
 

@@ -1,13 +1,13 @@
 import { Flex, Text } from '@chakra-ui/react'
-import { useState } from 'react'
 import type { ReactNode } from 'react'
 import { ProblemError } from '../api/client'
 import { Button } from '../shared/Button'
 import { useShop } from '../shared/ShopContext'
 import { TwoVersions } from '../shared/TwoVersions'
-import { FormFields } from '../forms/FormFields'
-import { differences, picked, sentFacts, typedValues } from '../forms/fields'
-import type { Field, Values } from '../forms/fields'
+import { useTabState } from '../shared/useTabState'
+import { FormFields } from './FormFields'
+import { assumedOf, differences, picked, sentFacts, typedValues } from './fields'
+import type { Field, Values } from './fields'
 import { useSave } from './useEquipment'
 import { useWhoChanged } from './useWhoChanged'
 import type { Kind } from './useEquipment'
@@ -24,7 +24,8 @@ interface EquipmentFormProps {
   /** The facts as shown, where that differs from what is stored. */
   shown?: Values
   row: { id: number; edit: number; title: string } | null
-  onDone: () => void
+  /** With the id of what was kept; without one where nothing was. */
+  onDone: (id?: number) => void
   /** When a field changes, others may follow. */
   follow?: (key: string, values: Values) => Values
   /** For a new machine: the facts of its first head. */
@@ -34,11 +35,21 @@ interface EquipmentFormProps {
 
 /** A row of the shop while it is edited, in its own place. */
 export function EquipmentForm(props: EquipmentFormProps) {
-  const { kind, stored, shown = stored, row, onDone } = props
+  const { kind, stored, shown = stored, row } = props
   const { inventory, units } = useShop()
-  const [began] = useState(() => typedValues(props.fields(shown), shown, inventory.units, units))
-  const [values, setValues] = useState(began)
-  const [edit, setEdit] = useState(row?.edit ?? 0)
+  const [form, setForm, forgetForm] = useTabState(
+    `${kind}.${row?.id ?? `new.${String(stored.material_id ?? stored.machine_id ?? '')}`}`,
+    () => {
+      const typed = typedValues(props.fields(shown), shown, inventory.units, units)
+      const began = 'assumed' in shown ? { ...typed, assumed: shown.assumed } : typed
+      return { began, values: began, edit: row?.edit ?? 0 }
+    },
+  )
+  const { began, values, edit } = form
+  const onDone = (id?: number) => {
+    forgetForm()
+    props.onDone(id)
+  }
   const save = useSave(kind, String(values.name ?? ''))
   const fields = props.fields(values)
   const stale = save.error instanceof ProblemError && save.error.status === 409 ? save.error : null
@@ -49,14 +60,22 @@ export function EquipmentForm(props: EquipmentFormProps) {
 
   const sendAs = (at: number, from: Values, before: Values | null, now: Values) => {
     const facts = sentFacts(fields, from, before, now)
+    if ('assumed' in now) facts.assumed = now.assumed
     const parts = props.split?.(facts) ?? { facts }
-    save.mutate({ ...parts, row: row && { id: row.id, edit: at } }, { onSuccess: onDone })
+    save.mutate(
+      { ...parts, row: row && { id: row.id, edit: at } },
+      {
+        onSuccess: ({ id }) => onDone(id),
+      },
+    )
   }
   const send = (at: number) => sendAs(at, stored, row ? began : null, values)
   const change = (key: string, value: unknown) =>
-    setValues((before) => {
-      const next = { ...before, [key]: value }
-      return props.follow?.(key, next) ?? next
+    setForm((before) => {
+      const next: Values = { ...before.values, [key]: value }
+      // Whoever types a figure knows it.
+      if ('assumed' in next) next.assumed = assumedOf(next).filter((one) => one !== key)
+      return { ...before, values: props.follow?.(key, next) ?? next }
     })
 
   if (stale?.current) {
@@ -67,15 +86,14 @@ export function EquipmentForm(props: EquipmentFormProps) {
       <TwoVersions
         what={row?.title ?? 'this'}
         rows={differences(fields, theirs, { ...theirs, ...mine })}
-        onTheirs={onDone}
+        onTheirs={() => onDone()}
         who={who}
         onMine={(parts) => {
           const now = Number(stale.current?.edit)
           // What is not kept of mine is theirs from here on, in the form, too.
           const shownTheirs = typedValues(fields, theirs, inventory.units, units)
           const after = { ...values, ...shownTheirs, ...picked(values, [...parts]) }
-          setValues(after)
-          setEdit(now)
+          setForm((before) => ({ ...before, values: after, edit: now }))
           sendAs(now, theirs, shownTheirs, after)
         }}
       />
@@ -88,7 +106,14 @@ export function EquipmentForm(props: EquipmentFormProps) {
         send(edit)
       }}
     >
-      <FormFields fields={fields} values={values} errors={errors} onChange={change} />
+      <FormFields
+        fields={fields}
+        values={values}
+        assumed={assumedOf(values)}
+        errors={errors}
+        onChange={change}
+        fold={row === null}
+      />
       {problem && !placed && (
         <Text role="alert" color="emberOnSoft" mt="2">
           {problem.message}
@@ -98,7 +123,7 @@ export function EquipmentForm(props: EquipmentFormProps) {
         <Button type="submit" look="ember" loading={save.isPending}>
           Keep
         </Button>
-        <Button onClick={onDone}>Cancel</Button>
+        <Button onClick={() => onDone()}>Cancel</Button>
         {props.children}
       </Flex>
     </form>

@@ -3,7 +3,7 @@ import { useForget } from '../api/stale'
 import { answer, api } from '../api/client'
 import { useShop } from '../shared/ShopContext'
 import { sayDone, sayFailed } from '../shared/toast'
-import type { Values } from '../forms/fields'
+import type { Values } from './fields'
 
 export type Kind = 'machine' | 'head' | 'material' | 'lot' | 'piece'
 
