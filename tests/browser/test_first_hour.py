@@ -9,7 +9,9 @@ from tests.browser.browser_case import BrowserCase, settle
 # What a hand does: every press of a button, link or patch, every choice from a list; and every field that was typed in.
 COUNTING = """
     window.hands = { clicks: 0, fields: new Set() }
-    addEventListener('pointerdown', (event) => { if (event.target.closest?.('select') === null) hands.clicks += 1 }, true)
+    addEventListener('pointerdown', (event) => {
+      if (event.target.closest?.('select') === null) hands.clicks += 1
+    }, true)
     addEventListener('change', (event) => { if (event.target.matches('select')) hands.clicks += 1 }, true)
     addEventListener('input', (event) => {
       if (event.target.matches('input:not([type=radio], [type=checkbox]), textarea')) hands.fields.add(event.target)

@@ -89,7 +89,7 @@ class ReadTest(BrowserCase):
         self.expected_complaints = ("409",)
         self.plate.locator("[data-patch=A3]").click()
         self.page.keyboard.press("5")
-        expect(self.page.get_by_text("Somebody changed the reading of A3")).to_be_visible()
+        expect(self.page.get_by_text("Kay Example changed the reading of A3")).to_be_visible()
         self.assertEqual(self.stored()["A3"]["values"].get("darkness"), 1)
         expect(self.plate.get_by_role("option", name="A3, faint")).to_be_visible()
 

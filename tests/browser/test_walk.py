@@ -216,7 +216,7 @@ class TogetherTest(BrowserCase):
             other.get_by_label("speed to, x axis").fill("30")
         self.expected_complaints = ("409",)
         page.get_by_label("speed to, x axis").fill("40")
-        expect(page.get_by_text("Somebody changed T-006")).to_be_visible()
+        expect(page.get_by_text("Kay Example changed T-006")).to_be_visible()
         page.get_by_role("button", name="Take theirs").click()
         expect(page.get_by_label("speed to, x axis")).to_have_value("30")
         with page.expect_response("**/design"):

@@ -108,7 +108,8 @@ class KeptArraysTest(ApiCase):
         # It lies round the first guess for this work, not at the speeds it was kept from, and in the same ratio.
         axis = used["axes"][0]
         first = self.call("GET", f"/api/ask?process=cut&material={self.poplar}&head={self.wren}")["start"]["speed_mm_s"]
-        self.assertEqual((axis["to"] / axis["from"], axis["count"]), (2, 3))
+        self.assertAlmostEqual(axis["to"] / axis["from"], 2, delta=0.1)
+        self.assertEqual(axis["count"], 3)
         self.assertAlmostEqual(axis["from"] * axis["to"] / (first[0] * first[1]), 1.0, delta=0.1)
         # Kept again under the same name, it takes the place of the first.
         second = self.call("POST", "/api/arrays", 201, json=body)["id"]

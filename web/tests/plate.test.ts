@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import { nearestPatch, neighbour, placed, ticks } from '../src/plate/geometry'
+import { edges, thinned } from '../src/plate/edges'
 import { railScale, stacked } from '../src/plate/railScale'
 import { along, doseColour, doseRange, doseShare, onDose, outcomeColour } from '../src/plate/scales'
 import { dark, doseScale, light, outcomeScale } from '../src/theme/palette'
@@ -135,5 +136,62 @@ describe('the dose rail', () => {
   it('stacks ticks of nearly equal dose', () => {
     expect(stacked([0, 1, 30, 31, 32], 10)).toEqual([0, 1, 0, 1, 2])
     expect(stacked([], 10)).toEqual([])
+  })
+})
+
+describe('the values at the edges', () => {
+  const axis = (parameter: string, along: string, more = {}) => ({ parameter, along, ...more })
+  const patch = (id: string, x_mm: number, y_mm: number, settings: Record<string, number>, more = {}) => ({
+    ...sixPatches[0]!,
+    ...{ id, x_mm, y_mm, width_mm: 10, height_mm: 10, settings, set_by_hand: [] as string[] },
+    ...more,
+  })
+  const of = (axes: object[], patches: object[]) =>
+    edges({ trial: { axes }, patches } as unknown as Parameters<typeof edges>[0])
+
+  it('stand in the middle of columns and rows, whatever order the patches come in', () => {
+    const patches = [
+      patch('B2', 16, 16, { speed_mm_s: 20, power_pct: 60 }),
+      patch('A1', 3, 3, { speed_mm_s: 10, power_pct: 40 }),
+      patch('A2', 16, 3, { speed_mm_s: 20, power_pct: 40 }),
+      patch('B1', 3, 16, { speed_mm_s: 10, power_pct: 60 }),
+    ]
+    const [below, left] = of([axis('speed_mm_s', 'x'), axis('power_pct', 'y')], patches)
+    expect(below?.side).toBe('below')
+    expect(below?.values.map(({ value, at }) => [value, at])).toEqual([
+      [10, 8],
+      [20, 21],
+    ])
+    expect(left?.values.map(({ value, at }) => [value, at])).toEqual([
+      [40, 8],
+      [60, 21],
+    ])
+    expect(below?.values[1]?.patches.sort()).toEqual(['A2', 'B2'])
+  })
+
+  it('are those of most of a line, not of a patch set by hand', () => {
+    const patches = [
+      patch('A1', 3, 3, { speed_mm_s: 99 }, { set_by_hand: ['speed_mm_s'] }),
+      patch('B1', 3, 16, { speed_mm_s: 10 }),
+      patch('C1', 3, 29, { speed_mm_s: 12 }),
+      patch('D1', 3, 42, { speed_mm_s: 10 }),
+    ]
+    expect(of([axis('speed_mm_s', 'x')], patches)[0]?.values.map(({ value }) => value)).toEqual([10])
+  })
+
+  it('span their blocks, and a ladder in lines has none', () => {
+    const patches = [0, 1, 2, 3].map((i) => patch(`A${i}`, 13 * i, 0, { passes: i < 2 ? 1 : 2 }))
+    const [above] = of([axis('passes', 'block_x')], patches)
+    expect(above?.values.map(({ value, at }) => [value, at])).toEqual([
+      [1, 11.5],
+      [2, 37.5],
+    ])
+    expect(of([axis('speed_mm_s', 'x', { wrap: 3 })], patches)).toEqual([])
+  })
+
+  it('are thinned where they would touch', () => {
+    const values = Array.from({ length: 7 }, (_, i) => ({ i, room: 4 }))
+    expect(thinned(values, 3).map(({ i }) => i)).toEqual([0, 1, 2, 3, 4, 5, 6])
+    expect(thinned(values, 9).map(({ i }) => i)).toEqual([0, 3, 6])
   })
 })

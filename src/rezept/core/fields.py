@@ -7,7 +7,7 @@ the documented default had to be used; `finish` then refuses whatever is left ov
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping, Sequence
+from collections.abc import Container, Mapping, Sequence
 from difflib import get_close_matches
 from typing import Any
 
@@ -144,6 +144,14 @@ class Fields:
         if not isinstance(raw, bool):
             raise InvalidInput(f"{key} must be true or false, but {shown(raw)} came.", self.at(key), raw)
         return raw
+
+    def keys(self, key: str, allowed: Container[str], what: str, default: Any = REQUIRED) -> list[str]:
+        """A list of keys, each of which must be among those allowed; `what` they are, for the sentence."""
+        items = self.items(key, default)
+        for i, item in enumerate(items):
+            if not isinstance(item, str) or item not in allowed:
+                raise InvalidInput(f"{quoted(item)} is not {what}.", f"{self.at(key)}[{i}]", item)
+        return items
 
     def items(self, key: str, default: Any = REQUIRED) -> list[Any]:
         raw = self.take(key, default)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
-from rezept.core.errors import InvalidInput, quoted
+from rezept.core.errors import InvalidInput
 from rezept.core.fields import Fields
 from rezept.core.process import ProcessKey
 
@@ -92,14 +92,7 @@ class Material:
 
 def read_material(fields: Fields) -> Material:
     """A material from its object in a document; see `docs/formats/trial.md` for keys and defaults."""
-    hazards = fields.items("hazards", [])
-    for i, hazard in enumerate(hazards):
-        if hazard not in HAZARDS:
-            raise InvalidInput(
-                f"{quoted(hazard)} is not a hazard Rezept knows; it knows {', '.join(HAZARDS)}.",
-                f"{fields.at('hazards')}[{i}]",
-                hazard,
-            )
+    hazards = fields.keys("hazards", HAZARDS, f"a hazard Rezept knows; it knows {', '.join(HAZARDS)}", [])
     material = Material(
         name=fields.text("name", empty=False),
         family=fields.text("family", "other"),

@@ -31,8 +31,8 @@ _INSERT = {
 }
 _UPDATE = {
     "machine": """
-        UPDATE machine SET name = :name, facts = :facts, assumed = :assumed, note = :note, link = :link, retired_at = :retired_at,
-               edit = edit + 1, by_member = :by, at = :at WHERE id = :id AND edit = :edit""",
+        UPDATE machine SET name = :name, facts = :facts, assumed = :assumed, note = :note, link = :link,
+               retired_at = :retired_at, edit = edit + 1, by_member = :by, at = :at WHERE id = :id AND edit = :edit""",
     "head": """
         UPDATE head SET name = :name, facts = :facts, assumed = :assumed, retired_at = :retired_at,
                edit = edit + 1, by_member = :by, at = :at WHERE id = :id AND edit = :edit""",
@@ -52,7 +52,8 @@ _UPDATE = {
 _SELECT = {
     "machine": "SELECT id, name, facts, assumed, note, link, edit, retired_at FROM machine",
     "head": """
-        SELECT head.id, head.name, head.facts, head.assumed, machine.assumed AS machine_assumed, head.machine_id, head.edit,
+        SELECT head.id, head.name, head.facts, head.assumed, machine.assumed AS machine_assumed, head.machine_id,
+               head.edit,
                coalesce(head.retired_at, machine.retired_at) AS retired_at,
                machine.name AS machine, machine.facts AS machine_facts, machine.link AS link,
                (SELECT count(*) FROM head AS other WHERE other.machine_id = head.machine_id) AS heads

@@ -15,13 +15,24 @@ interface WordProps {
   height: number
   colour: string
   text: string
+  /** How many characters the longest of its kind has: all of them have one size. */
+  longest?: number
+  /** What lies below it, so that nothing runs through it. */
+  ground?: string
 }
 
 /** A word or number where a patch is broad. */
-export function Word({ figure, height, colour, text }: WordProps) {
-  const size = Math.min(height * 0.36, (figure.word_room_mm / Math.max(text.length, 3)) * 1.55)
+export function Word({ figure, height, colour, text, longest = text.length, ground }: WordProps) {
+  const size = Math.min(height * 0.36, (figure.word_room_mm / Math.max(longest, 3)) * 1.55)
   return (
-    <SvgText x={figure.word_x_mm} y={height / 2 + size * 0.35} size={size} weight={700} colour={colour}>
+    <SvgText
+      x={figure.word_x_mm}
+      y={height / 2 + size * 0.35}
+      size={size}
+      weight={700}
+      colour={colour}
+      halo={ground}
+    >
       {text}
     </SvgText>
   )
@@ -58,7 +69,7 @@ export function Danger({ width, height }: Box) {
       return `M${x1},${at - x1}L${x2},${at - x2}`
     })
     .join('')
-  const t = size * 0.26
+  const t = size * 0.2
   return (
     <g pointerEvents="none">
       <path d={path} stroke={onScale.pale} strokeWidth={size * 0.022} opacity={0.55} />
@@ -89,7 +100,7 @@ export function ByHand({ width, height }: Box) {
 
 /** Corners that get far more than the straights, since the head slows there. */
 export function HotCorners({ figure, ...box }: Box & { figure: Figure }) {
-  const r = smaller(box) * 0.12
+  const r = smaller(box) * 0.09
   return (
     <g fill={palette.ember} stroke={onScale.pale} strokeWidth={r * 0.18} pointerEvents="none">
       {figure.sharpest_corners.map(([x = 0, y = 0]) => (

@@ -3,7 +3,10 @@ import type { KeyboardEvent, MouseEvent, ReactNode, Ref } from 'react'
 import type { Patch, Plate as PlateData, PlateText } from '../api/types'
 import { palette } from '../theme/palette'
 import { inDrawing, nearestPatch, placed, ticks } from './geometry'
+import { EdgeValues, LINE, widest } from './EdgeValues'
+import type { Side } from './edges'
 import { useFigures } from './useFigures'
+import { useWordedEdges } from './useWordedEdges'
 import { Marks } from './Marks'
 import { PhotoOfPlate } from './PhotoOfPlate'
 import { PatchFace } from './PatchFace'
@@ -31,17 +34,28 @@ interface PlateProps {
   photo?: string
   /** Seen from the back: turned like a page. */
   mirrored?: boolean
+  /** Whether the axes say what they are: not where that stands beside the plate already. */
+  titled?: boolean
   ref?: Ref<SVGSVGElement>
 }
 
 /** The plate, drawn to scale with millimetre rulers: the one component every stage shares. */
 export function Plate(props: PlateProps) {
-  const { plate, texts, mirrored = false, active, onPick, onKeyDown, ref } = props
+  const { plate, texts, mirrored = false, titled = true, active, onPick, onKeyDown, ref } = props
   const { width_mm: width, height_mm: height } = plate.plate
   const prefix = useId()
   const figures = useFigures(plate)
   // Rulers keep a constant share of the picture, however large the plate is.
   const ruler = Math.max(width, height) * 0.055
+  const worded = useWordedEdges(plate)
+  const size = ruler * 0.62
+  const of = (side: Side) => worded.find((edge) => edge.side === side)
+  const titleRoom = titled ? size * 1.15 : 0
+  // Values stand outside the rulers; where an axis has none there is no room kept for it.
+  const left = ruler + (of('left') ? widest(of('left')) * size + size * 0.4 + titleRoom : 0)
+  const top = ruler + (of('above') ? size * LINE + titleRoom : 0)
+  const right = of('right') ? widest(of('right')) * size + size * 0.8 + titleRoom : ruler * 0.4
+  const below = of('below') ? size * LINE + titleRoom : ruler * 0.4
   const optionId = (id: string) => `${prefix}-${id}`
   const pickNear = (event: MouseEvent<SVGRectElement>) => {
     const at = inDrawing(event.currentTarget, event)
@@ -52,7 +66,7 @@ export function Plate(props: PlateProps) {
     <svg
       ref={ref}
       className="plate"
-      viewBox={`${-ruler} ${-ruler} ${width + ruler * 1.4} ${height + ruler * 1.4}`}
+      viewBox={`${-left} ${-top} ${width + left + right} ${height + top + below}`}
       role="listbox"
       aria-label={props.label}
       aria-activedescendant={active ? optionId(active) : undefined}
@@ -61,6 +75,16 @@ export function Plate(props: PlateProps) {
       data-plate
     >
       <Rulers width={width} height={height} size={ruler} />
+      <EdgeValues
+        edges={worded}
+        width={width}
+        height={height}
+        size={size}
+        away={ruler}
+        mirrored={mirrored}
+        titled={titled}
+        active={active ?? null}
+      />
       <rect
         x={0}
         y={0}

@@ -8,8 +8,13 @@ interface SvgTextProps {
   weight?: number
   anchor?: 'start' | 'middle' | 'end'
   transform?: string
+  /** A colour round the letters, where something else would run through them. */
+  halo?: string
   children: ReactNode
 }
+
+const haloed = (colour: string, size: number) =>
+  ({ paintOrder: 'stroke', stroke: colour, strokeWidth: size * 0.22, strokeLinejoin: 'round' }) as const
 
 /** Text in a drawing. Its size stands in a style, since the app's reset outranks SVG's own attributes. */
 export function SvgText({
@@ -20,6 +25,7 @@ export function SvgText({
   weight = 400,
   anchor = 'middle',
   transform,
+  halo,
   children,
 }: SvgTextProps) {
   return (
@@ -29,7 +35,7 @@ export function SvgText({
       textAnchor={anchor}
       fill={colour}
       transform={transform}
-      style={{ fontSize: `${size}px`, fontWeight: weight }}
+      style={{ fontSize: `${size}px`, fontWeight: weight, ...(halo && haloed(halo, size)) }}
     >
       {children}
     </text>

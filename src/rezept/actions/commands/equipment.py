@@ -12,7 +12,7 @@ from rezept.actions.open_shop import Shop
 from rezept.actions.queries.shop_facts import MATERIAL_KEYS
 from rezept.actions.typed import Units, resolved_facts
 from rezept.core.colour import read_hex
-from rezept.core.errors import InvalidInput, Refused, quoted
+from rezept.core.errors import InvalidInput, Refused
 from rezept.core.fields import Fields
 from rezept.core.machine import read_machine
 from rezept.core.machine_facts import ASSUMABLE, refuse_beyond_bounds
@@ -49,11 +49,8 @@ def _machine(_db: sqlite3.Connection, document: Row) -> Row:
 
 def _assumed(facts: Row) -> list[str]:
     """Takes out of a form which of its figures nobody has looked up yet; each must be one there is."""
-    assumed = Fields({"assumed": facts.pop("assumed", [])}).items("assumed")
-    for i, key in enumerate(assumed):
-        if key not in ASSUMABLE:
-            raise InvalidInput(f"{quoted(key)} is nothing that is assumed of a machine.", f"assumed[{i}]", key)
-    return sorted(set(assumed))
+    fields = Fields({"assumed": facts.pop("assumed", [])})
+    return sorted(set(fields.keys("assumed", ASSUMABLE, "anything that is assumed of a machine")))
 
 
 def _head(db: sqlite3.Connection, document: Row) -> Row:
@@ -79,10 +76,7 @@ def _material(_db: sqlite3.Connection, document: Row) -> Row:
     if colour is not None:
         facts["ground_lab"] = read_hex(colour, "ground_colour") if colour else None
     usual = USUALLY_MEANT_FOR.get(str(facts.get("family", "other")), ())
-    processes = own.items("processes", usual)
-    for process in processes:
-        if process not in PROCESSES:
-            raise InvalidInput(f"{quoted(process)} is not a process.", "processes", process)
+    processes = own.keys("processes", PROCESSES, "a process", usual)
     stored = read_material(Fields(facts)).document()
     if stored["family"] not in FAMILIES:
         raise InvalidInput(f"A family is one of {', '.join(FAMILIES)}.", "family", stored["family"])

@@ -10,6 +10,7 @@ import hashlib
 import json
 import os
 import re
+import secrets
 import shutil
 import sqlite3
 import struct
@@ -111,23 +112,24 @@ def backup(shop: Shop, target: Path) -> Backup:
     """
     if target.is_dir():
         target = target / f"rezept-{shop.now().replace('-', '').replace(':', '')}.zip"
+    # Its name is known before it is there: whoever is ended in between still takes it away.
+    temporary = target.parent / f".rezept-{secrets.token_hex(6)}.zip"
     try:
-        handle, temporary = tempfile.mkstemp(dir=target.parent, prefix=".rezept-", suffix=".zip")
-    except OSError as error:
-        raise FolderTrouble(f"{target.parent} cannot take a backup: {error.strerror}.") from error
-    os.close(handle)
-    try:
+        try:
+            os.close(os.open(temporary, os.O_CREAT | os.O_EXCL | os.O_WRONLY, 0o600))
+        except OSError as error:
+            raise FolderTrouble(f"{target.parent} cannot take a backup: {error.strerror}.") from error
         with tempfile.TemporaryDirectory(dir=target.parent, prefix=".rezept-") as folder:
             records = Path(folder) / DATABASE_NAME
             shop.database.copy_to(records)
-            missing = _write_archive(Path(temporary), records, shop)
+            missing = _write_archive(temporary, records, shop)
         os.replace(temporary, target)
     except (OSError, sqlite3.Error) as error:
-        Path(temporary).unlink(missing_ok=True)
+        temporary.unlink(missing_ok=True)
         reason = getattr(error, "strerror", None) or str(error)
         raise FolderTrouble(f"The backup could not be written: {reason}. Nothing was left behind.") from error
     except BaseException:
-        Path(temporary).unlink(missing_ok=True)
+        temporary.unlink(missing_ok=True)
         raise
     return Backup(target, missing)
 

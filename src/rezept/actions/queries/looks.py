@@ -13,8 +13,8 @@ from rezept.actions.queries.views import named, titles
 from rezept.core.colour_difference import ciede2000
 from rezept.core.reading import SPOILING
 from rezept.store import photos as photo_table
-from rezept.store.book import recipes_of_burn
 from rezept.store import trials as trial_table
+from rezept.store.book import recipes_of_burn
 from rezept.store.equipment import HeadRow, MaterialRow
 from rezept.store.rows import Row
 

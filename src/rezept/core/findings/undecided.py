@@ -19,8 +19,8 @@ class GoOn:
 
 
 def go_on_from(seen: Observations) -> GoOn | None:
-    """Of what came out: for a cut the least dose of the best there is, for a mark the one in the middle of them by dose; where
-    nothing did, the greatest dose. None where nothing counts, or nothing that counts says speed and power.
+    """Of what came out: for a cut the least dose of the best there is, for a mark the middle one of them by dose;
+    where nothing did, the greatest dose. None where nothing counts, or nothing that counts says speed and power.
 
     Parameters
     ----------

@@ -3,7 +3,7 @@ import { Box, Flex, Text } from '@chakra-ui/react'
 import { useMutation } from '@tanstack/react-query'
 import { useState } from 'react'
 import { answer, api } from '../../api/client'
-import type { Burn } from '../../api/types'
+import type { Burn, Patch } from '../../api/types'
 import { Card, Section } from '../../shared/Parts'
 import { useShop } from '../../shared/ShopContext'
 import { sayDone, sayFailed } from '../../shared/toast'
@@ -15,11 +15,30 @@ interface AgainProps {
   active: string | null
   chosen: ReadonlySet<string>
   onChoose: (id: string) => void
+  /** Several at one stroke; all of them chosen already: none of them. */
+  onChooseAll: (ids: string[]) => void
   onClear: () => void
 }
 
+/** What can be chosen at one stroke: all, and the row and the column of the patch one is on. */
+function strokes(patches: Patch[], active: string | null): { name: string; ids: string[] }[] {
+  const burns = patches.filter((patch) => patch.burn)
+  const here = burns.find((patch) => patch.id === active)
+  const like = (key: 'x_mm' | 'y_mm') =>
+    burns.filter((patch) => here && Math.abs(patch[key] - here[key]) < 0.01).map((patch) => patch.id)
+  return [
+    { name: 'All', ids: burns.map((patch) => patch.id) },
+    ...(here
+      ? [
+          { name: `Row of ${here.id}`, ids: like('y_mm') },
+          { name: `Column of ${here.id}`, ids: like('x_mm') },
+        ]
+      : []),
+  ]
+}
+
 /** Some patches once more on the piece that has not moved: their passes add up. */
-export function AgainCard({ burn, active, chosen, onChoose, onClear }: AgainProps) {
+export function AgainCard({ burn, active, chosen, onChoose, onChooseAll, onClear }: AgainProps) {
   const { page, actions } = useBurn()
   const { me } = useShop()
   const [passes, setPasses] = useState(1)
@@ -57,6 +76,13 @@ export function AgainCard({ burn, active, chosen, onChoose, onClear }: AgainProp
               {chosen.has(active) ? `Leave ${active}` : `Choose ${active}`}
             </Button>
           )}
+        </Flex>
+        <Flex gap="2" mt="2" wrap="wrap">
+          {strokes(page.burned?.patches ?? [], active).map(({ name, ids }) => (
+            <Button key={name} size="sm" onClick={() => onChooseAll(ids)}>
+              {name}
+            </Button>
+          ))}
         </Flex>
         {patches.length > 0 && (
           <Box mt="2">

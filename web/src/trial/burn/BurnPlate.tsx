@@ -77,6 +77,7 @@ export function BurnPlate(props: BurnPlateProps) {
               figure={figures(patch)}
               state={stateOf(patch)}
               turn={String(turn.get(patch.id) ?? '')}
+              longest={String(plate.order.length).length}
               colour={onDose(doseOf(patch), range)}
               chosen={chosen.has(patch.id)}
             />
@@ -115,11 +116,12 @@ interface PatchNowProps {
   figure: Figure
   state: PatchState
   turn: string
+  longest: number
   colour: string
   chosen: boolean
 }
 
-function PatchNow({ patch, figure, state, turn, colour, chosen }: PatchNowProps) {
+function PatchNow({ patch, figure, state, turn, longest, colour, chosen }: PatchNowProps) {
   const { width_mm: width, height_mm: height } = patch
   const least = Math.min(width, height)
   if (!patch.burn) return <Crossed width={width} height={height} />
@@ -137,7 +139,9 @@ function PatchNow({ patch, figure, state, turn, colour, chosen }: PatchNowProps)
         />
       )}
       {state === 'bare' && <Crossed width={width} height={height} />}
-      {state === 'waiting' && <Word figure={figure} height={height} colour={palette.ink2} text={turn} />}
+      {state === 'waiting' && (
+        <Word figure={figure} height={height} colour={palette.ink2} text={turn} longest={longest} />
+      )}
       {state === 'burning' && (
         <rect
           x={-least * 0.06}

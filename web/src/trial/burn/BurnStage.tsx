@@ -56,6 +56,11 @@ function Burning({ page, plate, fresh }: { page: TrialPageData; plate: Plate; fr
     if (!next.delete(id) && ids.includes(id)) next.add(id)
     setChosen(next)
   }
+  const chooseAll = (some: string[]) => {
+    const wanted = some.filter((id) => ids.includes(id))
+    const all = wanted.every((id) => chosen.has(id))
+    setChosen(new Set(all ? [...chosen].filter((id) => !wanted.includes(id)) : [...chosen, ...wanted]))
+  }
   const toggle = (id: string) => {
     if (burned && !running && me.may_write && ids.includes(id)) skip(id)
   }
@@ -124,6 +129,7 @@ function Burning({ page, plate, fresh }: { page: TrialPageData; plate: Plate; fr
               active={active}
               chosen={chosen}
               onChoose={choose}
+              onChooseAll={chooseAll}
               onClear={() => setChosen(new Set())}
             />
           )}

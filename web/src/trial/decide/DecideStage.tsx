@@ -1,7 +1,7 @@
 import { Button } from '../../shared/Button'
 import { Box, Flex, Grid, Link, Text } from '@chakra-ui/react'
 import { useMutation, useQueryClient } from '@tanstack/react-query'
-import { useState } from 'react'
+import { useEffect, useRef, useState } from 'react'
 import type { KeyboardEvent } from 'react'
 import { Link as RouterLink } from 'react-router'
 import { answer, api } from '../../api/client'
@@ -32,6 +32,8 @@ export function DecideStage({ page }: { page: TrialPageData }) {
   const [active, go] = useActivePatch((id) => page.burned?.patches.some((one) => one.id === id) ?? false)
   const decision = useDecision(page.burn?.id ?? null, page.readings)
   const shown = useShownBurn()
+  const focus = useRef<SVGSVGElement>(null)
+  useEffect(() => focus.current?.focus({ preventScroll: true }), [])
   const plate = page.burned
   if (!plate) return null
   const patches = plate.patches
@@ -57,6 +59,7 @@ export function DecideStage({ page }: { page: TrialPageData }) {
       <Box minW="0">
         <OutcomePlate
           {...outcomes}
+          ref={focus}
           tinted
           label={`Outcomes of plate ${page.code}. Arrows choose a patch.`}
           onKeyDown={onKeyDown}

@@ -73,6 +73,10 @@ export const PlanSide = memo(function PlanSide(props: PlanSideProps) {
   const editing = { choices, head, errors, change, settle }
   return (
     <Flex direction="column" gap="2.5">
+      {/* First for who goes from field to field, last for the eye. */}
+      <Box order="1" position={{ lg: 'sticky' }} bottom="0" zIndex="1">
+        <Totals page={page} good={good} handle={handle} />
+      </Box>
       <Conflict number={page.number} handle={handle} />
       <LookOut plate={good.plate} onLeaveOut={leaveOut} onAnswerFor={me.may_prove ? answerFor : undefined} />
       {active && (
@@ -170,7 +174,6 @@ export const PlanSide = memo(function PlanSide(props: PlanSideProps) {
           <KeptArrays trial={page.id} process={page.process} designNow={handle.designNow} change={change} />
         </Section>
       </Card>
-      <Totals page={page} good={good} handle={handle} />
     </Flex>
   )
 })

@@ -10,7 +10,7 @@ import { AddAxis } from './AddAxis'
 import { AxisEdge } from './AxisEdge'
 import type { Along } from './design'
 import { mayWrap, nextAlong, plannedValues, toggleOff } from './design'
-import { Edged, PlannedPlate, PlannedRail } from './PlannedPlate'
+import { Edged, PlanLegend, PlannedPlate, PlannedRail } from './PlannedPlate'
 import { PlanSide } from './PlanSide'
 import { useDesign } from './useDesign'
 import type { DesignHandle } from './useDesign'
@@ -97,6 +97,7 @@ function Planning({ page, handle, good, head }: PlanningProps) {
             played={played.done}
           />
         </Edged>
+        <PlanLegend patches={later.plate.patches} />
         <Box mt="3">
           <PlannedRail good={later} process={process} start={start} active={active} onActive={setActive} />
         </Box>

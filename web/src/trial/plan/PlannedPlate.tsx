@@ -1,5 +1,5 @@
-import { Box, Grid } from '@chakra-ui/react'
-import { memo, useCallback, useMemo } from 'react'
+import { Box, Flex, Grid, Text } from '@chakra-ui/react'
+import { memo, useCallback, useEffect, useMemo, useRef } from 'react'
 import type { KeyboardEvent, ReactNode } from 'react'
 import type { Figure, Patch, Plate as PlateData, Preview, Process } from '../../api/types'
 import { DoseRail, doseOf, plannedTicks } from '../../plate/DoseRail'
@@ -35,6 +35,9 @@ export const PlannedPlate = memo(function PlannedPlate(props: PlannedPlateProps)
   )
   const { patches } = good.plate
   const figures = useFigures(good.plate)
+  const longest = useMemo(() => Math.max(...patches.map((patch) => doseWord(patch).length)), [patches])
+  const focus = useRef<SVGSVGElement>(null)
+  useEffect(() => focus.current?.focus({ preventScroll: true }), [])
   const range = useMemo(() => doseRange(patches.map(doseOf)), [patches])
   const onKeyDown = (event: KeyboardEvent) => {
     const step = ARROWS[event.key]
@@ -47,8 +50,10 @@ export const PlannedPlate = memo(function PlannedPlate(props: PlannedPlateProps)
   return (
     <PlateBox plate={good.plate} around={360}>
       <Plate
+        ref={focus}
         plate={good.plate}
         texts={good.texts}
+        titled={false}
         label={`Plan of ${title}, ${patchesOf(patches.length)}`}
         fill={(patch) => (burned && !burned.has(patch.id) ? palette.line : doseColour(doseOf(patch), range))}
         above={played !== null && <Way plate={good.plate} done={played} />}
@@ -60,6 +65,8 @@ export const PlannedPlate = memo(function PlannedPlate(props: PlannedPlateProps)
           <PlannedPatch
             patch={patch}
             figure={figures(patch)}
+            longest={longest}
+            ground={burned && !burned.has(patch.id) ? palette.line : doseColour(doseOf(patch), range)}
             colour={burned && !burned.has(patch.id) ? palette.ink2 : onDose(doseOf(patch), range)}
           />
         )}
@@ -158,22 +165,73 @@ function Way({ plate, done }: { plate: PlateData; done: number }) {
   )
 }
 
-function PlannedPatch({ patch, colour, figure }: { patch: Patch; colour: string; figure: Figure }) {
-  const box = { width: patch.width_mm, height: patch.height_mm }
-  if (!patch.burn) return <Crossed {...box} />
+interface PlannedPatchProps {
+  patch: Patch
+  colour: string
+  ground: string
+  figure: Figure
+  longest: number
+}
+
+const doseWord = (patch: Patch) => Number(doseOf(patch).toPrecision(3)).toString()
+
+/** What the plan draws over a patch, and why. */
+function marksOf(patch: Patch) {
   const kinds = new Set(patch.warnings.map((warning) => warning.kind))
   const grave = patch.warnings.some((warning) => warning.level === 'refusal')
+  return {
+    danger: kinds.has('hot_end') || kinds.has('fire') || grave,
+    weak: kinds.has('firing_floor'),
+    corners: kinds.has('corner_heat'),
+    byHand: patch.set_by_hand.length > 0,
+    out: !patch.burn,
+  }
+}
+
+const MEANS: Record<keyof ReturnType<typeof marksOf>, string> = {
+  danger: '▲ hatched: look out',
+  weak: '✕ too weak to fire',
+  corners: '● corners get more than the straights',
+  byHand: '◣ set by hand',
+  out: '✕ dashed: left out',
+}
+
+/** What the marks on the patches mean, of those that are there. */
+export const PlanLegend = memo(function PlanLegend({ patches }: { patches: Patch[] }) {
+  const there = new Set<string>()
+  for (const patch of patches) {
+    const marks = patch.burn ? marksOf(patch) : { out: true }
+    for (const [mark, on] of Object.entries(marks)) if (on) there.add(mark)
+  }
+  if (there.size === 0) return null
+  return (
+    <Flex gap="4" wrap="wrap" mt="1" fontSize="13px" color="ink2" justify="center" aria-hidden="true">
+      {Object.entries(MEANS)
+        .filter(([mark]) => there.has(mark))
+        .map(([mark, means]) => (
+          <Text key={mark}>{means}</Text>
+        ))}
+    </Flex>
+  )
+})
+
+function PlannedPatch({ patch, colour, ground, figure, longest }: PlannedPatchProps) {
+  const box = { width: patch.width_mm, height: patch.height_mm }
+  if (!patch.burn) return <Crossed {...box} />
+  const marks = marksOf(patch)
   return (
     <>
-      {(kinds.has('hot_end') || kinds.has('fire') || grave) && <Danger {...box} />}
-      {kinds.has('firing_floor') && <Crossed {...box} />}
-      {kinds.has('corner_heat') && <HotCorners {...box} figure={figure} />}
-      {patch.set_by_hand.length > 0 && <ByHand {...box} />}
+      {marks.danger && <Danger {...box} />}
+      {marks.weak && <Crossed {...box} />}
+      {marks.corners && <HotCorners {...box} figure={figure} />}
+      {marks.byHand && <ByHand {...box} />}
       <Word
         figure={figure}
         height={box.height}
         colour={colour}
-        text={Number(doseOf(patch).toPrecision(3)).toString()}
+        text={doseWord(patch)}
+        longest={longest}
+        ground={marks.danger || marks.weak ? ground : undefined}
       />
     </>
   )

@@ -49,22 +49,14 @@ export function Totals({ page, good, handle }: TotalsProps) {
   const [first] = errors
   const refused = files.every((file) => file.refused || file.kind === 'json')
   return (
-    <Box
-      position={{ lg: 'sticky' }}
-      bottom="0"
-      bg="paper"
-      pt="2"
-      pb="3"
-      borderTopWidth="1px"
-      borderColor="line"
-    >
+    <Box bg="paper" pt="2" pb="3" borderTopWidth="1px" borderColor="line">
       <Figures
         time={minutes(plate.seconds)}
         timeUnit={clockUnit(plate.seconds)}
         footprint={`${Math.ceil(plate.plate.width_mm)} x ${Math.ceil(plate.plate.height_mm)}`}
       />
       <Assumed head={page.head_id} />
-      <Flex gap="2" mt="3" align="center">
+      <Flex gap="2" mt="3" align="center" wrap="wrap">
         <GetTheFiles
           trial={page.id}
           save={handle.save}
@@ -77,7 +69,7 @@ export function Totals({ page, good, handle }: TotalsProps) {
       </Flex>
       {first && (
         <Flex mt="2" gap="2" align="baseline" color="emberOnSoft" fontSize="14px" data-plan-error="">
-          <Text role="alert" flex="1">
+          <Text flex="1">
             <strong>Save failed: {fieldName(first[0], handle.design, inventory)}.</strong> {first[1]}
           </Text>
           <Button look="link" size="sm" onClick={showWhatIsWrong}>
@@ -163,10 +155,10 @@ interface HistoryProps {
 const History = memo(function History({ undo, redo, canUndo, canRedo }: HistoryProps) {
   return (
     <>
-      <Button disabled={!canUndo} onClick={undo} aria-label="Undo">
+      <Button minW="40px" px="2" disabled={!canUndo} onClick={undo} aria-label="Undo">
         <Undo2 size={18} />
       </Button>
-      <Button disabled={!canRedo} onClick={redo} aria-label="Redo">
+      <Button minW="40px" px="2" disabled={!canRedo} onClick={redo} aria-label="Redo">
         <Redo2 size={18} />
       </Button>
     </>
