@@ -109,7 +109,7 @@ class EquipmentTest(ShopCase):
             ("material", {**BLANK, "family": "cheese"}, "family"),
             ("material", {**BLANK, "name": "X", "ground_colour": "grey"}, "ground_colour"),
             ("material", {**BLANK, "name": "X", "hardness": 6}, "hardness"),
-            ("material", {**BLANK, "name": "X", "processes": ["melt"]}, "processes"),
+            ("material", {**BLANK, "name": "X", "processes": ["melt"]}, "processes[0]"),
             ("material", BLANK, "name"),
             ("lot", {"material_id": 99, "name": "X"}, "material_id"),
             ("lot", {"material_id": self.poplar, "name": " "}, "name"),

@@ -3065,6 +3065,16 @@ export interface components {
         };
         /** LabelsOut */
         LabelsOut: {
+            /**
+             * Estimated
+             * @default null
+             */
+            estimated?: boolean | null;
+            /**
+             * Heading
+             * @default null
+             */
+            heading?: boolean | null;
             /** Height Mm */
             height_mm: number | string;
             /**
@@ -3072,6 +3082,11 @@ export interface components {
              * @default false
              */
             marks?: boolean;
+            /**
+             * Numbers
+             * @default null
+             */
+            numbers?: boolean | null;
             /** On */
             on: boolean;
             /**
@@ -3083,6 +3098,11 @@ export interface components {
             settings: {
                 [key: string]: number | string;
             };
+            /**
+             * Text
+             * @default null
+             */
+            text?: string | null;
         };
         /** LinkShape */
         LinkShape: {

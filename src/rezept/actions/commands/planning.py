@@ -17,13 +17,16 @@ from rezept.actions.queries.starting import start_from_book
 from rezept.actions.typed import Units, resolved
 from rezept.core.errors import InvalidInput, Refused
 from rezept.core.findings.between import between
-from rezept.core.findings.start import STEPS, Start, start_around, usual_hold
+from rezept.core.findings.start import STEPS, Start, rounded, start_around, start_usual, usual_hold
+from rezept.core.machine import Machine
 from rezept.core.material import NEVER_BURN
 from rezept.core.names import trial_name
 from rezept.core.plan import Plate
 from rezept.core.plan.design import CARRIED
 from rezept.core.plan.first_axis import axis_over
-from rezept.core.process import PROCESSES, known_process
+from rezept.core.plan.parts import LABEL_SETTINGS
+from rezept.core.process import LINE, PROCESSES, known_process
+from rezept.core.typical import typical_dose
 from rezept.store import book as book_table
 from rezept.store import burns as burn_table
 from rezept.store import equipment as equipment_table
@@ -49,13 +52,24 @@ def change_draft(shop: Shop, by: Member, trial_id: int, edit: int, design: Mappi
 
 
 def _label_settings(db: sqlite3.Connection, material: MaterialRow, head: HeadRow) -> dict[str, float] | None:
-    """Speed and power for lettering, from a line mark the book knows here; never a guess."""
+    """Speed and power for lettering, from a line mark the book knows here."""
     marks = book_table.known_recipes(db, head_id=head["id"], material_name=material["name"], process="line")
     for mark in marks:
         if mark["standing"] in ("proven", "tried") and len(mark["steps"]) == 1:
             settings = mark["steps"][0]["settings"]
             return {key: settings[key] for key in ("speed_mm_s", "power_pct")}
     return None
+
+
+def _proposed_label_settings(machine: Machine, material: MaterialRow) -> dict[str, float]:
+    """Settings for lettering where the book knows no line mark here: about what such lines usually take. An estimate,
+    and marked as one; lettering stays off until somebody wants it."""
+    usual = typical_dose(LINE, material["family"], material["thickness_mm"])
+    if usual is None:
+        return {}
+    around = start_usual(machine, LINE, usual, material["family"]).around
+    held = {key: value for key, value in usual_hold(machine, LINE).items() if key in LABEL_SETTINGS}
+    return {key: rounded(value) for key, value in around.items()} | held
 
 
 def first_design(
@@ -80,6 +94,9 @@ def design_around(
         usual.pop("line_spacing_mm", None)
     hold = {**usual, **hold}
     labels = _label_settings(db, material, head)
+    lettering: dict[str, Any] = {"on": labels is not None, "height_mm": 2.0, "settings": labels or {}}
+    if labels is None:
+        lettering |= {"settings": _proposed_label_settings(machine, material), "estimated": True}
     design: dict[str, Any] = {
         "title": "",
         "hold": hold,
@@ -88,7 +105,7 @@ def design_around(
             for key, along, span in (("speed_mm_s", "x", start.speed_mm_s), ("power_pct", "y", start.power_pct))
         ],
         "patch": {"shape": "rectangle", "width_mm": 10.0, "height_mm": 10.0, "gap_mm": 3.0},
-        "labels": {"on": labels is not None, "height_mm": 2.0, "settings": labels or {}},
+        "labels": lettering,
         "order": kind.order,
         "off": [],
     }

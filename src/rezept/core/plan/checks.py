@@ -30,7 +30,7 @@ from rezept.core.plan.cautions import (
 from rezept.core.plan.elements import Step
 from rezept.core.plan.limits import rounding_warnings, unshown_findings
 from rezept.core.plan.plate import Plate, Warning
-from rezept.core.plan.trial import Trial
+from rezept.core.plan.plate_words import step_words
 from rezept.core.wording import counted
 
 # A letter of so many spots is six strokes and the ground between them high.
@@ -101,7 +101,7 @@ def plate_warnings(plate: Plate) -> list[Warning]:
         for hazard in trial.material.hazards
         if hazard in trial.accepted_hazards
     ]
-    warnings += [*_label_warnings(trial), *_spelled_otherwise([text.text for text in plate.texts])]
+    warnings += [*_label_warnings(plate), *_spelled_otherwise([text.text for text in plate.texts])]
     warnings += rounding_warnings(trial)
     for step in plate.steps:
         warnings += _pulse_warnings(trial.machine, step.settings)
@@ -138,13 +138,41 @@ def _pulse_warnings(machine: Machine, settings: Settings) -> list[Warning]:
     return warnings
 
 
-def _label_warnings(trial: Trial) -> list[Warning]:
-    if not (trial.labels.on or trial.labels.marks or trial.labels.qr):
+def _left_out(plate: Plate) -> tuple[int, int]:
+    """How many values beside the patches have no room, and how many there are."""
+    trial, blocks = plate.trial, plate.trial.grid.blocks
+    if not trial.labels.numbers:
+        return 0, 0
+    across, up = (1, 1) if blocks is None else (blocks.columns, blocks.rows)
+    wanted = len(step_words(trial, "x")) * across + len(step_words(trial, "y")) * up
+    there = sum(text.kind in ("row", "column") for text in plate.texts)
+    ladder = trial.axis("x")
+    if ladder is not None and ladder.wrap is not None:
+        return 0, wanted
+    return max(wanted - there, 0), wanted
+
+
+def _label_warnings(plate: Plate) -> list[Warning]:
+    trial = plate.trial
+    if not trial.labels.lettered:
         return []
     machine = trial.machine
+    left_out, wanted = _left_out(plate)
+    touching = [
+        Warning(
+            "labels",
+            "warning",
+            f"{counted(left_out, 'value')} of {wanted} beside the patches {'is' if left_out == 1 else 'are'} left out,"
+            " since they would touch. Take larger patches or smaller letters.",
+            "labels.height_mm",
+            float(left_out),
+            0.0,
+        )
+        for _ in range(int(left_out > 0))
+    ]
     legible = LEGIBLE_SPOTS * (machine.head.spot_mm or 0.0)
     height = trial.labels.height_mm
-    return [
+    return touching + [
         Warning(
             "labels",
             "warning",
@@ -154,5 +182,5 @@ def _label_warnings(trial: Trial) -> list[Warning]:
             height,
             legible,
         )
-        for _ in range(int(trial.labels.on and height < legible))
+        for _ in range(int(height < legible))
     ]

@@ -115,4 +115,5 @@ def _end(value: float, least: float, most: float, finest: float | None) -> float
     chosen = float(f"{value:.2g}")
     if finest is not None:
         chosen = round(chosen / finest) * finest
-    return float(f"{chosen if least <= chosen <= most else value:.10g}")
+    chosen = float(f"{chosen:.10g}")
+    return chosen if least <= chosen <= most else value

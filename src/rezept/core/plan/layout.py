@@ -15,7 +15,14 @@ from numpy.typing import NDArray
 
 from rezept.core.path.lettering import Polyline, text_points, text_width, wrapped
 from rezept.core.plan.marks import CORNER_MARK_MM, QR_SIDE, Mark, module_mm
-from rezept.core.plan.plate_words import axis_words, block_words, step_words, title_words
+from rezept.core.plan.plate_words import (
+    axis_words,
+    block_words,
+    heading_words,
+    shortened,
+    shortest,
+    step_words,
+)
 from rezept.core.plan.trial import Trial
 
 EDGE_MM = 2.0
@@ -54,6 +61,48 @@ class Layout:
     texts: tuple[Text, ...]
     marks: tuple[Mark, ...]
     hang_hole: tuple[float, float] | None
+    unlabelled: int = 0
+
+
+@dataclass(frozen=True)
+class Steps:
+    """The values along one axis as there is room for them: texts by step (None: left out), each on a line from 0 on;
+    `lines` of them lie beside one another."""
+
+    texts: tuple[str | None, ...]
+    line: tuple[int, ...]
+    lines: int
+
+    @property
+    def left_out(self) -> int:
+        return self.texts.count(None)
+
+
+APART = 0.5  # bare ground between two values, in letter heights
+
+
+def steps_across(words: list[str], pitch: float, height: float) -> Steps:
+    """Values below columns: as they are, else shortened, else in two lines by turns, else only every so many."""
+
+    def widest(some: list[str]) -> float:
+        return max((text_width(text, height) for text in some), default=0.0) + APART * height
+
+    for some in (words, shortened(words)):
+        if widest(some) <= pitch:
+            return Steps(tuple(some), (0,) * len(some), 1)
+    short = shortened(words)
+    if widest(short) <= 2 * pitch:
+        return Steps(tuple(short), tuple(i % 2 for i in range(len(short))), 2)
+    every = int(np.ceil(widest(short) / (2 * pitch)))
+    shown = [text if i % every == 0 else None for i, text in enumerate(short)]
+    return Steps(tuple(shown), tuple((i // every) % 2 for i in range(len(short))), 2)
+
+
+def steps_up(words: list[str], pitch: float, height: float) -> Steps:
+    """Values beside rows: all, or only every so many where they would touch."""
+    every = max(1, int(np.ceil(1.2 * height / pitch)))
+    shown = [text if i % every == 0 else None for i, text in enumerate(words)]
+    return Steps(tuple(shown), (0,) * len(words), 1)
 
 
 @dataclass(frozen=True)
@@ -87,7 +136,7 @@ def _frame(trial: Trial, line: float) -> _Frame:
         across, up = grid.blocks.column, grid.blocks.row
         count_x, count_y = grid.blocks.columns, grid.blocks.rows
     captions = max((text_width(text, trial.labels.height_mm) for text in block_words(trial)), default=0.0)
-    pitch_x = max(width, captions if trial.labels.on else 0.0) + patch.block_gap_mm
+    pitch_x = max(width, captions if trial.labels.numbers else 0.0) + patch.block_gap_mm
     pitch_y = height + head + patch.block_gap_mm
     block_x, block_y = np.asarray(across * pitch_x, np.float64), np.asarray(up * pitch_y, np.float64)
     return _Frame(
@@ -102,7 +151,7 @@ def _frame(trial: Trial, line: float) -> _Frame:
     )
 
 
-def _patch_texts(trial: Trial, frame: _Frame, left: float, bottom: float) -> list[Text]:
+def _patch_texts(trial: Trial, frame: _Frame, left: float, bottom: float, rows: Steps, columns: Steps) -> list[Text]:
     """Values beside rows, below columns, above blocks, below the patches of a wrapped ladder."""
     height, patch, grid = trial.labels.height_mm, trial.patch, trial.grid
     line, texts = height * LEADING, []
@@ -110,16 +159,17 @@ def _patch_texts(trial: Trial, frame: _Frame, left: float, bottom: float) -> lis
     def centred(kind: str, text: str, middle: float, y: float) -> Text:
         return Text(kind, text, middle - text_width(text, height) / 2, y, height)
 
-    rows = step_words(trial, "y")
     for y in np.unique(frame.block_y).tolist():
-        for i, text in enumerate(rows):
+        for i, text in enumerate(rows.texts):
+            if text is None:
+                continue
             middle = bottom + y + i * (patch.height_mm + patch.gap_mm) + patch.height_mm / 2
             texts.append(Text("row", text, left - height * 0.6 - text_width(text, height), middle - height / 2, height))
-    columns = step_words(trial, "x")
     for x in np.unique(frame.block_x).tolist():
-        for i, text in enumerate(columns):
+        for i, (text, below) in enumerate(zip(columns.texts, columns.line, strict=True)):
             middle = left + x + i * (patch.width_mm + patch.gap_mm) + patch.width_mm / 2
-            texts.append(centred("column", text, middle, bottom - line + 0.25 * height))
+            if text is not None:
+                texts.append(centred("column", text, middle, bottom - line * (1 + below) + 0.25 * height))
     for text, x, y in zip(block_words(trial), frame.block_x.tolist(), frame.block_y.tolist(), strict=False):
         texts.append(Text("block", text, left + x, bottom + y + frame.inner_height + 0.45 * height, height))
     ladder = trial.axis("x")
@@ -146,24 +196,26 @@ def lay_out(trial: Trial) -> Layout:
     """Places of patches, lettering, code, marks and hang hole; see the module for the arrangement."""
     labels = trial.labels
     height = labels.height_mm
-    line = height * LEADING if labels.on else 0.0
-    frame = _frame(trial, line)
+    patch = trial.patch
+    line = height * LEADING if labels.lettered else 0.0
+    frame = _frame(trial, line if labels.numbers else 0.0)
     corner = CORNER_MARK_MM + ROOM_MM if labels.marks else 0.0
     code_mm = QR_SIDE * module_mm(trial.machine) if labels.qr else 0.0
     hole = trial.cut_out.hang_hole_mm
     hole_room = hole + 2 * ROOM_MM if hole else 0.0
 
-    row_texts = step_words(trial, "y") if labels.on else []
-    column_texts = step_words(trial, "x") if labels.on else []
-    row_width = max((text_width(text, height) for text in row_texts), default=0.0)
-    left = EDGE_MM + (row_width + height * 0.6 if row_texts else 0.0)
+    rows = steps_up(step_words(trial, "y") if labels.numbers else [], patch.height_mm + patch.gap_mm, height)
+    columns = steps_across(step_words(trial, "x") if labels.numbers else [], patch.width_mm + patch.gap_mm, height)
+    row_width = max((text_width(text, height) for text in rows.texts if text is not None), default=0.0)
+    left = EDGE_MM + (row_width + height * 0.6 if rows.texts else 0.0)
     inside = left + frame.width - EDGE_MM
     room = max(inside - 2 * corner, NARROWEST_TITLE_MM)
-    axis_lines = wrapped(axis_words(trial), height, room) if labels.on else []
+    named = labels.numbers and not shortest(trial)
+    axis_lines = wrapped(axis_words(trial), height, room) if named else []
     title_room = max(inside - 2 * corner - code_mm - hole_room, NARROWEST_TITLE_MM)
-    title_lines = wrapped(title_words(trial), height, title_room) if labels.on else []
+    title_lines = wrapped(heading_words(trial), height, title_room)
 
-    column_line = line if column_texts else 0.0
+    column_line = line * columns.lines if columns.texts else 0.0
     bottom = EDGE_MM + max(len(axis_lines) * line + column_line, corner)
     top = bottom + frame.height
     band = max(len(title_lines) * line, code_mm + (ROOM_MM if labels.qr else 0.0), corner, hole_room)
@@ -174,12 +226,13 @@ def lay_out(trial: Trial) -> Layout:
     whole_height = top + band + EDGE_MM
 
     texts: list[Text] = []
-    if labels.on:
+    if labels.lettered:
         texts += [
             Text("axis", text, EDGE_MM + corner, EDGE_MM + (len(axis_lines) - 1 - i) * line + 0.25 * height, height)
             for i, text in enumerate(axis_lines)
         ]
-        texts += _patch_texts(trial, frame, left, bottom)
+        if labels.numbers:
+            texts += _patch_texts(trial, frame, left, bottom, rows, columns)
         texts += [
             Text("title", text, EDGE_MM + corner, top + (len(title_lines) - 1 - i) * line + 0.7 * height, height)
             for i, text in enumerate(title_lines)
@@ -191,4 +244,5 @@ def lay_out(trial: Trial) -> Layout:
         right -= code_mm
     # Off the middle, on the right: seen from the back it lies on the left.
     hang = (right - ROOM_MM - hole / 2, whole_height - EDGE_MM - ROOM_MM - hole / 2) if hole else None
-    return Layout(width, whole_height, frame.x + left, frame.y + bottom, tuple(texts), tuple(marks), hang)
+    unlabelled = rows.left_out + columns.left_out
+    return Layout(width, whole_height, frame.x + left, frame.y + bottom, tuple(texts), tuple(marks), hang, unlabelled)

@@ -42,16 +42,37 @@ class PatchShape:
 
 @dataclass(frozen=True)
 class Labels:
-    """Lettering, code and marks on the plate, drawn as lines with their own settings."""
+    """Lettering, code and marks on the plate, drawn as lines with their own settings.
+
+    heading : what the plate is and what is held; numbers : the values beside rows, columns and blocks
+    text : the author's own words, before what is held and never instead of it
+    estimated : nobody has tried the settings here
+    """
 
     on: bool
     height_mm: float
     qr: bool
     marks: bool
     settings: Mapping[str, float]
+    heading: bool
+    numbers: bool
+    text: str = ""
+    estimated: bool = False
+
+    @property
+    def lettered(self) -> bool:
+        return self.heading or self.numbers or bool(self.text)
 
     def document(self) -> dict[str, Any]:
-        return {**vars(self), "settings": dict(self.settings)}
+        document = {**vars(self), "settings": dict(self.settings)}
+        # What follows from `on`, or says nothing, is left out: a file says only what was asked for.
+        for key in ("heading", "numbers"):
+            if document[key] == self.on:
+                del document[key]
+        for key in ("text", "estimated"):
+            if not document[key]:
+                del document[key]
+        return document
 
 
 @dataclass(frozen=True)
@@ -131,9 +152,19 @@ def read_labels(fields: Fields, machine: Machine) -> Labels:
     inner = fields.inner("settings", {})
     settings = read_line_settings(inner, machine, LINE.key, LABEL_SETTINGS, "Labels")
     qr, marks = fields.flag("qr", False), fields.flag("marks", False)
-    if on or qr or marks:
-        settings = need_speed_and_power(inner, settings, "Labels are on" if on else "Code or marks are on")
-    labels = Labels(on, fields.number("height_mm", 2.0, at_least=0.3, at_most=100.0), qr, marks, settings)
+
+    def said(key: str, otherwise: bool) -> bool:
+        # Not among the defaults that were used: it follows from what was said.
+        return fields.flag(key) if key in fields.data else otherwise
+
+    heading, numbers = said("heading", on), said("numbers", on)
+    text = fields.text("text", longest=120).strip() if "text" in fields.data else ""
+    must_be_writable(text, fields.at("text"))
+    lettered = heading or numbers or bool(text)
+    if lettered or qr or marks:
+        settings = need_speed_and_power(inner, settings, "Labels are on" if lettered else "Code or marks are on")
+    height = fields.number("height_mm", 2.0, at_least=0.3, at_most=100.0)
+    labels = Labels(on, height, qr, marks, settings, heading, numbers, text, said("estimated", False))
     fields.finish()
     return labels
 

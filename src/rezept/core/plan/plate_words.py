@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+from itertools import pairwise
+
 from rezept.core.parameters import PARAMETERS
 from rezept.core.plan.trial import Trial
-from rezept.core.wording import axis_title, setting_words, short_amount
+from rezept.core.wording import axis_title, rounded, setting_words, short_amount
 
 # Held settings that say nothing where they are left at nothing.
 _USUAL = ("hatch_angle_deg", "hatch_turn_deg", "focus_offset_mm")
@@ -23,10 +25,30 @@ def override_words(trial: Trial) -> list[str]:
     ]
 
 
+# On a blank no wider than this there is room for the code of the plate, and for nothing else in words.
+SMALLEST_WORDED_DISC_MM = 40.0
+
+
+def shortest(trial: Trial) -> bool:
+    """Whether the plate lies on so small a disc that only its code and its numbers find room."""
+    piece = trial.piece
+    return piece is not None and piece.shape == "disc" and piece.width_mm <= SMALLEST_WORDED_DISC_MM
+
+
+def heading_words(trial: Trial) -> list[str]:
+    """What is lettered above the patches, in pieces that stay together."""
+    labels = trial.labels
+    if not labels.heading:
+        return [labels.text] if labels.text else []
+    if shortest(trial):
+        return [word for word in (trial.code or trial.title, labels.text) if word]
+    return title_words(trial)
+
+
 def title_words(trial: Trial) -> list[str]:
     """The title of a plate, in pieces that stay together."""
     machine = trial.machine
-    words = [trial.code or "", trial.title, trial.material.title, trial.process.name]
+    words = [trial.code or "", trial.title, trial.labels.text, trial.material.title, trial.process.name]
     words += [f"{machine.name} {machine.head.name}".strip()]
     words += [*held_words(trial), *override_words(trial), trial.date or ""]
     return [word for word in words if word]
@@ -50,6 +72,16 @@ def step_words(trial: Trial, along: str) -> list[str]:
     """The values along an axis; of one that is wrapped none, since each stands by its patch."""
     axis = trial.axis(along)
     return [f"{value:.4g}" for value in axis.values] if axis is not None and axis.wrap is None else []
+
+
+def shortened(words: list[str]) -> list[str]:
+    """Values in as few digits, from two on, as leave neighbours apart: 17.57 beside 19.4 is 18 beside 19. Whole numbers
+    have none to spare."""
+    for digits in (2, 3):
+        short = [rounded(float(word), digits) if "." in word else word for word in words]
+        if all(a != b for a, b in pairwise(short)):
+            return short
+    return words
 
 
 def block_words(trial: Trial) -> list[str]:

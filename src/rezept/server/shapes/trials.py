@@ -86,6 +86,10 @@ class LabelsOut(Shape):
     height_mm: float | str
     qr: bool = False
     marks: bool = False
+    heading: bool | None = None
+    numbers: bool | None = None
+    text: str | None = None
+    estimated: bool | None = None
     settings: dict[str, float | str]
 
 

@@ -1,6 +1,7 @@
 import { Box, Flex, Text } from '@chakra-ui/react'
 import { memo } from 'react'
 import type { Design, Parameter } from '../../api/types'
+import { TextField } from '../../shared/Fields'
 import { clockUnit, minutes } from '../../shared/words'
 import { FigureField } from './FigureField'
 import { LENGTH } from './lengths'
@@ -21,17 +22,29 @@ interface LabelSettingsProps {
 }
 
 const PARTS = [
-  { key: 'on', word: 'Labels' },
+  { key: 'heading', word: 'Heading' },
+  { key: 'numbers', word: 'numbers' },
   { key: 'qr', word: 'code' },
   { key: 'marks', word: 'marks' },
 ] as const
+
+type Labels = Design['labels']
+
+const isOn = (labels: Labels, key: (typeof PARTS)[number]['key']) =>
+  labels[key] ?? (key === 'heading' || key === 'numbers' ? labels.on : false)
+
+/** With one part on or off; `on` says whether there is lettering at all. */
+function withPart(labels: Labels, key: (typeof PARTS)[number]['key'], on: boolean): Labels {
+  const parts = { heading: isOn(labels, 'heading'), numbers: isOn(labels, 'numbers'), [key]: on }
+  return { ...labels, ...parts, on: parts.heading || parts.numbers }
+}
 
 /** Lettering, code and marks: on or off, and how they are burned. Their speed and power are never guessed. */
 export const LabelSettings = memo(function LabelSettings(props: LabelSettingsProps) {
   const { labels, seconds, share, more, parameter, errors, change, settle } = props
   const set = (part: (labels: Design['labels']) => Partial<Design['labels']>, field: string | null) =>
     change((design) => ({ ...design, labels: { ...design.labels, ...part(design.labels) } }), field)
-  const drawn = labels.on || labels.qr || labels.marks
+  const drawn = PARTS.some(({ key }) => isOn(labels, key)) || Boolean(labels.text)
   return (
     <Box>
       <Flex align="center" gap="4" fontSize="15px" minH="34px" wrap="wrap">
@@ -39,10 +52,10 @@ export const LabelSettings = memo(function LabelSettings(props: LabelSettingsPro
           <Flex key={key} as="label" align="center" gap="2" cursor="pointer" fontWeight="600">
             <input
               type="checkbox"
-              checked={labels[key] ?? false}
+              checked={isOn(labels, key)}
               onChange={(event) => {
                 const on = event.currentTarget.checked
-                set(() => ({ [key]: on }), null)
+                set((now) => withPart(now, key, on), null)
               }}
               style={{ width: 18, height: 18 }}
             />
@@ -69,7 +82,8 @@ export const LabelSettings = memo(function LabelSettings(props: LabelSettingsPro
                 set((now) => {
                   const settings = { ...now.settings, [row.key]: text }
                   if (text.trim() === '') delete settings[row.key]
-                  return { settings }
+                  // Whoever types them knows them.
+                  return { settings, estimated: undefined }
                 }, `labels.${row.key}`)
               }
               onLeave={settle}
@@ -85,6 +99,23 @@ export const LabelSettings = memo(function LabelSettings(props: LabelSettingsPro
             onLeave={settle}
           />
         </Flex>
+      )}
+      {drawn && labels.estimated && (
+        <Text fontSize="14px" color="steel" mt="1">
+          Estimated: nobody has marked this material here yet. Try them in a corner.
+        </Text>
+      )}
+      {drawn && (
+        <Box mt="2">
+          <TextField
+            label="Own words on the plate"
+            value={labels.text ?? ''}
+            onChange={(event) => {
+              const text = event.currentTarget.value
+              set(() => ({ text: text === '' ? undefined : text }), 'labels.text')
+            }}
+          />
+        </Box>
       )}
       <Sentences errors={errors} about="labels" />
     </Box>
