@@ -1,6 +1,7 @@
 """Lettering part by part, and values beside the patches where there is little room."""
 
 import unittest
+from itertools import pairwise
 
 from rezept.core.errors import InvalidInput
 from rezept.core.path.lettering import text_width
@@ -97,9 +98,9 @@ class RoomTest(unittest.TestCase):
             with self.subTest(width=width):
                 for line in by_line.values():
                     ends = [(text.x_mm, text.x_mm + text_width(text.text, text.height_mm)) for text in line]
-                    self.assertTrue(all(a[1] < b[0] for a, b in zip(ends, ends[1:], strict=False)))
+                    self.assertTrue(all(a[1] < b[0] for a, b in pairwise(ends)))
                 rows = sorted(text.y_mm for text in plate.texts if text.kind == "row")
-                self.assertTrue(all(b - a >= 2.0 for a, b in zip(rows, rows[1:], strict=False)))
+                self.assertTrue(all(b - a >= 2.0 for a, b in pairwise(rows)))
                 left_out = 36 - len(placed) - len(rows)
                 told = [warning.sentence for warning in plate.warnings if "left out" in warning.sentence]
                 self.assertEqual(bool(told), left_out > 0)
