@@ -7,10 +7,11 @@ STAMPS := .stamps
 WEB_SOURCES := $(shell find web/src web/public -type f 2>/dev/null) web/index.html web/vite.config.ts
 export PIP_DISABLE_PIP_VERSION_CHECK := 1
 
-.PHONY: help demo test coverage check fmt bench bench-long plots screenshots update licences build types chromium clean
+.PHONY: help demo wheel test coverage check fmt bench bench-long plots screenshots update licences build types chromium clean
 
 help:
 	@echo "make demo         the demo shop in the browser (first time: installs and builds)"
+	@echo "make wheel        one file to install, the web app inside: pipx install build/wheels/rezept-*.whl"
 	@echo "make test         everything CI runs: checks, unit tests, browser tests"
 	@echo "make coverage     which lines and branches the tests without a browser go through"
 	@echo "make check        ruff, mypy, import-linter, tsc, eslint, prettier, fresh API types"
@@ -50,6 +51,14 @@ $(STAMPS)/web: $(STAMPS)/node $(WEB_SOURCES)
 	@touch $@
 
 build: $(STAMPS)/runtime $(STAMPS)/web
+
+# One file with the web app inside. What an earlier build left would go in, too.
+WHEELS ?= build/wheels
+wheel: build
+	@rm -rf build/lib build/bdist.* $(WHEELS)/rezept-*.whl
+	@mkdir -p $(WHEELS)
+	@$(BIN)/python -m pip wheel --quiet --no-deps --no-build-isolation --no-cache-dir --wheel-dir $(WHEELS) .
+	@ls $(WHEELS)/rezept-*.whl
 
 chromium:
 	@test -x /usr/bin/chromium || { apt-get update -qq && apt-get install -y -qq chromium; }

@@ -82,7 +82,7 @@ class BurnTest(AxeCase):
         expect(log).to_contain_text("smoke")
         # What is refused says so, and lies over no button that puts the beam off.
         self.expected_complaints = ("422 (UNPROCESSABLE ENTITY)",)
-        refused = page.get_by_text("The correction stays as it was.")
+        refused = page.get_by_text("The correction stays as it was.").first
         for _ in range(9):
             with page.expect_response("**/correction"):
                 page.get_by_role("button", name="power up").click()

@@ -66,6 +66,7 @@ class DoorTest(BrowserCase):
         page.get_by_label("chlorine").check()
         expect(page.get_by_text("ruins lungs and machine")).to_be_visible()
         page.get_by_role("button", name="Keep").click()
+        expect(page.get_by_role("button", name="Change Vinyl")).to_be_visible()
         self.go("/", page)
         expect(page.get_by_text("Never burn this")).to_be_visible()
         self.go("/shop?part=materials", page)

@@ -3,7 +3,7 @@
 import unittest
 
 from rezept.core.errors import InvalidInput
-from rezept.core.names import clean_name, clean_own_name, name_key, public_address
+from rezept.core.names import clean_name, clean_own_name, name_key, public_address, slug, trial_name
 
 
 class NameTest(unittest.TestCase):
@@ -39,6 +39,18 @@ class NameTest(unittest.TestCase):
         for bad in ("Mo\u200bss", "Moss\u202e", "Mo\ud800ss", "Mo\x07ss", "\uffff", "\ue000", "", "  ", "x" * 81):
             with self.subTest(bad[:9].encode("utf-8", "replace")), self.assertRaises(InvalidInput):
                 clean_name(bad)
+
+
+class FileNameTest(unittest.TestCase):
+    def test_part_of_a_file_name(self):
+        for name, expected in [
+            ("Poplar plywood 4 mm", "poplar-plywood-4-mm"), ("Cast acrylic, amber 5 mm", "cast-acrylic-amber-5-mm"),
+            ("Ébène 0.8 mm", "ebene-0-8-mm"), ("../../etc", "etc"), ("木", "plate"), ("a" * 90, "a" * 40),
+        ]:  # fmt: skip
+            self.assertEqual(slug(name), expected)
+
+    def test_what_a_trial_is_called(self):
+        self.assertEqual((trial_name(4), trial_name(1234)), ("T-004", "T-1234"))
 
 
 class AddressTest(unittest.TestCase):

@@ -119,6 +119,12 @@ class TrialTest(ApiCase):
         bench = self.call("GET", "/api/trials?bench=true")["trials"]
         self.assertEqual([(t["number"], t["stage"]) for t in bench], [(1, "burn")])
         self.assertEqual(self.call("GET", f"/api/trials?head={self.heron}")["trials"], [])
+        self.assertEqual(len(self.call("GET", "/api/trials?shelf=drafts&text=poplar")["trials"]), 1)
+        self.call("PUT", f"/api/trials/{bench[0]['id']}/shelf", 204, json={"name": "Lanterns", "put_away": True})
+        (away,) = self.call("GET", "/api/trials?shelf=away")["trials"]
+        self.assertEqual((away["name"], away["burning"]), ("Lanterns", False))
+        self.call("PUT", f"/api/trials/{bench[0]['id']}/shelf", 204, json={"put_away": False})
+        self.call("PUT", f"/api/trials/{bench[0]['id']}/shelf", 400, json={"name": "x" * 90})
         self.assertEqual(len(self.call("GET", f"/api/trials?material={self.poplar}")["trials"]), 2)
 
     def test_guests_change_nothing(self):

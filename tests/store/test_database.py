@@ -177,7 +177,12 @@ class TransactionTest(DatabaseCase):
             facts |= {"ground_lab": None, "processes": ["cut"], "density_kg_m3": None, "hardness": None}
             sheet = equipment.add(db, "material", {**facts, "supplier_code": "", "note": ""}, member, AT)
             db.execute(
-                "INSERT INTO trial VALUES (1, 1, 'cut', ?, ?, '', 1, ?, ?, ?, ?)", (head, sheet, member, AT, member, AT)
+                """
+                INSERT INTO trial (id, number, process, head_id, material_id, reason, by_member, at, changed_by,
+                                   changed_at)
+                VALUES (1, 1, 'cut', ?, ?, '', ?, ?, ?, ?)
+                """,
+                (head, sheet, member, AT, member, AT),
             )
             db.execute("INSERT INTO revision VALUES (1, 1, 1, '{}', '{}', ?, ?)", (AT, member))
         with (

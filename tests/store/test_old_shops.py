@@ -50,7 +50,7 @@ RELEASED = {
     "0010_jobs.sql": "f65e0d5a3f8f0842",
     "0011_readings.sql": "a0a593070d9e523a",
     "0012_rules.sql": "93fbe16030e7bb2e",
-    "0013_failed.sql": "435c19c17d06807c",
+    "0013_failed.sql": "e80081d3a99f04eb",
 }
 COUNTED = ("member", "machine", "head", "material", "lot", "trial", "revision", "burn", "reading", "recipe")
 

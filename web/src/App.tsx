@@ -28,6 +28,7 @@ const PrintReferenceCard = lazy(() =>
   import('./print/PrintReferenceCard').then((place) => ({ default: place.PrintReferenceCard })),
 )
 const PrintWall = lazy(() => import('./print/PrintPages').then((place) => ({ default: place.PrintWall })))
+const PrintPlate = lazy(() => import('./print/PrintPlate').then((place) => ({ default: place.PrintPlate })))
 const ShopPage = lazy(() => import('./shop/ShopPage').then((place) => ({ default: place.ShopPage })))
 const TrialPage = lazy(() => import('./trial/TrialPage').then((place) => ({ default: place.TrialPage })))
 const TrialsPage = lazy(() => import('./trial/TrialsPage').then((place) => ({ default: place.TrialsPage })))
@@ -118,6 +119,7 @@ function Shop({ inventory, me }: { inventory: Inventory; me: Me }) {
             <Route path="/shop" element={<ShopPage />} />
             <Route path="/print/recipe/:id" element={<PrintRecipe />} />
             <Route path="/print/wall/:id" element={<PrintWall />} />
+            <Route path="/print/plate/:id" element={<PrintPlate />} />
             <Route path="/print/reference-card" element={<PrintReferenceCard />} />
             <Route path="/me" element={<MePage />} />
             <Route path="/ask" element={<Navigate to="/" replace />} />

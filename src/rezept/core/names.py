@@ -69,3 +69,13 @@ def public_address(text: str, path: str = "address") -> str:
 def trial_name(number: int) -> str:
     """What a trial is called: ``T-014``."""
     return f"T-{number:03d}"
+
+
+LONGEST_SLUG = 40
+
+
+def slug(name: str) -> str:
+    """A name as a part of a file name: ``poplar-plywood-4-mm``; letters without accents, digits and dashes."""
+    plain = unicodedata.normalize("NFKD", name).encode("ascii", "ignore").decode().lower()
+    words = "".join(letter if letter.isalnum() else " " for letter in plain).split()
+    return "-".join(words)[:LONGEST_SLUG].strip("-") or "plate"

@@ -21,7 +21,7 @@ def ways_as_planned(document: dict[str, Any]) -> dict[str, Any] | None:
     from rezept.core.plan import plan, read_trial
 
     try:
-        plate = plan(read_trial(document["trial"]))
+        plate = plan(read_trial(document["trial"]), crowded=True)
     except (RezeptError, KeyError, TypeError):
         return None
     patches = document["patches"]

@@ -14,8 +14,8 @@ from rezept.core.process import ProcessKey
 from rezept.store.rows import Row, as_json, changed_once, declared, found, packed, plain_row
 
 _TRIALS = """
-    SELECT trial.id, trial.number, trial.process, trial.head_id, trial.material_id, trial.reason, trial.edit,
-           trial.at, author.name AS author, trial.changed_at, changer.name AS changed_by
+    SELECT trial.id, trial.number, trial.process, trial.head_id, trial.material_id, trial.reason, trial.name,
+           trial.put_away_at, trial.edit, trial.at, author.name AS author, trial.changed_at, changer.name AS changed_by
     FROM trial
     JOIN member AS author ON author.id = trial.by_member
     JOIN member AS changer ON changer.id = trial.changed_by
@@ -29,6 +29,8 @@ class TrialRow(TypedDict):
     head_id: int
     material_id: int
     reason: str
+    name: str
+    put_away_at: str | None
     edit: int
     at: str
     author: str
@@ -122,6 +124,11 @@ def trials(
         {"head": head_id, "material": material_id, "name": material_name},
     )
     return [declared(TrialRow, dict(row)) for row in rows]
+
+
+def shelve(db: sqlite3.Connection, trial_id: int, name: str, put_away_at: str | None) -> None:
+    """What a trial is called, and since when it is put away; neither is part of its plan, so its edit stays."""
+    db.execute("UPDATE trial SET name = ?, put_away_at = ? WHERE id = ?", (name, put_away_at, trial_id))
 
 
 def latest_revision(db: sqlite3.Connection, trial_id: int) -> RevisionRow:

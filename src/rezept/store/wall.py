@@ -100,6 +100,23 @@ def scored(db: sqlite3.Connection, burns: Iterable[int], outcome: str) -> dict[i
     return {burn: (read.get(burn, 0), bare.get(burn, 0)) for burn in json.loads(asked["burns"])}
 
 
+def front_photos(db: sqlite3.Connection, burns: Iterable[int]) -> dict[int, Row]:
+    """By burn: its front as it was photographed (`id`, `edit`, `laid`), where there is a photo; one in which the plate
+    was found goes before the others."""
+    rows = db.execute(
+        """
+        SELECT burn_id, id, edit, matrix IS NOT NULL AS laid FROM plate_photo
+        WHERE burn_id IN (SELECT value FROM json_each(?)) AND face = 'front' AND NOT removed
+        ORDER BY matrix IS NULL, picked DESC, id DESC
+        """,
+        (as_json(list(burns)),),
+    )
+    photos: dict[int, Row] = {}
+    for row in rows:
+        photos.setdefault(row["burn_id"], {"id": row["id"], "edit": row["edit"], "laid": bool(row["laid"])})
+    return photos
+
+
 def run_parts(db: sqlite3.Connection, burns: Iterable[int]) -> dict[int, list[Row]]:
     """By burn: its runs, each with the kind and the parts that say what its patches got."""
     runs: dict[int, dict[int, Row]] = {}

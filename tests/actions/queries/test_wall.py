@@ -46,6 +46,37 @@ class WallTest(unittest.TestCase):
                 )  # fmt: skip
         return listed
 
+    def test_found_by_words_named_and_put_away(self):
+        def found(text="", **more):
+            return [card["number"] for card in wall.trial_list(self.shop, None, None, text=text, **more)]
+
+        self.assertEqual(found("t-004"), [4])
+        self.assertEqual(found("FELT wren cut"), [4])
+        self.assertEqual(found("felt finch"), [])
+        trial = next(card["id"] for card in wall.trial_list(self.shop, None, None) if card["number"] == 4)
+        planning.shelve(self.shop, self.kay, trial, "  lantern   tassels ", None)
+        self.assertEqual(found("tassels"), [4])
+        self.assertEqual(views.trial_page(self.shop, trial)["name"], "lantern tassels")
+        planning.shelve(self.shop, self.kay, trial, None, True)
+        self.assertNotIn(4, found())
+        self.assertEqual((found(away=True), 4 in found(away=None)), ([4], True))
+        self.assertIsNotNone(views.trial_page(self.shop, trial)["put_away_at"])
+        planning.shelve(self.shop, self.kay, trial, "", False)
+        self.assertIn(4, found())
+        self.assertEqual(views.trial_page(self.shop, trial)["name"], "")
+
+    def test_photos_of_fronts(self):
+        cards = wall.trial_list(self.shop, None, None)
+        for card in cards:
+            page = views.trial_page(self.shop, card["id"])
+            fronts = [photo for photo in page["photos"] if photo["face"] == "front" and not photo["removed"]]
+            with self.subTest(card["number"]):
+                self.assertEqual(card["photo"] is None, fronts == [])
+                if fronts:
+                    self.assertIn(card["photo"]["id"], [photo["id"] for photo in fronts])
+                    self.assertTrue(card["photo"]["laid"])
+        self.assertTrue(any(card["photo"] for card in cards))
+
     def test_every_card_says_what_its_page_says(self):
         stages = {card["stage"] for card in self.agrees()}
         self.assertGreaterEqual(len(stages), 3, stages)

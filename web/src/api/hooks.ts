@@ -86,6 +86,8 @@ export interface TrialFilter {
   head?: number | null
   material?: number | null
   bench?: boolean
+  text?: string
+  shelf?: 'plates' | 'drafts' | 'away' | null
   most?: number
 }
 

@@ -1348,7 +1348,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Trials, newest first; `bench` leaves only those that wait to be burned, read or decided. */
+        /**
+         * Trials, newest first; `bench` leaves only those that wait to be burned, read or decided. Drafts have a shelf of
+         * @description their own, and so has what was put away.
+         */
         get: operations["trials_list_trials_get"];
         put?: never;
         /** Begin a trial around what the book knows. */
@@ -1488,6 +1491,23 @@ export interface paths {
         /** One file of a frozen revision, or one of its numbered parts. */
         get: operations["trials_get_file__int_id__revisions__int_revision__files__string_kind__get"];
         put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{id}/shelf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Say what a trial is called, put it away, or take it out again. */
+        put: operations["trials_put_shelf__int_id__shelf_put"];
         post?: never;
         delete?: never;
         options?: never;
@@ -2701,6 +2721,18 @@ export interface components {
             secret: string;
             /** Tag */
             tag: string;
+        };
+        /**
+         * FrontPhoto
+         * @description The front of a plate as it was photographed; `laid`: the plate was found in it.
+         */
+        FrontPhoto: {
+            /** Edit */
+            edit: number;
+            /** Id */
+            id: number;
+            /** Laid */
+            laid: boolean;
         };
         /**
          * Handles
@@ -4734,6 +4766,22 @@ export interface components {
             trial_id: number;
         };
         /**
+         * Shelved
+         * @description What is not given stays.
+         */
+        Shelved: {
+            /**
+             * Name
+             * @default null
+             */
+            name?: string | null;
+            /**
+             * Put Away
+             * @default null
+             */
+            put_away?: boolean | null;
+        };
+        /**
          * ShopAddress
          * @description Where the shop is reached; empty: wherever a card is printed from.
          */
@@ -4990,7 +5038,10 @@ export interface components {
             /** Y Mm */
             y_mm: number;
         };
-        /** TrialCard */
+        /**
+         * TrialCard
+         * @description `burning`: it burns over a live link right now.
+         */
         TrialCard: {
             /** At */
             at: string;
@@ -4998,6 +5049,11 @@ export interface components {
             author: string;
             /** Burned At */
             burned_at: string | null;
+            /**
+             * Burning
+             * @default false
+             */
+            burning?: boolean;
             /** Changed At */
             changed_at: string;
             /** Changed By */
@@ -5016,10 +5072,13 @@ export interface components {
             material: string;
             /** Material Id */
             material_id: number;
+            /** Name */
+            name: string;
             /** Number */
             number: number;
             /** Patches */
             patches: number;
+            photo: components["schemas"]["FrontPhoto"] | null;
             picture: components["schemas"]["Thumbnail"] | null;
             /**
              * Process
@@ -5028,6 +5087,8 @@ export interface components {
             process: "cut" | "line" | "area" | "deep" | "surface" | "photo";
             /** Process Name */
             process_name: string;
+            /** Put Away At */
+            put_away_at: string | null;
             /** Reason */
             reason: string;
             /** Scored */
@@ -5139,6 +5200,8 @@ export interface components {
             material: string;
             /** Material Id */
             material_id: number;
+            /** Name */
+            name: string;
             /** Not Burned */
             not_burned: string[];
             /** Number */
@@ -5159,6 +5222,8 @@ export interface components {
             /** Process Name */
             process_name: string;
             proven_cut: components["schemas"]["ProvenCut"] | null;
+            /** Put Away At */
+            put_away_at: string | null;
             /** Readings */
             readings: components["schemas"]["ReadingOut"][];
             /** Reason */
@@ -8298,6 +8363,8 @@ export interface operations {
                 head?: number | null;
                 material?: number | null;
                 bench?: boolean;
+                text?: string;
+                shelf?: ("plates" | "drafts" | "away") | null;
                 skip?: number;
                 most?: number;
             };
@@ -8655,6 +8722,39 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+        };
+    };
+    trials_put_shelf__int_id__shelf_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Shelved"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
             /** @description Bad Request */
             400: {
                 headers: {

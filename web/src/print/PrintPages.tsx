@@ -1,4 +1,4 @@
-import { Box, Flex, Image, Table, Text } from '@chakra-ui/react'
+import { Box, Flex, Table, Text } from '@chakra-ui/react'
 import { useParams } from 'react-router'
 import { useRecipe, useWall } from '../api/hooks'
 import type { Recipe } from '../api/types'
@@ -9,20 +9,8 @@ import { Markdown } from '../shared/Markdown'
 import { Failure, Nothing, Waiting } from '../shared/Parts'
 import { useShop } from '../shared/ShopContext'
 import { day, otherSettings } from '../shared/words'
+import { Code } from './Code'
 import { Sheet } from './Sheet'
-
-/** The page's address as a QR code. */
-function Code({ place, size }: { place: string; size: string }) {
-  const { inventory } = useShop()
-  return (
-    <Image
-      src={`/api/qr?place=${encodeURIComponent(place)}`}
-      alt={`QR code of this page: ${inventory.shop?.address ?? location.origin}${place}`}
-      width={size}
-      height={size}
-    />
-  )
-}
 
 /** A recipe on paper, to lie beside the machine. */
 export function PrintRecipe() {

@@ -34,9 +34,16 @@ export function Section({ title, children, ...box }: BoxProps & { title: string 
   )
 }
 
-export function PageTitle({ children, under }: { children: ReactNode; under?: ReactNode }) {
+interface PageTitleProps {
+  children: ReactNode
+  under?: ReactNode
+  /** Something follows right below it. */
+  tight?: boolean
+}
+
+export function PageTitle({ children, under, tight = false }: PageTitleProps) {
   return (
-    <Box mb="4">
+    <Box mb={tight ? '1' : '4'}>
       <Heading as="h1" fontSize="25px" lineHeight="1.2" fontWeight="600">
         {children}
       </Heading>

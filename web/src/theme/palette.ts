@@ -48,6 +48,11 @@ export const palette = Object.fromEntries(
   Object.keys(light).map((name) => [name, `var(--chakra-colors-${hyphened(name)})`]),
 ) as Record<ColourName, string>
 
+/** The light colours as they are set on paper. */
+export const onPaper = Object.fromEntries(
+  Object.entries(light).map(([name, colour]) => [`--chakra-colors-${hyphened(name)}`, colour]),
+)
+
 /** What lies on a patch's own colour; that does not change with the theme. */
 export const onScale = { dark: '#231C15', pale: '#FFFDF8' } as const
 

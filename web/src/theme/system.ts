@@ -22,7 +22,7 @@ import {
   textareaRecipe,
   tokens,
 } from '@chakra-ui/react/theme'
-import { dark, light } from './palette'
+import { dark, light, onPaper } from './palette'
 import type { ColourName } from './palette'
 
 const colours = Object.fromEntries(
@@ -78,8 +78,10 @@ export const system = createSystem(
   defineConfig({
     globalCss: {
       html: { bg: 'paper', color: 'ink', colorScheme: 'light', overflowAnchor: 'none' },
-      'html.dark': { colorScheme: 'dark' },
+      // Paper is light, whatever the screen is.
+      'html.dark': { colorScheme: 'dark', _print: { colorScheme: 'light', ...onPaper } },
       body: {
+        _print: { bg: 'transparent', paddingTop: '0' },
         bg: 'paper',
         color: 'ink',
         fontFamily: 'body',

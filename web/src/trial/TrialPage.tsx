@@ -11,6 +11,7 @@ import { BurnChoice } from './BurnChoice'
 import { burnQuery, useShownBurn } from './shownBurn'
 import { STAGES, StageNav } from './StageNav'
 import type { StageName } from './StageNav'
+import { TrialName } from './TrialName'
 
 type StageOf = ComponentType<{ page: TrialPageData }>
 
@@ -49,9 +50,12 @@ export function TrialPage() {
   return (
     <Box>
       <Flex justify="space-between" align="flex-start" wrap={{ base: 'wrap', lg: 'nowrap' }} gap="3">
-        <PageTitle under={<Under page={page} />}>
-          {page.material}, {page.process_name.toLowerCase()} on {page.head}
-        </PageTitle>
+        <Box mb="4" minW="0">
+          <PageTitle under={<Under page={page} />} tight>
+            {page.material}, {page.process_name.toLowerCase()} on {page.head}
+          </PageTitle>
+          <TrialName page={page} />
+        </Box>
         <StageNav page={page} stage={stage} />
       </Flex>
       {stage !== 'plan' && (
@@ -68,7 +72,8 @@ export function TrialPage() {
 
 function Under({ page }: { page: TrialPageData }) {
   const burn = page.burn
-  const parts = [trialName(page.number)]
+  const parts = [page.name ? `${trialName(page.number)} ${page.name}` : trialName(page.number)]
+  if (page.put_away_at) parts.push('put away')
   if (page.revision > 1) parts.push(`revision ${page.revision}`)
   parts.push(
     burn ? `burned ${dayAndTime(burn.at)} by ${burn.by_name}` : `planned ${day(page.at)} by ${page.author}`,

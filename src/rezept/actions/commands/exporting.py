@@ -15,7 +15,7 @@ from rezept.actions.queries.frozen import frozen_plate
 from rezept.actions.queries.previews import plan_design
 from rezept.actions.queries.today import today_of
 from rezept.core.errors import NotFound, RezeptError
-from rezept.core.names import trial_name
+from rezept.core.names import slug, trial_name
 from rezept.core.plan import Plate
 from rezept.core.plan.elements import line_total
 from rezept.core.plan.gate import Today, gate, refuse
@@ -90,7 +90,8 @@ def file_of(shop: Shop, trial_id: int, revision: int, kind: str, part: int = 1) 
         if not 1 <= part <= len(parts):
             raise NotFound(f"There is no part {part} of this file; it has {len(parts)}.", "part")
         kept = _kept(shop, frozen["id"], kind, part, len(parts), target.write(parts[part - 1]))
-    return f"{plate.trial.code}{numbered_suffix(target, part, kept['parts'])}", target, kept["bytes"]
+    name = f"{plate.trial.code}-{slug(plate.trial.material.title)}"
+    return f"{name}{numbered_suffix(target, part, kept['parts'])}", target, kept["bytes"]
 
 
 def _kept(shop: Shop, revision_id: int, kind: str, part: int, parts: int, data: bytes) -> Row:

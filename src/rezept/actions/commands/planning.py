@@ -20,7 +20,7 @@ from rezept.core.findings.between import between
 from rezept.core.findings.start import STEPS, Start, rounded, start_around, start_usual, usual_hold
 from rezept.core.machine import Machine
 from rezept.core.material import NEVER_BURN
-from rezept.core.names import trial_name
+from rezept.core.names import clean_name, trial_name
 from rezept.core.plan import Plate
 from rezept.core.plan.design import CARRIED
 from rezept.core.plan.first_axis import axis_over
@@ -143,6 +143,22 @@ def new_trial(shop: Shop, by: Member, process: str, material_id: int, head_id: i
         trial_id = trial_table.add_trial(db, process, head_id, material_id, reason, design, by.id, shop.now())
         log_trial(db, shop, by, trial_table.trial(db, trial_id), "began")
         return trial_id
+
+
+def shelve(shop: Shop, by: Member, trial_id: int, name: str | None, put_away: bool | None) -> None:
+    """Say what a trial is called, or put it away and take it out again; what is None stays as it is."""
+    require(by, "member", "plan arrays")
+    if name is not None:
+        name = clean_name(name) if name.strip() else ""
+    with shop.database.writing() as db:
+        trial = trial_table.trial(db, trial_id)
+        away = trial["put_away_at"]
+        if put_away is not None and put_away != (away is not None):
+            away = shop.now() if put_away else None
+            log_trial(db, shop, by, trial, "put away" if put_away else "took out again")
+        if name is not None and name != trial["name"]:
+            log_trial(db, shop, by, trial, f"named {name or 'no longer'}:")
+        trial_table.shelve(db, trial_id, trial["name"] if name is None else name, away)
 
 
 def trial_around(shop: Shop, by: Member, burn_id: int, patch: str) -> int:

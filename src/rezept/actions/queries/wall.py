@@ -13,6 +13,7 @@ from rezept.actions.queries.previews import plan_design
 from rezept.actions.queries.views import named, outcome_of, thumbnail, titles
 from rezept.core.burned import document_as_burned, runs_of
 from rezept.core.errors import RezeptError
+from rezept.core.names import trial_name
 from rezept.core.process import PROCESSES
 from rezept.store import burns as burn_table
 from rezept.store import changes, wall
@@ -41,12 +42,23 @@ def trial_list(
     burned: bool = False,
     skip: int = 0,
     most: int = 1000,
+    text: str = "",
+    away: bool | None = False,
 ) -> list[Row]:
     """Trials as pictures, newest first; of one head, one material, or all thicknesses of one. `most` of those that
-    fit, after the first `skip`."""
+    fit, after the first `skip`.
+
+    text : every word of it stands in the trial's number, name, material, machine, process or author
+    away : those that are put away; None: all
+    """
     with shop.database.reading() as db:
         heads, materials = titles(db)
         trials = trial_table.trials(db, head_id, material_id, material_name)
+        if away is not None:
+            trials = [trial for trial in trials if (trial["put_away_at"] is not None) == away]
+        words = text.casefold().split()
+        if words:
+            trials = [trial for trial in trials if _says(named(trial, heads, materials), words)]
         if not stages and not burned:
             trials, skip = trials[skip : skip + most], 0
         standing: dict[int, Row] = {}
@@ -63,6 +75,7 @@ def trial_list(
                 break
         page = page[skip : skip + most]
         pictures = _pictures(db, shop, page, standing, heads, materials)
+        photos = wall.front_photos(db, [one["burn"] for one in standing.values() if one["burn"]])
         return [
             {
                 **named(trial, heads, materials),
@@ -70,9 +83,16 @@ def trial_list(
                 "kept": standing[trial["id"]]["kept"],
                 "burned_at": standing[trial["id"]]["burned_at"],
                 "picture": pictures[trial["id"]],
+                "photo": photos.get(standing[trial["id"]]["burn"]),
             }
             for trial in page
         ]
+
+
+def _says(trial: Row, words: Sequence[str]) -> bool:
+    parts = (trial["name"], trial["material"], trial["head"], trial["process_name"], trial["author"])
+    said = " ".join([trial_name(trial["number"]), *parts]).casefold()
+    return all(word in said for word in words)
 
 
 def _counted(stage: tuple[str, int, int], picture: Row | None) -> Row:

@@ -18,9 +18,10 @@ SMALLEST_PATCH_MM = 1.0
 MOST_STEPS = 60
 
 
-def fits(trial: Trial) -> bool:
-    """Whether the plate of a trial lies within its piece, margin left free, and on clear ground where it asks so."""
-    layout = lay_out(trial)
+def fits(trial: Trial, crowded: bool = False) -> bool:
+    """Whether the plate of a trial lies within its piece, margin left free, and on clear ground where it asks so;
+    `crowded` as in `lay_out`."""
+    layout = lay_out(trial, crowded)
     if trial.place.at == "clear" and trial.piece is not None:
         ground, turn = trial.burned_ground, trial.place.turn_deg
         return clear_place(trial.piece, ground, turn, layout.width_mm, layout.height_mm) is not None
@@ -44,11 +45,11 @@ def _counted(trial: Trial, along: str, count: int) -> Trial:
     return replace(trial, axes=tuple(changed(axis) for axis in trial.axes))
 
 
-def _more_patches(trial: Trial) -> Trial:
+def _more_patches(trial: Trial, crowded: bool) -> Trial:
     free = [axis.along for axis in trial.axes if axis.along in ("x", "y") and axis.spacing is not None]
     for along in free:
         trial = _counted(trial, along, 2)
-    if not free or not fits(trial):
+    if not free or not fits(trial, crowded):
         raise InvalidInput(
             "Not even two steps each way fit on this piece; take smaller patches or another piece.", "fit"
         )
@@ -57,18 +58,18 @@ def _more_patches(trial: Trial) -> Trial:
     most = min(MOST_STEPS, MOST_PATCHES // max(1, others // 4))
     for first in range(2, most + 1):
         wide = _counted(trial, free[0], first)
-        if not fits(wide):
+        if not fits(wide, crowded):
             break
         if len(free) > 1:
             room = MOST_PATCHES // max(1, len(wide.grid) // 2)
-            steps = _largest(lambda n, wide=wide: fits(_counted(wide, free[1], n)), 2, min(MOST_STEPS, room))  # type: ignore[misc]
+            steps = _largest(lambda n, wide=wide: fits(_counted(wide, free[1], n), crowded), 2, min(MOST_STEPS, room))  # type: ignore[misc]
             wide = _counted(wide, free[1], steps)
         if len(wide.grid) > len(best.grid):
             best = wide
     return best
 
 
-def _smaller_patches(trial: Trial) -> Trial:
+def _smaller_patches(trial: Trial, crowded: bool) -> Trial:
     patch = trial.patch
 
     def scaled(tenths: int) -> Trial:
@@ -77,19 +78,19 @@ def _smaller_patches(trial: Trial) -> Trial:
         width, height = (float(np.round(side * factor, 3)) for side in (patch.width_mm, patch.height_mm))
         return replace(trial, patch=replace(patch, width_mm=width, height_mm=height))
 
-    if fits(trial):
+    if fits(trial, crowded):
         return trial
     smallest = int(SMALLEST_PATCH_MM * 10)
-    if not fits(scaled(smallest)):
+    if not fits(scaled(smallest), crowded):
         raise InvalidInput(
             f"Even with patches of {SMALLEST_PATCH_MM:g} mm the plate does not fit on this piece; take fewer steps.",
             "fit",
         )
     largest = int(max(patch.width_mm, patch.height_mm) * 10)
-    return scaled(_largest(lambda tenths: fits(scaled(tenths)), smallest, largest))
+    return scaled(_largest(lambda tenths: fits(scaled(tenths), crowded), smallest, largest))
 
 
-def fitted(trial: Trial) -> Trial:
+def fitted(trial: Trial, crowded: bool = False) -> Trial:
     """The trial made to fit its piece in the way it asks for.
 
     Raises
@@ -98,4 +99,5 @@ def fitted(trial: Trial) -> Trial:
     """
     if trial.fit == "as_given" or trial.piece is None:
         return trial
-    return _more_patches(trial) if trial.fit == "more_patches" else _smaller_patches(trial)
+    fit = _more_patches if trial.fit == "more_patches" else _smaller_patches
+    return fit(trial, crowded)

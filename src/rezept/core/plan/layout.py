@@ -22,6 +22,7 @@ from rezept.core.plan.plate_words import (
     shortened,
     shortest,
     step_words,
+    title_words,
 )
 from rezept.core.plan.trial import Trial
 
@@ -192,8 +193,11 @@ def _marks(trial: Trial, width: float, height: float) -> list[Mark]:
     ]
 
 
-def lay_out(trial: Trial) -> Layout:
-    """Places of patches, lettering, code, marks and hang hole; see the module for the arrangement."""
+def lay_out(trial: Trial, crowded: bool = False) -> Layout:
+    """Places of patches, lettering, code, marks and hang hole; see the module for the arrangement.
+
+    crowded : every word and value stands, whether they touch or not, as plates were lettered at first
+    """
     labels = trial.labels
     height = labels.height_mm
     patch = trial.patch
@@ -204,16 +208,21 @@ def lay_out(trial: Trial) -> Layout:
     hole = trial.cut_out.hang_hole_mm
     hole_room = hole + 2 * ROOM_MM if hole else 0.0
 
-    rows = steps_up(step_words(trial, "y") if labels.numbers else [], patch.height_mm + patch.gap_mm, height)
-    columns = steps_across(step_words(trial, "x") if labels.numbers else [], patch.width_mm + patch.gap_mm, height)
+    up, across = (step_words(trial, along) if labels.numbers else [] for along in ("y", "x"))
+    if crowded:
+        rows, columns = (Steps(tuple(words), (0,) * len(words), 1) for words in (up, across))
+    else:
+        rows = steps_up(up, patch.height_mm + patch.gap_mm, height)
+        columns = steps_across(across, patch.width_mm + patch.gap_mm, height)
     row_width = max((text_width(text, height) for text in rows.texts if text is not None), default=0.0)
     left = EDGE_MM + (row_width + height * 0.6 if rows.texts else 0.0)
     inside = left + frame.width - EDGE_MM
     room = max(inside - 2 * corner, NARROWEST_TITLE_MM)
-    named = labels.numbers and not shortest(trial)
+    named = labels.numbers and (crowded or not shortest(trial))
     axis_lines = wrapped(axis_words(trial), height, room) if named else []
     title_room = max(inside - 2 * corner - code_mm - hole_room, NARROWEST_TITLE_MM)
-    title_lines = wrapped(heading_words(trial), height, title_room)
+    heading = title_words(trial) if crowded and labels.heading else heading_words(trial)
+    title_lines = wrapped(heading, height, title_room)
 
     column_line = line * columns.lines if columns.texts else 0.0
     bottom = EDGE_MM + max(len(axis_lines) * line + column_line, corner)

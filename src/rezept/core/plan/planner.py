@@ -78,20 +78,20 @@ def _burns(trial: Trial, dose: Floats) -> NDArray[np.bool_]:
     return burn
 
 
-def plan(trial: Trial) -> Plate:
-    """Everything about the plate of a trial: elements, steps, places, order, warnings.
+def plan(trial: Trial, crowded: bool = False) -> Plate:
+    """Everything about the plate of a trial: elements, steps, places, order, warnings; `crowded` as in `lay_out`.
 
     Raises
     ------
     InvalidInput : all patches are switched off, one that is not there is, or a text has no strokes
     """
-    trial = fitted(trial)
+    trial = fitted(trial, crowded)
     grid, machine = trial.grid, trial.machine
     _all_there(trial)
     settings = patch_settings(trial)
     dose = dose_of(machine, trial.process, settings)
     burn = _burns(trial, dose)
-    layout = lay_out(trial)
+    layout = lay_out(trial, crowded)
     plate_mm = (layout.width_mm, layout.height_mm)
     trial = placed_clear(trial, *plate_mm)
     if trial.piece is None:

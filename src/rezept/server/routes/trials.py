@@ -24,6 +24,7 @@ bp = APIBlueprint("trials", __name__, url_prefix="/api/trials")
 WRITTEN_WITHIN_S = 35.0
 
 ON_THE_BENCH = ("burn", "read", "decide")
+SHELVES = {"plates": ("burn", "read", "decide", "kept"), "drafts": ("plan",)}
 
 
 def _texts(plate: Plate | None) -> list[dict[str, Any]]:
@@ -50,9 +51,28 @@ def _preview(plate: Plate, today: Today, against: dict[str, Any] | None) -> dict
 
 @bp.get("", responses={"200": shapes.trial_cards.Trials})
 def list_trials(query: shapes.trials.TrialsQuery) -> dict[str, Any]:
-    """Trials, newest first; `bench` leaves only those that wait to be burned, read or decided."""
-    stages = ON_THE_BENCH if query.bench else ()
-    return {"trials": wall.trial_list(shop(), query.head, query.material, stages, skip=query.skip, most=query.most)}
+    """Trials, newest first; `bench` leaves only those that wait to be burned, read or decided. Drafts have a shelf of
+    their own, and so has what was put away."""
+    stages = ON_THE_BENCH if query.bench else SHELVES.get(query.shelf or "", ())
+    trials = wall.trial_list(
+        shop(),
+        query.head,
+        query.material,
+        stages,
+        skip=query.skip,
+        most=query.most,
+        text=query.text,
+        away=query.shelf == "away",
+    )
+    burning = {run.trial_id for run in live().runs() if not run.over}
+    return {"trials": [{**trial, "burning": trial["id"] in burning} for trial in trials]}
+
+
+@bp.put("/<int:id>/shelf", responses={"204": None})
+def put_shelf(path: shapes.common.IdPath, body: shapes.trials.Shelved) -> tuple[str, int]:
+    """Say what a trial is called, put it away, or take it out again."""
+    planning.shelve(shop(), me(), path.id, body.name, body.put_away)
+    return "", 204
 
 
 @bp.get("/<int:id>/first-axis", responses={"200": shapes.trials.FirstAxisOut})

@@ -17,6 +17,8 @@ class TrialRow(Shape):
     material_id: int
     material: str
     reason: str
+    name: str
+    put_away_at: str | None
     edit: int
     at: str
     author: str
@@ -27,7 +29,19 @@ class TrialRow(Shape):
     scored: int
 
 
+class FrontPhoto(Shape):
+    """The front of a plate as it was photographed; `laid`: the plate was found in it."""
+
+    id: int
+    edit: int
+    laid: bool
+
+
 class TrialCard(TrialRow):
+    """`burning`: it burns over a live link right now."""
+
+    photo: FrontPhoto | None
+    burning: bool = False
     kept: int
     burned_at: str | None
     picture: Thumbnail | None

@@ -30,6 +30,8 @@ class TrialsQuery(Shape):
     head: Id | None = None
     material: Id | None = None
     bench: bool = False
+    text: str = Field("", max_length=200)
+    shelf: Literal["plates", "drafts", "away"] | None = None
     skip: int = Field(0, ge=0, le=2**53)
     most: int = Field(60, ge=1, le=200)
 
@@ -38,6 +40,13 @@ class PageQuery(Shape):
     """Which burn the page is about; the latest where none is named."""
 
     burn: Id | None = None
+
+
+class Shelved(Shape):
+    """What is not given stays."""
+
+    name: str | None = Field(None, max_length=200)
+    put_away: bool | None = None
 
 
 class NewTrial(Shape):

@@ -21,3 +21,7 @@ ALTER TABLE confirmation ADD COLUMN reason TEXT;
 -- Figures of a machine or head nobody has looked up yet: what such machines usually have.
 ALTER TABLE machine ADD COLUMN assumed TEXT NOT NULL DEFAULT '[]' CHECK (json_valid(assumed));
 ALTER TABLE head ADD COLUMN assumed TEXT NOT NULL DEFAULT '[]' CHECK (json_valid(assumed));
+
+-- What people call a trial, and since when it is put away.
+ALTER TABLE trial ADD COLUMN name TEXT NOT NULL DEFAULT '';
+ALTER TABLE trial ADD COLUMN put_away_at TEXT;

@@ -6,7 +6,8 @@ import type { Plate, RemarkKind, TrialPageData } from '../../api/types'
 import { KeysHelp } from '../../shared/KeysHelp'
 import { Card, Numeral } from '../../shared/Parts'
 import { useShop } from '../../shared/ShopContext'
-import { clockUnit, minutes } from '../../shared/words'
+import { Choice } from '../../shared/Fields'
+import { clockUnit, minutes, trialName } from '../../shared/words'
 import { useShownBurn } from '../shownBurn'
 import { useNotBurned } from '../useNotBurned'
 import { AgainCard } from './AgainCard'
@@ -21,6 +22,7 @@ import { BurnLog, RemarkButtons, useRemarks } from './Remarks'
 import { Controls, RunningCard } from './RunningCard'
 import { useBurnKeys } from './useBurnKeys'
 import { TOLD, useBurnActions, useLiveRun } from './useLiveRun'
+import { useNotices } from './useNotices'
 import './burn.css'
 import { BurnContext } from './useBurn'
 
@@ -40,6 +42,7 @@ function Burning({ page, plate, fresh }: { page: TrialPageData; plate: Plate; fr
   const live = useLiveRun(page)
   const actions = useBurnActions(page)
   const remarks = useRemarks()
+  const [told, setTold] = useNotices(live, trialName(page.number))
   const skip = useNotBurned(page)
   const [again, setAgain] = useState(false)
   const [active, setActive] = useState<string | null>(null)
@@ -134,6 +137,14 @@ function Burning({ page, plate, fresh }: { page: TrialPageData; plate: Plate; fr
             />
           )}
           {running && <Controls run={running} />}
+          {running && (
+            <Flex gap="3" align="center" wrap="wrap">
+              <Text fontSize="14px" color="ink2">
+                At the end, a hold or a fault
+              </Text>
+              <Choice label="Tell me" value={told} onPick={setTold} options={TELL} />
+            </Flex>
+          )}
           {!running && page.frozen && !fromFile && (
             <FromFile title="Files">
               <FilesCard />
@@ -153,6 +164,12 @@ function Burning({ page, plate, fresh }: { page: TrialPageData; plate: Plate; fr
     </BurnContext>
   )
 }
+
+const TELL = [
+  { value: 'no', label: 'say nothing' },
+  { value: 'sound', label: 'a sound' },
+  { value: 'notice', label: 'sound and notice' },
+] as const
 
 const keysOf = (remarks: RemarkKind[]) => [
   { keys: ['← → ↑ ↓'], does: 'walk over the patches' },

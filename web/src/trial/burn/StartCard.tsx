@@ -18,7 +18,12 @@ interface StartProps {
 export function StartCard({ form, sentence }: StartProps) {
   const { page, actions } = useBurn()
   const { me } = useShop()
-  const [there, setThere] = useState(false)
+  const [seen, setSeen] = useState(false)
+  const [mounted, setMounted] = useState(false)
+  const head = useShop().inventory.heads.find((one) => one.id === page.head_id)
+  // A machine with several lenses burns with the one that is on it, whatever the plan says.
+  const several = head !== undefined && head.heads > 1
+  const there = seen && (mounted || !several)
   const { begin } = actions
   const start = (how: 'whole' | 'dark' | 'outline') =>
     begin.mutate(() =>
@@ -33,7 +38,14 @@ export function StartCard({ form, sentence }: StartProps) {
     <Card p="4">
       <Section title="Before the start">
         <Checklist checks={page.checklist} />
-        <Confirm label={`All seen to, and I stand at ${page.head}.`} checked={there} onChange={setThere} />
+        {several && (
+          <Confirm
+            label={`The lens that is mounted is ${head.name}.`}
+            checked={mounted}
+            onChange={setMounted}
+          />
+        )}
+        <Confirm label={`All seen to, and I stand at ${page.head}.`} checked={seen} onChange={setSeen} />
         {sentence && (
           <Text role="alert" color="emberOnSoft" mb="2">
             {sentence}
