@@ -90,7 +90,7 @@ class WalkTest(BrowserCase):
                     page.locator(f"[data-file={kind}]").click()
                 path = Path(folder) / waiting.value.suggested_filename
                 waiting.value.save_as(path)
-                self.assertTrue(path.name.startswith(f"7K3Q-T{self.trial:03d}.1."), path.name)
+                self.assertTrue(path.name.startswith(f"7K3Q-T{self.trial:03d}.1-poplar-plywood-6-mm."), path.name)
                 files[kind] = path.read_bytes()
         return files
 
@@ -123,10 +123,11 @@ class WalkTest(BrowserCase):
         self.assertAlmostEqual(float(rows["A2"]["dose J/mm"]), 36 / 15, places=4)
 
     def burn(self):
-        """The conditions of last time are there already; one click logs the burn."""
+        """The only lot is there already, marked; what was done to another sheet is not. One click logs the burn."""
         page = self.page
         expect(page.get_by_label("Lot")).to_have_value("autumn delivery")
-        expect(page.get_by_label("Focus, how set")).to_have_value("gauge")
+        expect(page.get_by_text("the only lot, not looked at yet").first).to_be_visible()
+        expect(page.get_by_label("Focus, how set")).to_have_value("")
         page.get_by_label("Measured thickness, mm").fill("5,8")
         page.get_by_label("Note").fill("weights at the corners")
         page.get_by_role("button", name="I burned it").click()

@@ -96,7 +96,7 @@ class TrialTest(ApiCase):
             url = f"/api/trials/{page['id']}/revisions/{exported['revision']}/files/{kind}"
             response = self.call("GET", url)
             self.assertTrue(response.content_type.startswith(media_type))
-            self.assertIn(f'filename="T3ST-T001.1.{kind}"', response.headers["Content-Disposition"])
+            self.assertIn(f'filename="T3ST-T001.1-poplar-plywood-4-mm.{kind}"', response.headers["Content-Disposition"])
         self.call("GET", f"/api/trials/{page['id']}/revisions/7/files/svg", 404)
         self.call("GET", f"/api/trials/{page['id']}/revisions/1/files/exe", 404)
 

@@ -46,6 +46,8 @@ describe('steps', () => {
     const more = addSteps(whole('passes', 1, 4, 4), 'x', 1, passes)
     expect(axisAlong(more, 'x')).toMatchObject({ from: 1, to: 5, count: 5 })
     expect(axisAlong(addSteps(whole('passes', 4, 1, 4), 'x', 1, passes), 'x')?.count).toBe(4)
+    // A smaller end typed before leaves steps too many: taking one away never moves it.
+    expect(addSteps(whole('passes', 1, 2, 4), 'x', -1, passes).axes[0]).toMatchObject({ to: 2, count: 3 })
     const onOff = { ...air, words: ['off', 'on'] }
     expect(addSteps(whole('air_level', 0, 1, 2), 'x', 1, onOff).axes[0]).toMatchObject({ to: 1, count: 2 })
     expect(addSteps(whole('air_level', 0, 1, 2), 'x', 1, air).axes[0]).toMatchObject({ to: 2, count: 3 })

@@ -34,23 +34,16 @@ export function Section({ title, children, ...box }: BoxProps & { title: string 
   )
 }
 
-interface PageTitleProps {
-  children: ReactNode
-  under?: ReactNode
-  /** Something follows right below it. */
-  tight?: boolean
-}
-
-export function PageTitle({ children, under, tight = false }: PageTitleProps) {
+export function PageTitle({ children, under }: { children: ReactNode; under?: ReactNode }) {
   return (
-    <Box mb={tight ? '1' : '4'}>
+    <Box mb="4">
       <Heading as="h1" fontSize="25px" lineHeight="1.2" fontWeight="600">
         {children}
       </Heading>
       {under && (
-        <Text color="ink2" fontSize="14.5px" mt="0.5">
+        <Box color="ink2" fontSize="14.5px" mt="0.5">
           {under}
-        </Text>
+        </Box>
       )}
     </Box>
   )

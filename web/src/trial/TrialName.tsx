@@ -10,6 +10,8 @@ import { TextField } from '../shared/Fields'
 import { useShop } from '../shared/ShopContext'
 import { sayDone, sayFailed } from '../shared/toast'
 
+const QUIET = { color: 'ink2', fontWeight: '500' } as const
+
 /** What a trial is called, and whether it is put away: neither is part of its plan. */
 export function TrialName({ page }: { page: TrialPageData }) {
   const { me } = useShop()
@@ -46,7 +48,7 @@ export function TrialName({ page }: { page: TrialPageData }) {
           shelve.mutate({ name: naming })
         }}
       >
-        <Flex gap="2" align="center">
+        <Flex as="span" gap="2" align="center">
           <TextField
             label="Name of the trial"
             hideLabel
@@ -58,21 +60,21 @@ export function TrialName({ page }: { page: TrialPageData }) {
           <Button type="submit" size="sm" loading={shelve.isPending}>
             Keep
           </Button>
-          <Button look="link" size="sm" onClick={() => setNaming(null)}>
+          <Button look="link" size="sm" {...QUIET} onClick={() => setNaming(null)}>
             Cancel
           </Button>
         </Flex>
       </form>
     )
   return (
-    <Flex gap="3" fontSize="14.5px">
-      <Button look="link" size="sm" onClick={() => setNaming(page.name)}>
+    <Flex as="span" gap="3" fontSize="14px">
+      <Button look="link" size="sm" {...QUIET} onClick={() => setNaming(page.name)}>
         {page.name ? 'Rename' : 'Name it'}
       </Button>
-      <Button asChild look="link" size="sm">
+      <Button asChild look="link" size="sm" {...QUIET}>
         <RouterLink to={`/print/plate/${page.id}`}>Print its label</RouterLink>
       </Button>
-      <Button look="link" size="sm" loading={shelve.isPending} onClick={() => put(!away)}>
+      <Button look="link" size="sm" {...QUIET} loading={shelve.isPending} onClick={() => put(!away)}>
         {away ? 'Take it out again' : 'Put it away'}
       </Button>
     </Flex>

@@ -50,12 +50,16 @@ export function TrialPage() {
   return (
     <Box>
       <Flex justify="space-between" align="flex-start" wrap={{ base: 'wrap', lg: 'nowrap' }} gap="3">
-        <Box mb="4" minW="0">
-          <PageTitle under={<Under page={page} />} tight>
-            {page.material}, {page.process_name.toLowerCase()} on {page.head}
-          </PageTitle>
-          <TrialName page={page} />
-        </Box>
+        <PageTitle
+          under={
+            <Flex as="span" columnGap="4" wrap="wrap" align="center">
+              <Under page={page} />
+              <TrialName page={page} />
+            </Flex>
+          }
+        >
+          {page.material}, {page.process_name.toLowerCase()} on {page.head}
+        </PageTitle>
         <StageNav page={page} stage={stage} />
       </Flex>
       {stage !== 'plan' && (

@@ -231,7 +231,7 @@ function PlannedPatch({ patch, colour, ground, figure, longest }: PlannedPatchPr
         colour={colour}
         text={doseWord(patch)}
         longest={longest}
-        ground={marks.danger || marks.weak ? ground : undefined}
+        ground={marks.danger || marks.weak || figure.holes ? ground : undefined}
       />
     </>
   )

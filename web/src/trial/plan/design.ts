@@ -56,7 +56,7 @@ export function addSteps(design: Design, along: Along, by: 1 | -1, { whole, word
   if (axis.values === undefined || axis.values === null) {
     const count = Math.max(2, stepCount(axis) + by)
     const [from, to] = [Number(axis.from), Number(axis.to)]
-    if (!whole || count <= Math.abs(to - from) + 1) return changeAxis(design, along, { count })
+    if (!whole || by < 0 || count <= Math.abs(to - from) + 1) return changeAxis(design, along, { count })
     const end = from + (to < from ? -1 : 1) * (count - 1)
     const most = words.length > 0 ? words.length - 1 : Infinity
     return end < (words.length > 0 ? 0 : 1) || end > most
