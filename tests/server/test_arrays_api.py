@@ -9,8 +9,8 @@ from referencing import Registry, Resource
 
 from rezept.core.fields import Fields
 from rezept.core.machine import read_machine
-from rezept.core.plan.kept_array import laid_round, read_array
-from tests.made import HERON, WREN
+from rezept.core.plan.kept_array import array_of, laid_on, laid_round, read_array
+from tests.made import HERON, WREN, planned, trial_document
 from tests.server.api_case import ApiCase
 
 FORMATS = Path(__file__).parents[2] / "docs/formats"
@@ -64,6 +64,31 @@ class LaidRoundTest(unittest.TestCase):
         again = read_array(read_array(CUT).document())
         self.assertEqual(again, read_array(CUT))
 
+    def test_what_is_lettered_comes_along_and_how_does_not(self):
+        """Kept from a plate lettered at 120 mm/s, laid on one that letters at 300."""
+        look = {"labels": {"on": True, "heading": False, "text": "lids", "marks": True, "height_mm": 1.5}}
+        cuts = {"speed_mm_s": 12, "power_pct": 80}
+        from_ = trial_document(
+            labels={**look["labels"], "settings": {"speed_mm_s": 120, "power_pct": 15}},
+            cut_out=True,
+            hang_hole_mm=4,
+            cut_settings=cuts,
+        )
+        array = array_of(planned(from_).trial, "kept")
+        self.assertNotIn("settings", array.document()["labels"])
+        self.assertEqual(read_array(array.document()), array)
+        own = {"on": False, "settings": {"speed_mm_s": 300, "power_pct": 9}}
+        onto = planned(trial_document(labels=own, cut_settings={"speed_mm_s": 6, "power_pct": 70})).trial
+        document, notes = laid_on(onto, array)
+        labels = planned(document).trial.labels
+        self.assertEqual((labels.settings["speed_mm_s"], labels.settings["power_pct"]), (300, 9))
+        self.assertEqual((labels.numbers, labels.heading, labels.marks, labels.text), (True, False, True, "lids"))
+        self.assertEqual((document["cut_out"], document["hang_hole_mm"], notes), (True, 4, []))
+        self.assertEqual(document["cut_settings"]["speed_mm_s"], 6)
+        # Where nothing is known of how, it is left out and said.
+        bare, said = laid_on(planned(trial_document()).trial, array)
+        self.assertEqual((bare["labels"]["on"], bare["cut_out"], len(said)), (False, False, 2))
+
     def test_what_it_refuses(self):
         for changes, path in (
             ({"name": " "}, "name"),
@@ -72,6 +97,9 @@ class LaidRoundTest(unittest.TestCase):
             ({"machine": {}}, "machine"),
             ({"format": "rezept-trial"}, "format"),
             ({"patch": {"width_mm": 0}}, "patch.width_mm"),
+            ({"labels": {"settings": {}}}, "labels.settings"),
+            ({"labels": {"on": "yes"}}, "labels.on"),
+            ({"hang_hole_mm": -1}, "hang_hole_mm"),
         ):
             with self.subTest(path), self.assertRaises(ValueError) as caught:
                 read_array({**CUT, **changes})

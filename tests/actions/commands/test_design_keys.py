@@ -122,7 +122,7 @@ class DesignKeysTest(ShopCase):
 
     def test_a_kept_array_holds_what_the_table_says_and_nothing_else(self):
         trial, design = self.with_key("patch")
-        design |= {"order": "scattered", "hold": {"passes": 2.0}}
+        design |= {"order": "scattered", "hold": {"passes": 2.0}, "cut_out": False, "hang_hole_mm": 0.0}
         kept = arrays.keep_array(self.shop, self.technician, trial, "Discs", design, {})
         document = arrays_seen.array_file(self.shop, kept)
         said = {key for key, row in DESIGN.items() if row.in_arrays}

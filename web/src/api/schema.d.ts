@@ -1592,10 +1592,22 @@ export interface components {
         ArrayDesign: {
             /** Axes */
             axes: components["schemas"]["AxisOut"][];
+            /**
+             * Cut Out
+             * @default null
+             */
+            cut_out?: boolean | null;
+            /**
+             * Hang Hole Mm
+             * @default null
+             */
+            hang_hole_mm?: number | null;
             /** Hold */
             hold: {
                 [key: string]: number;
             };
+            /** @default null */
+            labels?: components["schemas"]["LetteredOut"] | null;
             /** Notes */
             notes: string[];
             /**
@@ -3130,6 +3142,47 @@ export interface components {
             settings: {
                 [key: string]: number | string;
             };
+            /**
+             * Text
+             * @default null
+             */
+            text?: string | null;
+        };
+        /**
+         * LetteredOut
+         * @description What is lettered, without the settings it is drawn with; what it does not say stays as it is.
+         */
+        LetteredOut: {
+            /**
+             * Heading
+             * @default null
+             */
+            heading?: boolean | null;
+            /**
+             * Height Mm
+             * @default null
+             */
+            height_mm?: number | null;
+            /**
+             * Marks
+             * @default null
+             */
+            marks?: boolean | null;
+            /**
+             * Numbers
+             * @default null
+             */
+            numbers?: boolean | null;
+            /**
+             * On
+             * @default null
+             */
+            on?: boolean | null;
+            /**
+             * Qr
+             * @default null
+             */
+            qr?: boolean | null;
             /**
              * Text
              * @default null

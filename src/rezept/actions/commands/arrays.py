@@ -9,7 +9,7 @@ from rezept.actions.members import Member, require
 from rezept.actions.open_shop import Shop
 from rezept.actions.typed import Units, resolved
 from rezept.core.plan.design import IN_ARRAYS
-from rezept.core.plan.kept_array import FORMAT, VERSION, KeptArray, read_array
+from rezept.core.plan.kept_array import FORMAT, VERSION, KeptArray, read_array, without_settings
 from rezept.store import arrays as array_table
 from rezept.store import changes
 from rezept.store import trials as trial_table
@@ -28,13 +28,15 @@ def keep_array(shop: Shop, by: Member, trial_id: int, name: str, design: Mapping
     plain = resolved(design, units)
     with shop.database.reading() as db:
         process = trial_table.trial(db, trial_id)["process"]
-    document = {
+    document: dict[str, Any] = {
         "format": FORMAT,
         "version": VERSION,
         "name": name.strip(),
         "process": process,
-        **{key: plain[key] for key in IN_ARRAYS if key in plain},
+        **{key: plain[key] for key in IN_ARRAYS if plain.get(key) is not None},
     }
+    if isinstance(document.get("labels"), Mapping):
+        document["labels"] = without_settings(document["labels"])
     return _added(shop, by, read_array(document))
 
 

@@ -103,6 +103,18 @@ class _Patch:
     planned: Row
     process: Process
     outcome: float
+    burn_id: int
+
+    @property
+    def place(self) -> Row:
+        """What it is kept under."""
+        return {
+            "head_id": self.frozen["head_id"],
+            "material_id": self.frozen["material_id"],
+            "process": self.process.key,
+            "burn_id": self.burn_id,
+            "patch": self.planned["id"],
+        }
 
 
 def _read_patch(db: sqlite3.Connection, burn_id: int, patch: str) -> _Patch:
@@ -125,7 +137,7 @@ def _read_patch(db: sqlite3.Connection, burn_id: int, patch: str) -> _Patch:
     reading = reading_table.reading(db, burn_id, patch, process.deciding_face)
     if reading is None or process.outcome not in reading["values"]:
         raise Refused(f"{patch} has not been read yet. Score it first.", "patch", patch)
-    return _Patch(frozen, planned, process, reading["values"][process.outcome])
+    return _Patch(frozen, planned, process, reading["values"][process.outcome], burn_id)
 
 
 def keep_recipe(shop: Shop, by: Member, burn_id: int, patch: str, document: Any) -> int:
@@ -149,15 +161,7 @@ def keep_recipe(shop: Shop, by: Member, burn_id: int, patch: str, document: Any)
         for kept in book_table.recipes_of_burn(db, burn_id):
             if kept["patch"] == patch and kept["purpose"] == words["purpose"] and kept["standing"] != "retired":
                 raise Refused(f"{patch} is in the book already.", "patch", patch)
-        recipe = {
-            **words,
-            "head_id": read.frozen["head_id"],
-            "material_id": read.frozen["material_id"],
-            "process": read.process.key,
-            "standing": standing,
-            "burn_id": burn_id,
-            "patch": patch,
-        }
+        recipe = {**words, **read.place, "standing": standing}
         head = equipment_table.head(db, read.frozen["head_id"])
         settings = _that_can_be(read.planned["settings"], read.process.key, head, patch)
         step = {"name": read.process.name, "process": read.process.key, "settings": settings}
@@ -176,15 +180,7 @@ def keep_failed(shop: Shop, by: Member, burn_id: int, patch: str, note: str = ""
             one["patch"] == patch and one["standing"] != "retired" for one in book_table.recipes_of_burn(db, burn_id)
         ):
             raise Refused(f"{patch} is in the book as a recipe; retire that first.", "patch", patch)
-        failed = {
-            "head_id": read.frozen["head_id"],
-            "material_id": read.frozen["material_id"],
-            "process": read.process.key,
-            "burn_id": burn_id,
-            "patch": patch,
-            "settings": read.planned["settings"],
-            "note": note,
-        }
+        failed = {**read.place, "settings": read.planned["settings"], "note": note}
         log_trial(db, shop, by, trial_table.trial(db, read.frozen["trial_id"]), f"kept {patch} as what failed on")
         return failed_table.add(db, failed, by.id, shop.now())
 

@@ -49,6 +49,6 @@ def design_from(shop: Shop, array_id: int, trial_id: int) -> dict[str, Any]:
         axes, hold, notes = laid_round(array, machine_of(head), start.around)
         laid = {**array.document(), "axes": axes, "hold": hold}
         return {
-            **{key: laid[key] for key in IN_ARRAYS},
+            **{key: laid[key] for key in IN_ARRAYS if key in laid},
             "notes": [start.reason, *[f"{note[0].upper()}{note[1:]}." for note in notes]],
         }

@@ -12,6 +12,7 @@ from rezept.core.findings.margin import holds
 from rezept.core.findings.observations import Observations
 from rezept.core.parameters import PARAMETERS
 from rezept.core.plan import Plate
+from rezept.core.plan.chosen import spacing_of
 
 LADDER_STEPS = 7
 GRID_STEPS = 5
@@ -27,8 +28,9 @@ def _axis(key: str, along: str, start: float, end: float, steps: int) -> dict[st
     if row.whole:
         values = sorted({round(start + i * (end - start) / (count - 1)) for i in range(count)}, reverse=end < start)
         return {"parameter": key, "along": along, "values": [float(value) for value in values]}
-    # Even steps on the way from one to the other; both ends are burned again, as a check.
-    return {"parameter": key, "along": along, "from": start, "to": end, "count": count, "spacing": "linear"}
+    # On the way from one to the other, in even ratios where that is far; both ends are burned again, as a check.
+    spacing = spacing_of(start, end)
+    return {"parameter": key, "along": along, "from": start, "to": end, "count": count, "spacing": spacing}
 
 
 def between(

@@ -12,6 +12,7 @@ from rezept.core.errors import InvalidInput
 from rezept.core.fields import Fields
 from rezept.core.machine import Machine
 from rezept.core.parameters import PARAMETERS, parameter
+from rezept.core.path.lettering import must_be_writable
 from rezept.core.plan.axes import Axis, read_axis
 from rezept.core.plan.design import IN_ARRAYS
 from rezept.core.plan.holding import limits_of, why_not
@@ -21,11 +22,13 @@ from rezept.core.process import PROCESSES, Process
 
 FORMAT = "rezept-array"
 VERSION = 1
+LETTERED = ("on", "heading", "numbers", "qr", "marks", "height_mm", "text")
 
 
 @dataclass(frozen=True)
 class KeptArray:
-    """What varies and what is held, how the patches look and are ordered."""
+    """What varies and what is held, how patches look and are ordered; what is lettered, and whether the plate is cut
+    out and hung, None where it does not say."""
 
     name: str
     process: Process
@@ -33,8 +36,16 @@ class KeptArray:
     axes: tuple[Axis, ...]
     patch: PatchShape
     order: str
+    labels: Mapping[str, Any] | None = None
+    cut_out: bool | None = None
+    hang_hole_mm: float | None = None
 
     def document(self) -> dict[str, Any]:
+        said = {
+            "labels": None if self.labels is None else dict(self.labels),
+            "cut_out": self.cut_out,
+            "hang_hole_mm": self.hang_hole_mm,
+        }
         return {
             "format": FORMAT,
             "version": VERSION,
@@ -44,7 +55,27 @@ class KeptArray:
             "axes": [axis.document() for axis in self.axes],
             "patch": dict(vars(self.patch)),
             "order": self.order,
+            **{key: value for key, value in said.items() if value is not None},
         }
+
+
+def without_settings(labels: Mapping[str, Any]) -> dict[str, Any]:
+    """What is lettered, without how: speed and power belong to a material on a machine."""
+    return {key: value for key, value in labels.items() if key in LETTERED and value is not None}
+
+
+def _read_labels(fields: Fields) -> dict[str, Any]:
+    """Which parts are lettered, and how high; only what is said."""
+    labels: dict[str, Any] = {
+        key: fields.flag(key) for key in ("on", "heading", "numbers", "qr", "marks") if key in fields.data
+    }
+    if "height_mm" in fields.data:
+        labels["height_mm"] = fields.number("height_mm", at_least=0.3, at_most=100.0)
+    if "text" in fields.data:
+        labels["text"] = fields.text("text", longest=120).strip()
+        must_be_writable(labels["text"], fields.at("text"))
+    fields.finish()
+    return labels
 
 
 def read_array(document: object) -> KeptArray:
@@ -78,6 +109,11 @@ def read_array(document: object) -> KeptArray:
         axes=axes,
         patch=read_patch(fields.inner("patch", {}), process),
         order=fields.choice("order", ORDERS, "rows"),
+        labels=_read_labels(fields.inner("labels")) if "labels" in fields.data else None,
+        cut_out=fields.flag("cut_out") if "cut_out" in fields.data else None,
+        hang_hole_mm=(
+            fields.number("hang_hole_mm", at_least=0.0, at_most=100.0) if "hang_hole_mm" in fields.data else None
+        ),
     )
     fields.finish()
     return array
@@ -85,7 +121,9 @@ def read_array(document: object) -> KeptArray:
 
 def array_of(trial: Trial, name: str) -> KeptArray:
     """The array of a trial, without its machine and material."""
-    return KeptArray(name, trial.process, trial.hold, trial.axes, trial.patch, trial.order)
+    labels, cuts = without_settings(trial.labels.document()), trial.cut_out
+    look = (labels, cuts.on, cuts.hang_hole_mm)
+    return KeptArray(name, trial.process, trial.hold, trial.axes, trial.patch, trial.order, *look)
 
 
 def _within(value: float, low: float, high: float) -> float:
@@ -175,4 +213,17 @@ def laid_on(trial: Trial, array: KeptArray) -> tuple[dict[str, Any], list[str]]:
         raise InvalidInput(f"{array.name} is an array for another process: {array.process.name.lower()}.", "process")
     axes, hold, notes = laid_round(array, trial.machine, middle_of(trial))
     laid = {**array.document(), "axes": axes, "hold": hold}
-    return trial.with_array(axes, hold) | {key: laid[key] for key in IN_ARRAYS}, notes
+    if "labels" in laid:
+        laid["labels"] = trial.labels.document() | laid["labels"]
+        if not trial.labels.settings and letters(laid["labels"]):
+            laid["labels"] = trial.labels.document()
+            notes.append("lettering is left out: this trial has no settings for it")
+    if not trial.cut_out.settings and (laid.get("cut_out") or laid.get("hang_hole_mm")):
+        laid |= {"cut_out": False, "hang_hole_mm": 0.0}
+        notes.append("the plate stays in its piece: this trial has no settings for its cuts")
+    return trial.with_array(axes, hold) | {key: laid[key] for key in IN_ARRAYS if key in laid}, notes
+
+
+def letters(labels: Mapping[str, Any]) -> bool:
+    """Whether anything is lettered."""
+    return any(labels.get(key) for key in ("on", "heading", "numbers", "qr", "marks", "text"))

@@ -42,6 +42,18 @@ class OfTrial(Shape):
     trial: Id
 
 
+class LetteredOut(Shape):
+    """What is lettered, without the settings it is drawn with; what it does not say stays as it is."""
+
+    on: bool | None = None
+    heading: bool | None = None
+    numbers: bool | None = None
+    qr: bool | None = None
+    marks: bool | None = None
+    height_mm: float | None = None
+    text: str | None = None
+
+
 class ArrayDesign(Shape):
     """What of a design a kept array replaces, and what is to be said of it."""
 
@@ -49,4 +61,7 @@ class ArrayDesign(Shape):
     hold: dict[str, float]
     patch: PatchShapeOut
     order: Literal["rows", "weakest_first", "scattered"]
+    labels: LetteredOut | None = None
+    cut_out: bool | None = None
+    hang_hole_mm: float | None = None
     notes: list[str]

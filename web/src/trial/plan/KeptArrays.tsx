@@ -46,8 +46,15 @@ export const KeptArrays = memo(function KeptArrays(props: KeptArraysProps) {
   const use = useMutation({
     mutationFn: (id: number) =>
       answer(api.POST('/api/arrays/{id}/design', { params: { path: { id } }, body: { trial } })),
-    onSuccess: ({ axes, hold, patch, order, notes: said }) => {
-      change((now) => ({ ...now, axes, hold, patch, order, off: [], overrides: {} }))
+    onSuccess: ({ notes: said, labels, ...array }) => {
+      // What is lettered comes along; speed and power stay this material's.
+      change((now) => ({
+        ...now,
+        ...array,
+        labels: { ...now.labels, ...(labels as Partial<Design['labels']>) },
+        off: [],
+        overrides: {},
+      }))
       setNotes(said)
     },
     onError: sayFailed,
