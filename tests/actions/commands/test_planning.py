@@ -123,7 +123,7 @@ class DraftTest(ShopCase):
         self.assertEqual((after["revision"], after["frozen"], after["stage"]), (2, False, "plan"))
         self.assertEqual(after["code"], "T3ST-T001.2")
         name, _, data = exporting.file_of(self.shop, trial, 1, "json")
-        self.assertEqual(name, "T3ST-T001.1.plate.json")
+        self.assertEqual(name, "T3ST-T001.1-poplar-plywood-4-mm.plate.json")
         self.assertNotIn(b"Again", data)
 
     def test_getting_the_files_twice_is_one_revision(self):
