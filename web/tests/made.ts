@@ -158,7 +158,7 @@ export function plate(patches: Patch[], warnings: Plate['warnings'] = []): Plate
     plate: { width_mm: 40, height_mm: 30 },
     marks: [],
     hang_hole: null,
-    drawing: { figures: [], marks: [], hang_hole: null },
+    drawing: { axes: {}, figures: [], marks: [], hang_hole: null },
     patches,
     order: patches.map((one) => one.id),
     cooling: { least_apart: null, best_apart: null, shortest_wait_s: null },

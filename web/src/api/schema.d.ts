@@ -2424,9 +2424,14 @@ export interface components {
         };
         /**
          * Drawing
-         * @description What is drawn of a plate: SVG path data in mm, y up; marks and hole from the plate's lower left.
+         * @description What is drawn of a plate: SVG path data in mm, y up; marks and hole from the plate's lower left. `axes`: the
+         *     planned values of each axis, by where it runs.
          */
         Drawing: {
+            /** Axes */
+            axes: {
+                [key: string]: number[];
+            };
             /** Figures */
             figures: components["schemas"]["FigureOut"][];
             /** Hang Hole */

@@ -60,12 +60,23 @@ function most(spots: readonly Spot[], parameter: string): number | undefined {
   return [...counts].sort((a, b) => b[1] - a[1])[0]?.[0]
 }
 
+/** The planned value an observed one belongs to: what was corrected while it burned stays in its row and column. */
+const planned = (value: number | undefined, values: readonly number[] | undefined) =>
+  value === undefined || !values || values.length === 0
+    ? value
+    : values.reduce((a, b) => (Math.abs(b - value) < Math.abs(a - value) ? b : a))
+
 /** Values along one side: line by line, or for blocks over the neighbouring lines that have the same. */
-function along(side: Side, parameter: string, patches: readonly Spot[]): EdgeValue[] {
+function along(
+  side: Side,
+  parameter: string,
+  patches: readonly Spot[],
+  values: readonly number[] | undefined,
+): EdgeValue[] {
   const blocks = side === 'above' || side === 'right'
   const found: (Line & { value: number })[] = []
   for (const line of lines(side === 'left' || side === 'right', patches)) {
-    const value = most(line.spots, parameter)
+    const value = planned(most(line.spots, parameter), values)
     const last = found.at(-1)
     if (value === undefined) continue
     if (blocks && last?.value === value) {
@@ -89,11 +100,15 @@ export function thinned<T extends { room: number }>(values: readonly T[], needs:
 
 /** Every axis of a plate as the values at one of its sides. A ladder that goes on in new lines has none: there each
  * patch has its own. */
-export function edges({ trial, patches }: Pick<Plate, 'trial' | 'patches'>): Edge[] {
+export function edges({ trial, patches, drawing }: Pick<Plate, 'trial' | 'patches' | 'drawing'>): Edge[] {
   return trial.axes
     .filter((axis) => !axis.wrap)
     .map((axis) => {
       const side = SIDES[axis.along] ?? 'below'
-      return { side, parameter: axis.parameter, values: along(side, axis.parameter, patches) }
+      return {
+        side,
+        parameter: axis.parameter,
+        values: along(side, axis.parameter, patches, drawing.axes[axis.along]),
+      }
     })
 }

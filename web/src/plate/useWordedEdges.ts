@@ -6,7 +6,7 @@ import { edges } from './edges'
 import type { WordedEdge } from './EdgeValues'
 
 /** The values at the edges of a plate in my units, each axis with its name and unit. */
-export function useWordedEdges(plate: Pick<Plate, 'trial' | 'patches'>): WordedEdge[] {
+export function useWordedEdges(plate: Pick<Plate, 'trial' | 'patches' | 'drawing'>): WordedEdge[] {
   const { inventory, units } = useShop()
   const parameter = useParameter()
   return useMemo(

@@ -92,6 +92,7 @@ def drawing_of(plate: Plate) -> dict[str, Any]:
             for number, (figure, size) in enumerate(zip(elements.figures, sizes, strict=True))
         ],
         "marks": [_mark(mark, plate.trial) for mark in plate.marks],
+        "axes": {axis.along: list(axis.values) for axis in plate.trial.axes},
         "hang_hole": None if ring is None else path_data([ring], FORM),
     }
 

@@ -61,8 +61,10 @@ class MarkPath(Shape):
 
 
 class Drawing(Shape):
-    """What is drawn of a plate: SVG path data in mm, y up; marks and hole from the plate's lower left."""
+    """What is drawn of a plate: SVG path data in mm, y up; marks and hole from the plate's lower left. `axes`: the
+    planned values of each axis, by where it runs."""
 
+    axes: dict[str, list[float]]
     figures: list[FigureOut]
     marks: list[MarkPath]
     hang_hole: str | None
