@@ -1,7 +1,8 @@
 import { Box, Flex, Grid, Link, Text } from '@chakra-ui/react'
+import type { PropsWithChildren } from 'react'
 import { Link as RouterLink, useSearchParams } from 'react-router'
 import { useAnswer, useMap, useTrials } from '../api/hooks'
-import type { Answer, Near, ProcessKey, TrialCard } from '../api/types'
+import type { Answer, Near, ProcessKey, RecipeCardData, TrialCard } from '../api/types'
 import { ConfirmTaps } from '../recipes/ConfirmTaps'
 import { FailedSettings } from '../recipes/FailedSettings'
 import { RecipeCard, StepNumerals } from '../recipes/RecipeCard'
@@ -136,22 +137,13 @@ function AnswerView({ answer, sentence }: { answer: Answer; sentence: Sentence }
   return (
     <Flex direction="column" gap="5">
       {answer.recipes.map((recipe, i) => (
-        <RecipeCard key={recipe.id} recipe={recipe}>
-          <ConfirmTaps recipe={recipe} />
+        <AnswerCard key={recipe.id} recipe={recipe}>
           {i === 0 && <PlanAround {...around} />}
-          <Link asChild color="emberOnSoft" fontWeight="600" alignSelf="center" px="2">
-            <RouterLink to={`/book/${recipe.id}`}>Everything about it</RouterLink>
-          </Link>
-        </RecipeCard>
+        </AnswerCard>
       ))}
       {answer.recipes.length === 0 && <NotKnown answer={answer} sentence={sentence} />}
       {answer.unproven.map((recipe) => (
-        <RecipeCard key={recipe.id} recipe={recipe}>
-          <ConfirmTaps recipe={recipe} />
-          <Link asChild color="emberOnSoft" fontWeight="600" alignSelf="center" px="2">
-            <RouterLink to={`/book/${recipe.id}`}>Everything about it</RouterLink>
-          </Link>
-        </RecipeCard>
+        <AnswerCard key={recipe.id} recipe={recipe} />
       ))}
       <FailedSettings failed={answer.failed} />
       {answer.near.length > 0 && <Nearest near={answer.near} />}
@@ -166,6 +158,19 @@ function AnswerView({ answer, sentence }: { answer: Answer; sentence: Sentence }
         </Section>
       )}
     </Flex>
+  )
+}
+
+/** A recipe of the answer: confirmed where it stands, and the way to its page; `children`: what else one does with it. */
+function AnswerCard({ recipe, children }: PropsWithChildren<{ recipe: RecipeCardData }>) {
+  return (
+    <RecipeCard recipe={recipe}>
+      <ConfirmTaps recipe={recipe} />
+      {children}
+      <Link asChild color="emberOnSoft" fontWeight="600" alignSelf="center" px="2">
+        <RouterLink to={`/book/${recipe.id}`}>Everything about it</RouterLink>
+      </Link>
+    </RecipeCard>
   )
 }
 

@@ -75,7 +75,7 @@ def trial_list(
                 break
         page = page[skip : skip + most]
         pictures = _pictures(db, shop, page, standing, heads, materials)
-        photos = wall.front_photos(db, [one["burn"] for one in standing.values() if one["burn"]])
+        photos = wall.front_photos(db, _burns(page, standing))
         return [
             {
                 **named(trial, heads, materials),
@@ -128,6 +128,11 @@ def _stages(
     return found
 
 
+def _burns(page: Sequence[TrialRow], standing: dict[int, Row]) -> list[int]:
+    """The latest burns of those trials that have one."""
+    return [standing[trial["id"]]["burn"] for trial in page if standing[trial["id"]]["burn"]]
+
+
 def _pictures(
     db: Tables,
     shop: Shop,
@@ -136,7 +141,7 @@ def _pictures(
     heads: dict[int, HeadRow],
     materials: dict[int, MaterialRow],
 ) -> dict[int, Row | None]:
-    burns = [standing[trial["id"]]["burn"] for trial in page if standing[trial["id"]]["burn"]]
+    burns = _burns(page, standing)
     shown = {one["shown"] for one in (standing[trial["id"]] for trial in page)}
     plates, drafts = wall.plates(db, shown), wall.designs(db, shown)
     bare, readings = burn_table.bare_patches(db, burns), reading_table.readings_of(db, burns)
