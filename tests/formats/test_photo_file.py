@@ -10,7 +10,7 @@ from PIL import Image
 
 from rezept.core.errors import InvalidInput
 from rezept.formats import photo_file
-from rezept.formats.photo_file import read_photo
+from rezept.formats.photo_file import LastDecoded, read_photo
 
 
 def picture(size=(600, 400), kind="JPEG", **more):
@@ -87,6 +87,28 @@ class ReadTest(unittest.TestCase):
         modules = segno.make_qr("REZEPT:7K3Q-T014.2").symbol_size(scale=12, border=0)[0]
         np.testing.assert_allclose(code.corners[0], [96, 96], atol=3)
         np.testing.assert_allclose(code.corners[2], [96 + modules, 96 + modules], atol=3)
+
+
+class LastDecodedTest(unittest.TestCase):
+    def test_bytes_are_asked_for_only_where_it_is_another_picture(self):
+        asked = []
+
+        def data(name):
+            asked.append(name)
+            return picture((60, 40))
+
+        last = LastDecoded()
+        first = last.picture("a", lambda: data("a"))
+        self.assertIs(last.picture("a", lambda: data("a")), first)
+        self.assertIsNot(last.picture("b", lambda: data("b")), first)
+        last.picture("a", lambda: data("a"))
+        self.assertEqual(asked, ["a", "b", "a"])
+
+    def test_one_that_is_refused_is_not_kept(self):
+        last = LastDecoded()
+        with self.assertRaises(InvalidInput):
+            last.picture("a", lambda: b"no picture")
+        self.assertEqual(last.picture("a", lambda: picture((60, 40))).size, (60, 40))
 
 
 if __name__ == "__main__":

@@ -5,11 +5,12 @@ from __future__ import annotations
 import os
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager, suppress
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from datetime import UTC, datetime
 from pathlib import Path
 
 from rezept.core.errors import RezeptError
+from rezept.formats.photo_file import LastDecoded
 from rezept.link.file_lock import try_hold
 from rezept.store import search
 from rezept.store.database import Database
@@ -46,6 +47,7 @@ class Shop:
     photos: PhotoFiles
     made: MadeFiles
     clock: Clock
+    decoded: LastDecoded = field(default_factory=LastDecoded)
 
     def now(self) -> str:
         return stamp(self.clock())

@@ -5,6 +5,7 @@ from __future__ import annotations
 import io
 import struct
 import warnings
+from collections.abc import Callable
 from dataclasses import dataclass, field
 from functools import cached_property
 
@@ -48,15 +49,13 @@ class Code:
 class Picture:
     """A decoded photograph.
 
-    rgb : ``(height, width, 3)`` as decoded; `factor` times larger is the photograph itself
-    coded_grey : ``(height, width)`` its luma (ITU-R BT.601)
+    coloured : as decoded, eight bits of red, green and blue; `factor` times larger is the photograph itself
     size : width and height of the photograph itself, upright
     media_type : of the bytes, whatever their name says
     data : the photograph's bytes
     """
 
-    rgb: NDArray[np.uint8]
-    coded_grey: NDArray[np.uint8]
+    coloured: Image.Image = field(repr=False)
     factor: float
     size: tuple[int, int]
     media_type: str
@@ -68,6 +67,16 @@ class Picture:
         return self if self.factor == 1 else read_photo(self.data, "photo", FINE_PIXELS)
 
     @cached_property
+    def rgb(self) -> NDArray[np.uint8]:
+        """``(height, width, 3)``."""
+        return np.asarray(self.coloured)
+
+    @cached_property
+    def coded_grey(self) -> NDArray[np.uint8]:
+        """``(height, width)`` its luma (ITU-R BT.601)."""
+        return np.asarray(self.coloured.convert("L"))
+
+    @cached_property
     def grey(self) -> NDArray[np.float32]:
         """The same from 0 to 1."""
         return self.coded_grey.astype(np.float32) / np.float32(255)
@@ -76,6 +85,24 @@ class Picture:
     def codes(self) -> tuple[Code, ...]:
         """The QR codes in it."""
         return _codes(self.coded_grey)
+
+
+class LastDecoded:
+    """The picture that was decoded last: whoever moves its corners has it read again and again."""
+
+    def __init__(self) -> None:
+        self._last: tuple[str, Picture] | None = None
+
+    def picture(self, sha256: str, data: Callable[[], bytes]) -> Picture:
+        """The picture of a photograph by what its bytes are known by; they are asked for only where it is another."""
+        last = self._last
+        if last is not None and last[0] == sha256:
+            return last[1]
+        # Not two at once in memory.
+        self._last = last = None
+        picture = read_photo(data(), "photo")
+        self._last = sha256, picture
+        return picture
 
 
 def kind_of(data: bytes, name: str = "photo") -> str:
@@ -136,7 +163,6 @@ def read_photo(data: bytes, name: str = "photo", most_pixels: int = SEARCHED_PIX
             coloured = _coloured(image, factor if image.size == full else 1)
         if turn in _TURNS:
             coloured = coloured.transpose(_TURNS[turn])
-        rgb, grey = np.asarray(coloured), np.asarray(coloured.convert("L"))
     except UnidentifiedImageError as error:
         raise InvalidInput("This is no photo I can read; take a JPEG, PNG, WebP or HEIC.", name) from error
     except (OSError, SyntaxError, ValueError, struct.error, Image.DecompressionBombError) as error:
@@ -144,7 +170,7 @@ def read_photo(data: bytes, name: str = "photo", most_pixels: int = SEARCHED_PIX
             raise
         raise InvalidInput("This photo is damaged or cut short; take it again.", name) from error
     size = full[::-1] if turn in _SIDEWAYS else full
-    return Picture(rgb, grey, size[0] / rgb.shape[1], (size[0], size[1]), media_type, data)
+    return Picture(coloured, size[0] / coloured.width, (size[0], size[1]), media_type, data)
 
 
 def _refuse_too_large(size: tuple[int, int], media_type: str, name: str) -> None:
@@ -164,7 +190,8 @@ def _coloured(image: Image.Image, factor: int) -> Image.Image:
         image = image.convert("RGBA" if "transparency" in image.info else "RGB")
     if factor > 1 and image.mode in ("L", "LA", "RGB", "RGBA", "I", "F"):
         image, factor = image.reduce(factor), 1
-    return _eight_bits(image).reduce(factor)
+    coloured = _eight_bits(image)
+    return coloured.reduce(factor) if factor > 1 else coloured
 
 
 def _eight_bits(image: Image.Image) -> Image.Image:
@@ -176,7 +203,8 @@ def _eight_bits(image: Image.Image) -> Image.Image:
         # What is not there shows the white of a page.
         ground = Image.new("RGBA", image.size, "white")
         return Image.alpha_composite(ground, image.convert("RGBA")).convert("RGB")
-    return image.convert("RGB")
+    # Pillow copies what is RGB already.
+    return image if image.mode == "RGB" else image.convert("RGB")
 
 
 def _codes(grey: NDArray[np.uint8]) -> tuple[Code, ...]:

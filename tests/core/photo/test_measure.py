@@ -211,7 +211,7 @@ class GroundTest(unittest.TestCase):
         boxes = np.array([drawn.box(name) for name in drawn.plate.elements.ids])
         ground = ground_of(flat, size, boxes, 0.9)
         places = np.array([(5.0, 5.0), (30.0, 20.0), (size[0] - 5, size[1] - 5)])
-        np.testing.assert_allclose(ground.at(places), np.tile(GROUND, (3, 1)), rtol=0.02)
+        np.testing.assert_allclose(ground.at(places), np.tile(GROUND[:, None], 3), rtol=0.02)
 
 
 class CourseTest(unittest.TestCase):

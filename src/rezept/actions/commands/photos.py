@@ -10,11 +10,11 @@ from rezept.actions.commands.reading_photos import Progress, read_photo_of, scor
 from rezept.actions.commands.trial_log import log_trial
 from rezept.actions.members import Member, require
 from rezept.actions.open_shop import Shop
-from rezept.actions.queries.photos import bytes_of, photo, plate_of_burn, with_handles
+from rezept.actions.queries.photos import bytes_of, photo, picture_of, plate_of_burn, with_handles
 from rezept.core.errors import InvalidInput, WhichOne
 from rezept.core.fields import Fields
 from rezept.core.reading import RULE
-from rezept.formats.photo_file import kind_of, read_photo
+from rezept.formats.photo_file import kind_of
 from rezept.store import burns as burn_table
 from rezept.store import photos as photo_table
 from rezept.store import trials as trial_table
@@ -91,8 +91,7 @@ def bring_in_kept(
 def _bring_in_kept(
     shop: Shop, by: Member, sha256: str, burn_id: int | None, face: str | None, read: bool, progress: Progress
 ) -> Row:
-    data = bytes_of(shop, sha256)
-    picture = read_photo(data, "photo")
+    picture = picture_of(shop, sha256)
     progress(0.3)
     coded = coded_burn(shop, picture, burn_id, face) if read else None
     if burn_id is None and coded is None:
@@ -105,10 +104,16 @@ def _bring_in_kept(
     if face is None or (coded is not None and coded != burn_id):
         face = "front" if coded is not None else face_without_code(shop, target)
     width, height = picture.size
-    file = {"sha256": sha256, "media_type": picture.media_type, "bytes": len(data), "width": width, "height": height}
+    file = {
+        "sha256": sha256,
+        "media_type": picture.media_type,
+        "bytes": len(picture.data),
+        "width": width,
+        "height": height,
+    }
     photo_id = _attached(shop, by, file, target, face)
     if read:
-        read_photo_of(shop, photo_id, picture=picture, progress=progress)
+        read_photo_of(shop, photo_id, progress=progress)
     with shop.database.reading() as db:
         return _brought(db, photo_table.photo(db, photo_id), moved=burn_id not in (None, target))
 

@@ -10,11 +10,11 @@ from collections.abc import Callable
 from typing import TYPE_CHECKING, cast
 
 from rezept.actions.open_shop import Shop
-from rezept.actions.queries.photos import bytes_of, photo_scores, plate_of_burn, pose_of
+from rezept.actions.queries.photos import photo_scores, picture_of, plate_of_burn, pose_of
 from rezept.core.errors import InvalidInput, NotFound
 from rezept.core.plan import Plate
 from rezept.core.reading import RULE
-from rezept.formats.photo_file import Picture, read_photo
+from rezept.formats.photo_file import Picture
 from rezept.store import photos as photo_table
 from rezept.store import readings as reading_table
 from rezept.store.photos import PhotoRow
@@ -35,14 +35,12 @@ def read_photo_of(
     shop: Shop,
     photo_id: int,
     corners: list[dict[str, float]] | None = None,
-    picture: Picture | None = None,
     progress: Progress = unheard,
     again: bool = False,
 ) -> None:
     """Read a photo that is kept; what cannot be read is noted with its reason.
 
     corners : places somebody pointed at, as ``x_mm y_mm`` on the plate and ``x_px y_px`` in the upright photo
-    picture : the photo, where it is decoded already
     again : it was read before, and where somebody laid it by hand it lies
     """
     with shop.database.reading() as db:
@@ -51,7 +49,7 @@ def read_photo_of(
         front = photo_table.read_by(photo_table.photos_of(db, photo["burn_id"])).get("front")
         seen = photo_table.figures(db, front["id"]) if front and photo["face"] == "back" else {}
     try:
-        picture = picture or read_photo(bytes_of(shop, photo["sha256"]), "photo")
+        picture = picture_of(shop, photo["sha256"])
         if photo["width"] == 0:
             with shop.database.writing() as db:
                 photo_table.set_size(db, photo["sha256"], *picture.size)

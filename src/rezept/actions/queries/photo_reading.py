@@ -11,16 +11,18 @@ from numpy.typing import NDArray
 
 from rezept.core.errors import InvalidInput
 from rezept.core.photo.around import around_sheet
+from rezept.core.photo.by_cuts import is_cut
 from rezept.core.photo.card import CARD_TEXT, PLAIN_CURVE, CardRead, ground_lab_by_card, read_card
 from rezept.core.photo.figures import figures_of
 from rezept.core.photo.find import by_code, by_corners, by_outline, drawn_nearer, sheet_mm
 from rezept.core.photo.flat import FINEST_MM, Photographed
-from rezept.core.photo.laid import LAY_UNDER, Laid, NotFound
+from rezept.core.photo.laid import LAY_UNDER, ONE_SIDE, Laid, NotFound
 from rezept.core.photo.measure import measure
 from rezept.core.photo.readings import FaceRead, readings
 from rezept.core.plan import Plate
 from rezept.core.plan.elements import box_corners
 from rezept.core.plan.marks import code_text
+from rezept.core.reading import PLACE_DOUBTFUL
 from rezept.formats.flat_picture import flattened
 from rezept.formats.photo_file import Code, Picture, read_photo
 
@@ -91,7 +93,8 @@ def find_finely(plate: Plate, picture: Picture, face: str, other: Laid | None = 
     if picture.factor == 1 or laid.pose.px_per_mm(middle) >= COARSE_PX_MM:
         return picture, laid
     finer = picture.finer
-    return finer, drawn_nearer(plate, finer.grey, finer.rgb, laid, finer.rgb.shape[1] / picture.rgb.shape[1])
+    grey = None if is_cut(plate) else finer.grey
+    return finer, drawn_nearer(plate, grey, finer.rgb, laid, finer.rgb.shape[1] / picture.rgb.shape[1])
 
 
 def find_by_corners(plate: Plate, picture: Picture, face: str, mm: Floats, pixels: Floats) -> Laid:
@@ -117,6 +120,10 @@ def measure_face(plate: Plate, picture: Picture, face: str, laid: Laid) -> FaceR
     figures = figures_of(plate, measured, None if card is None else ground_lab_by_card(ground))
     shown = laid.pose.shows(box_corners(plate.elements.boxes)).all(axis=1)
     figures = figures.without(plate.elements.burn & ~shown, "outside")
+    if ONE_SIDE in laid.doubts and laid.doubtful is not None:
+        doubtful = np.zeros(len(plate.elements.burn), bool)
+        doubtful[plate.elements.burn] = laid.doubtful
+        figures = figures.flagged(doubtful, PLACE_DOUBTFUL)
     # A picture that was halved may have lost an odd pixel.
     pose = replace(laid.pose.scaled(picture.factor), size=picture.size)
     doubts = (*laid.doubts, LAY_UNDER) if measured.below_alike.any() else laid.doubts

@@ -16,7 +16,7 @@ from rezept.core.plan import Plate
 from rezept.core.process import Face
 from rezept.core.reading import RULE, photo_counts
 from rezept.core.scales import SAID_BY_PHOTOS
-from rezept.formats.photo_file import FINE_PIXELS, read_photo
+from rezept.formats.photo_file import FINE_PIXELS, Picture, read_photo
 from rezept.formats.photo_traces import can_be_taken_apart, without_traces
 from rezept.store import burns as burn_table
 from rezept.store import photos as photo_table
@@ -98,6 +98,11 @@ def bytes_of(shop: Shop, sha256: str) -> bytes:
         ) from error
 
 
+def picture_of(shop: Shop, sha256: str) -> Picture:
+    """A photo decoded, no larger than finding a plate in it takes."""
+    return shop.decoded.picture(sha256, lambda: bytes_of(shop, sha256))
+
+
 def photo(shop: Shop, photo_id: int) -> PhotoRow:
     with shop.database.reading() as db:
         return photo_table.photo(db, photo_id)
@@ -124,7 +129,7 @@ def upright(shop: Shop, sha256: str) -> bytes:
     """A photo as any browser shows it."""
     from rezept.formats.flat_picture import upright_jpeg
 
-    return upright_jpeg(read_photo(bytes_of(shop, sha256), "photo").rgb)
+    return upright_jpeg(picture_of(shop, sha256).rgb)
 
 
 def measured(shop: Shop, burn_id: int, photo_id: int | None = None) -> Row:

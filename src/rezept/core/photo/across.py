@@ -10,7 +10,8 @@ from numpy.typing import NDArray
 from scipy import ndimage
 
 from rezept.core.photo.course import Course
-from rezept.core.photo.flat import LUMINANCE, Flat, Ground, Light
+from rezept.core.photo.flat import LUMINANCE, Flat, Ground, Light, weighed
+from rezept.core.photo.noise import known_median, median
 
 Floats = NDArray[np.float64]
 Flags = NDArray[np.bool_]
@@ -27,7 +28,7 @@ JUST_INSIDE_MM, LEAST_DEPTH = (-0.4, -0.15), 0.15
 
 @dataclass(frozen=True)
 class Profiles:
-    """``(n, m, k)`` luminance over the ground's, across every outline at `offsets` ``(k,)`` mm, outward positive."""
+    """``(k, n, m)`` luminance over the ground's, across every outline at `offsets` ``(k,)`` mm, outward positive."""
 
     seen: Light
     offsets: Floats
@@ -39,8 +40,13 @@ class Profiles:
 
     def beyond(self, low: float, high: float) -> Light:
         """What lies between two offsets."""
-        part: Light = self.seen[..., (self.offsets >= low) & (self.offsets <= high)]
+        part: Light = self.seen[between(self.offsets, low, high)]
         return part
+
+
+def between(offsets: Floats, low: float, high: float) -> slice:
+    """Which of rising offsets lie between two of them."""
+    return slice(*np.searchsorted(offsets, [low - 1e-6, high + 1e-6]).tolist())
 
 
 def _sampled(plane: Light, mm: Floats, step_mm: float) -> Light:
@@ -54,23 +60,21 @@ def profiles_across(flat: Flat, ground: Ground, corners: Floats, way: Course, ga
     # Not into the neighbour's own ground.
     outward = min(OUTWARD_MM, max(0.5, 0.6 * gap_mm))
     offsets = np.arange(-INWARD_MM, outward + STEP_MM / 2, STEP_MM)
-    across = way.points[:, None] + way.outward[:, None] * offsets[:, None]
-    places = corners[:, None, None] + across[None]
+    across = way.points + way.outward * offsets[:, None, None]
+    places = corners[:, None] + across[:, None]
     seen = _sampled(flat.luminance(), places, flat.step_mm)
-    bare = ground.at(corners[:, None] + way.points[None]) @ LUMINANCE
+    bare = weighed(ground.at(corners[:, None] + way.points[None]), LUMINANCE)
     length = float(np.linalg.norm(np.diff(way.points, axis=0), axis=1).mean())
-    return Profiles(seen / bare[..., None], offsets, length)
+    return Profiles(seen / bare, offsets, length)
 
 
 def longest_run(held: Flags) -> NDArray[np.int_]:
     """``(n,)`` the longest stretch of True round each closed row ``(n, m)``."""
     count = held.shape[1]
     twice = np.concatenate([held, held], axis=1)
-    runs = np.zeros(twice.shape, int)
-    run = np.zeros(len(held), int)
-    for i in range(2 * count):
-        run = np.where(twice[:, i], run + 1, 0)
-        runs[:, i] = run
+    at = np.arange(2 * count)
+    # Since where each has held: the last place before it that does not.
+    runs = at - np.maximum.accumulate(np.where(twice, -1, at), axis=1)
     return np.minimum(runs.max(axis=1, initial=0), count)
 
 
@@ -79,7 +83,7 @@ def _black_mm(profiles: Profiles, low: float, high: float, usual: NDArray[np.flo
     usual there."""
     # Noise goes both ways: what is lighter than usual counts against it.
     missing = np.clip(1 - profiles.beyond(low, high) / np.maximum(usual, 0.3), -1, 1)
-    return missing.sum(axis=-1).astype(float) * profiles.step_mm
+    return missing.sum(axis=0).astype(float) * profiles.step_mm
 
 
 def slit_mm(profiles: Profiles, middle: float, one_sided: Flags) -> Floats:
@@ -88,22 +92,22 @@ def slit_mm(profiles: Profiles, middle: float, one_sided: Flags) -> Floats:
     The usual light lies on a straight line from the ground on one side to that on the other, so that neither uneven
     light nor the side of a broad streak takes part; where the inside has fallen out, it is that outside alone.
     """
-    outer = profiles.beyond(middle + BESIDE_MM[0], middle + BESIDE_MM[1]).mean(axis=-1, keepdims=True)
-    inner = profiles.beyond(middle - BESIDE_MM[1], middle - BESIDE_MM[0]).mean(axis=-1, keepdims=True)
-    inner = np.where(one_sided[:, None, None], outer, inner)
-    at = profiles.offsets[(profiles.offsets >= middle - NEAR_MM) & (profiles.offsets <= middle + NEAR_MM)] - middle
-    rising = at / (BESIDE_MM[0] + BESIDE_MM[1])
+    outer = profiles.beyond(middle + BESIDE_MM[0], middle + BESIDE_MM[1]).mean(axis=0)
+    inner = profiles.beyond(middle - BESIDE_MM[1], middle - BESIDE_MM[0]).mean(axis=0)
+    inner = np.where(one_sided[:, None], outer, inner)
+    at = profiles.offsets[between(profiles.offsets, middle - NEAR_MM, middle + NEAR_MM), None, None] - middle
+    rising = (at / (BESIDE_MM[0] + BESIDE_MM[1])).astype(np.float32)
     return _black_mm(profiles, middle - NEAR_MM, middle + NEAR_MM, (inner + outer) / 2 + (outer - inner) * rising)
 
 
 def _reach_mm(profiles: Profiles) -> Floats:
     """``(n, m)`` how far an opening reaches beyond the outline: what differs from the ground outside, over how much it
     does just inside; NaN where that is next to nothing."""
-    usual = np.maximum(np.median(profiles.beyond(*OUTSIDE_MM), axis=-1, keepdims=True), 0.02)
-    depth = 1 - np.median(profiles.beyond(*JUST_INSIDE_MM), axis=-1) / usual[..., 0]
-    outside = 1 - profiles.beyond(-1e-6, NEAR_MM + 1e-6) / usual
+    usual = np.maximum(median(profiles.beyond(*OUTSIDE_MM), (0,)), 0.02)
+    depth = 1 - median(profiles.beyond(*JUST_INSIDE_MM), (0,)) / usual
+    outside = 1 - profiles.beyond(0.0, NEAR_MM) / usual
     # The first of them stands on the outline: half of its step is inside.
-    reach = (outside.sum(axis=-1) - outside[..., 0] / 2) * profiles.step_mm
+    reach = (outside.sum(axis=0) - outside[0] / 2) * profiles.step_mm
     return np.where(np.abs(depth) > LEAST_DEPTH, reach / np.where(depth == 0, 1, depth), np.nan)
 
 
@@ -115,17 +119,9 @@ def kerf_mm(profiles: Profiles, slit: Floats, open_line: Flags, dropped: Flags) 
     """
     width = np.where(dropped[:, None], 2 * _reach_mm(profiles), slit)
     usable = np.where(open_line, width, np.nan)
-    middle = _middle(usable)
+    middle = known_median(usable)
     # As wide as a black line: light that shines through says nothing of the width.
     return np.where(middle > LEAST_KERF_MM, middle, np.nan)
-
-
-def _middle(values: Floats) -> Floats:
-    """Median of each row without its NaN; NaN where a row has nothing else."""
-    result = np.full(len(values), np.nan)
-    some = np.isfinite(values).any(axis=1)
-    result[some] = np.nanmedian(values[some], axis=1)
-    return result
 
 
 def crossing(values: Floats, offsets: Floats, level: Floats) -> Floats:

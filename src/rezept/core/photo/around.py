@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from rezept.core.photo.flat import LINEAR, Ground, nearest
+from rezept.core.photo.flat import LINEAR, Ground, nearest_planes
 from rezept.core.photo.pose import Pose
 
 Floats = NDArray[np.float64]
@@ -22,13 +22,13 @@ A_SIDE, FEWEST = 60, 40
 
 @dataclass(frozen=True)
 class Around:
-    """``(n, 3)`` linear light of places around the sheet, and the plate points ``(n, 2)`` nearest to them."""
+    """``(3, n)`` linear light of places around the sheet, and the plate points ``(n, 2)`` nearest to them."""
 
     light: Light
     nearest_mm: Floats
 
     def differs_from(self, ground: Ground) -> Floats:
-        """``(n, 3)`` by how much it differs from the bare sheet there, log light."""
+        """``(3, n)`` by how much it differs from the bare sheet there, log light."""
         return np.asarray(np.log(np.maximum(self.light, 1e-3)) - np.log(ground.at(self.nearest_mm)), float)
 
 
@@ -45,4 +45,4 @@ def around_sheet(rgb: Colours, pose: Pose, sheet_mm: Floats, size_mm: tuple[floa
     mm = mm[pose.shows(mm)]
     if len(mm) < FEWEST:
         return None
-    return Around(LINEAR[nearest(rgb, pose.to_pixels(mm))], np.clip(mm, 0, size_mm))
+    return Around(LINEAR[nearest_planes(rgb, *pose.to_pixels(mm).T)], np.clip(mm, 0, size_mm))

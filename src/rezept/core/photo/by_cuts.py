@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
 
 from rezept.core.photo.course import course_of
-from rezept.core.photo.laid import FoundBy, Laid, Place, fit, off_mm, together
+from rezept.core.photo.laid import ONE_SIDE, FoundBy, Laid, Place, fit, off_mm, together
 from rezept.core.photo.pose import Pose, fit_unsure_px, fitted
 from rezept.core.photo.register import NOT_SHEET, edges, likeness, openness
 from rezept.core.photo.unlike import Colours, SheetColour, sheet_colour
@@ -20,9 +20,12 @@ Floats = NDArray[np.float64]
 # A first pose may be off by so much, mm, but never so far as half-way to the neighbour; so many patches are looked at
 # then, and to tell ways to lie apart.
 FAR_MM, TO_COME_NEARER, TO_TELL_WAYS = 2.4, 30, 10
-# Then by edges: how far off they may be, mm, the second time less.
-EDGES_WITHIN_MM = (1.2, 0.6)
+# Then by edges: how far off they may be, mm, the second time less. Of so many patches then where most of those first
+# looked at show theirs, else of all.
+EDGES_WITHIN_MM, ENOUGH_SHOWING, MOST_SHOW = (1.2, 0.6), 64, 0.75
 FEWEST_PATCHES, FEW_PATCHES = 4, 9
+# Of the patches that are looked at: edges of more are seen only where the pose is nearly right.
+PLAINLY_SEEN = 0.6
 # Carried on from a code: first so far around it, then so many times further each time; what a patch is worth then.
 FIRST_MM, FURTHER, CUT_WEIGHT = 25.0, 1.5, 1.0
 # What is seen of patches counts so much beside their likeness: that the openings are where they should be.
@@ -36,11 +39,11 @@ PLAINLY = 0.72
 # A sheet that is where it was planned is so within this, mm.
 AGREES_MM = 0.7
 # The places a plate was laid by may be off its patches by this, mm; its patches lie right within it, and are known so
-# when it is so many standard deviations.
-RIGHT_MM, TO_BE_SURE = 0.3, 4.0
+# when it is so many standard deviations: neighbours are off alike, by the light that falls on them, so that the worst
+# patch of a picture lies up to six of them off.
+RIGHT_MM, TO_BE_SURE = 0.3, 8.0
 
 EDGES_OFF = "The patches' edges are not where they should be; look whether it lies right."
-ONE_SIDE = "On one side of the plate no edges are to be seen; look whether it lies right there, too."
 
 
 def is_cut(plate: Plate) -> bool:
@@ -156,42 +159,73 @@ def _tilted_little(known: list[Place], size: tuple[int, int], about: Floats) -> 
     return fitted(mm, pixels, weights, size, distortion=False, tilt_prior_at=about)
 
 
-def registered(plate: Plate, rgb: Colours, pose: Pose, places: list[Place], found_by: FoundBy) -> Laid:
+@dataclass(frozen=True)
+class _Drawn:
+    """A pose drawn to edges: of how many patches they were seen, how far they lie off it, mm, and how unsure it leaves
+    the middle of each patch that was to burn ``(n,)``, mm; None where there was too little to fit it to."""
+
+    pose: Pose
+    seen: int
+    residual_mm: float = float("nan")
+    unsure_mm: Floats | None = None
+
+
+def _by_edges(
+    plate: Plate, rgb: Colours, colour: SheetColour, pose: Pose, places: list[Place], within_mm: float, most: int
+) -> _Drawn:
+    """The pose drawn to the edges of so many patches, evenly over the plate, that are off by less than a reach."""
+    boxes = _burning(plate)
+    some = boxes[_evenly(np.arange(len(boxes)), most)]
+    lattice = edges(plate, rgb, colour, pose, some, _reach(plate, within_mm))
+    good = lattice.sharpness > 0
+    seen = int(good.sum())
+    # Of many patches the sheet's outline has to be where it was planned before it holds what they do not show.
+    agrees = bool(places) and off_mm(pose, places) < AGREES_MM
+    known = list(places) if seen < FEW_PATCHES or agrees else []
+    known += [(lattice.mm[[i]], lattice.pixels[[i]], float(lattice.sharpness[i])) for i in np.flatnonzero(good)]
+    if sum(len(one[0]) for one in known) < 4:
+        return _Drawn(pose, seen)
+    distortion = seen >= FEW_PATCHES
+    pose, residual = fit(known, pose.size, distortion)
+    mm, pixels, weights = together(known)
+    middles = boxes[:, :2] + boxes[:, 2:] / 2
+    away = fit_unsure_px(pose, mm, pixels, weights, middles, distortion)
+    return _Drawn(pose, seen, residual, away / pose.px_per_mm(middles.mean(axis=0)))
+
+
+def registered(
+    plate: Plate, rgb: Colours, pose: Pose, places: list[Place], found_by: FoundBy, nearly: bool = False
+) -> Laid:
     """The pose drawn to the outlines of the patches, all over the plate, with what there is to doubt about it.
 
     places : what the pose rests on by now, the least that is known first
+    nearly : it is mostly right within a millimetre; then edges are near, and nothing coarser has to be looked for
     """
     boxes = _burning(plate)
     colour = sheet_colour(rgb, pose, plate.width_mm, plate.height_mm)
-    pose, alike = _nearer(plate, rgb, colour, pose, places)
-    residual, unsure, seen = float("nan"), np.inf, 0
-    for within, most in zip(EDGES_WITHIN_MM, (TO_COME_NEARER, len(boxes)), strict=True):
-        some = boxes[_evenly(np.arange(len(boxes)), most)]
-        lattice = edges(plate, rgb, colour, pose, some, _reach(plate, within))
-        good = lattice.sharpness > 0
-        seen = int(good.sum())
-        # Of many patches the sheet's outline has to be where it was planned before it holds what they do not show.
-        agrees = bool(places) and off_mm(pose, places) < AGREES_MM
-        known = list(places) if seen < FEW_PATCHES or agrees else []
-        known += [(lattice.mm[[i]], lattice.pixels[[i]], float(lattice.sharpness[i])) for i in np.flatnonzero(good)]
-        if sum(len(one[0]) for one in known) < 4:
-            break
-        distortion = seen >= FEW_PATCHES
-        pose, residual = fit(known, pose.size, distortion)
-        mm, pixels, weights = together(known)
-        middles = boxes[:, :2] + boxes[:, 2:] / 2
-        away = fit_unsure_px(pose, mm, pixels, weights, middles, distortion)
-        unsure = float(away.max()) / pose.px_per_mm(middles.mean(axis=0))
+    (reach, finer_reach), first = EDGES_WITHIN_MM, min(TO_COME_NEARER, len(boxes))
+    drawn = _by_edges(plate, rgb, colour, pose, places, reach, first) if nearly else None
+    if drawn is not None and drawn.seen > PLAINLY_SEEN * first and drawn.residual_mm < RIGHT_MM:
+        alike = drawn.seen
+    else:
+        pose, alike = _nearer(plate, rgb, colour, pose, places)
+        drawn = _by_edges(plate, rgb, colour, pose, places, reach, first)
+    if drawn.unsure_mm is not None:
+        most = ENOUGH_SHOWING if drawn.seen > MOST_SHOW * first else len(boxes)
+        finer = _by_edges(plate, rgb, colour, drawn.pose, places, finer_reach, most)
+        drawn = replace(drawn, seen=finer.seen) if finer.unsure_mm is None else finer
+    pose, residual, seen = drawn.pose, drawn.residual_mm, drawn.seen
+    doubtful = None if drawn.unsure_mm is None else drawn.unsure_mm * TO_BE_SURE > RIGHT_MM
     doubts = []
     if seen < FEWEST_PATCHES or alike < FEWEST_PATCHES:
         if found_by == "outline":
             doubts.append("Hardly a patch has edges to be seen; look whether it lies right.")
     elif residual > RIGHT_MM or any(off_mm(pose, [place]) > RIGHT_MM for place in _told_by(places, seen)):
         doubts.append(EDGES_OFF)
-    elif unsure * TO_BE_SURE > RIGHT_MM:
+    elif doubtful is not None and doubtful.any():
         doubts.append(ONE_SIDE)
     opened = openness(rgb, colour, pose, boxes)
-    return Laid(pose, found_by, residual, tuple(doubts), opened=opened)
+    return Laid(pose, found_by, residual, tuple(doubts), opened=opened, doubtful=doubtful)
 
 
 def _told_by(places: list[Place], seen: int) -> list[Place]:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, fields
+from dataclasses import dataclass, fields, replace
 from typing import Any
 
 import numpy as np
@@ -60,6 +60,12 @@ class Figures:
         columns = {key: np.where(left_out, np.nan, getattr(self, key)) for key in COLUMNS}
         flags = tuple((flag,) if out else own for out, own in zip(left_out, self.flags, strict=True))
         return Figures(**columns, flags=flags)
+
+    def flagged(self, which: NDArray[np.bool_], flag: str) -> Figures:
+        """The same with some patches ``(n,)`` flagged."""
+        return replace(
+            self, flags=tuple((*own, flag) if one else own for one, own in zip(which, self.flags, strict=True))
+        )
 
     def row(self, i: int) -> dict[str, Any]:
         """One patch's figures, None where there is none."""

@@ -11,7 +11,6 @@ from rezept.core.photo.around_code import SHEET_WEIGHT, code_corners, laid_about
 from rezept.core.photo.by_cuts import (
     AS_LIKELY,
     EDGES_OFF,
-    ONE_SIDE,
     PLAINLY,
     Way,
     carried,
@@ -20,7 +19,7 @@ from rezept.core.photo.by_cuts import (
     ways_to_lie,
 )
 from rezept.core.photo.handles import plate_corners
-from rezept.core.photo.laid import FoundBy, Laid, Mirrored, NotFound, Place, fit, off_mm
+from rezept.core.photo.laid import ONE_SIDE, FoundBy, Laid, Mirrored, NotFound, Place, fit, off_mm
 from rezept.core.photo.lattice import lattice_of, reach_mm
 from rezept.core.photo.likeness import AS_GOOD, edges_seen, explains, shades_alike
 from rezept.core.photo.outline import LEAST_ALONG, poses_by_outline, sheet_corners, sheet_outlines, signed_area
@@ -133,7 +132,7 @@ def by_code(plate: Plate, grey: Grey, rgb: Colours, corners_px: Floats) -> Laid:
         # Its rings are too faint; its cuts do without them.
         pose, places = carried(plate, rgb, code)
         found_by = "marks"
-    laid = _drawn_to_patches(plate, grey, rgb, pose, places, found_by)
+    laid = _drawn_to_patches(plate, grey, rgb, pose, places, found_by, nearly=False)
     off = float(np.linalg.norm(laid.pose.to_mm(corners_px) - corners_mm, axis=1).max())
     doubts = ["The code is not where this plate has it; look whether it is the right one."] if off > CODE_OFF_MM else []
     if not is_cut(plate) and all(look(plate, grey, laid.pose) < LEAST_LIKE for look in (shades_alike, edges_seen)):
@@ -146,18 +145,21 @@ def by_code(plate: Plate, grey: Grey, rgb: Colours, corners_px: Floats) -> Laid:
 
 
 def _drawn_to_patches(
-    plate: Plate, grey: Grey, rgb: Colours, pose: Pose, places: list[Place], found_by: FoundBy
+    plate: Plate, grey: Grey | None, rgb: Colours, pose: Pose, places: list[Place], found_by: FoundBy, nearly: bool
 ) -> Laid:
     if is_cut(plate):
-        return registered(plate, rgb, pose, places, found_by)
+        return registered(plate, rgb, pose, places, found_by, nearly)
+    assert grey is not None
     return _refined(plate, grey, pose, places, found_by)
 
 
-def drawn_nearer(plate: Plate, grey: Grey, rgb: Colours, laid: Laid, factor: float) -> Laid:
-    """A plate that was found, drawn to its patches once more in a picture that is so many times finer."""
+def drawn_nearer(plate: Plate, grey: Grey | None, rgb: Colours, laid: Laid, factor: float) -> Laid:
+    """A plate that was found, drawn to its patches once more in a picture that is so many times finer; a cut does
+    without its grey."""
     pose = replace(laid.pose.scaled(factor), size=(rgb.shape[1], rgb.shape[0]))
     corners = plate_corners(plate)
-    anew = _drawn_to_patches(plate, grey, rgb, pose, [(corners, pose.to_pixels(corners), SHEET_WEIGHT)], laid.found_by)
+    places = [(corners, pose.to_pixels(corners), SHEET_WEIGHT)]
+    anew = _drawn_to_patches(plate, grey, rgb, pose, places, laid.found_by, nearly=True)
     # Which way up it lies is as doubtful as before; how exactly is told anew.
     kept = [doubt for doubt in laid.doubts if doubt not in (ONE_SIDE, EDGES_OFF)]
     return replace(anew, doubts=(*kept, *anew.doubts), sheet_mm=laid.sheet_mm)
@@ -186,7 +188,7 @@ def by_outline(plate: Plate, grey: Grey, rgb: Colours, mirrored: bool, other: La
         raise NotFound("What lies in the picture has not the shape of this plate.")
     corners_mm = found.pose.to_mm(found.corners)
     places = [(corners_mm, found.corners, SHEET_WEIGHT)]
-    laid = _drawn_to_patches(plate, grey, rgb, found.pose, places, "outline")
+    laid = _drawn_to_patches(plate, grey, rgb, found.pose, places, "outline", nearly=False)
     return replace(
         laid, doubts=(*found.doubts, *laid.doubts), sheet_mm=_as_sheet(plate, laid.pose.to_mm(found.corners))
     )
@@ -338,7 +340,7 @@ def by_corners(plate: Plate, grey: Grey, rgb: Colours, mm: Floats, pixels: Float
     flat = mm @ matrix[2, :2] + matrix[2, 2]
     if not np.isfinite(matrix).all() or (flat <= 0).any() or not 1.0 < pose.px_per_mm(middle) < 500.0:
         raise NotFound("The corners do not lie as those of a plate would; put each on its own mark.")
-    laid = _drawn_to_patches(plate, grey, rgb, pose, [(mm, pixels, 0.5)], "corners")
+    laid = _drawn_to_patches(plate, grey, rgb, pose, [(mm, pixels, 0.5)], "corners", nearly=True)
     pointed = off_mm(laid.pose, [(mm, pixels, 1.0)])
     doubts = (
         ("The patches' edges are not where the corners put them; look once more.",) if pointed > CODE_OFF_MM else ()

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -22,20 +23,34 @@ LINEAR = srgb_to_linear(np.arange(256) / 255.0).astype(np.float32)
 MOST_SPOTS, RIM_MM = 2500, 1.0
 # Fewer bare places say nothing of how the light falls; then it is taken to be level.
 LEAST_SPOTS = 50
-# Of weighing anew.
-ROUNDS = 8
+# Of weighing anew, at most; when no term changes by more than this, log light, there is no more to be gained.
+ROUNDS, SETTLED = 8, 1e-4
 
 
 def nearest(rgb: Colours, pixels: Floats) -> Colours:
     """``(..., 3)`` the pixels of a picture nearest to places ``(..., 2)``; beyond it those at its edge."""
-    height, width = rgb.shape[:2]
-    column = np.clip(pixels[..., 0] + 0.5, 0, width - 1).astype(np.intp)
-    row = np.clip(pixels[..., 1] + 0.5, 0, height - 1).astype(np.intp)
-    # By one index, which is faster than by two.
-    row *= width
-    row += column
-    picked: Colours = np.ascontiguousarray(rgb).reshape(-1, 3).take(row, axis=0)
+    picked: Colours = np.ascontiguousarray(rgb).reshape(-1, 3).take(_index(rgb, pixels[..., 0], pixels[..., 1]), axis=0)
     return picked
+
+
+def nearest_planes(rgb: Colours, columns: NDArray[np.floating[Any]], rows: NDArray[np.floating[Any]]) -> Colours:
+    """The same channel by channel, ``(3, ...)`` at columns and rows ``(...)``: what is calculated of each channel by
+    itself lies together."""
+    index = _index(rgb, columns, rows) * 3
+    coded = np.ascontiguousarray(rgb).reshape(-1)
+    picked = np.empty((3, *index.shape), np.uint8)
+    for channel in range(3):
+        np.take(coded, index + channel, out=picked[channel], mode="clip")
+    return picked
+
+
+def _index(rgb: Colours, columns: NDArray[np.floating[Any]], rows: NDArray[np.floating[Any]]) -> NDArray[np.int32]:
+    """Of the nearest pixels in a picture as one row of pixels, which is faster to take from than by two."""
+    height, width = rgb.shape[:2]
+    index = np.clip(rows + 0.5, 0, height - 1).astype(np.int32)
+    index *= width
+    index += np.clip(columns + 0.5, 0, width - 1).astype(np.int32)
+    return index
 
 
 class Seen:
@@ -49,25 +64,23 @@ class Seen:
     step_mm: float
 
     def coded(self, mm: Floats) -> Colours:
-        """``(..., 3)`` coded pixels nearest to plate points ``(..., 2)``."""
+        """``(3, ...)`` coded pixels nearest to plate points ``(..., 2)``."""
         raise NotImplementedError
 
     def typical(self) -> Colours:
         """``(n, 3)`` pixels from all over it."""
         raise NotImplementedError
 
-    def light(self, mm: Floats) -> Light:
-        """``(..., 3)`` linear light nearest to plate points."""
-        return self._linear(self.coded(mm))
-
     def light_across(self, mm: Floats, outward: Floats, offsets: Floats) -> Light:
-        """``(..., k, 3)`` linear light at offsets ``(k,)`` mm from plate points ``(..., 2)`` along unit vectors."""
-        return self.light(mm[..., None, :] + outward[..., None, :] * offsets[:, None])
+        """``(3, k, ...)`` linear light at offsets ``(k,)`` mm from plate points ``(..., 2)`` along unit vectors."""
+        return self.linear(self.coded(mm + outward * offsets.reshape(-1, *[1] * mm.ndim)))
 
-    def _linear(self, coded: Colours) -> Light:
+    def linear(self, coded: Colours) -> Light:
+        """``(3, ...)`` linear light of coded pixels ``(3, ...)``."""
         light = np.empty(coded.shape, np.float32)
-        for channel in range(3):
-            np.take(self.curve[:, channel], coded[..., channel], out=light[..., channel])
+        for curve, plane, out in zip(np.ascontiguousarray(self.curve.T), coded, light, strict=True):
+            # No coded value is beyond the curve; so said, nothing is looked at twice.
+            np.take(curve, plane, out=out, mode="clip")
         return light
 
 
@@ -81,10 +94,10 @@ class Photographed(Seen):
     step_mm: float
 
     def coded(self, mm: Floats) -> Colours:
-        return nearest(self.rgb, self.pose.to_pixels(mm))
+        return nearest_planes(self.rgb, *np.moveaxis(self.pose.to_pixels(mm), -1, 0))
 
     def light_across(self, mm: Floats, outward: Floats, offsets: Floats) -> Light:
-        return self._linear(nearest(self.rgb, self.pose.across(mm, outward, offsets)))
+        return self.linear(nearest_planes(self.rgb, *self.pose.across(mm, outward, offsets)))
 
     def typical(self) -> Colours:
         return self.rgb[::16, ::16].reshape(-1, 3)
@@ -111,9 +124,7 @@ class Flat(Seen):
         return row, column
 
     def coded(self, mm: Floats) -> Colours:
-        """``(..., 3)`` coded pixels nearest to plate points."""
-        picked: Colours = self.rgb[self.cells(mm)]
-        return picked
+        return np.ascontiguousarray(np.moveaxis(self.rgb[self.cells(mm)], -1, 0))
 
     def typical(self) -> Colours:
         return self.rgb.reshape(-1, 3)
@@ -141,8 +152,26 @@ class Ground:
     scatter: float
 
     def at(self, mm: Floats) -> Light:
-        """``(..., 3)`` linear light of the ground at plate points."""
-        return np.exp(second_order(mm, self.size_mm) @ self.terms).astype(np.float32)
+        """``(3, ...)`` linear light of the ground at plate points ``(..., 2)``."""
+        u, v = (2 * mm[..., i].astype(np.float32) / np.float32(self.size_mm[i]) - 1 for i in (0, 1))
+        light = np.empty((3, *u.shape), np.float32)
+        for channel, c in enumerate(self.terms.T.astype(np.float32)):
+            light[channel] = np.exp(surface(c, u, v))
+        return light
+
+
+def weighed(planes: Light, weights: Light) -> Light:
+    """``(...)`` the weighed sum of three channels ``(3, ...)``."""
+    total: Light = planes[0] * weights[0]
+    for channel in (1, 2):
+        total += planes[channel] * weights[channel]
+    return total
+
+
+def surface(c: NDArray[np.floating[Any]], u: Light, v: Light) -> Light:
+    """A surface of second order at u and v, with the factors ``(6,)`` that `second_order` has them in."""
+    high: Light = c[0] + u * (c[1] + u * c[3] + v * c[4]) + v * (c[2] + v * c[5])
+    return high
 
 
 def second_order(places: Floats, size: tuple[float, float]) -> Floats:
@@ -163,24 +192,25 @@ def ground_of(flat: Seen, size_mm: tuple[float, float], boxes: Floats, margin_mm
     for left, right, bottom, top in ends:
         taken[bottom:top, left:right] = True
     spots = np.stack(np.meshgrid(x, y), axis=-1)[~taken]
+    spots = spots[:: max(1, len(spots) // MOST_SPOTS)]
+    coded = flat.coded(spots)
     # What lies outside the picture is black.
-    spots = spots[flat.coded(spots).any(axis=-1)]
+    shown = coded.any(axis=0)
+    spots, coded = spots[shown], coded[:, shown]
     if len(spots) < LEAST_SPOTS:
         level = np.median(LINEAR[flat.typical()], axis=0)
         flatly = np.concatenate([np.log(np.maximum(level, 1e-4))[None], np.zeros((5, 3))])
         return Ground(flatly, size_mm, 0.2)
-    spots = spots[:: max(1, len(spots) // MOST_SPOTS)]
     design = second_order(spots, size_mm)
-    seen = np.log(np.maximum(flat.light(spots).astype(float), 1e-4))
-    found = np.empty((6, 3))
-    scatters = []
-    for channel in range(3):
-        weights = np.ones(len(spots))
-        for _ in range(ROUNDS):
-            weighed = design * weights[:, None]
-            found[:, channel] = np.linalg.solve(weighed.T @ design + 1e-9 * np.eye(6), weighed.T @ seen[:, channel])
-            off = seen[:, channel] - design @ found[:, channel]
-            spread = float(sigma_of(off)) + 1e-3
-            weights = 1 / (1 + (off / (2 * spread)) ** 2)
-        scatters.append(spread)
-    return Ground(found, size_mm, float(np.median(scatters)))
+    products = (design[:, :, None] * design[:, None]).reshape(len(spots), -1)
+    seen = np.log(np.maximum(flat.linear(coded).astype(float), 1e-4))
+    found, weights = np.zeros((3, 6)), np.ones_like(seen)
+    for _ in range(ROUNDS):
+        normal = (weights @ products).reshape(3, 6, 6) + 1e-9 * np.eye(6)
+        before, found = found, np.linalg.solve(normal, ((weights * seen) @ design)[..., None])[..., 0]
+        off = seen - found @ design.T
+        spread = sigma_of(off, axis=1) + 1e-3
+        if np.abs(found - before).max() < SETTLED:
+            break
+        weights = 1 / (1 + (off / (2 * spread[:, None])) ** 2)
+    return Ground(found.T, size_mm, float(np.median(spread)))

@@ -22,6 +22,8 @@ LAY_UNDER = (
     "What lies below looks like the sheet, so that nothing is sure: lay something dark or lit under it, and take it "
     "again."
 )
+# About the place of some patches alone, which are marked.
+ONE_SIDE = "On one side of the plate no edges are to be seen; look whether it lies right there, too."
 
 
 @dataclass(frozen=True)
@@ -34,6 +36,8 @@ class Laid:
     doubts : why it may be wrong, in words; empty where nothing speaks against it
     opened : ``(n,)`` of a cut, for each patch that was to burn, how unlike the sheet its middle looks, 0 bare to 1; the
         other face shows the same. None where that was not looked at
+    doubtful : ``(n,)`` of a cut, for each patch that was to burn, whether it may lie elsewhere; None where all of them
+        are as doubtful
     """
 
     pose: Pose
@@ -42,11 +46,12 @@ class Laid:
     doubts: tuple[str, ...] = ()
     sheet_mm: Floats | None = None
     opened: Floats | None = None
+    doubtful: NDArray[np.bool_] | None = None
 
 
 def place_doubted(doubts: Iterable[str]) -> bool:
-    """Whether some of what is to be doubted about a photo is where its plate lies."""
-    return any(doubt != LAY_UNDER for doubt in doubts)
+    """Whether some of what is to be doubted about a photo is where all of its plate lies."""
+    return any(doubt not in (LAY_UNDER, ONE_SIDE) for doubt in doubts)
 
 
 class NotFound(ValueError):

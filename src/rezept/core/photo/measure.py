@@ -8,11 +8,11 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from rezept.core.photo.across import NEAR_MM, Profiles, crossing, edge_mm, kerf_mm, profiles_across, slit_mm
+from rezept.core.photo.across import NEAR_MM, Profiles, between, crossing, edge_mm, kerf_mm, profiles_across, slit_mm
 from rezept.core.photo.around import Around
 from rezept.core.photo.course import Course, course_of
-from rezept.core.photo.flat import LUMINANCE, Flat, Ground, Seen, ground_of
-from rezept.core.photo.noise import sigma_of
+from rezept.core.photo.flat import LUMINANCE, Flat, Ground, Light, Seen, ground_of, weighed
+from rezept.core.photo.noise import median, sigma_of
 from rezept.core.photo.openings import FALLEN, Openings, across_coloured, bare_inside, openings
 from rezept.core.plan import Plate
 
@@ -75,8 +75,8 @@ def _banding(light: NDArray[np.floating[Any]], inside: Floats) -> Floats:
         steps, member = np.unique(np.round(inside[:, along], 4), return_inverse=True)
         if len(steps) < 6:
             continue
-        count = np.bincount(member)
-        means = np.stack([np.bincount(member, weights=row) / count for row in light.astype(float)])
+        shares = (member[:, None] == np.arange(len(steps))).astype(float)
+        means = light @ (shares / shares.sum(axis=0))
         at = np.linspace(-1, 1, len(steps))
         design = np.stack([np.ones_like(at), at, at * at], axis=-1)
         left = means - means @ design @ np.linalg.inv(design.T @ design) @ design.T
@@ -89,24 +89,24 @@ def _places(plate: Plate, corners: Floats, way: Course, across: Profiles) -> Flo
     if not plate.trial.process.draws_lines:
         return corners[:, None] + way.inside[None]
     # A line mark is its line, wherever that lies best; what it goes round stays bare.
-    close = np.abs(across.offsets) <= NEAR_MM
     sign = -1 if plate.trial.material.mark == "lighter" else 1
-    best = across.offsets[close][(sign * across.seen[..., close]).argmin(axis=-1)]
+    close = across.offsets[between(across.offsets, -NEAR_MM, NEAR_MM)]
+    best = close[(sign * across.beyond(-NEAR_MM, NEAR_MM)).argmin(axis=0)]
     places: Floats = corners[:, None] + way.points[None] + way.outward[None] * best[..., None]
     return places
 
 
-def _of_inside(plate: Plate, flat: Seen, ground: Ground, places: Floats, way: Course) -> Columns:
-    relative = flat.light(places) / ground.at(places)
-    light = relative @ LUMINANCE
-    usual = np.median(light, axis=1, keepdims=True)
+def _of_inside(relative: Light, scatter: float, way: Course) -> Columns:
+    """Of the light ``(3, n, cells)`` of each patch over its ground's, which itself scatters by that share."""
+    light = weighed(relative, LUMINANCE)
+    usual = median(light, (1,))[:, None]
     spread = sigma_of(light - usual, axis=1)
     # The mean, as an eye takes it that does not see single lines; without specks.
     counts = np.abs(light - usual) <= 4 * spread[:, None] + 0.02
-    ratio = (relative * counts[..., None]).sum(axis=1).astype(float) / counts.sum(axis=1)[:, None]
+    ratio = ((relative * counts).sum(axis=2).astype(float) / counts.sum(axis=1)).T
     luminance = ratio @ LUMINANCE
     # Grain and noise hang together over some cells: count a cell in nine as one of its own.
-    unsure = np.hypot(spread / np.maximum(luminance, 0.02), ground.scatter) / np.sqrt(max(1.0, len(way.inside) / 9))
+    unsure = np.hypot(spread / np.maximum(luminance, 0.02), scatter) / np.sqrt(max(1.0, len(way.inside) / 9))
     filled = light.shape[1] == len(way.inside)
     return {
         "ratio": ratio,
@@ -119,7 +119,7 @@ def _of_inside(plate: Plate, flat: Seen, ground: Ground, places: Floats, way: Co
 
 def _of_lines(across: Profiles) -> Columns:
     """Of a plate that is marked: nothing of it is open, and its lines are as wide as black ones."""
-    held = np.zeros(len(across.seen), bool)
+    held = np.zeros(across.seen.shape[1], bool)
     slit = slit_mm(across, 0.0, held)
     nothing = np.full(len(slit), np.nan)
     return {
@@ -146,14 +146,14 @@ def _of_openings(way: Course, across: Profiles, seen: Openings) -> Columns:
 
 
 def _of_ground_beside(across: Profiles, kerf: Floats) -> Columns:
-    mean = np.median(across.seen, axis=1).astype(float)
-    beyond = np.median(across.beyond(0.5, 2.0), axis=(1, 2)).astype(float)
+    mean = median(across.seen, (2,)).T
+    beyond = median(across.beyond(0.5, 2.0), (0, 2))
     outer = across.offsets >= 0
     ends = crossing(mean[:, outer], across.offsets[outer], HALO_ENDS * beyond)
     halo = np.clip(ends - np.nan_to_num(kerf) / 2, 0, None)
     return {
         "halo_mm": np.where(mean[:, outer][:, 0] >= HALO_ENDS * beyond, 0.0, halo),
-        "soot": 1 - np.median(across.beyond(SOOT_FROM_MM, SOOT_TO_MM), axis=(1, 2)).astype(float),
+        "soot": 1 - median(across.beyond(SOOT_FROM_MM, SOOT_TO_MM), (0, 2)),
         "edge_mm": edge_mm(mean, across.offsets),
     }
 
@@ -166,14 +166,12 @@ def _spoiled(
     edge: Floats,
     open_inside: Floats,
 ) -> Columns:
-    """What makes a patch's figures worthless; `inside` and `beside` it, coded ``(n, cells, 3)``."""
-    shares = [(coded >= CLIPPED).any(axis=-1).mean(axis=1) for coded in (inside, beside)]
+    """What makes a patch's figures worthless; `inside` and `beside` it, coded ``(3, n, cells)``."""
+    shares = [(coded.max(axis=0) >= CLIPPED).mean(axis=1) for coded in (inside, beside)]
     # What shines through an opening is no glare.
     shares[0] = np.where(open_inside >= FALLEN, 0.0, shares[0])
     # A hand's shadow falls on the ground to one side of a patch, soot on all sides of it alike; letters take little.
-    sides = np.stack(
-        [np.median(side, axis=(1, 2)) for side in np.array_split(across.beyond(0.9, 2.0), 4, axis=1)], axis=1
-    )
+    sides = np.stack([median(side, (0, 2)) for side in np.array_split(across.beyond(0.9, 2.0), 4, axis=2)], axis=1)
     sharpest = float(np.nanpercentile(edge, 20)) if np.isfinite(edge).any() else 0.0
     # Across its own lines a cut is dark at both ends of the step: only filled patches tell how sharp the photo is.
     blurred = sharpest > BLURRED_MM and plate.trial.process.fills
@@ -209,17 +207,16 @@ def measure(plate: Plate, flat: Seen, around: Around | None = None) -> tuple[Mea
         assert isinstance(flat, Flat)
         across = profiles_across(flat, ground, corners, way, patch.gap_mm)
     places = _places(plate, corners, way, across)
-    columns = _of_inside(plate, flat, ground, places, way)
+    coded = flat.coded(places)
+    inside = flat.linear(coded) / ground.at(places)
+    columns = _of_inside(inside, ground.scatter, way)
     if cut:
         bare = bare_inside(flat, ground, corners, way)
-        inside = flat.light(places) / ground.at(places)
         seen = openings(coloured, bare, inside, ground.scatter, None if around is None else around.differs_from(ground))
         columns |= _of_openings(way, across, seen)
     else:
         columns |= _of_lines(across)
     columns |= _of_ground_beside(across, columns["kerf_mm"])
     beside = corners[:, None] + (way.points + way.outward * min(1.2, 0.45 * patch.gap_mm))[None]
-    columns |= _spoiled(
-        plate, flat.coded(places), flat.coded(beside), across, columns["edge_mm"], columns["open_inside"]
-    )
+    columns |= _spoiled(plate, coded, flat.coded(beside), across, columns["edge_mm"], columns["open_inside"])
     return Measured(**{key: _of_all(values, plate.elements.burn) for key, values in columns.items()}), ground

@@ -13,9 +13,10 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from rezept.core.photo.across import BESIDE_MM, NEAR_MM, OUTWARD_MM, Profiles, longest_run
+from rezept.core.photo.across import BESIDE_MM, NEAR_MM, OUTWARD_MM, Profiles, between, longest_run
 from rezept.core.photo.course import Course
-from rezept.core.photo.flat import Ground, Seen
+from rezept.core.photo.flat import Ground, Seen, weighed
+from rezept.core.photo.noise import median
 
 Floats = NDArray[np.float64]
 Light = NDArray[np.float32]
@@ -76,7 +77,7 @@ class Openings:
 
 @dataclass(frozen=True)
 class Across:
-    """``(n, m, k, 3)`` linear light over the ground's, channel by channel, across every outline at `offsets` ``(k,)``
+    """``(3, k, n, m)`` linear light over the ground's, channel by channel, across every outline at `offsets` ``(k,)``
     mm, outward positive, with places `every_mm` apart along it."""
 
     seen: Light
@@ -85,10 +86,10 @@ class Across:
 
     def profiles(self, weights: Light) -> Profiles:
         """Their weighed sum."""
-        return Profiles(self.seen @ weights, self.offsets, self.every_mm)
+        return Profiles(weighed(self.seen, weights), self.offsets, self.every_mm)
 
     def between(self, low: float, high: float) -> Light:
-        part: Light = self.seen[:, :, (self.offsets >= low - 1e-6) & (self.offsets <= high + 1e-6)]
+        part: Light = self.seen[:, between(self.offsets, low, high)]
         return part
 
 
@@ -114,25 +115,25 @@ def _across(flat: Seen, ground: Ground, corners: Floats, points: Floats, outward
     places = corners[:, None] + points[None]
     length = float(np.linalg.norm(np.diff(points, axis=0), axis=1).mean())
     seen = flat.light_across(places, outward[None], offsets)
-    seen /= ground.at(places)[:, :, None]
+    seen /= ground.at(places)[:, None]
     return Across(seen, offsets, length)
 
 
 def _lacking(across: Across, middle: float) -> Light:
-    """``(n, m, k, 3)`` the share of the usual light that is missing across what runs along the outline so far out from
+    """``(3, k, n, m)`` the share of the usual light that is missing across what runs along the outline so far out from
     it; negative where it is lighter. The usual light lies on a straight line from one side to the other."""
-    outer = across.between(middle + BESIDE_MM[0], middle + BESIDE_MM[1]).mean(axis=2)
-    inner = across.between(middle - BESIDE_MM[1], middle - BESIDE_MM[0]).mean(axis=2)
-    at = across.offsets[np.abs(across.offsets - middle) <= NEAR_MM + 1e-6] - middle
-    rising = ((at + BESIDE_MM[0]) / (2 * BESIDE_MM[0]))[None, None, :, None].astype(np.float32)
-    usual = inner[:, :, None] * (1 - rising) + outer[:, :, None] * rising
+    outer = across.between(middle + BESIDE_MM[0], middle + BESIDE_MM[1]).mean(axis=1)
+    inner = across.between(middle - BESIDE_MM[1], middle - BESIDE_MM[0]).mean(axis=1)
+    at = across.offsets[between(across.offsets, middle - NEAR_MM, middle + NEAR_MM)] - middle
+    rising = ((at + BESIDE_MM[0]) / (2 * BESIDE_MM[0]))[:, None, None].astype(np.float32)
+    usual = inner[:, None] + (outer - inner)[:, None] * rising
     seen = across.between(middle - NEAR_MM, middle + NEAR_MM)
     return np.asarray(1 - seen / np.maximum(usual, 0.02), np.float32)
 
 
 def _black_mm(lacking: Light) -> Floats:
-    """``(n, m, 3)`` how wide a black line would be that takes as much light, channel by channel."""
-    return lacking.sum(axis=2).astype(float) * STEP_CUT_MM
+    """``(3, n, m)`` how wide a black line would be that takes as much light, channel by channel."""
+    return lacking.sum(axis=1).astype(float) * STEP_CUT_MM
 
 
 def _scatter(inside: Across | None, held: Flags, scatter: float) -> Floats:
@@ -142,34 +143,34 @@ def _scatter(inside: Across | None, held: Flags, scatter: float) -> Floats:
     if inside is None or not held.any():
         # No room to see it.
         return least + along_it
-    bare = _black_mm(_lacking(inside, -BARE_INSIDE_MM)[held]).reshape(-1, 3)
-    off = np.abs(bare - np.median(bare, axis=0))
-    sigma = np.percentile(off, GRAIN_PCT, axis=0) / GRAIN_SIGMAS + FINEST_SLIT_MM
-    within = (off < BARE_WITHIN * sigma).all(axis=1)
-    return least + np.cov(bare[within].T)
+    bare = _black_mm(_lacking(inside, -BARE_INSIDE_MM))[:, held].reshape(3, -1)
+    off = np.abs(bare - median(bare, (1,))[:, None])
+    sigma = np.percentile(off, GRAIN_PCT, axis=1) / GRAIN_SIGMAS + FINEST_SLIT_MM
+    within = (off < BARE_WITHIN * sigma[:, None]).all(axis=0)
+    return least + np.cov(bare[:, within])
 
 
-def _insides(inside: Light, beside: Light) -> tuple[Floats, Floats]:
-    """Share of each inside ``(n, cells, 3)`` that is not sheet as it is `beside` it ``(n, 3)``; and by how much its
-    middle differs ``(n, 3)``, log light."""
-    off = np.log(np.maximum(inside, 1e-3)) - np.log(np.maximum(beside, 1e-3))[:, None]
-    middle = np.median(off, axis=1).astype(float)
-    most = np.abs(middle).max(axis=1)
+def _insides(inside: Light, beside: Floats) -> tuple[Floats, Floats]:
+    """Share of each inside ``(3, n, cells)`` that is not sheet as it is `beside` it ``(3, n)``; and by how much its
+    middle differs ``(3, n)``, log light."""
+    off = np.log(np.maximum(inside, 1e-3)) - np.log(np.maximum(beside, 1e-3)).astype(np.float32)[..., None]
+    middle = median(off, (2,))
+    most = np.abs(middle).max(axis=0)
     opened = most[most > LEAST_OPEN]
     usual = float(np.median(opened)) if len(opened) else PLAINLY_UNLIKE
     from_here = float(np.clip(UNLIKE_SHARE * usual, UNLIKE_LEAST, UNLIKE_MOST))
-    return (np.abs(off).max(axis=2) > from_here).mean(axis=1), middle
+    return (np.abs(off).max(axis=0) > from_here).mean(axis=1), middle
 
 
 def looks_alike(unlike: Floats, around: Floats | None) -> bool:
     """Whether what lies below looks like the sheet: by what is seen through openings, and by what lies around.
 
-    unlike : ``(k, 3)`` by how much openings differ; around : ``(n, 3)`` by how much what is around the sheet does; log
+    unlike : ``(3, k)`` by how much openings differ; around : ``(3, n)`` by how much what is around the sheet does; log
         light
     """
     seen = 0.0
-    if len(unlike):
-        typical = np.median(unlike, axis=0)
+    if unlike.size:
+        typical = np.median(unlike, axis=1)
         seen = float(np.abs(typical).max())
         if np.ptp(typical) > ALIKE_HUE or seen > PLAINLY_OTHER:
             return False
@@ -177,14 +178,14 @@ def looks_alike(unlike: Floats, around: Floats | None) -> bool:
             return True
     if around is None:
         return False
-    alike = (np.abs(around).max(axis=1) < ALIKE_AROUND) & (np.ptp(around, axis=1) < ALIKE_HUE)
+    alike = (np.abs(around).max(axis=0) < ALIKE_AROUND) & (np.ptp(around, axis=0) < ALIKE_HUE)
     return bool(alike.mean() > ALIKE_SHARE)
 
 
 def _open_mm(rim: Light, inverse: Floats) -> float:
     """How many standard deviations of bare sheet a millimetre is that looks as openings do just inside of their
-    outlines, ``(n, 3)`` light over the ground's; black, where none is open."""
-    contrast = np.clip(np.median(np.abs(1 - rim), axis=0), LEAST_CONTRAST, 1.0) if len(rim) else np.ones(3)
+    outlines, ``(3, n)`` light over the ground's; black, where none is open."""
+    contrast = np.clip(median(np.abs(1 - rim), (1,)), LEAST_CONTRAST, 1.0) if rim.size else np.ones(3)
     return float(np.sqrt(contrast @ inverse @ contrast))
 
 
@@ -197,10 +198,19 @@ def _least(sigmas: Floats, fallen: Flags, open_mm: float) -> Floats:
     return np.maximum(THROUGH_SHARE * np.clip(top, WEAKER * level, STRONGER * level), least)[:, None]
 
 
+def _distance(missing: Floats, inverse: Floats) -> Floats:
+    """``(n, m)`` of what is missing ``(3, n, m)``, in standard deviations (P. C. Mahalanobis)."""
+    whitened = np.linalg.cholesky(inverse).T
+    squared = np.zeros(missing.shape[1:])
+    for row in whitened:
+        squared += np.square(row[0] * missing[0] + row[1] * missing[1] + row[2] * missing[2])
+    return np.sqrt(squared)
+
+
 def _light_and_dark(lacking: Light, fallen: Flags) -> Flags:
     """``(n, m)`` where both dark and light are seen across an outline: by the difference between the darkest and the
     lightest, against what most slits of the plate show."""
-    contrast = np.ptp(lacking.mean(axis=3), axis=2)
+    contrast = np.ptp(lacking.mean(axis=0), axis=0)
     top = np.percentile(contrast, TOP_PCT, axis=1)
     bare = float(np.median(contrast[~fallen].min(axis=1)))
     slits = top[~fallen & (top > BARE_CONTRASTS * bare)]
@@ -215,24 +225,24 @@ def openings(
     """What is open of each patch.
 
     bare : the same well inside of the outlines, where nothing is cut; None where there is no room
-    inside : ``(n, cells, 3)`` light over the ground's of cells well inside of each
+    inside : ``(3, n, cells)`` light over the ground's of cells well inside of each
     scatter : of the ground, as a share of it
-    around : ``(k, 3)`` by how much what lies around the sheet differs from it, log light; None where it is not seen
+    around : ``(3, k)`` by how much what lies around the sheet differs from it, log light; None where it is not seen
     """
-    beside = np.median(across.between(0.7, across.offsets[-1]).reshape(len(inside), -1, 3), axis=1)
+    beside = median(across.between(0.7, across.offsets[-1]), (1, 3))
     share, unlike = _insides(inside, beside)
     fallen = share >= FALLEN
     covariance = _scatter(bare, ~fallen, scatter)
     inverse = np.asarray(np.linalg.inv(covariance), np.float64)
     lacking = _lacking(across, 0.0)
     missing = _black_mm(lacking)
-    sigmas = np.sqrt(np.maximum(np.einsum("nmi,ij,nmj->nm", missing, inverse, missing), 0.0))
+    sigmas = _distance(missing, inverse)
     # Light shines through a slit seen along; seen at a slant, its wall is dark: each against its own.
-    lighter = missing.sum(axis=2) < 0
-    rim = across.between(*RIM_MM)[fallen].reshape(-1, 3)
-    light = rim.sum(axis=1) > 3
-    least = np.where(lighter, _least(np.where(lighter, sigmas, 0.0), fallen, _open_mm(rim[light], inverse)),
-                     _least(np.where(lighter, 0.0, sigmas), fallen, _open_mm(rim[~light], inverse)))  # fmt: skip
+    lighter = missing.sum(axis=0) < 0
+    rim = across.between(*RIM_MM)[:, :, fallen].reshape(3, -1)
+    light = rim.sum(axis=0) > 3
+    least = np.where(lighter, _least(np.where(lighter, sigmas, 0.0), fallen, _open_mm(rim[:, light], inverse)),
+                     _least(np.where(lighter, 0.0, sigmas), fallen, _open_mm(rim[:, ~light], inverse)))  # fmt: skip
     through = (sigmas >= least) | fallen[:, None]
     maybe = np.abs(sigmas - least) < np.maximum(1.5, 0.15 * least)
     if (~fallen).any() and (lighter & through)[~fallen].mean() > SHINES:
@@ -245,5 +255,5 @@ def openings(
         unsure=np.where(fallen, 0.0, maybe.mean(axis=1)),
         bridge_mm=np.where(fallen, 0.0, longest_run(~through) * across.every_mm),
         through=through,
-        alike=looks_alike(unlike[fallen], around),
+        alike=looks_alike(unlike[:, fallen], around),
     )

@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 from rezept.core.errors import InvalidInput
 
 Floats = NDArray[np.float64]
+Light = NDArray[np.float32]
 # k1 beyond this is no lens of a phone.
 MOST_K1 = 0.06
 # Of the fixed point: for k1 up to `MOST_K1` it is then within a thousandth of a pixel.
@@ -40,12 +41,12 @@ class Pose:
         """``(..., 2)`` pixels of plate points."""
         return distorted(projected(self.matrix, mm), self.k1, self.size)
 
-    def across(self, mm: Floats, outward: Floats, offsets: Floats) -> Floats:
-        """``(..., k, 2)`` pixels at offsets ``(k,)`` mm from plate points ``(..., 2)`` along unit vectors: a straight
-        line, which over some millimetres is right to a twentieth of a pixel."""
-        ends = self.to_pixels(np.stack([mm + outward, mm - outward]))
-        middle, step = ends.mean(axis=0), (ends[0] - ends[1]) / 2
-        along: Floats = middle[..., None, :] + step[..., None, :] * offsets[:, None]
+    def across(self, mm: Floats, outward: Floats, offsets: Floats) -> Light:
+        """``(2, k, ...)`` columns and rows at offsets ``(k,)`` mm from plate points ``(..., 2)`` along unit vectors: a
+        straight line, which over some millimetres is right to a twentieth of a pixel."""
+        ends = self.to_pixels(np.stack([mm + outward, mm - outward])).astype(np.float32)
+        middle, step = (np.moveaxis(one, -1, 0)[:, None] for one in (ends.mean(axis=0), (ends[0] - ends[1]) / 2))
+        along: Light = middle + step * offsets.astype(np.float32).reshape(-1, *[1] * (step.ndim - 2))
         return along
 
     def to_mm(self, pixels: Floats) -> Floats:
@@ -90,9 +91,11 @@ def distorted(points: Floats, k1: float, size: tuple[int, int]) -> Floats:
     if k1 == 0:
         return points
     middle, half = _middle_and_half(size)
-    away = points - middle
-    grown = 1 + (k1 / half**2) * (away[..., 0] ** 2 + away[..., 1] ** 2)
-    seen: Floats = middle + away * grown[..., None]
+    away = [points[..., axis] - middle[axis] for axis in (0, 1)]
+    grown = 1 + (k1 / half**2) * (away[0] ** 2 + away[1] ** 2)
+    seen: Floats = np.empty(points.shape)
+    for axis in (0, 1):
+        seen[..., axis] = middle[axis] + away[axis] * grown
     return seen
 
 
@@ -128,11 +131,12 @@ def homography(mm: Floats, pixels: Floats) -> Floats:
     if len(mm) < 4 or len(mm) != len(pixels):
         raise InvalidInput(f"{len(mm)} places are too few to lay a plate on its photo; it takes four.", "photo")
     (a, of_a), (b, of_b) = _normalised(np.asarray(mm, float)), _normalised(np.asarray(pixels, float))
-    rows = []
-    for (x, y), (u, v) in zip(a.tolist(), b.tolist(), strict=True):
-        rows.append([x, y, 1, 0, 0, 0, -u * x, -u * y, -u])
-        rows.append([0, 0, 0, x, y, 1, -v * x, -v * y, -v])
-    _, _, right = np.linalg.svd(np.array(rows))
+    homogeneous = np.column_stack([a, np.ones(len(a))])
+    rows = np.zeros((len(a), 2, 9))
+    rows[:, 0, 0:3] = rows[:, 1, 3:6] = homogeneous
+    rows[:, :, 6:9] = -b[:, :, None] * homogeneous[:, None, :]
+    # Of four pairs all of the right-hand side is needed; of more, what belongs to the rows is enough.
+    _, _, right = np.linalg.svd(rows.reshape(-1, 9), full_matrices=len(a) == 4)
     matrix = np.linalg.inv(of_b) @ right[-1].reshape(3, 3) @ of_a
     scaled: Floats = matrix / matrix[2, 2]
     return scaled

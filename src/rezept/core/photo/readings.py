@@ -12,6 +12,7 @@ from rezept.core.photo.figures import Figures, written
 from rezept.core.photo.laid import Laid, place_doubted
 from rezept.core.photo.score import Scored, scored
 from rezept.core.plan import Plate
+from rezept.core.reading import PLACE_DOUBTFUL
 
 FORMAT = "rezept-readings"
 VERSION = 1
@@ -68,9 +69,9 @@ def readings(plate: Plate, faces: Sequence[FaceRead]) -> dict[str, Any]:
     patches = []
     for i, patch in enumerate(plate.elements.ids):
         burned = bool(plate.elements.burn[i])
-        flags = list(dict.fromkeys([*seen.flags[i], *(decided.figures.flags[i] if decided else ())]))
+        flags = [*seen.flags[i], *(decided.figures.flags[i] if decided else ())]
         if burned and doubted:
-            flags.append("place_doubtful")
+            flags.append(PLACE_DOUBTFUL)
         if burned and decided is None:
             flags.append(f"{face}_not_seen")
         figures = seen.row(i)
@@ -93,7 +94,7 @@ def readings(plate: Plate, faces: Sequence[FaceRead]) -> dict[str, Any]:
                 "outline_unsure": written(back.outline_unsure[i]) if back else None,
                 "bridge_mm": written(back.bridge_mm[i]) if back else None,
                 "kerf_mm": (back or seen).row(i)["kerf_mm"] if plate.trial.process.passes_through else None,
-                "flags": flags if burned else [],
+                "flags": list(dict.fromkeys(flags)) if burned else [],
             }
         )
     return {

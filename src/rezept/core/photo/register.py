@@ -19,6 +19,7 @@ from rezept.core.path.figure import Figure
 from rezept.core.path.outlines import rectangle
 from rezept.core.photo.course import course_of, within
 from rezept.core.photo.lattice import Lattice
+from rezept.core.photo.noise import known_median, median
 from rezept.core.photo.pose import Pose
 from rezept.core.photo.unlike import Colours, SheetColour
 from rezept.core.plan import Plate
@@ -91,14 +92,22 @@ def _correlations(windows: Light, template: Light) -> Light:
     size = (fft.next_fast_len(high, True), fft.next_fast_len(wide, True))
     fits = (slice(None), slice(0, high - h + 1), slice(0, wide - w + 1))
 
-    def summed(spectrum: NDArray[np.complex64], weights: Light) -> Light:
-        return np.asarray(fft.irfft2(spectrum * np.conj(fft.rfft2(weights, size)), size)[fits], np.float32)
-
-    box, zero_mean = np.ones_like(template), template - template.mean()
+    zero_mean = template - template.mean()
     spectrum = fft.rfft2(windows, size)
-    sums, squares = summed(spectrum, box), summed(fft.rfft2(windows * windows, size), box)
+    matching = np.asarray(fft.irfft2(spectrum * np.conj(fft.rfft2(zero_mean, size)), size)[fits], np.float32)
+    sums, squares = (_box_sums(one, h, w) for one in (windows, windows * windows))
     varies = np.maximum(squares - sums * sums / template.size, 1e-3 * template.size)
-    return np.asarray(summed(spectrum, zero_mean) / np.sqrt(varies * float((zero_mean**2).sum())), np.float32)
+    return matching / np.sqrt(varies * (zero_mean**2).sum())
+
+
+def _box_sums(windows: Light, high: int, wide: int) -> Light:
+    """``(n, a, b)`` sums over boxes of windows ``(n, H, W)``, wherever one fits into them."""
+    summed = np.zeros((len(windows), windows.shape[1] + 1, windows.shape[2] + 1))
+    summed[:, 1:, 1:] = windows
+    for axis in (1, 2):
+        np.cumsum(summed, axis=axis, out=summed)
+    rows = summed[:, high:] - summed[:, :-high]
+    return np.asarray(rows[:, :, wide:] - rows[:, :, :-wide], np.float32)
 
 
 def _vertex(before: Floats, at: Floats, after: Floats) -> Floats:
@@ -117,7 +126,7 @@ def _core(rgb: Colours, colour: SheetColour, pose: Pose, boxes: Floats) -> Float
     """``(n,)`` how unlike the sheet the middles of patches are."""
     around = 0.7 * np.stack(np.meshgrid(np.arange(-2, 3), np.arange(-2, 3)), axis=-1).reshape(-1, 2)
     middles = boxes[:, :2] + boxes[:, 2:] / 2
-    return np.median(colour.unlike(rgb, pose.to_pixels(middles[:, None] + around)), axis=1).astype(float)
+    return median(colour.unlike(rgb, pose.to_pixels(middles[:, None] + around)), (1,))
 
 
 def openness(rgb: Colours, colour: SheetColour, pose: Pose, boxes: Floats) -> Floats:
@@ -164,11 +173,11 @@ def edges(plate: Plate, rgb: Colours, colour: SheetColour, pose: Pose, boxes: Fl
     offsets = np.arange(-reach_mm, reach_mm + STEP_MM / 2, STEP_MM)
     deviation = colour.deviation(rgb, pose.across(boxes[:, None, :2] + points[None], -outward[None], offsets))
     # Against what the sheet looks like just here: shadows fall on it, and lamps.
-    deviation -= np.median(deviation[:, :, :4].reshape(len(boxes), -1, 3), axis=1)[:, None, None]
+    deviation -= median(deviation[:, :4], (1, 3)).astype(np.float32)[:, None, :, None]
     seen = colour.distance(deviation)
-    core = np.median(seen[:, :, -3:].reshape(len(boxes), -1), axis=1).astype(float)
-    seen = np.minimum(seen, _all_alike(core))
-    profiles = np.stack([part.mean(axis=1) for part in np.array_split(seen, STRETCHES, axis=1)], axis=1).astype(float)
+    seen = np.minimum(seen, np.float32(_all_alike(median(seen[-3:], (0, 2)))))
+    stretches = [part.mean(axis=2) for part in np.array_split(seen, STRETCHES, axis=2)]
+    profiles = np.moveaxis(np.stack(stretches), (0, 1), (1, 2)).astype(float)
     rising = np.diff(ndimage.gaussian_filter1d(profiles, 1.2, axis=2), axis=2)
     best = np.clip(rising.argmax(axis=2), 1, rising.shape[2] - 2)
     before, steep, after = (np.take_along_axis(rising, (best + i)[..., None], 2)[..., 0] for i in (-1, 0, 1))
@@ -191,15 +200,7 @@ def _shifts(design: Floats, off: Floats, usable: Flags) -> tuple[Floats, Floats,
         normal = np.einsum("nk,ki,kj->nij", weights, design, design) + 1e-6 * np.eye(3)
         found = np.linalg.solve(normal, np.einsum("nk,ki,nk->ni", weights, design, off)[..., None])[..., 0]
         left = np.abs(off - found @ design.T)
-        usual = np.maximum(1.5 * _middles(np.where(weights > 0, left, np.nan)), LEAST_OFF_MM)
+        usual = np.maximum(1.5 * np.nan_to_num(known_median(np.where(weights > 0, left, np.nan))), LEAST_OFF_MM)
         weights = np.where(usable, 1 / (1 + (left / (1.5 * usual[:, None])) ** 2), 0.0)
     covariance = np.linalg.inv(normal)[:, :2, :2] * usual[:, None, None] ** 2
     return found[:, :2], np.sqrt(np.trace(covariance, axis1=1, axis2=2)), (weights > 0.3).sum(axis=1)
-
-
-def _middles(values: Floats) -> Floats:
-    """Median of each row without its NaN; 0 where a row has nothing else."""
-    result = np.zeros(len(values))
-    some = np.isfinite(values).any(axis=1)
-    result[some] = np.nanmedian(values[some], axis=1)
-    return result

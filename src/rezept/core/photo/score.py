@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from rezept.core.photo.figures import Figures
 from rezept.core.photo.openings import FALLEN
 from rezept.core.plan import Plate
-from rezept.core.reading import BELOW_ALIKE, SPOILING
+from rezept.core.reading import BELOW_ALIKE, PLACE_DOUBTFUL, SPOILING
 from rezept.core.scales import SCALES
 
 Floats = NDArray[np.float64]
@@ -121,5 +121,5 @@ def scored(plate: Plate, front: Figures | None, back: Figures | None) -> Scored:
 def _spoiled(sure: Floats, face: Figures | None) -> Floats:
     if face is None:
         return sure
-    bad = [not SPOILING.isdisjoint(flags) for flags in face.flags]
+    bad = [PLACE_DOUBTFUL in flags or not SPOILING.isdisjoint(flags) for flags in face.flags]
     return np.where(bad, SPOILED * sure, sure)

@@ -4,12 +4,13 @@ lighter, patterned or lit from below, and the wall of a slit has a colour of its
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-from rezept.core.photo.flat import LINEAR, nearest, second_order
-from rezept.core.photo.noise import sigma_of
+from rezept.core.photo.flat import LINEAR, nearest, nearest_planes, second_order, surface
+from rezept.core.photo.noise import median, sigma_of
 from rezept.core.photo.pose import Pose
 
 Floats = NDArray[np.float64]
@@ -42,16 +43,17 @@ class SheetColour:
     whitening: Light
     size: tuple[int, int]
 
-    def deviation(self, rgb: Colours, pixels: Floats) -> Light:
-        """``(..., 3)`` log light of the pixels nearest to places ``(..., 2)``, over the sheet's."""
-        seen = LOG_LIGHT[nearest(rgb, pixels)]
-        seen -= self._bare(pixels.astype(np.float32))
+    def deviation(self, rgb: Colours, pixels: NDArray[np.floating[Any]]) -> Light:
+        """``(3, ...)`` log light of the pixels nearest to columns and rows ``(2, ...)``, over the sheet's."""
+        columns, rows = pixels.astype(np.float32)
+        seen = LOG_LIGHT.take(nearest_planes(rgb, columns, rows), mode="clip")
+        seen -= self._bare(columns, rows)
         return seen
 
     def distance(self, deviation: Light) -> Light:
-        """``(...)`` how many standard deviations of bare sheet that is (P. C. Mahalanobis' distance)."""
+        """``(...)`` how many standard deviations of bare sheet ``(3, ...)`` is (P. C. Mahalanobis' distance)."""
         w = self.whitening
-        first, second, third = (deviation[..., i] for i in range(3))
+        first, second, third = deviation
         # Row by row: the matrix product would start threads for three by three.
         squared = np.square(w[0, 0] * first)
         squared += np.square(w[1, 0] * first + w[1, 1] * second)
@@ -60,15 +62,13 @@ class SheetColour:
 
     def unlike(self, rgb: Colours, pixels: Floats) -> Light:
         """``(...)`` how unlike the sheet the places ``(..., 2)`` of a picture are, in standard deviations of it."""
-        return self.distance(self.deviation(rgb, pixels))
+        return self.distance(self.deviation(rgb, np.moveaxis(pixels, -1, 0)))
 
-    def _bare(self, pixels: Light) -> Light:
-        u, v = (2 * pixels[..., i] / self.size[i] - 1 for i in (0, 1))
-        c = self.terms.astype(np.float32)[:, None]
-        bare = np.empty((*u.shape, 3), np.float32)
-        for k in range(3):
-            along_u = c[1, :, k] + u * c[3, :, k] + v * c[4, :, k]
-            bare[..., k] = c[0, :, k] + u * along_u + v * (c[2, :, k] + v * c[5, :, k])
+    def _bare(self, columns: Light, rows: Light) -> Light:
+        u, v = (2 * at / np.float32(size) - 1 for at, size in zip((columns, rows), self.size, strict=True))
+        bare = np.empty((3, *u.shape), np.float32)
+        for channel, c in enumerate(self.terms.T.astype(np.float32)):
+            bare[channel] = surface(c, u, v)
         return bare
 
 
@@ -105,11 +105,11 @@ def sheet_colour(
     start = seen[rim] if rim.sum() > 20 else seen
     design = second_order(pixels, pose.size)
     terms = np.zeros((6, 3))
-    terms[0] = np.median(start, axis=0)
+    terms[0] = median(start, (0,))
     spread = sigma_of(start - terms[0], axis=0) + 0.05
     ridge = 1e-6 * len(seen) * np.eye(6)
+    off = seen - design @ terms
     for _ in range(ROUNDS):
-        off = seen - design @ terms
         # A. Cauchy's weights: what is far off hardly counts.
         weighed = design / (1 + ((off / (2 * spread)) ** 2).sum(axis=1))[:, None]
         terms = np.linalg.solve(weighed.T @ design + ridge, weighed.T @ seen)

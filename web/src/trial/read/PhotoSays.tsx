@@ -19,6 +19,7 @@ const SPOILED: Record<string, string> = {
   shadow: 'a shadow lies there',
   blur: 'the photo is blurred',
   below_alike: 'what lies below looks like the sheet',
+  place_doubtful: 'where exactly it lies is not known',
 }
 
 /** The photos' word on a patch, how sure they are, and whether a person said something else. */
