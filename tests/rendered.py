@@ -15,7 +15,7 @@ from typing import Any, Literal
 
 import numpy as np
 from numpy.typing import NDArray
-from PIL import Image, ImageDraw
+from PIL import Image, ImageDraw, ImageFilter
 from scipy import ndimage
 
 Floats = NDArray[np.float64]
@@ -182,10 +182,16 @@ def _made(document: Mapping[str, Any], scene: Scene, through: Mapping[str, int],
         else:
             _cut(front_open, back_open, ways, through[patch["id"]], scene.kerf_mm, rng)
     # Soot beside what was cut, on the front; less of it on the back.
-    smoke = ndimage.gaussian_filter(front_open.cells(), 0.5 / CELL_MM)
-    behind = ndimage.gaussian_filter(back_open.cells(), 0.3 / CELL_MM)
+    smoke = _blurred(front_open.cells(), 0.5)
+    behind = _blurred(back_open.cells(), 0.3)
     front = (1 - (1 - LINE_SHARE) * drawn.cells()) * (1 - filled.cells()) * (1 - 0.35 * smoke)
     return _Sheet(*size, front_open.cells(), back_open.cells(), front, 1 - 0.2 * behind)
+
+
+def _blurred(cells: NDArray[np.float32], sigma_mm: float) -> NDArray[np.float32]:
+    """Shares 0 to 1 blurred over many cells, for which Pillow takes a tenth of the time of an exact filter."""
+    image = Image.fromarray(np.round(255 * cells).astype(np.uint8))
+    return np.asarray(image.filter(ImageFilter.GaussianBlur(sigma_mm / CELL_MM)), np.float32) / 255
 
 
 def _sampled(cells: NDArray[np.float32], x: Floats, y: Floats) -> NDArray[np.float32]:
@@ -304,7 +310,7 @@ def _light(scene: Scene, sheet: _Sheet, face: Face) -> tuple[Floats, Floats]:
         lamp[clear] = 1.0
     else:
         # Little light comes down a narrow slit.
-        room = ndimage.gaussian_filter(np.minimum(near, away), scene.thickness_mm / 2 / CELL_MM)
+        room = _blurred(np.minimum(near, away), scene.thickness_mm / 2)
         lamp[through] *= 0.25 + 0.75 * _sampled(room, x[through], y[through])
     lit *= lamp[:, None] * (1 + scene.warm, 1.0, 1 - scene.warm)
     whole = lit.reshape(high, RAYS_A_SIDE, wide, RAYS_A_SIDE, 3).mean(axis=(1, 3))

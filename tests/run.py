@@ -6,13 +6,17 @@ Ends with a line `N passed, N failed`; the exit code is 0 only when nothing fail
 
 from __future__ import annotations
 
+import io
 import json
-import re
+import multiprocessing
 import signal
 import subprocess
 import sys
 import time
 import unittest
+from collections.abc import Iterable
+from concurrent.futures import ProcessPoolExecutor, as_completed
+from dataclasses import dataclass
 from pathlib import Path
 from types import FrameType
 
@@ -21,7 +25,6 @@ BIN = Path(sys.executable).parent
 WEB = ROOT / "web"
 NPX = ["npx", "--no-install"]
 PLACES = "--places"
-COUNTED = re.compile(r"^(\d+) passed, (\d+) failed$", re.MULTILINE)
 
 CHECKS: list[tuple[str, list[str], Path]] = [
     ("ruff", [str(BIN / "ruff"), "check", "src", "tests", "benchmarks", "docs"], ROOT),
@@ -112,42 +115,78 @@ class Timed(unittest.TextTestResult):
 
 
 SECONDS: dict[str, float] = {}
-SLOWEST = 12
+SLOWEST = 15
 # The longest takes a minute and a half, beside two others that are as busy.
 MOST_SECONDS = 300
+# As many modules are tested at once, on two cores: browsers and servers spend some of their time waiting.
+AT_ONCE = 3
+# These take longest and begin first, so that none of them is left over at the end.
+LONGEST = (
+    "tests/browser/test_access.py",
+    "tests/actions/queries/test_strange_photos.py",
+    "tests/browser/test_walk.py",
+    "tests/browser/test_burn.py",
+    "tests/server/test_schema.py",
+    "tests/server/test_kill.py",
+    "tests/core/plan/test_gate.py",
+    "tests/actions/queries/test_photo_reading.py",
+    "tests/bench/test_benches.py",
+)
 
 
-def unittests(suite: unittest.TestSuite) -> tuple[int, int]:
-    result = unittest.TextTestRunner(verbosity=1, buffer=True, resultclass=Timed).run(suite)
-    for test in sorted(SECONDS, key=SECONDS.__getitem__, reverse=True)[:SLOWEST]:
-        print(f"{SECONDS[test]:7.1f} s  {test}")
+@dataclass(frozen=True)
+class Ran:
+    """What came of some tests: what was said, how many passed and failed, and how long each took, s."""
+
+    said: str
+    passed: int
+    failed: int
+    seconds: dict[str, float]
+
+
+def ran(suite: unittest.TestSuite) -> Ran:
+    said = io.StringIO()
+    SECONDS.clear()
+    result = unittest.TextTestRunner(stream=said, verbosity=1, buffer=True, resultclass=Timed).run(suite)
     failed = len(result.failures) + len(result.errors) + len(result.unexpectedSuccesses)
-    return result.testsRun - failed, failed
+    return Ran(said.getvalue(), result.testsRun - failed, failed, dict(SECONDS))
+
+
+def _module(place: str) -> Ran:
+    """One module, in a process that has others before and after it."""
+    sys.path[:0] = [] if str(ROOT) in sys.path else [str(ROOT)]
+    return ran(suite_of([place]))
+
+
+def told(results: Iterable[Ran]) -> tuple[int, int]:
+    """Say what came of tests as it comes in, and at the end what took longest."""
+    passed = failed = 0
+    seconds: dict[str, float] = {}
+    for one in results:
+        passed, failed = passed + one.passed, failed + one.failed
+        seconds |= one.seconds
+        if one.failed:
+            print(one.said, flush=True)
+    modules: dict[str, float] = {}
+    for test, took in seconds.items():
+        module = ".".join(test.split(".")[:-2])
+        modules[module] = modules.get(module, 0.0) + took
+    for what in (seconds, modules):
+        print(f"{len(what)} {'tests' if what is seconds else 'modules'} took {sum(what.values()):.0f} s, most of it")
+        for name in sorted(what, key=what.__getitem__, reverse=True)[:SLOWEST]:
+            print(f"{what[name]:7.1f} s  {name}")
+    return passed, failed
 
 
 def side_by_side() -> tuple[int, int]:
-    """All unittests in three processes: the browsers spend much of their time waiting, the rest does not."""
-    folders = [folder for folder in (ROOT / "tests").iterdir() if (folder / "__init__.py").exists()]
-    others = sorted(str(place.relative_to(ROOT)) for place in [*folders, *(ROOT / "tests").glob("test_*.py")])
-    others.remove("tests/browser")
-    # What is burned and photographed is work enough to stand beside half of the browsers each.
-    heavy = ["tests/bench", "tests/formats", "tests/actions"]
-    others = [place for place in others if place not in heavy]
-    browser = sorted(str(file.relative_to(ROOT)) for file in (ROOT / "tests/browser").glob("test_*.py"))
-    command = [sys.executable, str(Path(__file__)), PLACES]
-    running = [
-        subprocess.Popen([*command, *places], cwd=ROOT, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True)
-        for places in ([*browser[::2], *heavy[:2]], [*browser[3::2], *heavy[2:]], [browser[1], *others])
-    ]
-    passed = failed = 0
-    for process in running:
-        said, _ = process.communicate()
-        print(said, flush=True)
-        counted = COUNTED.findall(said)
-        # A process that died before it could count has failed.
-        more_passed, more_failed = map(int, counted[-1]) if counted else (0, 1)
-        passed, failed = passed + more_passed, failed + more_failed
-    return passed, failed
+    """All unittests, module by module in some processes, each taking the next when it is done with one."""
+    every = {str(file.relative_to(ROOT)) for file in (ROOT / "tests").rglob("test_*.py")}
+    assert every.issuperset(LONGEST), set(LONGEST) - every
+    others = sorted(every.difference(LONGEST), key=lambda place: ("browser" not in place, place))
+    with ProcessPoolExecutor(AT_ONCE, multiprocessing.get_context("spawn")) as pool:
+        waited_for = [pool.submit(_module, place) for place in [*LONGEST, *others]]
+        # A process that dies over a test ends this with its reason: nothing is counted that was not run.
+        return told(one.result() for one in as_completed(waited_for))
 
 
 def main(words: list[str]) -> int:
@@ -166,9 +205,9 @@ def main(words: list[str]) -> int:
         count(vitest())
         count(side_by_side())
     elif words[0] == PLACES:
-        count(unittests(suite_of(words[1:])))
+        count(told([ran(suite_of(words[1:]))]))
     elif words != ["--only-checks"]:
-        count(unittests(unittest.TestLoader().loadTestsFromNames(words)))
+        count(told([ran(unittest.TestLoader().loadTestsFromNames(words))]))
     print(f"in {time.monotonic() - began:.0f} s")
     print(f"{passed} passed, {failed} failed", flush=True)
     return 1 if failed else 0

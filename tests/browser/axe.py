@@ -9,7 +9,7 @@ RUN = """async (only) => {
   // A patch or square is named with more words than the figure drawn on it; the rule is still an experiment of axe's.
   const rules = { 'label-content-name-mismatch': { enabled: false } }
   const runOnly = only ?? ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa']
-  const found = await axe.run(document, { runOnly, rules })
+  const found = await axe.run(document, { runOnly, rules, resultTypes: ['violations'] })
   return found.violations.map((one) => [one.id, one.nodes.slice(0, 3).map((node) => node.html.slice(0, 160)
     + ' ' + (node.any[0]?.message ?? ''))])
 }"""
