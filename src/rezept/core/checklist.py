@@ -6,8 +6,10 @@ from collections.abc import Collection, Mapping
 from dataclasses import dataclass
 
 from rezept.core.machine import Machine
+from rezept.core.machine_facts import names_of_assumed
 from rezept.core.material import Material
 from rezept.core.plan.words import told_by_word
+from rezept.core.wording import together
 
 _FREE = "The head is free to move over the whole plate."
 
@@ -45,6 +47,18 @@ def _air(machine: Machine, hold: Mapping[str, float], varied: Collection[str]) -
     return Check("air", ("Air off.", "Air on.", "Air on, high.")[int(hold[key])])
 
 
+def _assumed(machine: Machine, assumed: Collection[str]) -> Check | None:
+    """What decides how much power comes out, and was only taken for usual."""
+    names = names_of_assumed("power", assumed)
+    if not names:
+        return None
+    return Check(
+        "assumed",
+        f"Only assumed of {machine.name}: {together(names)}. More or less power than planned may come out: watch the"
+        " first patch, and look it up in the Shop.",
+    )
+
+
 def _focus(machine: Machine, hold: Mapping[str, float], varied: Collection[str]) -> Check:
     """The offset with its sign, in words that leave no doubt which way it goes."""
     if "focus_offset_mm" in varied:
@@ -69,12 +83,14 @@ def checklist(
     varied: Collection[str],
     fire: str | None,
     live: bool,
+    assumed: Collection[str] = (),
 ) -> list[Check]:
     """Everything to see to, the gravest first.
 
     varied : keys of the settings that differ from patch to patch
     fire : what the plan says of patches that may catch fire
     live : Rezept will drive the machine
+    assumed : keys of the machine's and the head's figures that nobody has looked up yet
     """
     checks: list[Check | None] = [
         _eyewear(machine),
@@ -92,6 +108,7 @@ def checklist(
         else None,
         Check("extraction", "Extraction on." + (" The smoke is harmful." if "fumes" in material.hazards else "")),
         None if fire is None else Check("hot_patches", fire, grave=True),
+        _assumed(machine, assumed),
         _air(machine, hold, varied),
         _focus(machine, hold, varied),
         Check(

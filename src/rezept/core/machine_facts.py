@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection
 from dataclasses import dataclass
 from typing import Any, Literal
 
@@ -195,6 +196,12 @@ START_VALUES: dict[str, dict[str, Any]] = {
     "uv": {**_GALVO, "max_power_pct": 95, "frequency_khz": [20, 150], "spot_mm": 0.03},
     "ir_diode": {**_GANTRY, "firing_floor_pct": 5, "max_power_pct": 100, "air": "none", "spot_mm": 0.08},
 }
+
+
+def names_of_assumed(matters: str, assumed: Collection[str]) -> list[str]:
+    """What the figures are called that are only assumed, by their keys, and from which something that matters follows:
+    time, power or dose."""
+    return [fact.name for fact in FACTS if fact.matters == matters and fact.key in assumed]
 
 
 def _figures(machine: Machine, fact: Fact) -> list[tuple[str, float | None]]:

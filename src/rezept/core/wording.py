@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 
 from rezept.core.parameters import PARAMETERS
 
@@ -10,6 +10,11 @@ from rezept.core.parameters import PARAMETERS
 def counted(count: int, one: str, several: str = "") -> str:
     """``1 patch``, ``3 patches``."""
     return f"{count} {one if count == 1 else several or f'{one}s'}"
+
+
+def together(names: Sequence[str]) -> str:
+    """``a``, ``a and b``, ``a, b and c``."""
+    return " and ".join([", ".join(names[:-1]), names[-1]] if len(names) > 1 else names)
 
 
 def rounded(value: float, digits: int = 3) -> str:

@@ -9,6 +9,7 @@ from rezept.actions.queries import asking, deciding, views
 from rezept.actions.running import live
 from rezept.actions.running.live_burns import LiveBurns
 from rezept.core.errors import InvalidInput, NotFound, Refused
+from rezept.store import equipment as equipment_table
 from tests.bench_port import link, start_bench
 from tests.made import WREN, ShopCase
 from tests.until import listens, until
@@ -42,8 +43,9 @@ class LiveCase(ShopCase):
         self.bench = start_bench(self, *faults, **how)
         link(self.shop, "Linnet", self.bench.url)
 
-    def start(self, by=None, at_machine=True):
-        return live.start(self.burns, by or self.member, self.trial, self.page()["edit"], {"lot": "Autumn"}, at_machine)
+    def start(self, by=None, at_machine=True, mounted=None):
+        edit = self.page()["edit"]
+        return live.start(self.burns, by or self.member, self.trial, edit, {"lot": "Autumn"}, at_machine, mounted)
 
     def wait(self, run, *states, seconds=30.0):
         until(lambda: run.state in states, seconds)
@@ -112,6 +114,33 @@ class WholeTest(LiveCase):
         with self.assertRaisesRegex(InvalidInput, "stand at the machine"):
             self.start(at_machine=False)
         self.assertEqual(self.page()["burns"], [])
+
+    def test_a_machine_with_several_lenses_burns_with_the_one_that_is_on_it(self):
+        self.link()
+        with self.shop.database.reading() as db:
+            [machine] = [one for one in equipment_table.heads(db) if one["id"] == self.linnet]
+        facts = {"machine_id": machine["machine_id"], "name": "fine lens", "spot_mm": 0.1}
+        fine = equipment.add(self.shop, self.keeper, "head", facts, {})
+        for mounted, sentence in (
+            (None, "lens or fine lens"),
+            (fine, "fine lens is on Linnet"),
+            (self.wren, "another"),
+        ):
+            with self.subTest(mounted), self.assertRaisesRegex(InvalidInput, sentence) as refused:
+                self.start(mounted=mounted)
+            self.assertEqual(refused.exception.path, "mounted")
+        self.assertEqual(self.page()["burns"], [])
+        run = self.ended(self.start(mounted=self.linnet))
+        burn = self.page()["burns"][0]["id"]
+        with self.assertRaisesRegex(InvalidInput, "Which"):
+            live.again_in_place(self.burns, self.member, burn, ["A1"], 1, True)
+        again = live.again_in_place(self.burns, self.member, burn, ["A1"], 1, True, self.linnet)
+        self.assertEqual((run.state, self.ended(again).state), ("done", "done"))
+        # One that was put away is not asked about.
+        with self.shop.database.reading() as db:
+            edit = equipment_table.one(db, "head", fine)["edit"]
+        equipment.change(self.shop, self.keeper, "head", fine, edit, facts, {}, retired=True)
+        self.assertEqual(self.ended(live.again_in_place(self.burns, self.member, burn, ["A1"], 1, True)).state, "done")
 
     def test_without_a_link_and_without_a_beam_that_drops_there_is_no_live_burn(self):
         with self.assertRaisesRegex(Refused, "no live link"):
@@ -342,6 +371,14 @@ class RemarkTest(LiveCase):
         self.assertIn("10.6 µm", checks["eyewear"]["sentence"])
         self.assertIn("no emergency stop", checks["stop"]["sentence"])
         self.assertEqual(checks["air"]["sentence"], "Air on.")
+
+    def test_what_is_only_assumed_of_its_power_is_said_before_it_burns(self):
+        self.assertNotIn("assumed", [check["key"] for check in self.page()["checklist"]])
+        with self.shop.database.writing() as db:
+            db.execute("""UPDATE machine SET assumed = '["acceleration_mm_s2", "max_power_pct", "s_at_full_power"]'""")
+        [said] = [check["sentence"] for check in self.page()["checklist"] if check["key"] == "assumed"]
+        self.assertIn("power ceiling and S at full power", said)
+        self.assertNotIn("acceleration", said)
 
 
 if __name__ == "__main__":

@@ -1534,6 +1534,12 @@ export interface components {
              * @default false
              */
             by_hand?: boolean;
+            /**
+             * Mounted
+             * @description The head that is on the machine, where it has several.
+             * @default null
+             */
+            mounted?: number | null;
             /** Passes */
             passes: number;
             /** Patches */
@@ -1627,7 +1633,10 @@ export interface components {
                 [key: string]: unknown;
             };
         };
-        /** AtMachine */
+        /**
+         * AtMachine
+         * @description Whoever asks stands at the machine.
+         */
         AtMachine: {
             /**
              * At Machine
@@ -4626,6 +4635,12 @@ export interface components {
              */
             at_machine?: boolean;
             /**
+             * Mounted
+             * @description The head that is on the machine, where it has several.
+             * @default null
+             */
+            mounted?: number | null;
+            /**
              * Uncertain
              * @enum {string}
              */
@@ -4935,7 +4950,7 @@ export interface components {
         };
         /**
          * StartLive
-         * @description Start the plate, its outline, or a dry run; `at_machine`: whoever asks stands at the machine.
+         * @description Start the plate, its outline, or a dry run.
          */
         StartLive: {
             /**
@@ -4981,6 +4996,12 @@ export interface components {
              * @default null
              */
             measured_mm?: number | string | null;
+            /**
+             * Mounted
+             * @description The head that is on the machine, where it has several.
+             * @default null
+             */
+            mounted?: number | null;
             /**
              * Note
              * @default

@@ -168,7 +168,8 @@ def _checklist(db: Tables, trial: TrialRow, plate: Plate | None) -> list[Row]:
     hold: dict[str, float] = dict(plate.trial.hold) if plate else {}
     varied = plate.varied() if plate else []
     fire = fire_words(plate) if plate else None
-    checks = checklist(machine_of(head), material, hold, varied, fire, head["link"] != "")
+    assumed = {*head["machine_assumed"], *head["assumed"]}
+    checks = checklist(machine_of(head), material, hold, varied, fire, head["link"] != "", assumed)
     return [dict(vars(check)) for check in checks]
 
 

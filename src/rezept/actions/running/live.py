@@ -36,6 +36,7 @@ from rezept.store import burns as burn_table
 from rezept.store import equipment as equipment_table
 from rezept.store import runs as run_table
 from rezept.store import trials as trial_table
+from rezept.store.equipment import HeadRow
 from rezept.store.rows import Row
 from rezept.store.trials import TrialRow
 
@@ -134,36 +135,69 @@ class _Standing:
     today: Today
 
 
-def _standing_of(db: sqlite3.Connection, trial: TrialRow) -> _Standing:
+def _standing_of(db: sqlite3.Connection, trial: TrialRow, mounted: int | None) -> _Standing:
     head = equipment_table.head(db, trial["head_id"])
+    _is_mounted(head, [one for one in equipment_table.heads(db) if one["machine_id"] == head["machine_id"]], mounted)
     if not head["link"]:
         raise Refused(f"{head['machine']} has no live link; a technician can set one in the Shop.", "machine.link")
     return _Standing(str(head["link"]), int(head["machine_id"]), today_of(db, trial))
 
 
-def try_out(live: LiveBurns, by: Member, trial_id: int, edit: int, how: str, at_machine: bool) -> LiveRun:
+def _is_mounted(head: HeadRow, heads: Sequence[HeadRow], mounted: int | None) -> None:
+    """Refuse to burn with another head than a plate is for; a machine with one has that one.
+
+    heads : all of the machine; mounted : the one somebody has seen on it
+    """
+    there = {one["id"]: one["name"] for one in heads if not one["retired"]}
+    if len(there) < 2 or mounted == head["id"]:
+        return
+    machine = head["machine"]
+    if mounted is None:
+        raise InvalidInput(f"Which is on {machine}: {' or '.join(there.values())}?", "mounted")
+    if mounted not in there:
+        raise InvalidInput(f"That is a lens of another machine than {machine}.", "mounted", mounted)
+    raise InvalidInput(
+        f"{there[mounted]} is on {machine}, and this plate is for {head['name']}. Change the lens, or plan the plate "
+        "for the one that is on.",
+        "mounted",
+        mounted,
+    )
+
+
+def try_out(
+    live: LiveBurns, by: Member, trial_id: int, edit: int, how: str, at_machine: bool, mounted: int | None = None
+) -> LiveRun:
     """Show the outline at trace power, or go through the whole plate with the beam off; nothing is recorded."""
     require(by, "member", "burn")
     _standing_there(at_machine)
     revision = freeze_latest(live.shop, by, trial_id, edit)
     with live.shop.database.reading() as db:
         trial = trial_table.trial(db, trial_id)
-        standing = _standing_of(db, trial)
+        standing = _standing_of(db, trial, mounted)
         plate = frozen_plate(db, trial_table.revision(db, trial_id, revision)["id"])
     return _begin(live, by, trial, how, plate, standing, None)
 
 
 def start(
-    live: LiveBurns, by: Member, trial_id: int, edit: int, conditions: Mapping[str, Any], at_machine: bool
+    live: LiveBurns,
+    by: Member,
+    trial_id: int,
+    edit: int,
+    conditions: Mapping[str, Any],
+    at_machine: bool,
+    mounted: int | None = None,
 ) -> LiveRun:
-    """Burn the latest design on its machine, from the first part to the last."""
+    """Burn the latest design on its machine, from the first part to the last.
+
+    at_machine : whoever starts it stands there; mounted : the head they have seen on it, where it has several
+    """
     require(by, "member", "burn")
     _standing_there(at_machine)
     shop = live.shop
     revision = freeze_latest(shop, by, trial_id, edit)
     with shop.database.reading() as db:
         trial = trial_table.trial(db, trial_id)
-        standing = _standing_of(db, trial)
+        standing = _standing_of(db, trial, mounted)
         frozen = trial_table.revision(db, trial_id, revision)
         plate = frozen_plate(db, frozen["id"])
 
@@ -180,7 +214,9 @@ def _burned_plate(db: sqlite3.Connection, burn_id: int) -> tuple[TrialRow, Plate
     return trial, frozen_plate(db, burn["revision_id"])
 
 
-def carry_on(live: LiveBurns, by: Member, burn_id: int, uncertain: str, at_machine: bool) -> LiveRun:
+def carry_on(
+    live: LiveBurns, by: Member, burn_id: int, uncertain: str, at_machine: bool, mounted: int | None = None
+) -> LiveRun:
     """Burn what an interrupted or stopped burn has not reached.
 
     uncertain : what somebody saw of the patch that was burning then: ``burned`` (whole), ``bare`` (it is burned now)
@@ -193,7 +229,7 @@ def carry_on(live: LiveBurns, by: Member, burn_id: int, uncertain: str, at_machi
     counts = ("done", "burning") if uncertain == "bare" else ("done", "uncertain", "burning")
     with shop.database.reading() as db:
         trial, plate = _burned_plate(db, burn_id)
-        standing = _standing_of(db, trial)
+        standing = _standing_of(db, trial, mounted)
         runs = run_table.runs_of_burn(db, burn_id)
     reached = {part["name"] for run in runs for part in run["parts"] if part["state"] in counts}
     left = [name for _, _, name in plate.parts() if name not in reached]
@@ -241,7 +277,13 @@ def _again(
 
 
 def again_in_place(
-    live: LiveBurns, by: Member, burn_id: int, patches: Collection[str], passes: int, at_machine: bool
+    live: LiveBurns,
+    by: Member,
+    burn_id: int,
+    patches: Collection[str],
+    passes: int,
+    at_machine: bool,
+    mounted: int | None = None,
 ) -> LiveRun:
     """Burn some patches with more passes, the piece not having moved; the passes add up."""
     require(by, "member", "burn")
@@ -249,7 +291,7 @@ def again_in_place(
     shop = live.shop
     with shop.database.reading() as db:
         trial, plate, _ = _again(db, burn_id, patches, passes)
-        standing = _standing_of(db, trial)
+        standing = _standing_of(db, trial, mounted)
 
     def record(db: sqlite3.Connection, log: str, rows: Sequence[Row]) -> tuple[int, int]:
         log_trial(db, shop, by, trial, "burned again in place patches of")

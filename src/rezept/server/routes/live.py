@@ -26,17 +26,17 @@ def list_live() -> dict[str, Any]:
 def start(path: shapes.common.IdPath, body: shapes.live.StartLive) -> tuple[dict[str, Any], int]:
     """Start the plate on its machine, show its outline, or go through it with the beam off."""
     if body.how == "whole":
-        conditions = body.model_dump(exclude={"edit", "how", "at_machine"})
-        run = burns.start(live(), me(), path.id, body.edit, conditions, body.at_machine)
+        conditions = body.model_dump(exclude={"edit", "how", "at_machine", "mounted"})
+        run = burns.start(live(), me(), path.id, body.edit, conditions, body.at_machine, body.mounted)
     else:
-        run = burns.try_out(live(), me(), path.id, body.edit, body.how, body.at_machine)
+        run = burns.try_out(live(), me(), path.id, body.edit, body.how, body.at_machine, body.mounted)
     return run.snapshot(), 201
 
 
 @bp.post("/burns/<int:id>/rest", responses=_STARTED)
 def carry_on(path: shapes.common.IdPath, body: shapes.live.RestLive) -> tuple[dict[str, Any], int]:
     """Burn what an interrupted burn has not reached."""
-    return burns.carry_on(live(), me(), path.id, body.uncertain, body.at_machine).snapshot(), 201
+    return burns.carry_on(live(), me(), path.id, body.uncertain, body.at_machine, body.mounted).snapshot(), 201
 
 
 @bp.post("/burns/<int:id>/again", responses={**_STARTED, "204": None})
@@ -45,7 +45,7 @@ def again(path: shapes.common.IdPath, body: shapes.live.AgainLive) -> tuple[Any,
     if body.by_hand:
         burns.again_by_hand(shop(), me(), path.id, body.patches, body.passes)
         return "", 204
-    run = burns.again_in_place(live(), me(), path.id, body.patches, body.passes, body.at_machine)
+    run = burns.again_in_place(live(), me(), path.id, body.patches, body.passes, body.at_machine, body.mounted)
     return run.snapshot(), 201
 
 

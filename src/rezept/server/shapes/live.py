@@ -21,31 +21,34 @@ class KeyPath(Shape):
     key: str = Field(max_length=32)
 
 
-class StartLive(Burned):
-    """Start the plate, its outline, or a dry run; `at_machine`: whoever asks stands at the machine."""
+class AtMachine(Shape):
+    """Whoever asks stands at the machine."""
 
-    how: Literal["whole", "dark", "outline"] = "whole"
     at_machine: bool = False
 
 
-class RestLive(Shape):
+class Mounted(AtMachine):
+    mounted: int | None = Field(None, description="The head that is on the machine, where it has several.")
+
+
+class StartLive(Burned, Mounted):
+    """Start the plate, its outline, or a dry run."""
+
+    how: Literal["whole", "dark", "outline"] = "whole"
+
+
+class RestLive(Mounted):
     """Carry on with what was not reached. `uncertain`: what somebody saw of the patch that was burning then."""
 
     uncertain: Literal["burned", "bare", "unknown"]
-    at_machine: bool = False
 
 
-class AgainLive(Shape):
+class AgainLive(Mounted):
     """Some patches again in place; by hand it is only logged."""
 
     patches: list[PatchId] = Field(max_length=5000)
     passes: int
     by_hand: bool = False
-    at_machine: bool = False
-
-
-class AtMachine(Shape):
-    at_machine: bool = False
 
 
 class Correction(Shape):

@@ -8,6 +8,7 @@ import { Card, Section } from '../../shared/Parts'
 import { useShop } from '../../shared/ShopContext'
 import { sayDone, sayFailed } from '../../shared/toast'
 import { Confirm } from './Checklist'
+import { useMounted } from './Mounted'
 import { useBurn } from './useBurn'
 
 interface AgainProps {
@@ -42,13 +43,15 @@ export function AgainCard({ burn, active, chosen, onChoose, onChooseAll, onClear
   const { page, actions } = useBurn()
   const { me } = useShop()
   const [passes, setPasses] = useState(1)
-  const [there, setThere] = useState(false)
+  const [still, setStill] = useState(false)
+  const mounted = useMounted(page.head_id)
+  const there = still && mounted.right
   const patches = [...chosen].sort()
   const again = (how: { by_hand?: boolean; at_machine?: boolean }) =>
     answer(
       api.POST('/api/burns/{id}/again', {
         params: { path: { id: burn.id } },
-        body: { patches, passes, by_hand: false, at_machine: false, ...how },
+        body: { patches, passes, by_hand: false, at_machine: false, mounted: mounted.head, ...how },
       }),
     )
   const byHand = useMutation({
@@ -111,10 +114,11 @@ export function AgainCard({ burn, active, chosen, onChoose, onChooseAll, onClear
             </Flex>
             {page.link && (
               <>
+                {mounted.question}
                 <Confirm
                   label={`Nothing has moved, and I stand at ${page.head}.`}
-                  checked={there}
-                  onChange={setThere}
+                  checked={still}
+                  onChange={setStill}
                 />
                 <Button
                   look="ember"

@@ -12,6 +12,7 @@ import { burnQuery, useShownBurn } from '../shownBurn'
 import { Confirm } from './Checklist'
 import { PutRight } from './PutRight'
 import type { PatchState } from './liveRun'
+import { useMounted } from './Mounted'
 import { useBurn } from './useBurn'
 
 interface EndedProps {
@@ -117,7 +118,9 @@ function partWords(part: Run['parts'][number]): string {
 function Broken({ burn, run, waiting }: BrokenProps) {
   const { page, actions } = useBurn()
   const { me } = useShop()
-  const [there, setThere] = useState(false)
+  const [still, setStill] = useState(false)
+  const mounted = useMounted(page.head_id)
+  const there = still && mounted.right
   const [seen, setSeen] = useState<Seen | ''>('')
   const uncertain = run.parts.find((part) => part.state === 'uncertain')
   const { begin } = actions
@@ -137,10 +140,11 @@ function Broken({ burn, run, waiting }: BrokenProps) {
         )}
         {page.link && left && (
           <>
+            {mounted.question}
             <Confirm
               label={`Nothing has moved, and I stand at ${page.head}.`}
-              checked={there}
-              onChange={setThere}
+              checked={still}
+              onChange={setStill}
             />
             {begin.error && (
               <Text role="alert" color="emberOnSoft" mb="2">
@@ -157,7 +161,7 @@ function Broken({ burn, run, waiting }: BrokenProps) {
                   answer(
                     api.POST('/api/burns/{id}/rest', {
                       params: { path: { id: burn.id } },
-                      body: { uncertain: seen || 'unknown', at_machine: there },
+                      body: { uncertain: seen || 'unknown', at_machine: there, mounted: mounted.head },
                     }),
                   ),
                 )

@@ -6,6 +6,7 @@ import { Card, Section } from '../../shared/Parts'
 import { useShop } from '../../shared/ShopContext'
 import { Checklist, Confirm } from './Checklist'
 import type { BurnConditions } from './Conditions'
+import { useMounted } from './Mounted'
 import { useBurn } from './useBurn'
 
 interface StartProps {
@@ -19,18 +20,15 @@ export function StartCard({ form, sentence }: StartProps) {
   const { page, actions } = useBurn()
   const { me } = useShop()
   const [seen, setSeen] = useState(false)
-  const [mounted, setMounted] = useState(false)
-  const head = useShop().inventory.heads.find((one) => one.id === page.head_id)
-  // A machine with several lenses burns with the one that is on it, whatever the plan says.
-  const several = head !== undefined && head.heads > 1
-  const there = seen && (mounted || !several)
+  const mounted = useMounted(page.head_id)
+  const there = seen && mounted.right
   const { begin } = actions
   const start = (how: 'whole' | 'dark' | 'outline') =>
     begin.mutate(() =>
       answer(
         api.POST('/api/trials/{id}/live', {
           params: { path: { id: page.id } },
-          body: { ...form, edit: page.edit, how, at_machine: there },
+          body: { ...form, edit: page.edit, how, at_machine: there, mounted: mounted.head },
         }),
       ),
     )
@@ -38,13 +36,7 @@ export function StartCard({ form, sentence }: StartProps) {
     <Card p="4">
       <Section title="Before the start">
         <Checklist checks={page.checklist} />
-        {several && (
-          <Confirm
-            label={`The lens that is mounted is ${head.name}.`}
-            checked={mounted}
-            onChange={setMounted}
-          />
-        )}
+        {mounted.question}
         <Confirm label={`All seen to, and I stand at ${page.head}.`} checked={seen} onChange={setSeen} />
         {sentence && (
           <Text role="alert" color="emberOnSoft" mb="2">

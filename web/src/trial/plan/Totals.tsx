@@ -93,22 +93,26 @@ function showWhatIsWrong() {
   field?.focus()
 }
 
-const OF_TIME = 'time'
+/** What follows from a figure of a machine, in the order in which it is said. */
+const FOLLOWS = ['time', 'power', 'dose'] as const
+const IN_ONE = new Intl.ListFormat('en-GB')
 
-/** What the time rests on, where nobody has looked it up yet. */
+/** What time, power and dose rest on, where nobody has looked it up yet. */
 const Assumed = memo(function Assumed({ head: id }: { head: number }) {
   const { inventory } = useShop()
   const head = inventory.heads.find((one) => one.id === id)
   const assumed = new Set([...(head?.machine_assumed ?? []), ...(head?.assumed ?? [])])
-  const names = inventory.forms.facts
-    .filter((fact) => fact.matters === OF_TIME && assumed.has(fact.key))
-    .map((fact) => fact.name)
-  if (!head || names.length === 0) return null
+  const facts = inventory.forms.facts.filter((fact) => assumed.has(fact.key))
+  const said = FOLLOWS.map((what) => [what, facts.filter((fact) => fact.matters === what)] as const)
+    .filter(([, those]) => those.length > 0)
+    .map(([what, those]) => `${what} from an assumed ${IN_ONE.format(those.map((fact) => fact.name))}`)
+  if (!head || said.length === 0) return null
+  const sentence = said.join('; ')
   return (
     <Text fontSize="14px" color="steel" mt="1">
-      Time from an assumed {names.join(', ')}.{' '}
+      {sentence.charAt(0).toUpperCase() + sentence.slice(1)}.{' '}
       <RouterLink to="/shop" style={{ textDecoration: 'underline' }}>
-        Look it up for {head.machine}
+        Look them up for {head.machine}
       </RouterLink>
     </Text>
   )
