@@ -49,13 +49,13 @@ class Code:
 class Picture:
     """A decoded photograph.
 
-    coloured : as decoded, eight bits of red, green and blue; `factor` times larger is the photograph itself
+    rgb : ``(height, width, 3)`` as decoded; `factor` times larger is the photograph itself
     size : width and height of the photograph itself, upright
     media_type : of the bytes, whatever their name says
     data : the photograph's bytes
     """
 
-    coloured: Image.Image = field(repr=False)
+    rgb: NDArray[np.uint8]
     factor: float
     size: tuple[int, int]
     media_type: str
@@ -67,14 +67,9 @@ class Picture:
         return self if self.factor == 1 else read_photo(self.data, "photo", FINE_PIXELS)
 
     @cached_property
-    def rgb(self) -> NDArray[np.uint8]:
-        """``(height, width, 3)``."""
-        return np.asarray(self.coloured)
-
-    @cached_property
     def coded_grey(self) -> NDArray[np.uint8]:
         """``(height, width)`` its luma (ITU-R BT.601)."""
-        return np.asarray(self.coloured.convert("L"))
+        return np.asarray(Image.fromarray(self.rgb).convert("L"))
 
     @cached_property
     def grey(self) -> NDArray[np.float32]:
@@ -163,6 +158,7 @@ def read_photo(data: bytes, name: str = "photo", most_pixels: int = SEARCHED_PIX
             coloured = _coloured(image, factor if image.size == full else 1)
         if turn in _TURNS:
             coloured = coloured.transpose(_TURNS[turn])
+        rgb = np.asarray(coloured)
     except UnidentifiedImageError as error:
         raise InvalidInput("This is no photo I can read; take a JPEG, PNG, WebP or HEIC.", name) from error
     except (OSError, SyntaxError, ValueError, struct.error, Image.DecompressionBombError) as error:
@@ -170,7 +166,7 @@ def read_photo(data: bytes, name: str = "photo", most_pixels: int = SEARCHED_PIX
             raise
         raise InvalidInput("This photo is damaged or cut short; take it again.", name) from error
     size = full[::-1] if turn in _SIDEWAYS else full
-    return Picture(coloured, size[0] / coloured.width, (size[0], size[1]), media_type, data)
+    return Picture(rgb, size[0] / rgb.shape[1], (size[0], size[1]), media_type, data)
 
 
 def _refuse_too_large(size: tuple[int, int], media_type: str, name: str) -> None:

@@ -96,7 +96,8 @@ class LaidTest(unittest.TestCase):
         # Only what is on the left is cut.
         cut = [patch for patch, x in zip(plate.elements.ids, plate.elements.corners[:, 0], strict=True) if x < 17]
         through = {patch: 3 if patch in cut else 0 for patch in plate.elements.ids}
-        seen = render(plate.document(), "back", Scene(below="honeycomb", size=SIZE, noise=0.012, blur_px=1.4), through)
+        poor = Scene(below="table", size=SIZE, noise=0.03, blur_px=2.5, quality=40)
+        seen = render(plate.document(), "back", poor, through)
         document, _ = read_plate(plate, {"back": seen.jpeg})
         doubted = {one["id"] for one in document["patches"] if PLACE_DOUBTFUL in one["flags"]}
         sure = {one["id"] for one in document["patches"] if (one["confidence"] or 0) >= SURE}

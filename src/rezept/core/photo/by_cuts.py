@@ -39,9 +39,8 @@ PLAINLY = 0.72
 # A sheet that is where it was planned is so within this, mm.
 AGREES_MM = 0.7
 # The places a plate was laid by may be off its patches by this, mm; its patches lie right within it, and are known so
-# when it is so many standard deviations: neighbours are off alike, by the light that falls on them, so that the worst
-# patch of a picture lies up to six of them off.
-RIGHT_MM, TO_BE_SURE = 0.3, 8.0
+# when it is so many standard deviations.
+RIGHT_MM, TO_BE_SURE = 0.3, 4.0
 
 EDGES_OFF = "The patches' edges are not where they should be; look whether it lies right."
 
@@ -215,7 +214,9 @@ def registered(
         finer = _by_edges(plate, rgb, colour, drawn.pose, places, finer_reach, most)
         drawn = replace(drawn, seen=finer.seen) if finer.unsure_mm is None else finer
     pose, residual, seen = drawn.pose, drawn.residual_mm, drawn.seen
-    doubtful = None if drawn.unsure_mm is None else drawn.unsure_mm * TO_BE_SURE > RIGHT_MM
+    # Patches may be off each by itself, or all alike by the light that falls on them, which no number of them mends.
+    sure = max(TO_BE_SURE, np.sqrt(seen))
+    doubtful = None if drawn.unsure_mm is None else drawn.unsure_mm * sure > RIGHT_MM
     doubts = []
     if seen < FEWEST_PATCHES or alike < FEWEST_PATCHES:
         if found_by == "outline":
