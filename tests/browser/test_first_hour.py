@@ -53,7 +53,7 @@ class FirstHourTest(BrowserCase):
         # The first plate is planned already; what its time rests on is said.
         page.wait_for_url("**/trials/*/plan")
         settle(page)
-        expect(page.get_by_text("Time from an assumed acceleration and jump at corners; power from an assumed")).to_be_visible()
+        expect(page.get_by_text("Time from an assumed acceleration and jump at corners; power from")).to_be_visible()
         page.get_by_role("button", name="Burn it now").click()
         page.get_by_role("button", name="I burned it").click()
         page.get_by_role("link", name="Read the plate").click()
