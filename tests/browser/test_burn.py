@@ -33,8 +33,18 @@ class BurnTest(AxeCase):
         return self.server.ask("GET", f"/api/trials/{TRIAL}")["live"]
 
     def test_from_the_checklist_to_the_plate(self):
+        # What is heard is counted: each tone is an oscillator.
+        self.page.add_init_script("""
+            window.tones = []
+            const made = AudioContext.prototype.createOscillator
+            AudioContext.prototype.createOscillator = function () {
+              const tone = made.call(this)
+              window.tones.push(tone.frequency)
+              return tone
+            }""")
         page = self.go(f"/trials/{TRIAL}/burn")
         self.start(page)
+        page.get_by_role("group", name="Tell me").get_by_text("a sound", exact=True).click()
         phone = self.watch_on_a_phone()
         self.hold_remark_correct(page)
         expect(phone.get_by_text("Kay Example holds the control.").or_(phone.get_by_text("You hold"))).to_be_visible()
@@ -69,8 +79,13 @@ class BurnTest(AxeCase):
         expect(page.locator('[aria-label$=", burned"]').first).to_be_visible(timeout=40_000)
         # Space holds, whatever has the focus: even the button that would stop.
         page.get_by_role("button", name="Stop").focus()
+        heard = page.evaluate("window.tones.length")
         page.keyboard.press("Space")
         expect(page.get_by_text("Held, beam off")).to_be_visible()
+        # Two falling tones call somebody to it.
+        tones = page.wait_for_function("(before) => window.tones.length > before && window.tones", arg=heard)
+        low, lower = tones.evaluate("(all) => all.slice(-2).map((one) => one.value)")
+        self.assertGreater(low, lower)
         page.keyboard.press("f")
         self.check_both_themes(page, "held")
         log = page.get_by_role("list").filter(has_text="holds it")

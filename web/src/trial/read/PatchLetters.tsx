@@ -11,15 +11,17 @@ interface PatchLettersProps {
   overruled: boolean
 }
 
-/** Small letters on a patch for what was tagged, and a dot where a person overruled the photos. */
+/** Letters on a patch for what was tagged, and a dot where a person overruled the photos. */
 export function PatchLetters({ patch, scores, scales, overruled }: PatchLettersProps) {
   const letters = [
     ...lettered(scales).map(({ key, letter }) => letter.repeat(Number(scores.values[key] ?? 0))),
     scores.note ? '*' : '',
   ].filter(Boolean)
   const said = letters.join(' ')
-  const size = Math.min(patch.height_mm, patch.width_mm) * 0.17
-  const width = size * (0.55 * said.length + 0.6)
+  // As large as the patch has room for, and no larger than its score.
+  const wide = 0.55 * said.length + 0.6
+  const size = Math.min(patch.height_mm * 0.25, patch.width_mm * 0.25, (patch.width_mm * 0.96) / wide)
+  const width = size * wide
   return (
     <>
       {letters.length > 0 && (
