@@ -70,6 +70,28 @@ class WaysTest(BrowserCase):
         page.keyboard.press("Control+z")
         expect(read).to_have_text(said)
 
+    def test_scores_given_without_a_connection_are_spoken_of_wherever_one_is_and_sent(self):
+        self.expected_complaints = ("ERR_INTERNET_DISCONNECTED",)
+        page = self.go("/trials/{last trial: leather, area}/read?patch=E4")
+        read = page.get_by_text(re.compile(r"^\d+ of 25 read"))
+        before = read.inner_text()
+        page.context.set_offline(True)
+        page.keyboard.press("3")
+        expect(read).not_to_have_text(before)
+        expect(page.get_by_text("no connection: 1 patch kept here")).to_be_visible()
+        # Leaving does not lose it, and the net comes back elsewhere.
+        page.get_by_role("link", name="Book", exact=True).click()
+        page.context.set_offline(False)
+        waiting = page.get_by_role("status").filter(has_text="wait in this browser")
+        expect(waiting).to_be_visible()
+        waiting.get_by_role("link", name="Send them").click()
+        expect(waiting).to_have_count(0)
+        page.wait_for_load_state("networkidle")
+        page.reload()
+        settle(page)
+        expect(read).not_to_have_text(before)
+        expect(page.get_by_role("status").filter(has_text="wait in this browser")).to_have_count(0)
+
     def test_a_filled_form_survives_a_reload(self):
         page = self.go("/shop?part=materials")
         page.get_by_role("button", name="Add a material").click()

@@ -28,6 +28,7 @@ from rezept.formats.svg import write_svg
 from rezept.store import book as book_table
 from rezept.store import burns as burn_table
 from rezept.store import equipment as equipment_table
+from rezept.store import failed as failed_table
 from rezept.store import readings as reading_table
 from rezept.store import trials as trial_table
 from rezept.store import wall as wall_table
@@ -52,6 +53,8 @@ RELEASED = {
     "0012_rules.sql": "93fbe16030e7bb2e",
     "0013_failed.sql": "e80081d3a99f04eb",
 }
+# Of these there is a shop as it was.
+VERSIONS = (1, 3, 4, 5, 6, 7, 8, 10, 11, 13)
 COUNTED = ("member", "machine", "head", "material", "lot", "trial", "revision", "burn", "reading", "recipe")
 
 
@@ -79,7 +82,7 @@ class OldShopCase(unittest.TestCase):
 
 class OldShopTest(OldShopCase):
     def test_everything_is_there_and_can_be_shown(self):
-        for version in (1, 3, 4, 5, 6, 7, 8, 10, 11):
+        for version in VERSIONS:
             with self.subTest(version=version):
                 shop, counted, _ = self.opened(version)
                 with shop.database.reading() as db:
@@ -93,7 +96,7 @@ class OldShopTest(OldShopCase):
 
     def test_frozen_plates_stay_where_they_were_and_leave_the_house(self):
         """Their documents untouched, their ways added, places and settings read; the gate has nothing against them."""
-        for version in (1, 3, 4, 5, 6, 7, 8, 10, 11):
+        for version in VERSIONS:
             with self.subTest(version=version):
                 shop, _, plates = self.opened(version)
                 self.assertGreater(len(plates), 5)
@@ -113,6 +116,15 @@ class OldShopTest(OldShopCase):
                         # The galvo of before version 5 was told its pulses by hand.
                         via = "drawing" if version < 5 and plate.trial.machine.motion == "galvo" else "program"
                         self.assertEqual(gate(plate, today_of(db, trial), via), [])
+
+    def test_what_failed_then_is_shown_as_that_now(self):
+        shop, _, _ = self.opened(13)
+        with shop.database.reading() as db:
+            [failed] = failed_table.failed_settings(db)
+        self.assertEqual(failed["note"], "only scorched")
+        with shop.database.reading() as db:
+            assumed = {head["machine"]: head["machine_assumed"] for head in equipment_table.heads(db)}
+        self.assertEqual(assumed["Finch"], ["acceleration_mm_s2"])
 
     def test_a_burn_of_then_is_decided_now(self):
         shop, _, _ = self.opened(1)

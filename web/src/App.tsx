@@ -14,6 +14,7 @@ import { TopBar } from './shared/TopBar'
 import { Toasts } from './shared/toast'
 import { useChosenUnits } from './shared/useChosenUnits'
 import { system } from './theme/system'
+import { ScoresWait } from './trial/read/ScoresWait'
 
 // Ask is what one opens Rezept for; the other places come when they are gone to.
 const BookPage = lazy(() => import('./book/BookPage').then((place) => ({ default: place.BookPage })))
@@ -106,6 +107,7 @@ function Shop({ inventory, me }: { inventory: Inventory; me: Me }) {
     <ShopContext.Provider value={{ inventory, me, units, setUnit }}>
       <TopBar />
       <PhotoDrop />
+      <ScoresWait />
       <Box as="main" px={{ base: '4', md: '7' }} py="4">
         <Suspense fallback={<Waiting what="the page" height="50vh" />}>
           <Routes>

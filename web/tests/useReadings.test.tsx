@@ -5,7 +5,7 @@ import { pageKey } from '../src/api/hooks'
 import type { Reading, TrialPageData } from '../src/api/types'
 import * as toast from '../src/shared/toast'
 import type { Scores } from '../src/trial/read/scoring'
-import { keptScores } from '../src/trial/read/keptScores'
+import { keptScores, trialsWaiting } from '../src/trial/read/keptScores'
 import { useReadings } from '../src/trial/read/useReadings'
 import { cut, ofCuts } from './made'
 import { later, mounted, served } from './mounted'
@@ -22,7 +22,7 @@ const reading = (patch: string, through: number, edit: number): Reading => ({
   values: { through },
 })
 const page = (readings: Reading[] = []) =>
-  ({ id: 7, process: 'cut', burn: { id: 70 }, readings }) as unknown as TrialPageData
+  ({ id: 7, number: 4, process: 'cut', burn: { id: 70 }, readings }) as unknown as TrialPageData
 
 type Sent = { patch: string; edit: number; values: Record<string, number> }
 const sent = (asked: Asked) => (asked.body as { readings: Sent[] }).readings
@@ -150,6 +150,8 @@ describe('readings', () => {
     await waitFor(() => expect(result.current.away).toBe(2))
     expect(result.current.scoresFor('A1').values.through).toBe(3)
     expect(keptScores(70, 1).map((stroke) => [...stroke.keys()])).toEqual([['A1'], ['A2'], ['A1']])
+    expect(trialsWaiting(1)).toEqual([{ id: 7, number: 4 }])
+    expect(trialsWaiting(2)).toEqual([])
     // The page is left and opened again: nothing is lost.
     unmount()
     const again = reads((asked) => {
@@ -168,6 +170,7 @@ describe('readings', () => {
       ['A1', 3, 1],
     ])
     expect(keptScores(70, 1)).toEqual([])
+    expect(trialsWaiting(1)).toEqual([])
     expect(failed).not.toHaveBeenCalled()
     expect(puts().length).toBeGreaterThan(0)
   })

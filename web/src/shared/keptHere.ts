@@ -28,6 +28,17 @@ class Shelf {
     }
   }
 
+  /** The keys that begin so. */
+  keysOf(beginning: string): string[] {
+    const keys = new Set(this.lasting.keys())
+    try {
+      for (const key of Object.keys(this.storage())) keys.add(key)
+    } catch {
+      // Nobody may look there; what lasts as long as the page is known.
+    }
+    return [...keys].filter((key) => key.startsWith(beginning))
+  }
+
   forget(key: string): void {
     this.lasting.delete(key)
     try {

@@ -113,7 +113,7 @@ export function useReadings(page: TrialPageData) {
       if (!burn) return
       setUnderWay((before) => new Map([...before, ...said]))
       pending.current = [...pending.current, said]
-      keepScores(burn.id, me.id, pending.current)
+      keepScores({ id: page.id, number: page.number }, burn.id, me.id, pending.current)
       /** Sends until it is through; what waits when somebody leaves the page is sent when they come back. */
       const through = async (stroke: Said): Promise<Sent> => {
         for (;;) {
@@ -135,7 +135,7 @@ export function useReadings(page: TrialPageData) {
         if (stopped.current) return
         setAway(false)
         pending.current = pending.current.slice(1)
-        keepScores(burn.id, me.id, pending.current)
+        keepScores({ id: page.id, number: page.number }, burn.id, me.id, pending.current)
       })
       const last = queue.current
       underWayOf.set(burn.id, last)
@@ -145,7 +145,7 @@ export function useReadings(page: TrialPageData) {
           void Promise.all([client.invalidateQueries({ queryKey: trialKey(page.id) }), forgetLists()])
       })
     },
-    [burn, client, forgetLists, me.id, page.id, send],
+    [burn, client, forgetLists, me.id, page.id, page.number, send],
   )
 
   // What was said before the page was left or loaded afresh, and never reached the server.
