@@ -6,6 +6,8 @@ BIN := $(VENV)/bin
 STAMPS := .stamps
 WEB_SOURCES := $(shell find web/src web/public -type f 2>/dev/null) web/index.html web/vite.config.ts
 export PIP_DISABLE_PIP_VERSION_CHECK := 1
+# Compiled code is kept: every server, worker and command of a test would be compiled anew, which doubles its start.
+export PYTHONDONTWRITEBYTECODE :=
 
 .PHONY: help demo wheel test coverage check fmt bench bench-long plots screenshots update licences build types chromium clean
 
