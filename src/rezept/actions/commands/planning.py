@@ -17,11 +17,12 @@ from rezept.actions.queries.starting import start_from_book
 from rezept.actions.typed import Units, resolved
 from rezept.core.errors import InvalidInput, Refused
 from rezept.core.findings.between import between
-from rezept.core.findings.start import STEPS, Start, rounded, start_around, start_usual, usual_hold
+from rezept.core.findings.start import Start, rounded, start_around, start_usual, usual_hold
 from rezept.core.machine import Machine
 from rezept.core.material import NEVER_BURN
 from rezept.core.names import clean_name, trial_name
 from rezept.core.plan import Plate
+from rezept.core.plan.chosen import STEPS
 from rezept.core.plan.design import CARRIED
 from rezept.core.plan.first_axis import axis_over
 from rezept.core.plan.parts import LABEL_SETTINGS

@@ -8,12 +8,10 @@ from dataclasses import dataclass
 
 from rezept.core.dose import area_dose, line_dose, power_w
 from rezept.core.machine import Machine
-from rezept.core.parameters import PARAMETERS
-from rezept.core.plan.chosen import Span, chosen_span
+from rezept.core.plan.chosen import Span, span_on
 from rezept.core.plan.holding import limits_of
 from rezept.core.process import Process
 
-STEPS = 5
 # From the middle of a range about what is usual to its ends: power gives another 1.5.
 USUAL_REACH = 1.8
 
@@ -40,20 +38,10 @@ def rounded(value: float) -> float:
     return float(f"{value:.2g}")
 
 
-def _speeds(machine: Machine, low: float, high: float) -> Span:
-    return _chosen(machine, "speed_mm_s", low, high)
-
-
-def _powers(machine: Machine, low: float, high: float) -> Span:
-    return _chosen(machine, "power_pct", low, high)
-
-
-def _chosen(machine: Machine, key: str, low: float, high: float, inside: bool = False) -> Span:
-    """A range as one would choose it; `inside`: nowhere beyond its ends, either."""
-    row, (least, most) = PARAMETERS[key], limits_of(machine, key)
-    if inside:
-        least, most = max(least, low), min(most, high)
-    return chosen_span(low, high, max(least, row.step), most, STEPS, machine.finest(key) or row.step)
+def _inside(machine: Machine, key: str, low: float, high: float) -> Span:
+    """A range as one would choose it, nowhere beyond its ends."""
+    least, most = limits_of(machine, key)
+    return span_on(machine, key, low, high, (max(least, low), min(most, high)))
 
 
 def _dose(machine: Machine, process: Process, settings: Mapping[str, float]) -> float:
@@ -70,8 +58,8 @@ def start_around(machine: Machine, process: Process, settings: Mapping[str, floa
     speed, power = min(settings["speed_mm_s"], top), settings["power_pct"]
     centre = {**settings, "speed_mm_s": speed, "power_pct": power}
     return Start(
-        speed_mm_s=_speeds(machine, speed / 2, speed * 2),
-        power_pct=_powers(machine, power * 0.6, power * 1.3),
+        speed_mm_s=span_on(machine, "speed_mm_s", speed / 2, speed * 2),
+        power_pct=span_on(machine, "power_pct", power * 0.6, power * 1.3),
         centre=centre,
         dose=_dose(machine, process, centre),
         reason=reason,
@@ -83,8 +71,8 @@ def start_beyond(machine: Machine, process: Process, settings: Mapping[str, floa
     speed, power = settings["speed_mm_s"], settings["power_pct"]
     further = {**settings, "speed_mm_s": speed / 2}
     return Start(
-        speed_mm_s=_speeds(machine, speed / 4, speed),
-        power_pct=_powers(machine, power * 0.8, machine.max_power_pct),
+        speed_mm_s=span_on(machine, "speed_mm_s", speed / 4, speed),
+        power_pct=span_on(machine, "power_pct", power * 0.8, machine.max_power_pct),
         centre=further,
         dose=_dose(machine, process, further),
         reason=reason,
@@ -121,8 +109,8 @@ def start_usual(machine: Machine, process: Process, usual: float, of: str) -> St
         low, high = max(low * share, least), max(high * share, 1.5 * least)
         speed = top / USUAL_REACH
     return Start(
-        speed_mm_s=_chosen(machine, "speed_mm_s", speed / USUAL_REACH, speed * USUAL_REACH, inside=True),
-        power_pct=_chosen(machine, "power_pct", low, high, inside=True),
+        speed_mm_s=_inside(machine, "speed_mm_s", speed / USUAL_REACH, speed * USUAL_REACH),
+        power_pct=_inside(machine, "power_pct", low, high),
         centre=None,
         dose=rounded(usual),
         reason=f"Nothing is known here yet: a range about what {process.doing} {of} usually takes.",
@@ -136,8 +124,8 @@ def start_blind(machine: Machine, process: Process) -> Start:
     slow = top / 100 if process.passes_through else top / 12
     low = machine.firing_floor_pct + 0.1 * (machine.max_power_pct - machine.firing_floor_pct)
     return Start(
-        speed_mm_s=_speeds(machine, slow, slow * 10),
-        power_pct=_powers(machine, low, 0.8 * machine.max_power_pct),
+        speed_mm_s=span_on(machine, "speed_mm_s", slow, slow * 10),
+        power_pct=span_on(machine, "power_pct", low, 0.8 * machine.max_power_pct),
         centre=None,
         dose=None,
         reason="Nothing is known yet: a wide range across what the machine can do.",

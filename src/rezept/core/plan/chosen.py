@@ -9,7 +9,14 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
+from rezept.core.machine import Machine
+from rezept.core.parameters import PARAMETERS
+from rezept.core.plan.holding import limits_of
+
 Spacing = Literal["linear", "geometric"]
+
+# So many steps a range has where nobody has said.
+STEPS = 5
 
 # Beyond this ratio of its ends a range goes in even ratios: with even steps nearly all of them would lie at its top.
 EVEN_STEPS_UP_TO = 4.0
@@ -86,6 +93,17 @@ def chosen_span(low: float, high: float, least: float, most: float, steps: int, 
     if best is None:
         return Span(_end(low, least, most, finest), _end(high, least, most, finest), spacing)
     return Span(best[1], best[2], spacing)
+
+
+def span_on(
+    machine: Machine, key: str, low: float, high: float, within: tuple[float, float] | None = None, steps: int = STEPS
+) -> Span:
+    """`chosen_span` of a setting in steps that a machine can show and do.
+
+    within : its bounds there, where they are narrower than the machine's own
+    """
+    row, (least, most) = PARAMETERS[key], within or limits_of(machine, key)
+    return chosen_span(low, high, max(least, row.step), most, steps, machine.finest(key) or row.step)
 
 
 def _whole(value: float) -> bool:

@@ -9,10 +9,10 @@ import numpy as np
 
 from rezept.core.machine import AIRS, Machine
 from rezept.core.parameters import PARAMETERS
-from rezept.core.plan.chosen import chosen_span, spacing_of
+from rezept.core.plan.chosen import STEPS, spacing_of, span_on
 from rezept.core.plan.holding import limits_of
 
-STEPS, STEPS_OF_BLOCKS = 5, 3
+STEPS_OF_BLOCKS = 3
 # What is usual where nothing was held: least and greatest.
 _USUAL: Mapping[str, tuple[float, float]] = {
     "corner_power_pct": (10.0, 50.0),
@@ -65,7 +65,7 @@ def first_axis(
     else:
         # Less far up where the machine ends.
         least, most = held / 2, held * 1.5
-    span = chosen_span(least, most, max(low, row.step), high, steps, machine.finest(key) or row.step)
+    span = span_on(machine, key, least, most, (low, high), steps)
     return axis_over(span.start, span.end, steps, span.spacing)
 
 
