@@ -38,6 +38,7 @@ class WaysTest(BrowserCase):
 
     def test_keys_act_at_once_in_decide(self):
         page = self.go("/trials/{trial: Poplar plywood 4 mm, cut}/decide")
+        expect(page.get_by_label("Outcomes of plate")).to_be_focused()
         page.keyboard.press("ArrowRight")
         page.wait_for_url(re.compile("patch="))
         first = page.url
@@ -80,7 +81,9 @@ class WaysTest(BrowserCase):
         expect(read).not_to_have_text(before)
         expect(page.get_by_text("no connection: 1 patch kept here")).to_be_visible()
         # Leaving does not lose it, and the net comes back elsewhere.
-        page.get_by_role("link", name="Book", exact=True).click()
+        page.get_by_role("link", name="Ask", exact=True).click()
+        expect(page.get_by_text("I want to")).to_be_visible()
+        expect(page.get_by_role("status").filter(has_text="other pages come when it is back")).to_be_visible()
         page.context.set_offline(False)
         waiting = page.get_by_role("status").filter(has_text="wait in this browser")
         expect(waiting).to_be_visible()
@@ -91,6 +94,25 @@ class WaysTest(BrowserCase):
         settle(page)
         expect(read).not_to_have_text(before)
         expect(page.get_by_role("status").filter(has_text="wait in this browser")).to_have_count(0)
+
+    def test_a_place_gone_to_without_a_connection_comes_when_it_is_back(self):
+        self.expected_complaints = ("ERR_INTERNET_DISCONNECTED", "Unable to preload")
+        page = self.go("/")
+        page.context.set_offline(True)
+        page.get_by_role("link", name="Book", exact=True).click()
+        expect(page.get_by_role("status").filter(has_text="There is no connection")).to_be_visible()
+        expect(page.get_by_text("I want to")).to_be_visible()
+        page.context.set_offline(False)
+        expect(page.get_by_role("columnheader", name="Material")).to_be_visible()
+
+    def test_a_place_that_does_not_come_takes_nothing_else_with_it(self):
+        self.expected_complaints = ("ERR_FAILED", "Unable to preload", "Failed to fetch", "error boundary")
+        page = self.go("/")
+        page.route("**/assets/ShopPage*", lambda route: route.abort())
+        page.get_by_role("link", name="Shop", exact=True).click()
+        expect(page.get_by_role("alert")).to_contain_text("could not be loaded")
+        page.get_by_role("link", name="Ask", exact=True).click()
+        expect(page.get_by_text("I want to")).to_be_visible()
 
     def test_a_filled_form_survives_a_reload(self):
         page = self.go("/shop?part=materials")

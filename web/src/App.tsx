@@ -1,12 +1,13 @@
 import { Box, ChakraProvider } from '@chakra-ui/react'
 import { QueryClient, QueryClientProvider, notifyManager, useQueryClient } from '@tanstack/react-query'
-import { Suspense, lazy, useEffect } from 'react'
-import { BrowserRouter, Navigate, Route, Routes } from 'react-router'
+import { Suspense, useEffect } from 'react'
+import { BrowserRouter, Navigate, Route, Routes, useLocation } from 'react-router'
 import { ProblemError } from './api/client'
 import { useDoor, useInventory, useMe } from './api/hooks'
 import type { Inventory, Me } from './api/types'
 import { useLive } from './api/useLive'
 import { AskPage } from './ask/AskPage'
+import { Arrives, later } from './shared/later'
 import { Failure, Nothing, Waiting } from './shared/Parts'
 import { PhotoDrop } from './shared/PhotoDrop'
 import { ShopContext } from './shared/ShopContext'
@@ -14,25 +15,23 @@ import { TopBar } from './shared/TopBar'
 import { Toasts } from './shared/toast'
 import { useChosenUnits } from './shared/useChosenUnits'
 import { system } from './theme/system'
-import { ScoresWait } from './trial/read/ScoresWait'
+import { Connection } from './trial/read/Connection'
 
 // Ask is what one opens Rezept for; the other places come when they are gone to.
-const BookPage = lazy(() => import('./book/BookPage').then((place) => ({ default: place.BookPage })))
-const RecipePage = lazy(() => import('./book/RecipePage').then((place) => ({ default: place.RecipePage })))
-const ComparePage = lazy(() =>
-  import('./compare/ComparePage').then((place) => ({ default: place.ComparePage })),
+const BookPage = later(() => import('./book/BookPage').then((place) => place.BookPage))
+const RecipePage = later(() => import('./book/RecipePage').then((place) => place.RecipePage))
+const ComparePage = later(() => import('./compare/ComparePage').then((place) => place.ComparePage))
+const DoorPage = later(() => import('./door/DoorPage').then((place) => place.DoorPage))
+const MePage = later(() => import('./me/MePage').then((place) => place.MePage))
+const PrintRecipe = later(() => import('./print/PrintPages').then((place) => place.PrintRecipe))
+const PrintReferenceCard = later(() =>
+  import('./print/PrintReferenceCard').then((place) => place.PrintReferenceCard),
 )
-const DoorPage = lazy(() => import('./door/DoorPage').then((place) => ({ default: place.DoorPage })))
-const MePage = lazy(() => import('./me/MePage').then((place) => ({ default: place.MePage })))
-const PrintRecipe = lazy(() => import('./print/PrintPages').then((place) => ({ default: place.PrintRecipe })))
-const PrintReferenceCard = lazy(() =>
-  import('./print/PrintReferenceCard').then((place) => ({ default: place.PrintReferenceCard })),
-)
-const PrintWall = lazy(() => import('./print/PrintPages').then((place) => ({ default: place.PrintWall })))
-const PrintPlate = lazy(() => import('./print/PrintPlate').then((place) => ({ default: place.PrintPlate })))
-const ShopPage = lazy(() => import('./shop/ShopPage').then((place) => ({ default: place.ShopPage })))
-const TrialPage = lazy(() => import('./trial/TrialPage').then((place) => ({ default: place.TrialPage })))
-const TrialsPage = lazy(() => import('./trial/TrialsPage').then((place) => ({ default: place.TrialsPage })))
+const PrintWall = later(() => import('./print/PrintPages').then((place) => place.PrintWall))
+const PrintPlate = later(() => import('./print/PrintPlate').then((place) => place.PrintPlate))
+const ShopPage = later(() => import('./shop/ShopPage').then((place) => place.ShopPage))
+const TrialPage = later(() => import('./trial/TrialPage').then((place) => place.TrialPage))
+const TrialsPage = later(() => import('./trial/TrialsPage').then((place) => place.TrialsPage))
 
 // Answers are shown with the next microtask; the default waits for a timer first.
 notifyManager.setScheduler(queueMicrotask)
@@ -102,32 +101,35 @@ function Inside() {
 
 function Shop({ inventory, me }: { inventory: Inventory; me: Me }) {
   const [units, setUnit] = useChosenUnits()
+  const { pathname } = useLocation()
   useLive(inventory.latest_change, me.id)
   return (
     <ShopContext.Provider value={{ inventory, me, units, setUnit }}>
       <TopBar />
       <PhotoDrop />
-      <ScoresWait />
+      <Connection />
       <Box as="main" px={{ base: '4', md: '7' }} py="4">
-        <Suspense fallback={<Waiting what="the page" height="50vh" />}>
-          <Routes>
-            <Route path="/" element={<AskPage />} />
-            <Route path="/trials" element={<TrialsPage />} />
-            <Route path="/trials/:id" element={<TrialPage />} />
-            <Route path="/trials/:id/:stage" element={<TrialPage />} />
-            <Route path="/book" element={<BookPage />} />
-            <Route path="/book/:id" element={<RecipePage />} />
-            <Route path="/compare" element={<ComparePage />} />
-            <Route path="/shop" element={<ShopPage />} />
-            <Route path="/print/recipe/:id" element={<PrintRecipe />} />
-            <Route path="/print/wall/:id" element={<PrintWall />} />
-            <Route path="/print/plate/:id" element={<PrintPlate />} />
-            <Route path="/print/reference-card" element={<PrintReferenceCard />} />
-            <Route path="/me" element={<MePage />} />
-            <Route path="/ask" element={<Navigate to="/" replace />} />
-            <Route path="*" element={<Nothing>There is nothing at this address.</Nothing>} />
-          </Routes>
-        </Suspense>
+        <Arrives of={pathname}>
+          <Suspense fallback={<Waiting what="the page" height="50vh" />}>
+            <Routes>
+              <Route path="/" element={<AskPage />} />
+              <Route path="/trials" element={<TrialsPage />} />
+              <Route path="/trials/:id" element={<TrialPage />} />
+              <Route path="/trials/:id/:stage" element={<TrialPage />} />
+              <Route path="/book" element={<BookPage />} />
+              <Route path="/book/:id" element={<RecipePage />} />
+              <Route path="/compare" element={<ComparePage />} />
+              <Route path="/shop" element={<ShopPage />} />
+              <Route path="/print/recipe/:id" element={<PrintRecipe />} />
+              <Route path="/print/wall/:id" element={<PrintWall />} />
+              <Route path="/print/plate/:id" element={<PrintPlate />} />
+              <Route path="/print/reference-card" element={<PrintReferenceCard />} />
+              <Route path="/me" element={<MePage />} />
+              <Route path="/ask" element={<Navigate to="/" replace />} />
+              <Route path="*" element={<Nothing>There is nothing at this address.</Nothing>} />
+            </Routes>
+          </Suspense>
+        </Arrives>
       </Box>
     </ShopContext.Provider>
   )

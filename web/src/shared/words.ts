@@ -1,4 +1,4 @@
-import type { Parameter, TrialCard } from '../api/types'
+import type { Parameter, Piece, TrialCard } from '../api/types'
 import type { ChosenUnits, UnitTable } from './units'
 import { shown } from './units'
 
@@ -34,6 +34,10 @@ export function dayAndTime(at: string, now = new Date()): string {
   const time = `${String(date.getHours()).padStart(2, '0')}:${String(date.getMinutes()).padStart(2, '0')}`
   return `${day(at, now)}, ${time}`
 }
+
+/** How large a piece is: `Ø 30 mm`, `300 × 180 mm`. */
+export const sizeOf = ({ shape, width_mm, height_mm }: Pick<Piece, 'shape' | 'width_mm' | 'height_mm'>) =>
+  shape === 'disc' ? `Ø ${width_mm} mm` : `${width_mm} × ${height_mm} mm`
 
 export const trialName = (number: number) => `T-${String(number).padStart(3, '0')}`
 

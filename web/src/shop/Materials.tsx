@@ -9,6 +9,7 @@ import { TextField } from '../shared/Fields'
 import { Card, Nothing } from '../shared/Parts'
 import { useOpenForm, useTabState } from '../shared/useTabState'
 import { useShop } from '../shared/ShopContext'
+import { sizeOf } from '../shared/words'
 import { NewMaterial } from '../forms/NewMaterial'
 import { EquipmentForm } from '../forms/EquipmentForm'
 import {
@@ -299,10 +300,9 @@ function PieceLine({ piece, lots }: { piece: Piece; lots: Lot[] }) {
       </Inset>
     )
   }
-  const size = piece.shape === 'disc' ? `Ø ${piece.width_mm} mm` : `${piece.width_mm} × ${piece.height_mm} mm`
   return (
     <Line
-      words={`Piece ${piece.name}, ${size}`}
+      words={`Piece ${piece.name}, ${sizeOf(piece)}`}
       name={`piece ${piece.name}`}
       note={piece.note}
       onEdit={() => setEditing(true)}

@@ -1,10 +1,11 @@
 import { Box, Flex } from '@chakra-ui/react'
-import { Suspense, lazy } from 'react'
+import { Suspense } from 'react'
 import type { ComponentType } from 'react'
 import { Navigate, useParams } from 'react-router'
 import { useTrial } from '../api/hooks'
 import type { TrialPageData } from '../api/types'
 import { Failure, Nothing, PageTitle, Waiting } from '../shared/Parts'
+import { later } from '../shared/later'
 import { useAsPhotoTarget } from '../shared/photoTarget'
 import { day, dayAndTime, trialName } from '../shared/words'
 import { BurnChoice } from './BurnChoice'
@@ -17,10 +18,10 @@ type StageOf = ComponentType<{ page: TrialPageData }>
 
 // A stage is fetched when one comes to it.
 const STAGE: Record<StageName, StageOf> = {
-  plan: lazy(() => import('./plan/PlanStage').then((stage) => ({ default: stage.PlanStage }))),
-  burn: lazy(() => import('./burn/BurnStage').then((stage) => ({ default: stage.BurnStage }))),
-  read: lazy(() => import('./read/ReadStage').then((stage) => ({ default: stage.ReadStage }))),
-  decide: lazy(() => import('./decide/DecideStage').then((stage) => ({ default: stage.DecideStage }))),
+  plan: later(() => import('./plan/PlanStage').then((stage) => stage.PlanStage)),
+  burn: later(() => import('./burn/BurnStage').then((stage) => stage.BurnStage)),
+  read: later(() => import('./read/ReadStage').then((stage) => stage.ReadStage)),
+  decide: later(() => import('./decide/DecideStage').then((stage) => stage.DecideStage)),
 }
 
 const FIRST_STAGE: Record<TrialPageData['stage'], StageName> = {

@@ -1,4 +1,4 @@
-import { Box, Flex, Text } from '@chakra-ui/react'
+import { Box, Flex, Grid, Text } from '@chakra-ui/react'
 import { memo } from 'react'
 import type { Design, Parameter } from '../../api/types'
 import { TextField } from '../../shared/Fields'
@@ -69,7 +69,7 @@ export const LabelSettings = memo(function LabelSettings(props: LabelSettingsPro
         )}
       </Flex>
       {drawn && (
-        <Flex gap="2">
+        <Grid gap="2" templateColumns="repeat(3, 1fr)">
           {[parameter('speed_mm_s'), parameter('power_pct'), ...more].map((row) => (
             <FigureField
               key={row.key}
@@ -98,7 +98,7 @@ export const LabelSettings = memo(function LabelSettings(props: LabelSettingsPro
             onType={(text) => set(() => ({ height_mm: text }), 'labels.height_mm')}
             onLeave={settle}
           />
-        </Flex>
+        </Grid>
       )}
       {drawn && labels.estimated && (
         <Text fontSize="14px" color="steel" mt="1">

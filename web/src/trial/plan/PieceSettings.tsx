@@ -2,6 +2,7 @@ import { Box, Flex, Text } from '@chakra-ui/react'
 import { memo } from 'react'
 import type { Design, Piece, Plate } from '../../api/types'
 import { Choice, SelectField } from '../../shared/Fields'
+import { sizeOf } from '../../shared/words'
 import { FigureField } from './FigureField'
 import { Fold } from './Fold'
 import { ANGLE, LENGTH } from './lengths'
@@ -119,7 +120,7 @@ export const PieceSettings = memo(function PieceSettings(props: PieceSettingsPro
               { value: '', label: 'none of these' },
               ...shelf.map((one) => ({
                 value: String(one.id),
-                label: `${one.name}, ${one.width_mm} x ${one.height_mm} mm`,
+                label: `${one.name}, ${sizeOf(one)}`,
               })),
             ]}
           />

@@ -6,8 +6,6 @@ import type { Scores } from './scoring'
 /** Scores by patch, said at one stroke. */
 export type Said = ReadonlyMap<string, Scores>
 
-const AGAIN_AFTER_MS = 4000
-
 const BEGINNING = 'rezept.scores.'
 const keyOf = (burn: number, member: number) => `${BEGINNING}${burn}.${member}`
 
@@ -51,19 +49,4 @@ export function keepScores(trial: Scored, burn: number, member: number, strokes:
   const key = keyOf(burn, member)
   if (strokes.length === 0) keptHere.forget(key)
   else keptHere.write(key, { trial, strokes: strokes.map((stroke) => Object.fromEntries(stroke)) })
-}
-
-/** `done` is kept once the browser says that it is back on the net, after a while (it does not always know), or `now`. */
-export function backOnline(): { done: Promise<void>; now: () => void } {
-  let now: () => void = () => undefined
-  const done = new Promise<void>((resolve) => {
-    now = () => {
-      clearTimeout(timer)
-      removeEventListener('online', now)
-      resolve()
-    }
-    const timer = setTimeout(now, AGAIN_AFTER_MS)
-    addEventListener('online', now)
-  })
-  return { done, now }
 }
