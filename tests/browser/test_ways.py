@@ -114,6 +114,25 @@ class WaysTest(BrowserCase):
         page.get_by_role("link", name="Ask", exact=True).click()
         expect(page.get_by_text("I want to")).to_be_visible()
 
+    def test_a_dense_array_on_a_small_round_blank(self):
+        page = self.go("/?process=surface&material={material: Nickel-silver}&head={head: Heron 175}")
+        page.get_by_role("button", name="Plan an array").click()
+        page.wait_for_url("**/plan")
+        settle(page)
+        page.get_by_text("Piece", exact=True).click()
+        page.get_by_label("From the shelf").select_option(label="blank, Ø 30 mm")
+        expect(page.get_by_label("Laid from the")).to_have_value("centre")
+        page.get_by_label("Patch gap").fill("0.6")
+        page.get_by_label("Patch gap").press("Enter")
+        page.get_by_label("Fit", exact=True).select_option(label="patches shrink to fit")
+        expect(page.get_by_text("kept", exact=True)).to_be_visible()
+        expect(page.get_by_text("beyond the usable piece")).to_have_count(0)
+        # Lettering takes its shortest form there.
+        page.get_by_label("Heading", exact=True).check()
+        expect(page.get_by_text("kept", exact=True)).to_be_visible()
+        expect(page.get_by_text("beyond the usable piece")).to_have_count(0)
+        expect(page.get_by_text("shrunk to")).to_be_visible()
+
     def test_a_filled_form_survives_a_reload(self):
         page = self.go("/shop?part=materials")
         page.get_by_role("button", name="Add a material").click()

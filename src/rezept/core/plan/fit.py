@@ -83,7 +83,8 @@ def _smaller_patches(trial: Trial, crowded: bool) -> Trial:
     smallest = int(SMALLEST_PATCH_MM * 10)
     if not fits(scaled(smallest), crowded):
         raise InvalidInput(
-            f"Even with patches of {SMALLEST_PATCH_MM:g} mm the plate does not fit on this piece; take fewer steps.",
+            f"Even with patches of {SMALLEST_PATCH_MM:g} mm the plate does not fit on this piece: take a smaller gap,"
+            " fewer steps or less lettering.",
             "fit",
         )
     largest = int(max(patch.width_mm, patch.height_mm) * 10)

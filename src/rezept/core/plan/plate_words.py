@@ -25,12 +25,12 @@ def override_words(trial: Trial) -> list[str]:
     ]
 
 
-# On a blank no wider than this there is room for the code of the plate, and for nothing else in words.
+# On a blank no wider than this there is room for the number of the plate, and for nothing else in words.
 SMALLEST_WORDED_DISC_MM = 40.0
 
 
 def shortest(trial: Trial) -> bool:
-    """Whether the plate lies on so small a disc that only its code and its numbers find room."""
+    """Whether the plate lies on so small a disc that only its number and its values find room."""
     piece = trial.piece
     return piece is not None and piece.shape == "disc" and piece.width_mm <= SMALLEST_WORDED_DISC_MM
 
@@ -41,7 +41,9 @@ def heading_words(trial: Trial) -> list[str]:
     if not labels.heading:
         return [labels.text] if labels.text else []
     if shortest(trial):
-        return [word for word in (trial.code or trial.title, labels.text) if word]
+        # In the shop the plate lies in, its number says which it is: `T017.1` of `7K3Q-T017.1`.
+        number = trial.code.rpartition("-")[2] if trial.code else trial.title
+        return [word for word in (number, labels.text) if word]
     return title_words(trial)
 
 

@@ -91,7 +91,14 @@ export const PieceSettings = memo(function PieceSettings(props: PieceSettingsPro
     />
   )
   const fromShelf = (id: number) =>
-    change((design) => ({ ...design, piece: null, piece_id: id, place: design.place ?? CORNER }))
+    change((design) => {
+      const placed = design.piece !== null || design.piece_id !== null ? design.place : null
+      const round = shelf.some((one) => one.id === id && one.shape === 'disc')
+      // A disc has no corner to lay a plate by.
+      const place =
+        placed && !(round && placed.at === 'corner') ? placed : { ...CORNER, at: 'centre' as const }
+      return { ...design, piece: null, piece_id: id, place }
+    })
   const clear = place?.at === 'clear'
   const says = taken
     ? `${taken.name}, from the shelf`

@@ -55,7 +55,7 @@ export const SizeSlider = memo(function SizeSlider(props: SizeSliderProps) {
         {minutes(seconds)} {clockUnit(seconds)} · {footprint} mm
       </Text>
       {shrunk && (
-        <Text color="ink" fontWeight="600" role="status">
+        <Text color="ink" fontWeight="600" role="status" flexBasis="100%">
           shrunk to {size}, so that all fit
         </Text>
       )}
