@@ -14,6 +14,7 @@ from rezept.core.machine import Machine
 from rezept.core.parameters import PARAMETERS, parameter
 from rezept.core.path.lettering import must_be_writable
 from rezept.core.plan.axes import Axis, read_axis
+from rezept.core.plan.chosen import span_on
 from rezept.core.plan.design import IN_ARRAYS
 from rezept.core.plan.holding import limits_of, why_not
 from rezept.core.plan.parts import PatchShape, read_patch
@@ -132,7 +133,8 @@ def _within(value: float, low: float, high: float) -> float:
 
 
 def _moved(axis: Axis, centre: float | None, machine: Machine) -> tuple[Axis, str | None]:
-    """An axis with its middle at `centre` and its ends in the same ratio, no farther than the machine goes."""
+    """An axis with its middle near `centre` and its ends in about the same ratio, its steps as one would choose them, no
+    farther than the machine goes."""
     values = np.array(axis.values)
     middle = float(np.sqrt(values.min() * values.max())) if values.min() > 0 else 0.0
     factor = 1.0 if centre is None or middle == 0 else centre / middle
@@ -146,8 +148,12 @@ def _moved(axis: Axis, centre: float | None, machine: Machine) -> tuple[Axis, st
     if axis.spacing is None:
         return replace(axis, values=tuple(_within(value, low, high) for value in wanted.tolist())), note
     start, end = (_within(value * factor, low, high) for value in axis.ends or (axis.values[0], axis.values[-1]))
+    if axis.spacing == "linear" and min(start, end) > 0:
+        span = span_on(machine, axis.parameter, min(start, end), max(start, end), steps=len(axis.values))
+        if span.spacing == "linear":
+            start, end = (span.start, span.end) if start <= end else (span.end, span.start)
     # The steps between are made anew from the ends when the array is planned.
-    return replace(axis, values=(start, *axis.values[1:-1], end), ends=(start, end)), note
+    return replace(axis, values=(start, *axis.values[1:-1], end), ends=(start, end), round=True), note
 
 
 def laid_round(
