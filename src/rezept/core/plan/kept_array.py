@@ -133,8 +133,8 @@ def _within(value: float, low: float, high: float) -> float:
 
 
 def _moved(axis: Axis, centre: float | None, machine: Machine) -> tuple[Axis, str | None]:
-    """An axis with its middle near `centre` and its ends in about the same ratio, its steps as one would choose them, no
-    farther than the machine goes."""
+    """An axis with its middle near `centre` and its ends in about the same ratio, in steps one would choose, no farther
+    than the machine goes."""
     values = np.array(axis.values)
     middle = float(np.sqrt(values.min() * values.max())) if values.min() > 0 else 0.0
     factor = 1.0 if centre is None or middle == 0 else centre / middle
