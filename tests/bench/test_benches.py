@@ -61,7 +61,7 @@ class DemoBenchTest(unittest.TestCase):
             small = {**page["design"], "patch": {**page["design"]["patch"], "width_mm": 3.0, "height_mm": 3.0}}
             planning.change_draft(shop, keeper, trial, page["edit"], small, {})
             run = live.start(burns, keeper, trial, views.trial_page(shop, trial)["edit"], {}, True)
-            until(lambda run=run: any("are in the trial" in line["sentence"] for line in run.log))
+            until(lambda run=run: any("are in the trial" in line["sentence"] for line in run.log), 90)
             self.assertEqual(run.state, "done", run.reason)
             [photo] = views.trial_page(shop, trial)["photos"]
             ends.append(photo["sha256"])
@@ -72,7 +72,7 @@ class DemoBenchTest(unittest.TestCase):
         page = views.trial_page(shop, 6)
         self.assertTrue(page["link"])
         run = live.start(burns, keeper, 6, page["edit"], {"lot": "autumn delivery", "measured_mm": 5.8}, True)
-        until(lambda: any("are in the trial" in line["sentence"] for line in run.log))
+        until(lambda: any("are in the trial" in line["sentence"] for line in run.log), 90)
         self.assertEqual(run.state, "done")
         photos = {photo["face"]: photo for photo in views.trial_page(shop, 6)["photos"]}
         self.assertEqual(set(photos), {"front", "back"})

@@ -34,8 +34,9 @@ OPENINGS_COUNT = 0.25
 HOLE_COUNTS = 0.5
 # Ways to lie that are alike within this cannot be told apart.
 AS_LIKELY = 0.06
-# Figures that are so much alike need no other sizes of the sheet to be tried.
-PLAINLY = 0.72
+# Figures that are so much alike, and all off alike within so many mm, need no other sizes of the sheet to be tried: on
+# a sheet of another size some of them lie where others are, each off its own way.
+PLAINLY, TOGETHER_MM = 0.72, 0.8
 # A sheet that is where it was planned is so within this, mm.
 AGREES_MM = 0.7
 # The places a plate was laid by may be off its patches by this, mm; its patches lie right within it, and are known so
@@ -56,11 +57,13 @@ class Way:
 
     alike : how much patches look like their figure, 1 drawings of it
     speaks : that, and a quarter more where openings are where they should be
+    together : those that look like it are all off alike, as a sheet of this size would have them
     """
 
     pose: Pose
     alike: float
     speaks: float
+    together: bool
 
 
 def _burning(plate: Plate) -> Floats:
@@ -87,7 +90,9 @@ def _way(plate: Plate, rgb: Colours, colour: SheetColour, pose: Pose, expected: 
     if np.ptp(opened) > 0.1 and np.ptp(expected) > 0:
         told = float(np.corrcoef(opened, expected)[0, 1])
     alike, hole = float(best.mean()), _hole_seen(plate, rgb, colour, pose)
-    return Way(pose, max(alike, hole), alike + OPENINGS_COUNT * max(0.0, told) + hole)
+    shifts = like.shift[like.there]
+    together = len(shifts) < 3 or bool(np.abs(shifts - np.median(shifts, axis=0)).max() < TOGETHER_MM)
+    return Way(pose, max(alike, hole), alike + OPENINGS_COUNT * max(0.0, told) + hole, together)
 
 
 def _hole_seen(plate: Plate, rgb: Colours, colour: SheetColour, pose: Pose) -> float:

@@ -258,7 +258,7 @@ def _of_cut(
             over = ways_to_lie(plate, rgb, turned, opened, colour)
             most = likely[0].speaks
             best = _way_and_doubts(plate, grey, corners, likely, over, mirrored)
-            if likely[0].alike > PLAINLY:
+            if likely[0].alike > PLAINLY and likely[0].together:
                 return best
         if most > LIKE_FIGURE:
             break
