@@ -11,7 +11,7 @@ from rezept.core.photo.find import by_outline
 from rezept.core.photo.lattice import find_lattice
 from rezept.core.photo.likeness import edges_seen, explains, hole_seen, shades_alike
 from rezept.core.photo.marks import find_rings
-from rezept.core.photo.outline import poses_by_outline, sheet_corners
+from rezept.core.photo.outline import poses_by_outline, sheet_corners, sheet_outlines
 from rezept.core.photo.pose import Pose, homography
 from tests.photographed import marked_plate
 
@@ -77,6 +77,16 @@ class SheetTest(unittest.TestCase):
     def test_an_odd_shape_is_no_sheet(self):
         inward = np.array([(200, 150), (1000, 150), (1000, 750), (600, 300), (200, 750)], float)
         self.assertIsNone(sheet_corners(drawn([(inward, SHEET)])))
+
+    def test_no_side_of_no_length_is_laid_through_a_triangle(self):
+        """A hull of three corners has no four sides to lay lines through."""
+        picture = np.full((300, 400, 3), 200, np.uint8)
+        picture[50:200, 60:210][np.tri(150, dtype=bool)] = 40
+        with np.errstate(invalid="raise", divide="raise"):
+            outlines = sheet_outlines(picture)
+        for one in outlines:
+            self.assertEqual(one.corners.shape, (4, 2))
+            self.assertGreater(np.linalg.norm(np.roll(one.corners, -1, axis=0) - one.corners, axis=1).min(), 1.0)
 
     def test_the_ways_a_sheet_may_lie(self):
         square = np.array([(0.0, 0.0), (60.0, 0.0), (60.0, 60.0), (0.0, 60.0)])

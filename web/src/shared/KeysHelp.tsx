@@ -1,6 +1,7 @@
-import { Suspense, lazy, memo, useEffect, useState } from 'react'
+import { Suspense, memo, useEffect, useState } from 'react'
+import { later } from './later'
 
-const KeysDialog = lazy(() => import('./KeysDialog').then((part) => ({ default: part.KeysDialog })))
+const KeysDialog = later(() => import('./KeysDialog').then((part) => part.KeysDialog))
 
 export interface KeyHint {
   keys: string[]

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import sqlite3
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 from rezept.actions.commands.photo_code import coded_burn, face_without_code
 from rezept.actions.commands.reading_photos import Progress, read_photo_of, score_anew, unheard
@@ -21,9 +21,6 @@ from rezept.store import trials as trial_table
 from rezept.store.errors import Stale
 from rezept.store.photos import PhotoRow
 from rezept.store.rows import Row
-
-if TYPE_CHECKING:
-    pass
 
 FEWEST_CORNERS, MOST_CORNERS = 4, 12
 

@@ -298,7 +298,10 @@ def _corners_of(mask: NDArray[np.bool_], rim: NDArray[np.bool_]) -> Floats | Non
     own = _points(_rim(mask))
     if len(own) < 20:
         return None
-    corners = _quad(_hull(own))
+    hull = _hull(own)
+    if len(hull) < 4:
+        return None
+    corners = _quad(hull)
     # Rounded corners are cut off first; each time the sides come nearer to where they meet.
     for _ in range(ROUNDS):
         before, corners = corners, _sides(own, corners)
