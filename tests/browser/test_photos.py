@@ -137,11 +137,22 @@ class PhotosTest(AxeCase):
         with urllib.request.urlopen(f"{self.server.base}/api/photos/{back['sha256']}") as answer:
             jpeg = mirrored(answer.read())
         page = self.go("/trials/{trial: Polypropylene, cut}/read?face=back")
+        expect(page.get_by_role("button", name="Lay it anew")).to_be_visible()
+        held = []
+        page.route("**/measured", lambda request: held.append(request))
         field = page.get_by_label("Photo of the back", exact=True)
-        field.set_input_files({"name": "back.jpg", "mimeType": "image/jpeg", "buffer": jpeg})
+        with page.expect_request("**/measured"):
+            field.set_input_files({"name": "back.jpg", "mimeType": "image/jpeg", "buffer": jpeg})
         doubt = page.get_by_text("It looks like the other face")
+        turn_it = page.get_by_role("button", name="Turn it round")
+        # Before the figures are there, which push everything down, no button is offered that would move away.
+        expect(page.get_by_text("Being read …")).to_be_visible()
+        expect(turn_it).to_have_count(0)
+        for request in held:
+            request.continue_()
+        page.unroute("**/measured")
         expect(doubt).to_be_visible()
-        page.get_by_role("button", name="Turn it round").click()
+        turn_it.click()
         expect(page.get_by_text("Found by hand to").last).to_be_visible()
         expect(doubt).to_have_count(0)
 

@@ -17,8 +17,9 @@ export function readBy<Some extends Photo>(photos: Some[], face: Face): Some | u
 
 const NOTHING: Measured = { front: [], back: [], scores: [] }
 
-/** What the photos of a burn show of each patch; asked anew when another photo counts. */
-export function useMeasured(burn: number | undefined, photos: Photo[]): Measured {
+/** What the photos of a burn show of each patch; asked anew when another photo counts, and until that has come
+ * `settled` is false and what was shown before stays. */
+export function useMeasured(burn: number | undefined, photos: Photo[]): Measured & { settled: boolean } {
   const read = photos.filter(isFound).map(({ id, edit, picked }) => `${id}.${edit}.${picked}`)
   const measured = useQuery({
     queryKey: ['measured', burn, read.join(' ')],
@@ -30,7 +31,8 @@ export function useMeasured(burn: number | undefined, photos: Photo[]): Measured
     staleTime: Infinity,
     placeholderData: (previous) => previous,
   })
-  return read.length > 0 ? (measured.data ?? NOTHING) : NOTHING
+  const settled = !measured.isLoading && !measured.isPlaceholderData
+  return { ...(read.length > 0 ? (measured.data ?? NOTHING) : NOTHING), settled }
 }
 
 /** After a photo came or was changed: the trial's page and everything that lists trials. */

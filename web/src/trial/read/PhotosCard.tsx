@@ -14,13 +14,15 @@ import { dayAndTime } from '../../shared/words'
 interface PhotosCardProps {
   page: TrialPageData
   face: Face
+  /** Whether what the photos say of the patches is on the page. */
+  settled: boolean
   onLay: (photo: ShownPhoto) => void
 }
 
 const FOUND_BY = { marks: 'its marks', outline: 'its outline', corners: 'hand' } as const
 
 /** The photos of the face one looks at: how each was found, and what can be done about it. */
-export function PhotosCard({ page, face, onLay }: PhotosCardProps) {
+export function PhotosCard({ page, face, settled, onLay }: PhotosCardProps) {
   const { me } = useShop()
   const bringIn = useBringIn()
   const burn = page.burn
@@ -65,6 +67,7 @@ export function PhotosCard({ page, face, onLay }: PhotosCardProps) {
           photo={photo}
           chosen={photo === chosen}
           only={photos.length === 1}
+          beingRead={isBeingRead(photo) || (photo === chosen && !settled)}
           mayWrite={me.may_write}
           onLay={() => onLay(photo)}
         />
@@ -117,11 +120,13 @@ interface PhotoRowProps {
   photo: ShownPhoto
   chosen: boolean
   only: boolean
+  /** Until its figures are on the page too: they make room above, and a button would move away under the finger. */
+  beingRead: boolean
   mayWrite: boolean
   onLay: () => void
 }
 
-function PhotoRow({ photo, chosen, only, mayWrite, onLay }: PhotoRowProps) {
+function PhotoRow({ photo, chosen, only, beingRead, mayWrite, onLay }: PhotoRowProps) {
   const { me } = useShop()
   const change = useChangePhoto()
   const point = usePointCorners()
@@ -162,9 +167,9 @@ function PhotoRow({ photo, chosen, only, mayWrite, onLay }: PhotoRowProps) {
       </Box>
       <Box flex="1" minW="0">
         <Text fontSize="14px" lineHeight="1.35">
-          <State photo={photo} />
+          {beingRead ? 'Being read …' : <State photo={photo} />}
         </Text>
-        {mayWrite && !isBeingRead(photo) && (
+        {mayWrite && !beingRead && (
           <Flex gap="3" wrap="wrap" mt="0.5">
             {isFound(photo) && photo.doubts.length > 0 && (
               <>
@@ -260,7 +265,6 @@ export function FoundBy({ photo }: { photo: Photo }) {
 }
 
 function State({ photo }: { photo: ShownPhoto }) {
-  if (isBeingRead(photo)) return <>Being read …</>
   if (!isFound(photo)) return <>{photo.trouble}</>
   return (
     <>

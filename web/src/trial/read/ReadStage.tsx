@@ -36,7 +36,12 @@ export function ReadStage({ page }: { page: TrialPageData }) {
           <ReadSoFar />
           <ReadActions />
           <TypedCard />
-          <PhotosCard page={page} face={reader.face} onLay={(photo) => setLaying(photo.id)} />
+          <PhotosCard
+            page={page}
+            face={reader.face}
+            settled={reader.photos.settled}
+            onLay={(photo) => setLaying(photo.id)}
+          />
         </Flex>
         <KeysHelp hints={keyHints(reader.words, reader.scales)} />
       </Grid>

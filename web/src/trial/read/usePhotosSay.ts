@@ -10,5 +10,5 @@ export function usePhotosSay(page: TrialPageData) {
   }
   const says: ReadonlyMap<string, PhotoScore> = new Map(measured.scores.map((score) => [score.patch, score]))
   const figuresOf = (patch: string, face: Face) => measured[face].find((row) => row.patch === patch)
-  return { read: readBoth, says, figuresOf }
+  return { read: readBoth, says, figuresOf, settled: measured.settled }
 }
