@@ -15,9 +15,9 @@ from rezept.actions.queries.previews import next_revision, plan_design, proven_c
 from rezept.actions.queries.shop_facts import machine_of
 from rezept.actions.queries.starting import start_from_book
 from rezept.actions.typed import Units, resolved
+from rezept.core.begin.start import Start, rounded, start_around, start_usual, usual_hold
 from rezept.core.errors import InvalidInput, Refused
 from rezept.core.findings.between import between
-from rezept.core.findings.start import Start, rounded, start_around, start_usual, usual_hold
 from rezept.core.machine import Machine
 from rezept.core.material import NEVER_BURN
 from rezept.core.names import clean_name, trial_name

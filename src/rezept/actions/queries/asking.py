@@ -11,7 +11,7 @@ from rezept.actions.queries.observed import observed
 from rezept.actions.queries.starting import neighbours, start_from_book
 from rezept.actions.queries.views import failed_shown, named, thumbnail, titles
 from rezept.actions.queries.wall import trial_list
-from rezept.core.findings.nearest import Nearest
+from rezept.core.begin.nearest import Nearest
 from rezept.core.material import NEVER_BURN
 from rezept.core.process import PROCESSES, known_process
 from rezept.core.recipe import KNOWN_HERE, STANDING_RULES, STANDINGS, offered, worth_proving

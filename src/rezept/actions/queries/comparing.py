@@ -5,8 +5,8 @@ from __future__ import annotations
 import sqlite3
 from typing import Any
 
-from rezept.core.findings.changed import changes
 from rezept.core.plan import Plate
+from rezept.core.plan.changed import changes
 from rezept.store import burns as burn_table
 from rezept.store import trials as trial_table
 from rezept.store.trials import TrialRow

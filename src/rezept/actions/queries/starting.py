@@ -8,10 +8,10 @@ from dataclasses import dataclass
 
 from rezept.actions.queries.observed import observed
 from rezept.actions.queries.shop_facts import machine_of
+from rezept.core.begin.nearest import Known, Nearest, Sheet, nearest
+from rezept.core.begin.start import Start, start_around, start_beyond, start_blind, start_usual
 from rezept.core.dose import line_dose, power_w
 from rezept.core.errors import InvalidInput
-from rezept.core.findings.nearest import Known, Nearest, Sheet, nearest
-from rezept.core.findings.start import Start, start_around, start_beyond, start_blind, start_usual
 from rezept.core.findings.undecided import go_on_from
 from rezept.core.names import trial_name
 from rezept.core.parameters import parameter

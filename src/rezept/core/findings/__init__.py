@@ -1,1 +1,1 @@
-"""From readings to decisions: margins, starting points."""
+"""From readings to decisions: what was observed, and what it means for the next sheet."""

@@ -5,8 +5,8 @@ import unittest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from rezept.core.begin.nearest import Known, Sheet, nearest
 from rezept.core.fields import Fields
-from rezept.core.findings.nearest import Known, Sheet, nearest
 from rezept.core.machine import read_machine
 from rezept.core.process import PROCESSES
 from tests.made import HERON, WREN

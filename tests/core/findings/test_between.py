@@ -1,12 +1,10 @@
-"""The finer array between two patches, and what changed between two trials."""
+"""The finer array between two patches."""
 
 import unittest
 
 from rezept.core.errors import InvalidInput
 from rezept.core.findings.between import between
-from rezept.core.findings.changed import changes
-from rezept.core.plan import read_trial
-from tests.made import POWER, SPEED, planned, token_document, trial_document
+from tests.made import POWER, SPEED, planned, trial_document
 
 
 class BetweenTest(unittest.TestCase):
@@ -45,37 +43,6 @@ class BetweenTest(unittest.TestCase):
         for failed, worked, words in (("A1", "A2", "same settings"), ("A1", "Q7", "no patch Q7")):
             with self.assertRaisesRegex(InvalidInput, words):
                 between(plate, failed, worked)
-
-
-class ChangedTest(unittest.TestCase):
-    def said(self, before, now):
-        return changes(read_trial(before).document(), read_trial(now).document())
-
-    def test_only_ranges(self):
-        self.assertEqual(self.said(trial_document(), trial_document(axes=[{**SPEED, "to": 20}, POWER])), [])
-
-    def test_everything_that_changed_is_said_once(self):
-        before = trial_document(hold={"air_level": 1, "passes": 2})
-        now = trial_document(
-            axes=[SPEED], hold={"air_level": 0, "power_pct": 60, "focus_offset_mm": -1}, patch={"shape": "coupon"}
-        )
-        self.assertEqual(
-            self.said(before, now),
-            [
-                "power: varied, now held at 60 %",
-                "passes: 2, now 1",
-                "focus offset: 0 mm, now -1 mm",
-                "air: on, now off",
-                "patch: square, now coupon",
-            ],
-        )
-
-    def test_another_machine_and_a_setting_that_now_varies(self):
-        self.assertIn("machine: Wren, now Heron", self.said(trial_document(), token_document()))
-        now = trial_document(
-            axes=[SPEED, {"parameter": "passes", "along": "y", "values": [1, 2]}], hold={"power_pct": 60}
-        )
-        self.assertIn("passes: held at 1, now varied", self.said(trial_document(), now))
 
 
 if __name__ == "__main__":
