@@ -52,6 +52,7 @@ RELEASED = {
     "0011_readings.sql": "a0a593070d9e523a",
     "0012_rules.sql": "93fbe16030e7bb2e",
     "0013_failed.sql": "e80081d3a99f04eb",
+    "0014_evidence.sql": "60d760a69f885aa1",
 }
 # Of these there is a shop as it was.
 VERSIONS = (1, 3, 4, 5, 6, 7, 8, 10, 11, 13)
@@ -137,6 +138,23 @@ class OldShopTest(OldShopCase):
         page = views.trial_page(shop, trial)
         revision = exporting.freeze_latest(shop, keeper, page["id"], page["edit"])
         self.assertIn(b"G21", exporting.file_of(shop, page["id"], revision, "gcode")[2])
+
+
+class EvidenceTest(OldShopCase):
+    def test_what_a_recipe_was_kept_from_is_its_evidence(self):
+        """Up to version 13 a recipe was one patch, in two columns of its own."""
+        for version in VERSIONS:
+            with self.subTest(version=version):
+                file = gzip.decompress((GOLDEN / "shops" / f"version-{version}.sqlite3.gz").read_bytes())
+                with closing(sqlite3.connect(":memory:")) as db:
+                    # Bytes 18 and 19 say whether it was written with a journal beside it; in memory there is none.
+                    db.deserialize(file.replace(b"\x02\x02", b"\x01\x01", 1))
+                    then = db.execute("SELECT id, burn_id, patch FROM recipe ORDER BY id").fetchall()
+                shop, _, _ = self.opened(version)
+                with shop.database.reading() as db:
+                    now = [book_table.recipe(db, recipe) for recipe, _, _ in then]
+                self.assertGreater(sum(burn is not None for _, burn, _ in then), 0)
+                self.assertEqual([(one["id"], one["burn_id"], one["patch"]) for one in now], then)
 
 
 class ReadingsTest(OldShopCase):

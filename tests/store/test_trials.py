@@ -93,11 +93,24 @@ class RecipeRowsTest(RowsCase):
         with self.shop.database.writing() as db:
             self.burn = burns.add_burn(db, revision, conditions, self.member.id, AT)
 
-    def keep(self, steps, **changes):
+    def keep(self, steps, evidence=None, **changes):
+        evidence = [book.Evidence(self.burn, "A1")] if evidence is None else evidence
         recipe = {"head_id": self.wren, "material_id": self.poplar, "process": "cut", "purpose": "", "note": ""}
-        recipe |= {"standing": "tried", "burn_id": self.burn, "patch": "A1", **changes}
+        recipe |= {"standing": "tried", **changes}
         with self.shop.database.writing() as db:
-            return book.add_recipe(db, recipe, steps, self.member.id, AT)
+            return book.add_recipe(db, recipe, steps, evidence, self.member.id, AT)
+
+    def test_evidence_may_be_a_patch_a_whole_plate_or_nothing(self):
+        """Only a patch that got the very settings is what a recipe was kept from."""
+        rests = {"patch": [book.Evidence(self.burn, "A1")], "plate": [book.Evidence(self.burn, None)], "nothing": []}
+        kept = {what: self.keep([], evidence) for what, evidence in rests.items()}
+        with self.shop.database.reading() as db:
+            own = {what: book.recipe(db, one)["patch"] for what, one in kept.items()}
+            resting = {one["id"] for one in book.recipes_of_burn(db, self.burn)}
+            from_patch = [one["id"] for one in book.kept_from(db, self.burn, "A1")]
+        self.assertEqual(own, {"patch": "A1", "plate": None, "nothing": None})
+        self.assertEqual(resting, {kept["patch"], kept["plate"]})
+        self.assertEqual(from_patch, [kept["patch"]])
 
     def test_steps_keep_their_order(self):
         steps = [

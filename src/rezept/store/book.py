@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import sqlite3
 from collections.abc import Iterable
-from typing import TypedDict
+from typing import NamedTuple, TypedDict
 
 from rezept.core.process import PROCESSES, ProcessKey
 from rezept.core.reading import SURE
@@ -25,10 +25,15 @@ def _by_process(what: str) -> str:
     return "CASE recipe.process " + " ".join(f"WHEN '{key}' THEN {value}" for key, value in said.items()) + " END"
 
 
-_RECIPES = """
+# The patch a recipe was kept from: the first of its evidence that was burned with its very settings.
+_OWN_PATCH = """
+    LEFT JOIN evidence AS own ON own.id = (
+        SELECT min(id) FROM evidence WHERE evidence.recipe_id = recipe.id AND evidence.patch IS NOT NULL)
+"""
+_RECIPES = f"""
     SELECT recipe.id, recipe.head_id, recipe.material_id, recipe.process, recipe.purpose, recipe.standing, recipe.note,
            recipe.conditions, recipe.supplier_code, recipe.links, recipe.superseded_by,
-           recipe.burn_id, recipe.patch, recipe.edit, recipe.at, author.name AS author, recipe.changed_at,
+           own.burn_id, own.patch, recipe.edit, recipe.at, author.name AS author, recipe.changed_at,
            changer.name AS changed_by, revision.trial_id, revision.number AS revision, trial.number AS trial_number,
            (SELECT count(*) FROM confirmation WHERE recipe_id = recipe.id AND taken_back_at IS NULL AND held = 1)
                AS held,
@@ -41,16 +46,17 @@ _RECIPES = """
     FROM recipe
     JOIN member AS author ON author.id = recipe.by_member
     JOIN member AS changer ON changer.id = recipe.changed_by
-    LEFT JOIN burn ON burn.id = recipe.burn_id
+    {_OWN_PATCH}
+    LEFT JOIN burn ON burn.id = own.burn_id
     LEFT JOIN revision ON revision.id = burn.revision_id
     LEFT JOIN trial ON trial.id = revision.trial_id
 """
 # How the patch a recipe rests on came out, as `core.reading.as_it_counts` would say it, in one question for all.
 _CAME_OUT = f"""
-    CASE WHEN EXISTS (SELECT 1 FROM reading WHERE reading.burn_id = recipe.burn_id AND element = recipe.patch
+    CASE WHEN EXISTS (SELECT 1 FROM reading WHERE reading.burn_id = own.burn_id AND element = own.patch
                       AND face = {_by_process("deciding_face")} AND cannot_tell) THEN NULL
     ELSE (SELECT value FROM reading_value
-          WHERE reading_value.burn_id = recipe.burn_id AND element = recipe.patch
+          WHERE reading_value.burn_id = own.burn_id AND element = own.patch
                 AND face = {_by_process("deciding_face")} AND scale = {_by_process("outcome")}
                 AND (said_by = 'person' OR sure >= {SURE})
           ORDER BY said_by = 'photo' LIMIT 1) END
@@ -62,6 +68,13 @@ _BEST_FIRST = " ORDER BY recipe.rank, recipe.changed_at DESC, recipe.id DESC"
 _NO_WORDS = {"conditions": "", "supplier_code": ""}
 # What one may change of a recipe; its settings are evidence and stay.
 CHANGEABLE = ("purpose", "standing", "note", "conditions", "supplier_code", "links", "superseded_by")
+
+
+class Evidence(NamedTuple):
+    """A burn a recipe rests on, and its patch that got the recipe's very settings; None: the plate as a whole."""
+
+    burn_id: int
+    patch: str | None
 
 
 class StepRow(TypedDict):
@@ -77,7 +90,7 @@ class LinkRow(TypedDict):
 
 
 class RecipeRow(TypedDict):
-    """What the book says, the plate it rests on (none: heard or estimated), and how often it held and failed."""
+    """What the book says, the patch it was kept from (none: heard or estimated), and how often it held and failed."""
 
     id: int
     head_id: int
@@ -107,14 +120,16 @@ class RecipeRow(TypedDict):
     steps: list[StepRow]
 
 
-def add_recipe(db: sqlite3.Connection, recipe: AnyRow, steps: Iterable[AnyRow], by: int, at: str) -> int:
-    """A recipe with its steps in order, and the first line of its history."""
+def add_recipe(
+    db: sqlite3.Connection, recipe: AnyRow, steps: Iterable[AnyRow], evidence: Iterable[Evidence], by: int, at: str
+) -> int:
+    """A recipe with its steps in order, what it rests on, and the first line of its history."""
     cursor = db.execute(
         """
         INSERT INTO recipe (head_id, material_id, process, purpose, standing, note, conditions, supplier_code, links,
-                            burn_id, patch, by_member, at, changed_by, changed_at)
+                            by_member, at, changed_by, changed_at)
         VALUES (:head_id, :material_id, :process, :purpose, :standing, :note, :conditions, :supplier_code, :links,
-                :burn_id, :patch, :by, :at, :by, :at)
+                :by, :at, :by, :at)
         """,
         {
             **_NO_WORDS,
@@ -131,6 +146,10 @@ def add_recipe(db: sqlite3.Connection, recipe: AnyRow, steps: Iterable[AnyRow], 
             (recipe_id, position, step["name"], step["process"], as_json(step["settings"]))
             for position, step in enumerate(steps, start=1)
         ],
+    )
+    db.executemany(
+        "INSERT INTO evidence (recipe_id, burn_id, patch, by_member, at) VALUES (?, ?, ?, ?, ?)",
+        [(recipe_id, one.burn_id, one.patch, by, at) for one in evidence],
     )
     _remember(db, recipe_id, by, at)
     return recipe_id
@@ -280,16 +299,28 @@ def history(db: sqlite3.Connection, recipe_id: int) -> list[Row]:
 
 
 def recipes_of_burn(db: sqlite3.Connection, burn_id: int) -> list[RecipeRow]:
-    rows = db.execute(_RECIPES + " WHERE recipe.burn_id = ?" + _BEST_FIRST, (burn_id,))
+    """Recipes that rest on a burn: kept from a patch of it, or with it as evidence."""
+    rows = db.execute(
+        _RECIPES + " WHERE recipe.id IN (SELECT recipe_id FROM evidence WHERE evidence.burn_id = ?)" + _BEST_FIRST,
+        (burn_id,),
+    )
+    return _with_steps(db, rows)
+
+
+def kept_from(db: sqlite3.Connection, burn_id: int, patch: str) -> list[RecipeRow]:
+    """Recipes whose very settings a patch got: those kept from it, and those it was burned for as evidence."""
+    rested = " WHERE recipe.id IN (SELECT recipe_id FROM evidence WHERE evidence.burn_id = ? AND evidence.patch = ?)"
+    rows = db.execute(_RECIPES + rested + _BEST_FIRST, (burn_id, patch))
     return _with_steps(db, rows)
 
 
 _MAP = f"""
     SELECT best.*, recipe_step.settings
     FROM (
-        SELECT id, material_id, head_id, standing, purpose, burn_id, patch,
-               count(*) OVER cell AS known, row_number() OVER (cell ORDER BY rank, changed_at DESC, id DESC) AS place
-        FROM recipe
+        SELECT recipe.id, material_id, head_id, standing, purpose, own.burn_id, own.patch,
+               count(*) OVER cell AS known,
+               row_number() OVER (cell ORDER BY rank, changed_at DESC, recipe.id DESC) AS place
+        FROM recipe {_OWN_PATCH}
         WHERE process = :process AND standing <> 'retired' AND superseded_by IS NULL AND NOT {_FAILED}
         WINDOW cell AS (PARTITION BY material_id, head_id)
     ) AS best

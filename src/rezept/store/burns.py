@@ -128,7 +128,8 @@ def undecided_burns(db: sqlite3.Connection, material_id: int, head_id: int, proc
         FROM burn JOIN revision ON revision.id = burn.revision_id JOIN trial ON trial.id = revision.trial_id
         WHERE trial.material_id = :material AND trial.head_id = :head AND trial.process = :process
               AND burn.taken_back_at IS NULL
-              AND NOT EXISTS (SELECT 1 FROM recipe WHERE recipe.burn_id = burn.id AND recipe.standing <> 'retired')
+              AND NOT EXISTS (SELECT 1 FROM evidence JOIN recipe ON recipe.id = evidence.recipe_id
+                              WHERE evidence.burn_id = burn.id AND recipe.standing <> 'retired')
               AND (EXISTS (SELECT 1 FROM reading WHERE reading.burn_id = burn.id)
                    OR EXISTS (SELECT 1 FROM reading_value WHERE reading_value.burn_id = burn.id))
         ORDER BY burn.id DESC LIMIT :most

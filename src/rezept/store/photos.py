@@ -159,7 +159,7 @@ def by_another_rule(db: sqlite3.Connection, rule: str) -> list[int]:
         JOIN trial ON trial.id = revision.trial_id
         WHERE matrix IS NOT NULL AND trouble = '' AND NOT removed AND rule <> :rule
             AND trial.process IN (SELECT value FROM json_each(:through))
-            AND NOT EXISTS (SELECT 1 FROM recipe WHERE recipe.burn_id = plate_photo.burn_id)
+            AND NOT EXISTS (SELECT 1 FROM evidence WHERE evidence.burn_id = plate_photo.burn_id)
         ORDER BY plate_photo.face = 'back', plate_photo.id
         """,
         {"rule": rule, "through": _THROUGH},

@@ -30,8 +30,8 @@ def standing(db: sqlite3.Connection, trials: Iterable[int]) -> dict[int, Row]:
             WHERE burn.taken_back_at IS NULL GROUP BY revision.trial_id
         ),
         known AS (
-            SELECT revision.trial_id, count(*) AS recipes
-            FROM recipe JOIN burn ON burn.id = recipe.burn_id JOIN revision ON revision.id = burn.revision_id
+            SELECT revision.trial_id, count(DISTINCT evidence.recipe_id) AS recipes
+            FROM evidence JOIN burn ON burn.id = evidence.burn_id JOIN revision ON revision.id = burn.revision_id
             JOIN asked ON asked.id = revision.trial_id
             WHERE burn.taken_back_at IS NULL GROUP BY revision.trial_id
         )

@@ -39,7 +39,7 @@ from rezept.store import equipment as equipment_table
 from rezept.store import failed as failed_table
 from rezept.store import readings as reading_table
 from rezept.store import trials as trial_table
-from rezept.store.book import RecipeRow
+from rezept.store.book import Evidence, RecipeRow
 from rezept.store.equipment import HeadRow
 from rezept.store.errors import Stale
 from rezept.store.rows import AnyRow, Row
@@ -112,9 +112,11 @@ class _Patch:
             "head_id": self.frozen["head_id"],
             "material_id": self.frozen["material_id"],
             "process": self.process.key,
-            "burn_id": self.burn_id,
-            "patch": self.planned["id"],
         }
+
+    @property
+    def evidence(self) -> Evidence:
+        return Evidence(self.burn_id, self.planned["id"])
 
 
 def _read_patch(db: sqlite3.Connection, burn_id: int, patch: str) -> _Patch:
@@ -158,14 +160,14 @@ def keep_recipe(shop: Shop, by: Member, burn_id: int, patch: str, document: Any)
             )
         if any(one["patch"] == patch for one in failed_table.failed_settings(db, burn_id=burn_id)):
             raise Refused(f"{patch} is kept as what failed; take that back first.", "patch", patch)
-        for kept in book_table.recipes_of_burn(db, burn_id):
-            if kept["patch"] == patch and kept["purpose"] == words["purpose"] and kept["standing"] != "retired":
+        for kept in book_table.kept_from(db, burn_id, patch):
+            if kept["purpose"] == words["purpose"] and kept["standing"] != "retired":
                 raise Refused(f"{patch} is in the book already.", "patch", patch)
         recipe = {**words, **read.place, "standing": standing}
         head = equipment_table.head(db, read.frozen["head_id"])
         settings = _that_can_be(read.planned["settings"], read.process.key, head, patch)
         step = {"name": read.process.name, "process": read.process.key, "settings": settings}
-        return _added(db, shop, by, recipe, step, "kept")
+        return _added(db, shop, by, recipe, step, [read.evidence], "kept")
 
 
 def keep_failed(shop: Shop, by: Member, burn_id: int, patch: str, note: str = "") -> int:
@@ -176,11 +178,9 @@ def keep_failed(shop: Shop, by: Member, burn_id: int, patch: str, note: str = ""
         read = _read_patch(db, burn_id, patch)
         if any(one["patch"] == patch for one in failed_table.failed_settings(db, burn_id=burn_id)):
             raise Refused(f"{patch} is kept as what failed already.", "patch", patch)
-        if any(
-            one["patch"] == patch and one["standing"] != "retired" for one in book_table.recipes_of_burn(db, burn_id)
-        ):
+        if any(one["standing"] != "retired" for one in book_table.kept_from(db, burn_id, patch)):
             raise Refused(f"{patch} is in the book as a recipe; retire that first.", "patch", patch)
-        failed = {**read.place, "settings": read.planned["settings"], "note": note}
+        failed = {**read.place, **read.evidence._asdict(), "settings": read.planned["settings"], "note": note}
         log_trial(db, shop, by, trial_table.trial(db, read.frozen["trial_id"]), f"kept {patch} as what failed on")
         return failed_table.add(db, failed, by.id, shop.now())
 
@@ -198,8 +198,16 @@ def take_back_failed(shop: Shop, by: Member, failed_id: int) -> None:
         log_trial(db, shop, by, trial_table.trial(db, failed["trial_id"]), "took back what failed on")
 
 
-def _added(db: sqlite3.Connection, shop: Shop, by: Member, recipe: AnyRow, step: AnyRow, verb: str) -> int:
-    recipe_id = book_table.add_recipe(db, recipe, [step], by.id, shop.now())
+def _added(
+    db: sqlite3.Connection,
+    shop: Shop,
+    by: Member,
+    recipe: AnyRow,
+    step: AnyRow,
+    evidence: list[Evidence],
+    verb: str,
+) -> int:
+    recipe_id = book_table.add_recipe(db, recipe, [step], evidence, by.id, shop.now())
     log_recipe(db, shop, by, {**recipe, "id": recipe_id}, verb)
     return recipe_id
 
@@ -279,10 +287,8 @@ def write_down(shop: Shop, by: Member, document: Mapping[str, Any], settings: Ma
             "material_id": material_id,
             "process": process,
             "standing": standing,
-            "burn_id": None,
-            "patch": None,
         }
-        return _added(db, shop, by, recipe, step, "wrote down")
+        return _added(db, shop, by, recipe, step, [], "wrote down")
 
 
 def _superseded_by(db: sqlite3.Connection, recipe: RecipeRow, other_id: int | None) -> int | None:

@@ -14,7 +14,7 @@ from rezept.core.colour_difference import ciede2000
 from rezept.core.reading import SPOILING
 from rezept.store import photos as photo_table
 from rezept.store import trials as trial_table
-from rezept.store.book import recipes_of_burn
+from rezept.store.book import kept_from
 from rezept.store.equipment import HeadRow, MaterialRow
 from rezept.store.rows import Row
 
@@ -70,7 +70,7 @@ def _found(
     plate = as_burned(db, row["burn_id"], trial_table.plate_of_revision(db, row["revision_id"])["plate"])
     patch = next(one for one in plate["patches"] if one["id"] == row["patch"])
     where = named({key: row[key] for key in ("head_id", "material_id", "process")}, *names)
-    recipe = next((one["id"] for one in recipes_of_burn(db, row["burn_id"]) if one["patch"] == row["patch"]), None)
+    recipe = next((one["id"] for one in kept_from(db, row["burn_id"], row["patch"])), None)
     return {
         **where,
         "recipe_id": recipe,
