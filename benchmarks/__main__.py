@@ -8,6 +8,7 @@ from benchmarks import (
     book,
     burning,
     crowd,
+    deciding,
     first_load,
     gcode,
     hostile,
@@ -31,6 +32,7 @@ SHORT = (
     book.figures,
     lists.figures,
     first_load.figures,
+    deciding.figures,
 )
 LONG = (reading.accuracy_figures, strangers.figures, crowd.figures, hostile.figures, kill.figures, kill.worker_figures)
 # Longer than this, nobody looks at it before every change.

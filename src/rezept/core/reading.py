@@ -10,6 +10,8 @@ from rezept.core.fields import Fields
 from rezept.core.process import Process
 from rezept.core.scales import Speaker, scale_of
 
+# The file of readings (docs/formats/readings.md).
+FORMAT, VERSION = "rezept-readings", 1
 # From here on a photo's word counts until a person says otherwise.
 SURE = 0.9
 # The day from which photographs are scored as they are by now (core/photo/score.py). Another day is another rule: what

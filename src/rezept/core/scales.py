@@ -149,7 +149,15 @@ SCALES: dict[str, Scale] = {
         Scale("depth_mm", "depth", "length", "typed", 0, 200, _MARKS, unit="mm", question="Depth by callipers"),
     )
 }
+# L* of the blackest mark there is, and of the whitest frost.
+BLACKEST, WHITEST = 12.0, 93.0
 SAID_BY_PHOTOS = tuple(key for key, scale in SCALES.items() if "photo" in scale.said_by)
+
+
+def darkness_to_lightness(darkness: float, ground: float, mark: str) -> float:
+    """L* of a mark that was scored by eye: even steps from the ground to as dark (as white) as marks get."""
+    end = WHITEST if mark == "lighter" else BLACKEST
+    return ground + darkness / SCALES["darkness"].high * (end - ground)
 
 
 def scale_of(key: object, process: Process, path: str) -> Scale:

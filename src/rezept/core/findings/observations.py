@@ -5,8 +5,8 @@ Every judgement reads this table; none looks at plates and readings by itself.
 
 from __future__ import annotations
 
-from collections.abc import Collection, Mapping, Sequence
-from dataclasses import dataclass
+from collections.abc import Callable, Collection, Mapping, Sequence
+from dataclasses import dataclass, field
 from typing import Literal
 
 import numpy as np
@@ -50,6 +50,7 @@ class Observations:
     settings, dose : as burned, with all passes and corrections; NaN where an element has no such setting
     outcome, doubt : NaN where it is not read
     row, column, block : its place in its array, from 1, block 0 without blocks; x_mm, y_mm : on its plate
+    others : whatever else was read of them, by scale or by what photographs measure; NaN where nothing was
     """
 
     process: Process
@@ -68,6 +69,7 @@ class Observations:
     block: Indices
     x_mm: Floats
     y_mm: Floats
+    others: Mapping[str, Floats] = field(default_factory=dict)
 
     def __len__(self) -> int:
         return len(self.element)
@@ -104,8 +106,12 @@ def observations_of(
     bare: Collection[str] = (),
     uncertain: Collection[str] = (),
     burned: Burned = Burned(),
+    others: Mapping[str, Mapping[str, float]] | None = None,
 ) -> Observations:
-    """The observations of one burn from its plate as burned, by the step that is judged."""
+    """The observations of one burn from its plate as burned, by the step that is judged.
+
+    outcomes : of each element that is read; others : by what was read, of each element it was read of
+    """
     elements, step, names = plate.elements, plate.judged, plate.elements.ids
     read = [outcomes.get(name) for name in names]
     count = len(names)
@@ -131,6 +137,7 @@ def observations_of(
         block=np.zeros(count, np.int64) if elements.block is None else elements.block,
         x_mm=elements.x_mm,
         y_mm=elements.y_mm,
+        others={key: np.array([of.get(name, np.nan) for name in names], float) for key, of in (others or {}).items()},
     )
 
 
@@ -143,10 +150,12 @@ def joined(tables: Sequence[Observations]) -> Observations:
     """
     if len({table.process.key for table in tables}) != 1:
         raise ValueError("observations of one process can be joined, of several or none they cannot")
-    keys = dict.fromkeys(key for table in tables for key in table.settings)
 
-    def column(key: str) -> Floats:
-        return np.concatenate([table.settings.get(key, np.full(len(table), np.nan)) for table in tables])
+    def columns(of: Callable[[Observations], Mapping[str, Floats]]) -> dict[str, Floats]:
+        keys = dict.fromkeys(key for table in tables for key in of(table))
+        return {
+            key: np.concatenate([of(table).get(key, np.full(len(table), np.nan)) for table in tables]) for key in keys
+        }
 
     arrays = ("burn", "measured_mm", "dose", "outcome", "doubt", "row", "column", "block", "x_mm", "y_mm")
     return Observations(
@@ -155,6 +164,7 @@ def joined(tables: Sequence[Observations]) -> Observations:
         day=tuple(day for table in tables for day in table.day),
         lot=tuple(lot for table in tables for lot in table.lot),
         state=tuple(state for table in tables for state in table.state),
-        settings={key: column(key) for key in keys},
+        settings=columns(lambda table: table.settings),
+        others=columns(lambda table: table.others),
         **{name: np.concatenate([getattr(table, name) for table in tables]) for name in arrays},
     )

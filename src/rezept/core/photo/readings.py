@@ -12,10 +12,8 @@ from rezept.core.photo.figures import Figures, written
 from rezept.core.photo.laid import Laid, place_doubted
 from rezept.core.photo.score import Scored, scored
 from rezept.core.plan import Plate
-from rezept.core.reading import PLACE_DOUBTFUL
+from rezept.core.reading import FORMAT, PLACE_DOUBTFUL, VERSION
 
-FORMAT = "rezept-readings"
-VERSION = 1
 # A place that may be wrong halves what the scores there are worth.
 DOUBTED = 0.5
 

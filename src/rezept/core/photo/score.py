@@ -11,7 +11,7 @@ from rezept.core.photo.figures import Figures
 from rezept.core.photo.openings import FALLEN
 from rezept.core.plan import Plate
 from rezept.core.reading import BELOW_ALIKE, PLACE_DOUBTFUL, SPOILING
-from rezept.core.scales import SCALES
+from rezept.core.scales import BLACKEST, SCALES, WHITEST
 
 Floats = NDArray[np.float64]
 
@@ -27,8 +27,6 @@ FALLEN_UNSURE = 0.1
 NOT_SURE = 0.8
 # A bridge is worth naming from this length on.
 LEAST_BRIDGE_MM = 0.6
-# L* of the blackest mark there is, and of the whitest frost.
-BLACKEST, WHITEST = 12.0, 93.0
 MOST_DARK = int(SCALES["darkness"].high)
 # Scatter of L* within a patch up to which it is even, fair, uneven; more is blotchy.
 EVEN = (2.5, 5.0, 9.0)

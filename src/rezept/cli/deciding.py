@@ -1,0 +1,195 @@
+"""Decisions without a shop: from readings files to settings, the next array, and what is missing."""
+
+from __future__ import annotations
+
+import sys
+from collections.abc import Sequence
+from pathlib import Path
+from typing import Any
+
+import click
+import numpy as np
+
+from rezept.actions.commands import exporting
+from rezept.cli.words import main, read_input, says_why
+from rezept.core.errors import InvalidInput, quoted
+from rezept.core.findings.candidates import Aim
+from rezept.core.findings.choices import VARIED, Wish
+from rezept.core.findings.from_readings import ReadPlate
+from rezept.core.parameters import parameter
+from rezept.core.plan import Trial
+from rezept.core.process import Process
+from rezept.core.scales import scale_of
+from rezept.core.wording import settings_name
+from rezept.formats.strict_json import read_json, write_json
+
+DARKNESS = "darkness="
+LEAST_PATCHES, MOST_PATCHES = 1, 400
+
+
+@main.command()
+@click.argument("readings", nargs=-1, required=True)
+@click.option(
+    "--aim",
+    "aims",
+    multiple=True,
+    metavar="AIM",
+    help="fastest, gentlest, forgiving, cleanest, or darkness=L with L* from 0 to 100; several may be named.",
+)
+@click.option("--at-most", multiple=True, metavar="SETTING=VALUE", help="Choose no more of a setting: power_pct=70.")
+@click.option("--bound", multiple=True, metavar="SCALE=VALUE", help="Expect no more of what is read: char=1.")
+@click.option("--piece-mm", type=float, help="Say seconds for so many mm of outline (mm2 of what is filled), not 100.")
+@click.option("--most", type=int, default=16, show_default=True, help="Patches the next array may have.")
+@click.option("--probe", metavar="FILE", help="A list of settings to say what is expected of.")
+@click.option("--json", "json", metavar="FILE", help="Write the decision; - for standard output.")
+@says_why
+def decide(
+    readings: tuple[str, ...],
+    aims: tuple[str, ...],
+    at_most: tuple[str, ...],
+    bound: tuple[str, ...],
+    piece_mm: float | None,
+    most: int,
+    probe: str | None,
+    json: str | None,
+) -> None:
+    """Decide by READINGS (rezept-readings files of one material, process and head).
+
+    Files with one name of a lot share a sheet's luck; a file without it is from a sheet of its own.
+    """
+    # What models need of SciPy takes longer to import than a plan takes.
+    from rezept.core.findings.decision import aims_of
+    from rezept.core.findings.decision import decide as decided
+    from rezept.core.findings.from_readings import ground_lightness, read_readings
+    from rezept.core.findings.observations import joined
+    from rezept.core.findings.report import decision_document
+
+    plates = [read_readings(read_json(read_input(file), file), burn) for burn, file in enumerate(readings, start=1)]
+    trial = _one_thing(readings, plates)
+    process = trial.process
+    named, wanted = _aims(aims, aims_of(process))
+    wish = Wish(
+        _bounds(at_most, process, settings=True), _bounds(bound, process, settings=False), _piece(piece_mm), _most(most)
+    )
+    decision = decided(
+        joined([one.seen for one in plates]),
+        trial.machine,
+        aims=named,
+        wish=wish,
+        ground=ground_lightness(plates[-1].plate),
+        wanted=wanted,
+    )
+    sources = [i for i, one in enumerate(plates) for _ in range(len(one.seen))]
+    document = decision_document(decision, trial, readings, sources, _probes(probe))
+    if json == "-":
+        sys.stdout.buffer.write(write_json(document))
+        return
+    if json:
+        exporting.write_all({Path(json): write_json(document)})
+    for candidate in decision.candidates:
+        click.echo(f"{candidate.aim}: {settings_name(candidate.settings)}. {candidate.why}")
+    if decision.next is not None:
+        click.echo(f"next: {decision.next.why}")
+    for sentence in [*decision.questions, *(one.why for one in decision.look_again)]:
+        click.echo(sentence, err=True)
+
+
+def _one_thing(files: Sequence[str], plates: Sequence[ReadPlate]) -> Trial:
+    """The trial all of them are of: one process, machine, head and material.
+
+    Raises
+    ------
+    InvalidInput : two of them differ in one of these
+    """
+    first = plates[0].plate.trial
+    for file, one in zip(files, plates, strict=True):
+        trial = one.plate.trial
+        for what, here, there in (
+            ("process", trial.process.key, first.process.key),
+            ("machine", trial.machine.name, first.machine.name),
+            ("head", trial.machine.head.name, first.machine.head.name),
+            ("material", trial.material.title, first.material.title),
+        ):
+            if here != there:
+                raise InvalidInput(
+                    f"{file} is of another {what} ({here or 'unnamed'}) than {files[0]} ({there or 'unnamed'});"
+                    " a decision is for one.",
+                    what,
+                    here,
+                )
+    return plates[-1].plate.trial
+
+
+def _aims(named: Sequence[str], known: Sequence[Aim]) -> tuple[list[Aim], float | None]:
+    """The aims asked for, all but a wanted darkness where none is, and the L* that is wanted."""
+    wanted: float | None = None
+    found: list[Aim] = []
+    for name in named:
+        aim = name
+        if name.startswith(DARKNESS):
+            wanted = _number(name.removeprefix(DARKNESS), "aim", 0.0, 100.0)
+            aim = "darkness"
+        elif name == "darkness":
+            raise InvalidInput("Say how dark: darkness=40, an L* from 0 (black) to 100 (white).", "aim", name)
+        if aim not in known:
+            raise InvalidInput(f"There is no aim {quoted(name)} for this process. There is: {', '.join(known)}.", "aim")
+        found.append(next(one for one in known if one == aim))
+    return (found or [aim for aim in known if aim != "darkness"]), wanted
+
+
+def _number(text: str, path: str, low: float, high: float) -> float:
+    try:
+        value = float(text)
+    except ValueError:
+        raise InvalidInput(f"{quoted(text)} is no number.", path, text) from None
+    if not low <= value <= high:
+        raise InvalidInput(f"{text} should be from {low:g} to {high:g}.", path, value)
+    return value
+
+
+def _bounds(named: Sequence[str], process: Process, *, settings: bool) -> dict[str, float]:
+    """``KEY=VALUE`` words as bounds of settings or of what is read."""
+    option = "--at-most" if settings else "--bound"
+    found = {}
+    for word in named:
+        key, sign, value = word.partition("=")
+        if not sign:
+            raise InvalidInput(
+                f"{option} takes a name and a value: {'power_pct=70' if settings else 'char=1'}.", option
+            )
+        row = parameter(key, option) if settings else scale_of(key, process, option)
+        found[row.key] = _number(value, option, row.low, row.high)
+    return found
+
+
+def _piece(size: float | None) -> float | None:
+    if size is not None and not (np.isfinite(size) and size > 0):
+        raise InvalidInput("A piece is longer than 0 mm.", "--piece-mm", size)
+    return size
+
+
+def _most(most: int) -> int:
+    if not LEAST_PATCHES <= most <= MOST_PATCHES:
+        raise InvalidInput(f"An array has {LEAST_PATCHES} to {MOST_PATCHES} patches.", "--most", most)
+    return most
+
+
+def _probes(file: str | None) -> list[dict[str, float]]:
+    """The settings somebody asks about: a list of objects, each with speed and power at least."""
+    if file is None:
+        return []
+    asked: Any = read_json(read_input(file), file)
+    if not isinstance(asked, list):
+        raise InvalidInput("Settings to ask about come as a list of objects.", "probe")
+    found = []
+    for i, one in enumerate(asked):
+        path = f"probe[{i}]"
+        if not isinstance(one, dict):
+            raise InvalidInput("Each of the settings to ask about is an object with keys.", path)
+        for key in VARIED:
+            if key not in one:
+                raise InvalidInput(f"{parameter(key, path).name.capitalize()} is missing.", f"{path}.{key}")
+        found.append(
+            {key: parameter(key, f"{path}.{key}").checked(value, f"{path}.{key}") for key, value in one.items()}
+        )
+    return found

@@ -1,0 +1,76 @@
+"""A setting worth choosing, for one aim, with what to expect of it."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Any, Literal
+
+import numpy as np
+
+from rezept.core.process import Process
+
+Aim = Literal["fastest", "gentlest", "forgiving", "cleanest", "darkness"]
+PredictedKey = Literal["p_drops_out", "lightness"]
+# The middle 80 in 100 of what is possible.
+LOW, HIGH = 0.1, 0.9
+# From here on it is said to hold: 99 of 100 fresh sheets.
+HOLDS = 0.99
+
+
+@dataclass(frozen=True)
+class Predicted:
+    """What to expect: the share of fresh sheets that drop out, or the lightness of one fresh patch; 80 % lie between
+    `low` and `high`."""
+
+    key: PredictedKey
+    value: float
+    low: float
+    high: float
+
+    def document(self) -> dict[str, float]:
+        return {self.key: self.value, "low": self.low, "high": self.high}
+
+
+@dataclass(frozen=True)
+class Candidate:
+    """A setting for an aim.
+
+    power_down_pct, speed_up_pct : how far either alone may go before it is lost; None where it is not lost within what
+        can be said
+    seconds : for the length or area somebody asked for
+    certain : what the aim promises is as good as sure
+    """
+
+    aim: Aim
+    settings: Mapping[str, float]
+    predicted: Predicted
+    power_down_pct: float | None
+    speed_up_pct: float | None
+    seconds: float
+    certain: bool
+    why: str
+
+    def document(self) -> dict[str, Any]:
+        return {
+            "aim": self.aim,
+            "settings": dict(self.settings),
+            "predicted": self.predicted.document(),
+            "margin": {"power_down_pct": self.power_down_pct, "speed_up_pct": self.speed_up_pct},
+            "seconds": round(self.seconds, 2),
+            "certain": self.certain,
+            "why": self.why,
+        }
+
+
+def seconds_for(process: Process, settings: Mapping[str, float], size: float) -> float:
+    """Seconds of beam for a length in mm, or for what fills for an area in mm2; turns and travel come on top."""
+    passes = settings.get("passes", 1.0)
+    if process.fills:
+        return passes * size / (settings["speed_mm_s"] * settings.get("line_spacing_mm", 0.1))
+    return passes * size / settings["speed_mm_s"]
+
+
+def in_hundred(share: float) -> str:
+    """``98 of 100``; never 100 of what is only expected."""
+    return f"{min(int(np.floor(100 * share + 1e-6)), 99)} of 100"

@@ -1,0 +1,117 @@
+"""What may be chosen: settings a machine can show and do, near what was burned, within what somebody allows."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+from rezept.core.findings.observations import Observations
+from rezept.core.machine import Machine
+from rezept.core.parameters import PARAMETERS
+from rezept.core.plan.holding import limits_of
+
+Floats = NDArray[np.float64]
+
+# So far beyond what was burned may be chosen: the models say how unsure they are there, and farther nothing is known.
+POWER_BEYOND, SPEED_BEYOND = 1.25, 2.0
+MOST_POWERS, MOST_HELD, SPEEDS = 11, 6, 40
+VARIED = ("power_pct", "speed_mm_s")
+
+
+@dataclass(frozen=True)
+class Wish:
+    """What somebody wants to keep to.
+
+    at_most : of settings; outcome_at_most : of what is read (char, soot, ...)
+    piece_mm : length of the outline (area in mm2 for what fills) seconds are said for; None: 100
+    most : so many patches the next array may have
+    """
+
+    at_most: Mapping[str, float] = field(default_factory=dict)
+    outcome_at_most: Mapping[str, float] = field(default_factory=dict)
+    piece_mm: float | None = None
+    most: int = 16
+
+    @property
+    def length(self) -> float:
+        return 100.0 if self.piece_mm is None else self.piece_mm
+
+
+@dataclass(frozen=True)
+class Choices:
+    """What one may choose from.
+
+    held : other settings, as they were burned, the most burned first; each goes with every power and speed
+    powers : ``(p,)`` that can be shown; speeds : ``(v,)`` from slow to fast, evenly spread, to look along
+    """
+
+    machine: Machine
+    held: tuple[dict[str, float], ...]
+    powers: Floats
+    speeds: Floats
+
+    def columns(self, held: Mapping[str, float], power: Floats, speed: Floats) -> dict[str, Floats]:
+        """``(n,)`` columns of settings."""
+        others = {key: np.full(len(power), value) for key, value in held.items()}
+        return {**others, "power_pct": power, "speed_mm_s": speed}
+
+    def grid(self, held: Mapping[str, float]) -> dict[str, Floats]:
+        """All powers with all speeds, ``(p * v,)``, the speeds running first."""
+        power, speed = np.meshgrid(self.powers, self.speeds, indexing="ij")
+        return self.columns(held, power.ravel(), speed.ravel())
+
+    def slower(self, speed: float) -> float:
+        """The next speed at or below that the control can show."""
+        return shown(self.machine, "speed_mm_s", speed, "down")
+
+    def stronger(self, power: float) -> float:
+        """The next power at or above that the control can show, at most what the machine should give."""
+        return min(shown(self.machine, "power_pct", power, "up"), self.machine.max_power_pct)
+
+
+def finest(machine: Machine, key: str) -> float:
+    """The finest difference worth typing on a machine."""
+    return machine.finest(key) or PARAMETERS[key].step
+
+
+def shown(machine: Machine, key: str, value: float, way: Literal["down", "near", "up"] = "near") -> float:
+    """A value as the control can show it."""
+    step = finest(machine, key)
+    # A value that is a step already stays one, whatever the last bit says.
+    steps = {"down": math.floor(value / step + 1e-9), "near": round(value / step), "up": math.ceil(value / step - 1e-9)}
+    return float(f"{steps[way] * step:.10g}")
+
+
+def choices_of(seen: Observations, rows: NDArray[np.bool_], machine: Machine, wish: Wish) -> Choices:
+    """What may be chosen after what was burned: at least one row, each with power and speed."""
+    held = _held(seen, rows, wish)
+    powers, speeds = (seen.settings[key][rows] for key in VARIED)
+    low, high = limits_of(machine, "power_pct")
+    high = min(high, wish.at_most.get("power_pct", high))
+    low, high = max(low, powers.min() / POWER_BEYOND), min(high, powers.max() * POWER_BEYOND)
+    step = finest(machine, "power_pct")
+    count = max(int((high - low) / step + 1e-9), 0) + 1
+    shares = np.linspace(0, 1, min(count, MOST_POWERS))
+    shown_powers = np.unique([shown(machine, "power_pct", low + share * (high - low)) for share in shares])
+    shown_powers = shown_powers[(shown_powers >= low - 1e-9) & (shown_powers <= high + 1e-9)]
+    top = min(machine.of_head("max_speed_mm_s"), wish.at_most.get("speed_mm_s", np.inf), speeds.max() * SPEED_BEYOND)
+    least = min(max(speeds.min() / SPEED_BEYOND, finest(machine, "speed_mm_s")), top)
+    return Choices(machine, held, shown_powers, np.geomspace(least, top, SPEEDS))
+
+
+def _held(seen: Observations, rows: NDArray[np.bool_], wish: Wish) -> tuple[dict[str, float], ...]:
+    """The other settings of what counts, each set once, the most burned first; what is not allowed stays out."""
+    keys = [key for key in seen.settings if key not in VARIED]
+    table = np.column_stack([np.zeros(int(rows.sum())), *(seen.settings[key][rows] for key in keys)])
+    unique, counts = np.unique(np.nan_to_num(table, nan=np.inf), axis=0, return_counts=True)
+    found = []
+    for row in unique[np.argsort(-counts, kind="stable")]:
+        held = {key: float(value) for key, value in zip(keys, row[1:], strict=True) if np.isfinite(value)}
+        if all(held.get(key, -np.inf) <= most for key, most in wish.at_most.items() if key not in VARIED):
+            found.append(held)
+    return tuple(found[:MOST_HELD])

@@ -1,0 +1,289 @@
+"""What plates of one material, process and head say: models, candidates by aim, the next array, and what is odd."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from rezept.core.errors import InvalidInput
+from rezept.core.findings.candidates import Aim, Candidate, Predicted
+from rezept.core.findings.choices import VARIED, Wish, choices_of
+from rezept.core.findings.coding import coding_of
+from rezept.core.findings.cut_aims import CutAims
+from rezept.core.findings.cut_fit import CutModel, Scores, fit_cut, stray_share
+from rezept.core.findings.cut_law import LEVELS, STRAY, level_bounds, score_share
+from rezept.core.findings.graded import STRANGE, GradedModel, fit_graded
+from rezept.core.findings.mark_aims import MarkAims
+from rezept.core.findings.next_array import NextArray, next_of_cut, next_of_mark
+from rezept.core.findings.observations import Observations
+from rezept.core.machine import Machine
+from rezept.core.process import Process
+from rezept.core.scales import SCALES
+from rezept.core.wording import counted
+
+Floats = NDArray[np.float64]
+
+CUT_AIMS: tuple[Aim, ...] = ("fastest", "gentlest", "forgiving", "cleanest")
+MARK_AIMS: tuple[Aim, ...] = (*CUT_AIMS, "darkness")
+NO_WISH = Wish()
+LIGHTNESS = "lightness"
+# Fewer readings of something say nothing of it.
+FEWEST = 3
+# So many of the scores may contradict all others before the law itself is doubted.
+_CONTRADICTED = 0.15
+# Patches of one sheet scatter by some per cent of dose; by so much no law is behind it.
+_AT_RANDOM = 0.18
+
+
+@dataclass(frozen=True)
+class LookAgain:
+    """An observation that contradicts the rest, by its row and by what it is called."""
+
+    row: int
+    element: str
+    why: str
+
+
+@dataclass(frozen=True)
+class Decision:
+    """What plates mean.
+
+    aims : what chooses and predicts, for more questions; None where nothing counts
+    candidates : one for each aim that was asked for and can be met
+    questions : what is missing, in sentences
+    """
+
+    aims: CutAims | MarkAims | None
+    candidates: tuple[Candidate, ...]
+    next: NextArray | None
+    questions: tuple[str, ...]
+    look_again: tuple[LookAgain, ...]
+    model: dict[str, Any]
+
+    def predicted(self, settings: Mapping[str, float]) -> Predicted | None:
+        return None if self.aims is None else self.aims.predicted(settings)
+
+
+def aims_of(process: Process) -> tuple[Aim, ...]:
+    return CUT_AIMS if process.passes_through else MARK_AIMS
+
+
+def lots_of(seen: Observations, rows: NDArray[np.bool_]) -> tuple[NDArray[np.int64], tuple[str, ...]]:
+    """``(n,)`` which sheet each of the rows is from, and their names; a burn without a lot is a sheet of its own."""
+    names = [lot if lot is not None else f"burn {burn}" for lot, burn in zip(seen.lot, seen.burn.tolist(), strict=True)]
+    kept = [name for name, counts in zip(names, rows.tolist(), strict=True) if counts]
+    order = tuple(dict.fromkeys(kept))
+    return np.array([order.index(name) for name in kept], np.int64), order
+
+
+def decide(
+    seen: Observations,
+    machine: Machine,
+    *,
+    aims: Sequence[Aim],
+    wish: Wish = NO_WISH,
+    ground: float = 80.0,
+    wanted: float | None = None,
+) -> Decision:
+    """Choose by what was observed.
+
+    Parameters
+    ----------
+    seen : of one process, on one head
+    aims : what to choose for; the next array is for the first of them
+    ground : L* of the bare sheet; wanted : the L* asked for, with the aim ``darkness``
+
+    Raises
+    ------
+    InvalidInput : the process has no such aim
+    """
+    for aim in aims:
+        if aim not in aims_of(seen.process):
+            raise InvalidInput(f"{seen.process.name} has no aim {aim!r}.", "aim", aim)
+    by = seen.outcome if seen.process.passes_through else seen.others.get(LIGHTNESS)
+    if by is None or not _read(seen, by).any():
+        nothing = "Nothing that was burned at one known setting has been read yet: score the plate first."
+        return Decision(None, (), None, (nothing,), (), {})
+    if seen.process.passes_through:
+        return _decide_cut(seen, machine, aims, wish)
+    return _decide_mark(seen, machine, aims, wish, ground, wanted)
+
+
+def _read(seen: Observations, values: Floats) -> NDArray[np.bool_]:
+    """``(n,)`` what was burned at one setting, with power and speed, and of which a value was read."""
+    rows = np.array([state == "burned" for state in seen.state], bool) & ~np.isnan(values)
+    for key in VARIED:
+        rows &= ~np.isnan(seen.settings.get(key, np.full(len(seen), np.nan)))
+    return rows
+
+
+def _graded(seen: Observations, key: str) -> GradedModel | None:
+    """The model of something else that was read of enough of them; None where it was not, or is the same everywhere."""
+    values = seen.others.get(key)
+    if values is None:
+        return None
+    rows = _read(seen, values)
+    if int(rows.sum()) < FEWEST:
+        return None
+    scale = SCALES.get(key)
+    low, high = (scale.low, scale.high) if scale is not None else (0.0, 100.0)
+    settings = {name: column[rows] for name, column in seen.settings.items()}
+    return fit_graded(
+        settings,
+        coding_of(seen, rows),
+        values[rows],
+        lots_of(seen, rows)[0],
+        np.ones(int(rows.sum())),
+        low=low,
+        high=high,
+    )
+
+
+def _others(seen: Observations, wish: Wish, keys: Sequence[str]) -> dict[str, GradedModel]:
+    wanted = dict.fromkeys([*keys, *wish.outcome_at_most])
+    found = {key: _graded(seen, key) for key in wanted}
+    return {key: model for key, model in found.items() if model is not None}
+
+
+def _unread(wish: Wish, others: Mapping[str, GradedModel]) -> list[str]:
+    return [
+        f"{SCALES[key].name.capitalize() if key in SCALES else key} was not read of enough patches, so nothing can be"
+        " bounded by it."
+        for key in wish.outcome_at_most
+        if key not in others
+    ]
+
+
+def _decide_cut(seen: Observations, machine: Machine, aims: Sequence[Aim], wish: Wish) -> Decision:
+    rows = _read(seen, seen.outcome)
+    lot, names = lots_of(seen, rows)
+    coding = coding_of(seen, rows)
+    outcome = seen.outcome[rows]
+    settings = {key: column[rows] for key, column in seen.settings.items()}
+    coded = coding.matrix(settings)
+    model = fit_cut(Scores(coded, outcome, outcome, lot, stray_share(seen.doubt[rows])), coding, names)
+    others = _others(seen, wish, ("char", "soot") if "cleanest" in aims else ())
+    chooser = CutAims(model, others, choices_of(seen, rows, machine, wish), wish, seen.process)
+    questions = _unread(wish, others)
+    dropped, short = outcome == LEVELS - 1, outcome < LEVELS - 1
+    candidates: list[Candidate] = []
+    if not dropped.any():
+        questions.append("No patch dropped out yet, so nothing can be chosen: go slower or stronger first.")
+    else:
+        if not short.any():
+            questions.append("Every patch dropped out: how fast one may go is not known yet. Go faster next.")
+        if "cleanest" in aims and not {"char", "soot"} & set(others):
+            questions.append("Neither char nor soot was scored, so what is cleanest cannot be told.")
+        found = [chooser.of(aim) for aim in aims]
+        candidates = [one for one in found if one is not None]
+        missed = [aim for aim, one in zip(aims, found, strict=True) if one is None and aim != "cleanest"]
+        if missed:
+            questions.append(f"Nothing that may be chosen holds on fresh sheets yet ({', '.join(missed)}).")
+    if len({float(value) for value in settings["power_pct"]}) == 1:
+        questions.append("Only one power was burned: what another one does is assumed from equal dose.")
+    strange = _strays(model, coded, outcome, lot, np.flatnonzero(rows), seen)
+    scatter = float(np.median(model.draws.scale)) * np.pi / np.sqrt(3)
+    if scatter > _AT_RANDOM:
+        questions.append(
+            f"Patches of one dose came out by {100 * scatter:.0f} % of dose apart: what came out contradicts the law of"
+            " the dose. Something else changed from patch to patch, or the scores are mixed up."
+        )
+    elif len(strange) > max(_CONTRADICTED * len(outcome), 2):
+        questions.append(
+            f"{counted(len(strange), 'patch', 'patches')} of {len(outcome)} contradict the rest: what came out does not"
+            " follow the dose here. Look at them again, or at what else changed."
+        )
+    following = next_of_cut(chooser, candidates[0] if candidates else None, len(names))
+    return Decision(
+        chooser, tuple(candidates), following, tuple(questions), tuple(strange), _cut_words(model, len(outcome))
+    )
+
+
+def _strays(
+    model: CutModel,
+    coded: Floats,
+    outcome: Floats,
+    lot: NDArray[np.int64],
+    rows: NDArray[np.int64],
+    seen: Observations,
+) -> list[LookAgain]:
+    """Scores more likely of something else than of the law."""
+    draws = model.draws
+    dose = draws.dose(coded) + draws.lots[:, lot]
+    share, _, _ = score_share(dose, *level_bounds(outcome, draws.thresholds), draws.scale[:, None])
+    by_law = share.mean(axis=0)
+    odd = np.flatnonzero((1 - STRAY) * by_law < STRAY / LEVELS)
+    bounds = level_bounds(np.arange(LEVELS, dtype=float), draws.thresholds)
+    scale = SCALES[seen.process.outcome]
+    found = []
+    for i in odd.tolist():
+        every, _, _ = score_share(dose[:, [i]], *bounds, draws.scale[:, None])
+        came, rather = (scale.word(float(level), "darker") for level in (outcome[i], every.mean(axis=0).argmax()))
+        why = f"{seen.element[rows[i]]} came out {came}; everything around it says {rather}. Look again."
+        found.append(LookAgain(int(rows[i]), seen.element[rows[i]], why))
+    return found
+
+
+def _cut_words(model: CutModel, count: int) -> dict[str, Any]:
+    draws = model.draws
+
+    def middle(values: Floats) -> list[float]:
+        return [round(float(value), 4) for value in np.quantile(values, [0.5, 0.1, 0.9])]
+
+    return {
+        "law": "cumulative logit in the log of the dose",
+        "patches": count,
+        "sheets": len(model.lots),
+        "by_power": middle(draws.by_power),
+        "by_speed": middle(draws.by_speed),
+        "sheets_scatter": middle(draws.tau),
+        "patches_scatter": middle(draws.scale * np.pi / np.sqrt(3)),
+    }
+
+
+def _decide_mark(
+    seen: Observations, machine: Machine, aims: Sequence[Aim], wish: Wish, ground: float, wanted: float | None
+) -> Decision:
+    questions: list[str] = []
+    values = seen.others[LIGHTNESS]
+    rows = _read(seen, values)
+    lightness = _graded(seen, LIGHTNESS)
+    if lightness is None:
+        few = "Too few patches have a lightness, measured or scored, to say what comes out between them."
+        return Decision(None, (), None, (few,), (), {})
+    others = _others(seen, wish, ("soot", "evenness") if "cleanest" in aims else ())
+    questions += _unread(wish, others)
+    chooser = MarkAims(lightness, others, choices_of(seen, rows, machine, wish), wish, seen.process, ground, wanted)
+    found = [chooser.of(aim) for aim in aims]
+    candidates = [one for one in found if one is not None]
+    for aim, one in zip(aims, found, strict=True):
+        if one is None and aim == "darkness" and wanted is not None:
+            questions.append(f"Nothing that may be chosen comes near L* {wanted:.0f}.")
+        elif one is None and aim == "cleanest":
+            questions.append("Neither soot nor evenness was scored, so what is cleanest cannot be told.")
+        elif one is None:
+            questions.append(f"No plain mark is known well enough yet ({aim}).")
+    known = np.flatnonzero(rows)
+    strange = [
+        LookAgain(
+            int(known[i]),
+            seen.element[known[i]],
+            f"{seen.element[known[i]]} came out otherwise than everything around it (L* {values[known[i]]:.0f}). Look"
+            " again.",
+        )
+        for i in np.flatnonzero(lightness.strange > STRANGE)
+    ]
+    sheets = len(lots_of(seen, rows)[1])
+    following = next_of_mark(chooser, candidates[0] if candidates else None, sheets)
+    model = {
+        "law": "a line in the log of the dose and a smooth remainder",
+        "patches": len(known),
+        "sheets": sheets,
+        "patches_scatter": round(lightness.span * float(np.sqrt(max(
+            one.choice.weight * one.choice.scatter**2 * one.amplitude for one in lightness.choices))), 2),
+    }  # fmt: skip
+    return Decision(chooser, tuple(candidates), following, tuple(questions), tuple(strange), model)

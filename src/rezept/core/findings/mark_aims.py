@@ -1,0 +1,170 @@
+"""Choosing a mark by its aim: its lightness is what is expected of it."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+from numpy.typing import NDArray
+
+from rezept.core.findings.candidates import Aim, Candidate, Predicted, seconds_for
+from rezept.core.findings.choices import Choices, Wish
+from rezept.core.findings.graded import Expected, GradedModel
+from rezept.core.process import Process
+
+Floats = NDArray[np.float64]
+
+# From here on a mark is plainly one: so much of the greatest difference to the ground that is expected anywhere.
+PLAIN_SHARE = 0.8
+# Power and speed both a tenth off may change it by so much, as one step of darkness does.
+FORGIVING_OFF, STEP_LIGHTNESS = 0.1, 6.0
+# A normal law's middle 80 in 100.
+_EIGHTY = 1.2816
+_FAR = np.geomspace(1.0, 2.5, 60)
+
+
+@dataclass(frozen=True)
+class MarkAims:
+    """Candidates for a mark from the model of its lightness.
+
+    ground : L* of the bare sheet; wanted : the L* somebody wants, None where nobody said
+    """
+
+    model: GradedModel
+    others: Mapping[str, GradedModel]
+    choices: Choices
+    wish: Wish
+    process: Process
+    ground: float
+    wanted: float | None = None
+
+    @cached_property
+    def _every(self) -> tuple[dict[str, Floats], Expected, NDArray[np.bool_]]:
+        """All that may be chosen, what is expected of it, and what somebody allows."""
+        grids = [self.choices.grid(held) for held in self.choices.held]
+        columns = {key: np.concatenate([grid[key] for grid in grids]) for key in grids[0]}
+        columns["speed_mm_s"] = np.array([self.choices.slower(float(speed)) for speed in columns["speed_mm_s"]])
+        fine = columns["speed_mm_s"] > 0
+        for key, most in self.wish.outcome_at_most.items():
+            if key in self.others:
+                fine &= self.others[key].expected(columns).mean <= most + 0.05
+        columns["speed_mm_s"] = np.maximum(columns["speed_mm_s"], 1e-6)
+        return columns, self.model.expected(columns), fine
+
+    def _seconds(self, columns: Mapping[str, Floats]) -> Floats:
+        count = len(columns["speed_mm_s"])
+        rows = [{key: float(column[i]) for key, column in columns.items()} for i in range(count)]
+        return np.array([seconds_for(self.process, row, self.wish.length) for row in rows])
+
+    def _plain(self, expected: Expected, fine: NDArray[np.bool_]) -> NDArray[np.bool_]:
+        """Where the mark is plainly seen, and that is known."""
+        away = np.abs(expected.mean - self.ground)
+        known = expected.unsure <= np.maximum(expected.patches, 4.0)
+        if not (fine & known).any():
+            return fine & known
+        return np.asarray(fine & known & (away >= PLAIN_SHARE * away[fine & known].max()))
+
+    def _at(self, aim: Aim, columns: Mapping[str, Floats], index: int, why: str) -> Candidate:
+        settings = {key: float(column[index]) for key, column in columns.items()}
+        predicted = self.predicted(settings)
+        return Candidate(
+            aim=aim,
+            settings=settings,
+            predicted=predicted,
+            power_down_pct=self._lost_at(settings, predicted.value, "power_pct", 1 / _FAR),
+            speed_up_pct=self._lost_at(settings, predicted.value, "speed_mm_s", _FAR),
+            seconds=seconds_for(self.process, settings, self.wish.length),
+            certain=predicted.high - predicted.low <= 2 * STEP_LIGHTNESS,
+            why=why,
+        )
+
+    def _lost_at(self, settings: Mapping[str, float], value: float, key: str, factors: Floats) -> float | None:
+        """Per cent by which a setting alone can change before the mark is a step lighter or darker."""
+        columns = {name: np.full(len(factors), one) for name, one in settings.items()}
+        columns[key] = columns[key] * factors
+        lost = np.flatnonzero(np.abs(self.model.expected(columns).mean - value) > STEP_LIGHTNESS)
+        return None if not len(lost) else round(abs(float(factors[max(lost[0] - 1, 0)]) - 1) * 100, 1)
+
+    def predicted(self, settings: Mapping[str, float]) -> Predicted:
+        expected = self.model.expected({key: np.array([value]) for key, value in settings.items()})
+        value, spread = float(expected.mean[0]), _EIGHTY * float(expected.fresh[0])
+        return Predicted("lightness", value, max(value - spread, 0.0), min(value + spread, 100.0))
+
+    def darkness(self) -> Candidate | None:
+        """What comes nearest to the lightness that is wanted, on fresh sheets; None where nothing comes near."""
+        if self.wanted is None:
+            return None
+        columns, expected, fine = self._every
+        if not fine.any():
+            return None
+        miss = (expected.mean - self.wanted) ** 2 + expected.fresh**2
+        miss = np.where(fine, miss, np.inf)
+        if abs(float(expected.mean[np.argmin(miss)]) - self.wanted) > STEP_LIGHTNESS:
+            return None
+        # Of what comes as near as can be told the fastest.
+        near = np.flatnonzero(miss <= miss.min() * 1.005)
+        index = int(near[np.argmin(self._seconds({key: column[near] for key, column in columns.items()}))])
+        return self._at("darkness", columns, index, f"Comes nearest to L* {self.wanted:.0f} on fresh sheets.")
+
+    def _best(
+        self, aim: Aim, score: Floats, among: NDArray[np.bool_], columns: dict[str, Floats], why: str
+    ) -> Candidate:
+        return self._at(aim, columns, int(np.argmin(np.where(among, score, np.inf))), why)
+
+    def fastest(self) -> Candidate | None:
+        columns, expected, fine = self._every
+        plain = self._plain(expected, fine)
+        if not plain.any():
+            return None
+        why = "The fastest that still gives a plain mark, four fifths of the strongest there is."
+        return self._best("fastest", self._seconds(columns), plain, columns, why)
+
+    def gentlest(self) -> Candidate | None:
+        columns, expected, fine = self._every
+        plain = self._plain(expected, fine)
+        if not plain.any():
+            return None
+        seconds = self._seconds(columns)
+        quick = plain & (seconds <= 2 * seconds[plain].min() + 1e-9)
+        why = "The least power that still gives a plain mark, in no more than twice the time of the fastest."
+        return self._best("gentlest", columns["power_pct"] + seconds * 1e-6, quick, columns, why)
+
+    def forgiving(self) -> Candidate | None:
+        columns, expected, fine = self._every
+        plain = self._plain(expected, fine)
+        if not plain.any():
+            return None
+        off = {**columns, "power_pct": columns["power_pct"] * 0.9, "speed_mm_s": columns["speed_mm_s"] * 1.1}
+        other = {**columns, "power_pct": columns["power_pct"] * 1.1, "speed_mm_s": columns["speed_mm_s"] * 0.9}
+        changed = [np.abs(self.model.expected(one).mean - expected.mean) for one in (off, other)]
+        change = np.maximum(*changed)
+        change = np.hypot(change, expected.sheets)
+        why = "A plain mark that changes least when power and speed are a tenth off, or the sheet is another."
+        return self._best("forgiving", change, plain, columns, why)
+
+    def cleanest(self) -> Candidate | None:
+        """The most even plain mark with the least soot; None where neither was read."""
+        dirt = {key: self.others[key] for key in ("soot", "evenness") if key in self.others}
+        if not dirt:
+            return None
+        columns, expected, fine = self._every
+        plain = self._plain(expected, fine)
+        if not plain.any():
+            return None
+        score = np.zeros(len(plain))
+        for key, model in dirt.items():
+            mean = model.expected(columns).mean
+            score += -mean if key == "evenness" else mean
+        return self._best("cleanest", score, plain, columns, "The cleanest and most even of the plain marks.")
+
+    def of(self, aim: Aim) -> Candidate | None:
+        every = {
+            "fastest": self.fastest,
+            "gentlest": self.gentlest,
+            "forgiving": self.forgiving,
+            "cleanest": self.cleanest,
+            "darkness": self.darkness,
+        }
+        return every[aim]()

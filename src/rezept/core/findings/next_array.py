@@ -1,0 +1,165 @@
+"""Where to burn next: where the decision turns, on which sheet, and whether it is worth its wood."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any, Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+from rezept.core.findings.candidates import HOLDS, Candidate
+from rezept.core.findings.choices import shown
+from rezept.core.findings.cut_aims import CutAims
+from rezept.core.findings.mark_aims import MarkAims
+from rezept.core.plan.holding import limits_of
+
+Floats = NDArray[np.float64]
+Sheet = Literal["same lot", "another lot"]
+
+MOST_COLUMNS = 8
+# Speeds at which this share of patches is expected to drop out: between them the decision turns.
+_TURNS = (0.97, 0.03)
+# Less than this to be gained in speed is not worth a sheet, nor is a fifth sheet of the same kind.
+WORTH_PCT, MOST_SHEETS = 2.5, 4
+# What one does not know of a mark is small beside how sheets and patches differ: finer steps on this one settle little.
+_FINE_ENOUGH = 0.7
+# Of a cut another sheet settles more even while one knows this one only about as well as sheets are alike (make bench).
+_OPEN_HERE = 1.2
+_POWER_STEP = 0.82
+
+
+@dataclass(frozen=True)
+class NextArray:
+    """Axes and held settings of the array to burn next; None of them where none is worth it.
+
+    on : on which sheet; why : what it will settle, or why there is none
+    """
+
+    axes: tuple[dict[str, Any], ...] | None
+    hold: dict[str, float]
+    on: Sheet
+    why: str
+
+
+def _listed(key: str, along: str, values: list[float]) -> dict[str, Any]:
+    return {"parameter": key, "along": along, "values": values}
+
+
+def _shown_between(aims: CutAims | MarkAims, low: float, high: float, count: int) -> list[float]:
+    """Speeds from `low` to `high` in even ratios that the control can show, each once."""
+    machine = aims.choices.machine
+    least, most = limits_of(machine, "speed_mm_s")
+    values = (shown(machine, "speed_mm_s", float(value)) for value in np.geomspace(low, high, count))
+    return sorted({value for value in values if least < value <= most and value > 0})
+
+
+def next_of_cut(aims: CutAims, chosen: Candidate | None, sheets: int) -> NextArray:
+    """The array that settles a cut: about the speeds at which it turns, at the power one would choose and one below.
+
+    Parameters
+    ----------
+    chosen : the candidate it is for; None where nothing holds yet
+    sheets : on how many sheets there is something burned
+    """
+    model, choices = aims.model, aims.choices
+    machine = choices.machine
+    held = dict(chosen.settings) if chosen else dict(choices.held[0])
+    power = chosen.settings["power_pct"] if chosen else float(choices.powers[-1])
+    hold = {key: value for key, value in held.items() if key not in ("power_pct", "speed_mm_s")}
+    # Wider than one may choose: the array may well go where nothing was burned.
+    top = min(machine.of_head("max_speed_mm_s"), aims.wish.at_most.get("speed_mm_s", np.inf))
+    speeds = np.geomspace(choices.speeds[0] / 4, min(choices.speeds[-1] * 2, top), 120)
+    columns = choices.columns(hold, np.full(len(speeds), power), speeds)
+    # Draws in which it turns at another place on this sheet, and on another one.
+    on_this = np.log(_crossing(model.shares_on(len(model.lots) - 1, columns), speeds, 0.5))
+    by_sheets = float(np.mean(model.draws.tau / model.draws.by_speed))
+    holding = np.log(_crossing(model.shares(columns), speeds, HOLDS))
+    same = chosen is None or float(np.std(on_this)) > _OPEN_HERE * by_sheets
+    shares = (model.shares_on(len(model.lots) - 1, columns) if same else model.shares(columns)).mean(axis=0)
+    slow, fast = (float(_crossing(shares[None, :], speeds, share)[0]) for share in _TURNS)
+    gain = 100.0 * (float(np.exp(holding.mean() - np.log(chosen.settings["speed_mm_s"]))) - 1) if chosen else np.inf
+    on: Sheet = "same lot" if same else "another lot"
+    if chosen is not None and chosen.certain and (gain < WORTH_PCT or sheets > MOST_SHEETS):
+        return NextArray(None, {}, on, "No further array is worth its wood: it would not let you go plainly faster.")
+    rows = sorted({power, shown(machine, "power_pct", power * _POWER_STEP)})
+    least, most = limits_of(machine, "power_pct")
+    rows = [one for one in rows if least <= one <= most]
+    count = min(MOST_COLUMNS, max(aims.wish.most // len(rows), 1))
+    if aims.wish.most < 4:
+        rows, count = [power], max(aims.wish.most, 1)
+    across = _shown_between(aims, slow * (1.0 if same else 0.97), max(fast, slow * 1.02), max(count, 2))[
+        : max(count, 1)
+    ]
+    axes = [_listed("speed_mm_s", "x", across)]
+    if len(rows) > 1:
+        axes.append(_listed("power_pct", "y", rows))
+    else:
+        hold["power_pct"] = rows[0]
+    between = f"between {across[0]:g} and {across[-1]:g} mm/s"
+    if chosen is None:
+        why = f"Nothing holds yet. It should turn {between}; what drops out there settles how fast one may go."
+    elif same:
+        why = f"It turns {between} on this sheet; finer steps there settle where."
+    else:
+        why = (
+            f"Where it turns on this sheet is known better than how sheets differ: the same again {between} on another"
+            " sheet settles more than finer steps on this one."
+        )
+    return NextArray(tuple(axes), hold, on, why)
+
+
+def _crossing(shares: Floats, speeds: Floats, share: float) -> Floats:
+    """``(s,)`` the speed at which each row of shares, falling with speed, goes below `share`; the ends where it never
+    does."""
+    below = shares < share
+    first = np.where(below.any(axis=1), below.argmax(axis=1), shares.shape[1] - 1)
+    return np.asarray(speeds[np.maximum(first - 1, 0)])
+
+
+def next_of_mark(aims: MarkAims, chosen: Candidate | None, sheets: int) -> NextArray:
+    """The array that settles a mark: four speeds by four powers about the candidate."""
+    if chosen is None:
+        return _wider(aims)
+    machine, settings = aims.choices.machine, dict(chosen.settings)
+    expected = aims.model.expected({key: np.array([value]) for key, value in settings.items()})
+    unsure, sheet, patch = (float(one[0]) for one in (expected.unsure, expected.sheets, expected.patches))
+    same = unsure > np.hypot(sheet, patch) * _FINE_ENOUGH and sheets < 2
+    on: Sheet = "same lot" if same else "another lot"
+    if not same and (unsure < 0.5 * np.hypot(sheet, patch) or sheets > MOST_SHEETS):
+        return NextArray(None, {}, on, "No further array is worth its wood: sheets and patches differ by more than it"
+                                       " would settle.")  # fmt: skip
+    side = max(int(np.sqrt(aims.wish.most)), 1)
+    across = _shown_between(aims, settings["speed_mm_s"] / 1.25, settings["speed_mm_s"] * 1.25, max(min(side, 4), 2))
+    least, most = limits_of(machine, "power_pct")
+    rows = sorted({
+        shown(machine, "power_pct", float(np.clip(settings["power_pct"] * one, least, most)))
+        for one in np.linspace(0.85, 1.15, min(side, 4))
+    })  # fmt: skip
+    hold = {key: value for key, value in settings.items() if key not in ("power_pct", "speed_mm_s")}
+    axes = [_listed("speed_mm_s", "x", across)]
+    if len(rows) > 1 and len(rows) * len(across) <= aims.wish.most:
+        axes.append(_listed("power_pct", "y", rows))
+    else:
+        hold["power_pct"] = settings["power_pct"]
+    where = f"about {settings['speed_mm_s']:g} mm/s and {settings['power_pct']:g} %"
+    why = (
+        f"Finer steps {where} settle what comes out there."
+        if same
+        else f"The same again {where} on another sheet shows how sheets differ."
+    )
+    return NextArray(tuple(axes), hold, on, why)
+
+
+def _wider(aims: MarkAims) -> NextArray:
+    """Nothing that was burned comes near: on from there, to twice and half the speed."""
+    choices = aims.choices
+    across = _shown_between(aims, float(choices.speeds[0]), float(choices.speeds[-1]), 4)
+    rows = [float(choices.powers[0]), float(choices.powers[-1])]
+    axes = [_listed("speed_mm_s", "x", across)]
+    hold = dict(choices.held[0])
+    if rows[0] < rows[1] and 2 * len(across) <= aims.wish.most:
+        axes.append(_listed("power_pct", "y", rows))
+    else:
+        hold["power_pct"] = rows[1]
+    return NextArray(tuple(axes), hold, "same lot", "Nothing that was burned comes near it: a wider range first.")
