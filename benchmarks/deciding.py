@@ -23,7 +23,7 @@ from rezept.core.machine import Machine, read_machine
 from rezept.core.process import CUT, PROCESSES
 
 Floats = NDArray[np.float64]
-JUDGED_FROM, WORLDS = 60_000, 200
+JUDGED_FROM, WORLDS = 70_000, 200
 AIMS = ("fastest", "gentlest", "forgiving", "cleanest")
 _NEIGHBOURS = 5
 
@@ -238,7 +238,7 @@ def _judge_shares(
 ) -> None:
     """Stated probabilities at random settings, beside the share among the five nearest patches."""
     speed, power = seen.settings["speed_mm_s"], seen.settings["power_pct"]
-    for _ in range(12):
+    for _ in range(24):
         at = {
             "speed_mm_s": float(np.exp(chance.uniform(np.log(speed.min()), np.log(speed.max())))),
             "power_pct": float(chance.uniform(power.min(), power.max())),
@@ -246,13 +246,14 @@ def _judge_shares(
         predicted = decision.predicted(at)
         assert predicted is not None
         true = float(world.share([at["speed_mm_s"]], [at["power_pct"]])[0])
-        came = float(chance.random() < true)
         away = np.hypot(
             np.log(speed / at["speed_mm_s"]) / np.ptp(np.log(speed)), (power - at["power_pct"]) / np.ptp(power)
         )
         near = np.argsort(away)[:_NEIGHBOURS]
-        judged.brier.append((predicted.value - came) ** 2)
-        judged.brier_near.append((float((seen.outcome[near] == 3).mean()) - came) ** 2)
+        # What it comes to on average over what may come out.
+        chanced = true * (1 - true)
+        judged.brier.append((predicted.value - true) ** 2 + chanced)
+        judged.brier_near.append((float((seen.outcome[near] == 3).mean()) - true) ** 2 + chanced)
         if 0.02 < true < 0.98:
             judged.covered.append(predicted.low <= true <= predicted.high)
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import sys
 from collections.abc import Sequence
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -18,7 +19,7 @@ from rezept.core.findings.choices import VARIED, Wish
 from rezept.core.findings.from_readings import ReadPlate
 from rezept.core.parameters import parameter
 from rezept.core.plan import Trial
-from rezept.core.process import Process
+from rezept.core.process import PROCESSES, Process
 from rezept.core.scales import scale_of
 from rezept.core.wording import settings_name
 from rezept.formats.strict_json import read_json, write_json
@@ -193,3 +194,40 @@ def _probes(file: str | None) -> list[dict[str, float]]:
             {key: parameter(key, f"{path}.{key}").checked(value, f"{path}.{key}") for key, value in one.items()}
         )
     return found
+
+
+@main.command()
+@click.option("--machine", "machine_file", metavar="FILE", required=True, help="The machine, as in a trial file.")
+@click.option("--material", "material_file", metavar="FILE", required=True, help="The material, as in a trial file.")
+@click.option("--process", required=True, metavar="PROCESS", help=f"{', '.join(PROCESSES)}.")
+@click.option("--known", metavar="FILE", help="What is known already: a rezept-recipes file.")
+@click.option("--json", "json", metavar="FILE", help="Write the starting point; - for standard output.")
+@says_why
+def start(machine_file: str, material_file: str, process: str, known: str | None, json: str | None) -> None:
+    """Say where to begin with a material on a machine: a setting, its spread, and the range to test.
+
+    Never more than an estimate, whatever it rests on.
+    """
+    from rezept.core.begin.estimate import Source, estimate
+    from rezept.core.begin.from_recipes import read_recipes, sheet_of
+    from rezept.core.fields import Fields
+    from rezept.core.machine import read_machine
+    from rezept.core.material import read_material
+
+    if process not in PROCESSES:
+        raise InvalidInput(f"A process is one of {', '.join(PROCESSES)}.", "process", process)
+    machine = read_machine(Fields(read_json(read_input(machine_file), machine_file), "machine"))
+    material = read_material(Fields(read_json(read_input(material_file), material_file), "material"))
+    recipes = [] if known is None else read_recipes(read_json(read_input(known), known), process)
+    found = estimate(PROCESSES[process], sheet_of(material), machine, [one for _, one in recipes])
+    # Its sources are counted in the file, where there may be others between them.
+    sources = tuple(Source(recipes[one.index][0], one.weight, one.reason) for one in found.sources)
+    document = replace(found, sources=sources).document()
+    if json == "-":
+        sys.stdout.buffer.write(write_json(document))
+        return
+    if json:
+        exporting.write_all({Path(json): write_json(document)})
+    click.echo(f"begin at {settings_name(found.settings)}; 80 in 100 between {found.low:g} and {found.high:g} mm/s")
+    for one in sources:
+        click.echo(f"{100 * one.weight:.0f} %: recipe {one.index + 1}: {one.reason}")

@@ -62,7 +62,10 @@ LAB_RANGE = ((0.0, 100.0), (-200.0, 200.0), (-200.0, 200.0))
 
 @dataclass(frozen=True)
 class Material:
-    """A sheet or blank. `mark` tells whether a mark comes out darker or lighter than the ground."""
+    """A sheet or blank. `mark` tells whether a mark comes out darker or lighter than the ground.
+
+    hardness : 1 to 5; kind : which alloy, wood or plastic
+    """
 
     name: str
     family: str
@@ -70,6 +73,9 @@ class Material:
     mark: str
     hazards: tuple[str, ...]
     ground_lab: tuple[float, ...] | None
+    hardness: int | None = None
+    density_kg_m3: float | None = None
+    kind: str = ""
 
     @property
     def can_burn(self) -> bool:
@@ -80,6 +86,8 @@ class Material:
         return self.name if self.thickness_mm is None else f"{self.name} {self.thickness_mm:g} mm"
 
     def document(self) -> dict[str, Any]:
+        """Its object in a document; what came later is there where it is known, so that older ones stay as they are."""
+        known = {"hardness": self.hardness, "density_kg_m3": self.density_kg_m3, "kind": self.kind or None}
         return {
             "name": self.name,
             "family": self.family,
@@ -87,6 +95,7 @@ class Material:
             "mark": self.mark,
             "hazards": list(self.hazards),
             "ground_lab": None if self.ground_lab is None else list(self.ground_lab),
+            **{key: value for key, value in known.items() if value is not None},
         }
 
 
@@ -100,6 +109,11 @@ def read_material(fields: Fields) -> Material:
         mark=fields.choice("mark", ("darker", "lighter"), "darker"),
         hazards=tuple(hazards),
         ground_lab=fields.numbers("ground_lab", 3, None),
+        hardness=None if "hardness" not in fields.data else fields.whole("hardness", None, at_least=1, at_most=5),
+        density_kg_m3=None
+        if "density_kg_m3" not in fields.data
+        else fields.number("density_kg_m3", None, above=0.0, at_most=25_000.0),
+        kind="" if "kind" not in fields.data else fields.text("kind", longest=80),
     )
     fields.finish()
     if material.ground_lab is not None and not all(

@@ -21,7 +21,8 @@ BY_STANDING = {"proven": 0.0, "tried": 0.1, "heard": 0.4, "estimate": 0.5, "doub
 
 @dataclass(frozen=True)
 class Sheet:
-    """A material as far as it can be like another. Hardness 1 to 5, density in kg/m3, ground as CIELAB."""
+    """A material as far as it can be like another. Hardness 1 to 5, density in kg/m3, ground as CIELAB; kind is which
+    alloy, wood or plastic."""
 
     name: str
     family: str
@@ -29,6 +30,7 @@ class Sheet:
     density_kg_m3: float | None
     hardness: int | None
     ground_lab: tuple[float, ...] | None
+    kind: str = ""
 
     @property
     def title(self) -> str:

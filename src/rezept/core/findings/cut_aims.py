@@ -20,7 +20,7 @@ Floats = NDArray[np.float64]
 # What is expected of fresh sheets before a setting is called one that holds: not the 99 in 100 of a setting that is
 # known, since what is not known yet is in it, too. One sheet alone says nothing of how sheets differ, so more is asked
 # of it. `make bench` shows what comes of both.
-HELD_ON_ONE, HELD_ON_SEVERAL = 0.981, 0.972
+HELD_ON_ONE, HELD_ON_SEVERAL = 0.98, 0.967
 # Still expected with power and speed both a tenth off: 97 in 100 where all is known.
 FORGIVING_OFF, FORGIVING_SHARE = 0.1, 0.965
 # No slower than half the fastest; how often it may be lost before a margin is used up.

@@ -15,7 +15,6 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy import linalg, optimize
 from scipy.special import ndtri
-from scipy.stats import qmc
 
 Floats = NDArray[np.float64]
 # Log density and its gradient at one place.
@@ -48,10 +47,13 @@ def _curvature(slope: Slope, at: Floats) -> Floats:
 
 
 def _spread(count: int, dimensions: int) -> tuple[Floats, Floats]:
-    """``(s, d)`` standard normal numbers and ``(s,)`` chi-squared ones, evenly spread and the same every time: what a
-    page says must not change by being loaded again."""
-    points = qmc.Halton(dimensions + 1, scramble=True, seed=20261128).random(count)
-    points = np.clip(points, 1e-9, 1 - 1e-9)
+    """``(s, d)`` standard normal numbers and ``(s,)`` chi-squared ones, the same every time: what a page says must not
+    change by being loaded again. Evenly spread, as a Latin hypercube (M. D. McKay et al., Technometrics 21 (1979),
+    239).
+    """
+    chance = np.random.default_rng(20261128)
+    rows = chance.permuted(np.tile(np.arange(count), (dimensions + 1, 1)), axis=1).T
+    points = (rows + chance.random(rows.shape)) / count
     # Wilson and Hilferty's cube: close enough for weights that are computed from the same numbers.
     root = 1 - 2 / (9 * DEGREES) + ndtri(points[:, -1]) * np.sqrt(2 / (9 * DEGREES))
     return ndtri(points[:, :-1]), DEGREES * np.maximum(root, 0.05) ** 3
