@@ -64,7 +64,7 @@ class FirstHourTest(BrowserCase):
             page.keyboard.press("3")
         expect(page.get_by_text("25 of 25 read")).to_be_visible()
         page.get_by_role("navigation", name="Stages").get_by_role("link", name="Decide").click()
-        expect(page.get_by_text("Choose the patch you would use")).to_be_visible()
+        expect(page.get_by_text("Or choose a patch")).to_be_visible()
         page.locator("[data-patch=C3]").click()
         page.get_by_role("button", name="Keep as recipe").click()
         expect(page.get_by_text("C3 is in the book")).to_be_visible()

@@ -37,6 +37,8 @@ SHAPES: list[tuple[str, str, Any]] = [
     ("POST", r"/api/trials/\d+/burns", shapes.common.Created),
     ("PUT", r"/api/burns/\d+/patches/\w+/reading", shapes.burns.ReadingOut),
     ("GET", r"/api/live", shapes.live.LiveRuns),
+    ("GET", r"/api/burns/\d+/finding(\?.*)?", shapes.findings.FindingOut),
+    ("POST", r"/api/burns/\d+/(next|candidates)", shapes.common.Created),
     ("POST", r"/api/(trials/\d+/live|burns/\d+/(rest|again))", shapes.live.LiveOut),
     ("POST", r"/api/burns/\d+/remarks", shapes.live.RemarkOut),
     ("GET", r"/api/burns/\d+", shapes.trials.BurnPage),

@@ -53,6 +53,7 @@ RELEASED = {
     "0012_rules.sql": "93fbe16030e7bb2e",
     "0013_failed.sql": "e80081d3a99f04eb",
     "0014_evidence.sql": "60d760a69f885aa1",
+    "0015_findings.sql": "a8542f33f24c29c3",
 }
 # Of these there is a shop as it was.
 VERSIONS = (1, 3, 4, 5, 6, 7, 8, 10, 11, 13)

@@ -62,6 +62,14 @@ def reason_fits(reason: FailedBecause, process: Process) -> bool:
     return reason != ("otherwise" if process.passes_through else "not_through")
 
 
+def says_of_dose(reason: FailedBecause | None) -> bool | None:
+    """What a failure says of the dose: False where it was too little for this sheet, None where it says nothing of it.
+
+    A flame is evidence of char, intricate work waits for its proof, and another reason counts for nothing.
+    """
+    return False if reason in ("not_through", "other_sheet") else None
+
+
 def failures_running(held: Sequence[bool]) -> int:
     """How often it failed since it last held; `held` in order of time."""
     return next((i for i, one in enumerate(reversed(held)) if one), len(held))

@@ -33,7 +33,7 @@ _OWN_PATCH = """
 _RECIPES = f"""
     SELECT recipe.id, recipe.head_id, recipe.material_id, recipe.process, recipe.purpose, recipe.standing, recipe.note,
            recipe.conditions, recipe.supplier_code, recipe.links, recipe.superseded_by,
-           own.burn_id, own.patch, recipe.edit, recipe.at, author.name AS author, recipe.changed_at,
+           own.burn_id, own.patch, recipe.finding_id, recipe.edit, recipe.at, author.name AS author, recipe.changed_at,
            changer.name AS changed_by, revision.trial_id, revision.number AS revision, trial.number AS trial_number,
            (SELECT count(*) FROM confirmation WHERE recipe_id = recipe.id AND taken_back_at IS NULL AND held = 1)
                AS held,
@@ -105,6 +105,7 @@ class RecipeRow(TypedDict):
     superseded_by: int | None
     burn_id: int | None
     patch: str | None
+    finding_id: int | None
     edit: int
     at: str
     author: str
@@ -127,12 +128,13 @@ def add_recipe(
     cursor = db.execute(
         """
         INSERT INTO recipe (head_id, material_id, process, purpose, standing, note, conditions, supplier_code, links,
-                            by_member, at, changed_by, changed_at)
+                            finding_id, by_member, at, changed_by, changed_at)
         VALUES (:head_id, :material_id, :process, :purpose, :standing, :note, :conditions, :supplier_code, :links,
-                :by, :at, :by, :at)
+                :finding_id, :by, :at, :by, :at)
         """,
         {
             **_NO_WORDS,
+            "finding_id": None,
             **recipe,
             "links": as_json(recipe.get("links", [])),
             "by": by,

@@ -119,6 +119,23 @@ def last_conditions(db: sqlite3.Connection, trial: AnyRow) -> Row | None:
     return None if row is None else dict(row)
 
 
+def read_burns(db: sqlite3.Connection, material_id: int, head_id: int, process: str, most: int) -> list[int]:
+    """Burns of a material on a head of which something is read, the latest first."""
+    rows = db.execute(
+        """
+        SELECT burn.id
+        FROM burn JOIN revision ON revision.id = burn.revision_id JOIN trial ON trial.id = revision.trial_id
+        WHERE trial.material_id = :material AND trial.head_id = :head AND trial.process = :process
+              AND burn.taken_back_at IS NULL
+              AND (EXISTS (SELECT 1 FROM reading WHERE reading.burn_id = burn.id)
+                   OR EXISTS (SELECT 1 FROM reading_value WHERE reading_value.burn_id = burn.id))
+        ORDER BY burn.id DESC LIMIT :most
+        """,
+        {"material": material_id, "head": head_id, "process": process, "most": most},
+    )
+    return [row["id"] for row in rows]
+
+
 def undecided_burns(db: sqlite3.Connection, material_id: int, head_id: int, process: str, most: int) -> list[Row]:
     """Burns of a material on a head of which something is read and from which no recipe is kept, the latest first:
     `id`, `trial_id`, `trial_number`."""

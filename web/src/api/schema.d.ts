@@ -161,6 +161,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/burns/{id}/candidates": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keep what was chosen for an aim as an estimate in the book. */
+        post: operations["burns_keep_candidate_burns__int_id__candidates_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/burns/{id}/comparable": {
         parameters: {
             query?: never;
@@ -187,6 +204,23 @@ export interface paths {
         };
         /** The margin of every patch that was read. */
         get: operations["burns_get_decision_burns__int_id__decision_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/burns/{id}/finding": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What a plate means, with all others of its material, process and head. */
+        get: operations["burns_get_finding_burns__int_id__finding_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -223,6 +257,23 @@ export interface paths {
         get: operations["photos_get_measured_burns__int_id__measured_get"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/burns/{id}/next": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Begin the array that settles what is still open. */
+        post: operations["burns_add_next_burns__int_id__next_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1970,6 +2021,49 @@ export interface components {
              */
             note?: string;
         };
+        /**
+         * CandidateOut
+         * @description A setting for an aim; `place_mm` where it lies on the plate's map.
+         */
+        CandidateOut: {
+            /**
+             * Aim
+             * @enum {string}
+             */
+            aim: "fastest" | "gentlest" | "forgiving" | "cleanest" | "darkness";
+            /** Certain */
+            certain: boolean;
+            margin: components["schemas"]["MarginOut"];
+            /** Place Mm */
+            place_mm: number[] | null;
+            predicted: components["schemas"]["PredictedOut"];
+            /** Seconds */
+            seconds: number;
+            /** Settings */
+            settings: {
+                [key: string]: number;
+            };
+            /** Why */
+            why: string;
+        };
+        /**
+         * Chance
+         * @description The share of fresh sheets it is expected to hold on, 80 % of it, and what that rests on.
+         */
+        Chance: {
+            /** High */
+            high: number;
+            /** Low */
+            low: number;
+            /** Patches */
+            patches: number;
+            /** Plates */
+            plates: number;
+            /** Taps */
+            taps: number;
+            /** Value */
+            value: number;
+        };
         /** ChangeDraft */
         ChangeDraft: {
             /** Design */
@@ -2449,6 +2543,18 @@ export interface components {
             marks: components["schemas"]["MarkPath"][];
         };
         /**
+         * EdgeOut
+         * @description One edge of the map: a setting, and where on the plate it has which value.
+         */
+        EdgeOut: {
+            /** Mm */
+            mm: number[];
+            /** Parameter */
+            parameter: string;
+            /** Setting */
+            setting: number[];
+        };
+        /**
          * Edit
          * @description The version of a row that a change was made from.
          */
@@ -2670,6 +2776,31 @@ export interface components {
             suffix: string;
         };
         /**
+         * FindingOut
+         * @description What a plate means: the plates it rests on, itself first; candidates by aim; what is missing or odd.
+         */
+        FindingOut: {
+            /** Candidates */
+            candidates: components["schemas"]["CandidateOut"][];
+            /** Holds Mm */
+            holds_mm: number[][];
+            /** Look Again */
+            look_again: components["schemas"]["LookAgainOut"][];
+            map: components["schemas"]["MapOut"] | null;
+            next: components["schemas"]["NextOut"] | null;
+            /** Plates */
+            plates: string[];
+            /** Questions */
+            questions: string[];
+            /** Trade */
+            trade: string | null;
+            /**
+             * Unit
+             * @description The length in mm (area in mm2) seconds are said for.
+             */
+            unit: number;
+        };
+        /**
          * FirstAxisOut
          * @description Where a setting begins to vary (an axis without its place), what the shop knows of it for this work, and what
          *     to hold it at where it does not vary.
@@ -2736,6 +2867,15 @@ export interface components {
             usually_meant_for: {
                 [key: string]: ("cut" | "line" | "area" | "deep" | "surface" | "photo")[];
             };
+        };
+        /** FoundPlate */
+        FoundPlate: {
+            /** Burn */
+            burn: number;
+            /** Name */
+            name: string;
+            /** Trial */
+            trial: number;
         };
         /** FoundShop */
         FoundShop: {
@@ -3026,6 +3166,25 @@ export interface components {
                 [key: string]: string;
             };
         };
+        /** KeepCandidate */
+        KeepCandidate: {
+            /**
+             * Aim
+             * @enum {string}
+             */
+            aim: "fastest" | "gentlest" | "forgiving" | "cleanest" | "darkness";
+            /**
+             * Note
+             * @default
+             */
+            note?: string;
+            /**
+             * Purpose
+             * @default
+             */
+            purpose?: string;
+            wish: components["schemas"]["Wish"];
+        };
         /** KeepFailed */
         KeepFailed: {
             /** Burn */
@@ -3087,6 +3246,28 @@ export interface components {
         KeptArrays: {
             /** Arrays */
             arrays: components["schemas"]["KeptArray"][];
+        };
+        /**
+         * KeptFinding
+         * @description What a recipe was chosen for from plates none of whose patches had its settings.
+         */
+        KeptFinding: {
+            /**
+             * Aim
+             * @enum {string}
+             */
+            aim: "fastest" | "gentlest" | "forgiving" | "cleanest" | "darkness";
+            /** At */
+            at: string;
+            /** By Name */
+            by_name: string;
+            /** Model */
+            model: {
+                [key: string]: unknown;
+            };
+            /** Plates */
+            plates: components["schemas"]["FoundPlate"][];
+            predicted: components["schemas"]["PredictedOut"];
         };
         /**
          * KeptOf
@@ -3284,6 +3465,19 @@ export interface components {
             at: string;
             /** Sentence */
             sentence: string;
+        };
+        /** LookAgainOut */
+        LookAgainOut: {
+            /** Burn */
+            burn: number;
+            /** Here */
+            here: boolean;
+            /** Patch */
+            patch: string;
+            /** Plate */
+            plate: string;
+            /** Why */
+            why: string;
         };
         /**
          * LookOut
@@ -3519,6 +3713,29 @@ export interface components {
             /** Title */
             title: string;
         };
+        /**
+         * MapOut
+         * @description What is expected over a plate, row by row from its lower left.
+         */
+        MapOut: {
+            /** Dose */
+            dose: number[][];
+            /** Expected */
+            expected: number[][];
+            /** High */
+            high: number[][];
+            /**
+             * Key
+             * @enum {string}
+             */
+            key: "p_drops_out" | "lightness";
+            /** Low */
+            low: number[][];
+            /** Seconds */
+            seconds: number[][];
+            x: components["schemas"]["EdgeOut"];
+            y: components["schemas"]["EdgeOut"];
+        };
         /** MapRow */
         MapRow: {
             /** Cells */
@@ -3527,6 +3744,13 @@ export interface components {
             material_id: number;
             /** Title */
             title: string;
+        };
+        /** MarginOut */
+        MarginOut: {
+            /** Power Down Pct */
+            power_down_pct: number | null;
+            /** Speed Up Pct */
+            speed_up_pct: number | null;
         };
         /**
          * Mark
@@ -3757,6 +3981,23 @@ export interface components {
              * @enum {string}
              */
             process: "cut" | "line" | "area" | "deep" | "surface" | "photo";
+        };
+        /**
+         * NextOut
+         * @description The array to burn next; no axes: none is worth its wood. `box_mm`: its corners on the plate's map.
+         */
+        NextOut: {
+            /** Axes */
+            axes: components["schemas"]["PlannedAxis"][] | null;
+            /** Box Mm */
+            box_mm: number[] | null;
+            /**
+             * On
+             * @enum {string}
+             */
+            on: "same lot" | "another lot";
+            /** Why */
+            why: string;
         };
         /** NotBurned */
         NotBurned: {
@@ -4224,6 +4465,26 @@ export interface components {
             width_mm: number;
         };
         /**
+         * PredictedOut
+         * @description The share of fresh sheets that drop out, or the lightness of one fresh patch; 80 % lie between low and high.
+         */
+        PredictedOut: {
+            /** High */
+            high: number;
+            /**
+             * Lightness
+             * @default null
+             */
+            lightness?: number | null;
+            /** Low */
+            low: number;
+            /**
+             * P Drops Out
+             * @default null
+             */
+            p_drops_out?: number | null;
+        };
+        /**
          * PreviewOut
          * @description A plate as it would be, with its lettering and what could be written of it.
          */
@@ -4388,6 +4649,8 @@ export interface components {
             failed: number;
             /** Failed At */
             failed_at: string | null;
+            /** Finding Id */
+            finding_id: number | null;
             /** Head */
             head: string;
             /** Head Id */
@@ -4455,6 +4718,8 @@ export interface components {
             failed: number;
             /** Failed At */
             failed_at: string | null;
+            /** Finding Id */
+            finding_id: number | null;
             /** Head */
             head: string;
             /** Head Id */
@@ -4510,6 +4775,7 @@ export interface components {
             author: string;
             /** Burn Id */
             burn_id: number | null;
+            chance: components["schemas"]["Chance"] | null;
             /** Changed At */
             changed_at: string;
             /** Changed By */
@@ -4525,6 +4791,9 @@ export interface components {
             failed: number;
             /** Failed At */
             failed_at: string | null;
+            finding: components["schemas"]["KeptFinding"] | null;
+            /** Finding Id */
+            finding_id: number | null;
             /** Head */
             head: string;
             /** Head Id */
@@ -5393,6 +5662,32 @@ export interface components {
             value: number | null;
         };
         /**
+         * Wish
+         * @description What somebody keeps to, the length (area of what is filled) seconds are said for, and the L* that is wanted.
+         */
+        Wish: {
+            /**
+             * Char At Most
+             * @default null
+             */
+            char_at_most?: number | null;
+            /**
+             * Lightness
+             * @default null
+             */
+            lightness?: number | null;
+            /**
+             * Piece Mm
+             * @default null
+             */
+            piece_mm?: number | null;
+            /**
+             * Power At Most Pct
+             * @default null
+             */
+            power_at_most_pct?: number | null;
+        };
+        /**
          * WriteDown
          * @description A recipe from elsewhere: settings may be typed texts with units.
          */
@@ -5887,6 +6182,41 @@ export interface operations {
             };
         };
     };
+    burns_keep_candidate_burns__int_id__candidates_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeepCandidate"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Created"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+        };
+    };
     burns_get_comparable_burns__int_id__comparable_get: {
         parameters: {
             query?: never;
@@ -5936,6 +6266,42 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Decision"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+        };
+    };
+    burns_get_finding_burns__int_id__finding_get: {
+        parameters: {
+            query?: {
+                power_at_most_pct?: number | null;
+                char_at_most?: number | null;
+                piece_mm?: number | null;
+                lightness?: number | null;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FindingOut"];
                 };
             };
             /** @description Bad Request */
@@ -6004,6 +6370,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Measured"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+        };
+    };
+    burns_add_next_burns__int_id__next_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Wish"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Created"];
                 };
             };
             /** @description Bad Request */

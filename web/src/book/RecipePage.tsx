@@ -1,5 +1,6 @@
 import { outcomeOf } from '../shared/outcome'
-import { Box, Flex, Grid, Table, Text } from '@chakra-ui/react'
+import { Box, Flex, Grid, Link, Table, Text } from '@chakra-ui/react'
+import { Fragment } from 'react'
 import { Link as RouterLink, useParams } from 'react-router'
 import { PlanAround } from '../recipes/PlanAround'
 import { useRecipe } from '../api/hooks'
@@ -9,7 +10,8 @@ import { KeysHelp } from '../shared/KeysHelp'
 import { Card, Failure, Nothing, PageTitle, Section, StandingBadge, Waiting } from '../shared/Parts'
 import { useOutcomeWords, useParameter, useProcess, useShop } from '../shared/ShopContext'
 import { shown } from '../shared/units'
-import { capital, dayAndTime } from '../shared/words'
+import { capital, counted, dayAndTime, patchesOf } from '../shared/words'
+import { PIN_OF, inHundred } from '../recipes/aims'
 import { ConfirmTaps } from '../recipes/ConfirmTaps'
 import { HistoryCard } from './HistoryCard'
 import { RecipeCard, StepNumerals, useTriedHere } from '../recipes/RecipeCard'
@@ -44,6 +46,7 @@ export function RecipePage() {
         </Flex>
         <Flex direction="column" gap="4">
           <StandingCard page={page} />
+          <ChanceCard page={page} />
           <EvidenceCard page={page} />
           <HistoryCard page={page} />
         </Flex>
@@ -85,6 +88,46 @@ function Settings({ page }: { page: RecipePageData }) {
             </Table.Root>
           </Box>
         ))}
+      </Section>
+    </Card>
+  )
+}
+
+/** On how many fresh sheets it is expected to hold, and what that rests on. */
+function ChanceCard({ page }: { page: RecipePageData }) {
+  const { chance, finding } = page
+  if (!chance && !finding) return null
+  return (
+    <Card p="4">
+      <Section title="On a fresh sheet">
+        {chance && (
+          <>
+            <Text fontSize="18px" fontWeight="600">
+              Holds on {inHundred(chance.value)} of 100 fresh sheets ({inHundred(chance.low)} to{' '}
+              {chance.high >= 0.995 ? 100 : inHundred(chance.high)}).
+            </Text>
+            <Text color="ink2" fontSize="14.5px">
+              By {patchesOf(chance.patches)} on {counted(chance.plates, 'plate')}
+              {chance.taps > 0 && ` and ${counted(chance.taps, 'tap')} since`}.
+            </Text>
+          </>
+        )}
+        {finding && (
+          <Text color="ink2" fontSize="14.5px" mt="1">
+            Chosen by {finding.by_name} as the {PIN_OF[finding.aim]}, from{' '}
+            {finding.plates.map((plate, i) => (
+              <Fragment key={plate.burn}>
+                {i > 0 && ', '}
+                <Link asChild textDecoration="underline">
+                  <RouterLink to={`/trials/${plate.trial}/decide?burn=${plate.burn}`}>
+                    {plate.name}
+                  </RouterLink>
+                </Link>
+              </Fragment>
+            ))}
+            . No patch of them had just these settings.
+          </Text>
+        )}
       </Section>
     </Card>
   )

@@ -28,6 +28,8 @@ interface PlateProps {
   active?: string | null
   onPick?: (id: string, event: PickEvent) => void
   onKeyDown?: (event: KeyboardEvent) => void
+  /** What lies under the patches, likewise. */
+  below?: ReactNode
   /** What lies over the whole plate, in its millimetres with y down. */
   above?: ReactNode
   /** The flattened photo of this face, which shows lettering and marks itself. */
@@ -102,6 +104,7 @@ export function Plate(props: PlateProps) {
           <Lettering key={i} path={text.path} size={text.height_mm} x={text.x_mm} y={height - text.y_mm} />
         ))}
       {!props.photo && <Marks plate={plate} mirrored={mirrored} />}
+      {props.below}
       {onPick && (
         // Between the patches lies the nearest: a finger is wider than a gap.
         <rect width={width} height={height} fill="transparent" onClick={pickNear} data-between />

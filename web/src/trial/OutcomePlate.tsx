@@ -33,6 +33,8 @@ interface OutcomePlateProps extends OutcomeProps {
   selected?: ReadonlySet<string>
   /** Patches the photos are not sure of. */
   unsure?: (id: string) => boolean
+  /** What is expected between the patches, drawn under them, and what lies above all of it. */
+  map?: { below: ReactNode; above: ReactNode }
   /** What lies over the glyph. */
   over: (patch: Patch) => ReactNode
   /** What is added to a patch's name when it is read aloud. */
@@ -57,6 +59,7 @@ export function OutcomePlate({
   photo,
   selected,
   unsure,
+  map,
   over,
   more,
   ...shared
@@ -78,7 +81,9 @@ export function OutcomePlate({
         plate={plate}
         texts={page.burned_texts}
         label={label}
-        fill={tinted ? fill : () => (photo ? 'none' : palette.card)}
+        below={map?.below}
+        above={map?.above}
+        fill={map ? () => 'none' : tinted ? fill : () => (photo ? 'none' : palette.card)}
         photo={photo}
         name={(patch) => `${patch.id}, ${said(patch)}${more?.(patch) ?? ''}`}
         active={active}

@@ -97,7 +97,8 @@ def _to_put_right(db: sqlite3.Connection, by: Member, burn_id: int, what: str) -
     if failed_table.failed_settings(db, burn_id=burn_id):
         raise Refused("What failed on it was kept, so this burn stays as it is.", "burn")
     if kept:
-        raise Refused(f"A recipe was kept from this burn ({kept[0]['patch']}), so it stays as it is.", "burn")
+        where = f" ({kept[0]['patch']})" if kept[0]["burn_id"] == burn_id else ""
+        raise Refused(f"A recipe was kept from this burn{where}, so it stays as it is.", "burn")
     return burn, trial_table.trial(db, burn["trial_id"])
 
 

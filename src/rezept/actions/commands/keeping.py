@@ -37,6 +37,7 @@ from rezept.store import changes
 from rezept.store import confirmations as confirmation_table
 from rezept.store import equipment as equipment_table
 from rezept.store import failed as failed_table
+from rezept.store import findings as finding_table
 from rezept.store import readings as reading_table
 from rezept.store import trials as trial_table
 from rezept.store.book import Evidence, RecipeRow
@@ -168,6 +169,49 @@ def keep_recipe(shop: Shop, by: Member, burn_id: int, patch: str, document: Any)
         settings = _that_can_be(read.planned["settings"], read.process.key, head, patch)
         step = {"name": read.process.name, "process": read.process.key, "settings": settings}
         return _added(db, shop, by, recipe, step, [read.evidence], "kept")
+
+
+def keep_candidate(shop: Shop, by: Member, burn_id: int, aim: str, wish: Any, document: Any) -> int:
+    """Keep what was chosen from the plates of a burn: an estimate that rests on them, until it has held or a patch was
+    burned with it. No number is typed: it is chosen again here. Returns the recipe's id.
+
+    Raises
+    ------
+    Refused : by what is known now there is no such choice
+    """
+    # Models load much of SciPy; only those who decide wait for it.
+    from rezept.actions.queries.finding import find, read_wish
+
+    require(by, "member", "keep recipes")
+    fields = Fields(document)
+    words = {"purpose": "", "note": "", **_words(fields)}
+    fields.finish()
+    kept_to, wanted = read_wish(wish)
+    with shop.database.writing() as db:
+        found = find(db, burn_id, kept_to, wanted)
+        chosen = found.candidate(aim)
+        if chosen is None:
+            raise Refused("By what is known now nothing can be chosen for this.", "aim", aim)
+        trial = trial_table.trial(db, found.burn.burn["trial_id"])
+        place = {key: trial[key] for key in ("head_id", "material_id", "process")}
+        head = equipment_table.head(db, trial["head_id"])
+        settings = _that_can_be(chosen.settings, trial["process"], head, "It")
+        for kept in book_table.recipes_of_burn(db, burn_id):
+            if kept["standing"] != "retired" and kept["patch"] is None and kept["steps"][0]["settings"] == settings:
+                raise Refused("This is in the book already.", "aim", aim)
+        finding = {
+            **place,
+            "aim": aim,
+            "wish": wish,
+            "settings": settings,
+            "predicted": chosen.predicted.document(),
+            "model": found.decision.model,
+        }
+        finding_id = finding_table.add(db, finding, found.plates, by.id, shop.now())
+        step = {"name": PROCESSES[trial["process"]].name, "process": trial["process"], "settings": settings}
+        recipe = {**words, **place, "standing": "estimate", "finding_id": finding_id}
+        evidence = [Evidence(burn, None) for burn in found.plates]
+        return _added(db, shop, by, recipe, step, evidence, "kept")
 
 
 def keep_failed(shop: Shop, by: Member, burn_id: int, patch: str, note: str = "") -> int:

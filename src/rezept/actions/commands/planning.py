@@ -10,7 +10,7 @@ from rezept.actions.commands.trial_log import log_trial
 from rezept.actions.members import Member, require
 from rezept.actions.open_shop import Shop
 from rezept.actions.queries.as_burned import patch_of_burn
-from rezept.actions.queries.observed import observed
+from rezept.actions.queries.observed import Observed, observed
 from rezept.actions.queries.previews import next_revision, plan_design, proven_cut
 from rezept.actions.queries.shop_facts import machine_of
 from rezept.actions.queries.starting import start_from_book
@@ -29,7 +29,6 @@ from rezept.core.plan.parts import LABEL_SETTINGS
 from rezept.core.process import LINE, PROCESSES, known_process
 from rezept.core.typical import typical_dose
 from rezept.store import book as book_table
-from rezept.store import burns as burn_table
 from rezept.store import equipment as equipment_table
 from rezept.store import trials as trial_table
 from rezept.store.equipment import HeadRow, MaterialRow
@@ -190,31 +189,73 @@ def trial_around(shop: Shop, by: Member, burn_id: int, patch: str) -> int:
         return trial_id
 
 
+def next_trial(shop: Shop, by: Member, burn_id: int, document: Any) -> int:
+    """Begin the array that settles what the plates of a burn leave open; returns the new trial's id.
+
+    document : what somebody wishes (`actions.queries.finding.read_wish`)
+
+    Raises
+    ------
+    Refused : none is worth its wood, or nothing is known yet
+    """
+    # Models load much of SciPy; only those who decide wait for it.
+    from rezept.actions.queries.finding import find, read_wish
+
+    require(by, "member", "plan arrays")
+    wish, wanted = read_wish(document)
+    with shop.database.writing() as db:
+        found = find(db, burn_id, wish, wanted)
+        following = found.decision.next
+        if following is None or following.axes is None:
+            why = found.decision.questions[0] if following is None else following.why
+            raise Refused(why, "burn")
+        reason = f"After {', '.join(found.plates.values())}. {following.why}"
+        return _series(db, shop, by, found.burn, list(following.axes), following.hold, None, reason)
+
+
 def finer_trial(shop: Shop, by: Member, burn_id: int, failed: str, worked: str) -> int:
     """Begin the finer array between a patch that failed and one that worked; returns the new trial's id."""
     require(by, "member", "plan arrays")
     with shop.database.writing() as db:
-        burn = burn_table.burn(db, burn_id)
-        before = trial_table.trial(db, burn["trial_id"])
         known = observed(db, burn_id)
         plate, seen = known.plate, known.seen
         axes, hold = between(plate, failed, worked, seen)
-        material = equipment_table.material(db, before["material_id"])
-        _refuse_never_burn(by, material, equipment_table.head(db, before["head_id"]))
-        document = plate.trial.document()
         dose = float(plate.judged.dose[plate.elements.ids.index(worked)])
-        design: dict[str, Any] = {
-            "title": "",
-            "hold": hold,
-            "axes": axes,
-            **{key: document[key] for key in CARRIED},
-            "off": [],
-            f"starting_{plate.trial.process.dose_key}": float(f"{dose:.4g}"),
-        }
-        name = trial_name(before["number"])
+        name = trial_name(trial_table.trial(db, known.burn["trial_id"])["number"])
         reason = f"Between {failed} of {name}, which did not come out, and {worked}, which did."
-        trial_id = trial_table.add_trial(
-            db, before["process"], before["head_id"], before["material_id"], reason, design, by.id, shop.now()
-        )
-        log_trial(db, shop, by, trial_table.trial(db, trial_id), "began")
-        return trial_id
+        return _series(db, shop, by, known, axes, hold, dose, reason)
+
+
+def _series(
+    db: sqlite3.Connection,
+    shop: Shop,
+    by: Member,
+    before: Observed,
+    axes: list[dict[str, Any]],
+    hold: Mapping[str, float],
+    dose: float | None,
+    reason: str,
+) -> int:
+    """Begin the next trial of a series: another array, all else as it was carried on.
+
+    dose : what the series starts from now, where that is known
+    """
+    trial = trial_table.trial(db, before.burn["trial_id"])
+    material = equipment_table.material(db, trial["material_id"])
+    head = equipment_table.head(db, trial["head_id"])
+    _refuse_never_burn(by, material, head)
+    document = before.plate.trial.document()
+    design: dict[str, Any] = {
+        "title": "",
+        "hold": dict(hold),
+        "axes": axes,
+        **{key: document[key] for key in CARRIED},
+        "off": [],
+    }
+    if dose is not None:
+        design[f"starting_{before.plate.trial.process.dose_key}"] = float(f"{dose:.4g}")
+    trial_id = trial_table.add_trial(
+        db, trial["process"], trial["head_id"], trial["material_id"], reason, design, by.id, shop.now()
+    )
+    log_trial(db, shop, by, trial_table.trial(db, trial_id), "began")
+    return trial_id

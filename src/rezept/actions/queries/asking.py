@@ -13,14 +13,18 @@ from rezept.actions.queries.views import failed_shown, named, thumbnail, titles
 from rezept.actions.queries.wall import trial_list
 from rezept.core.begin.nearest import Nearest
 from rezept.core.material import NEVER_BURN
+from rezept.core.names import trial_name
 from rezept.core.process import PROCESSES, known_process
 from rezept.core.recipe import KNOWN_HERE, STANDING_RULES, STANDINGS, offered, worth_proving
 from rezept.core.scales import SCALES
 from rezept.store import book as book_table
+from rezept.store import burns as burn_table
 from rezept.store import confirmations as confirmation_table
 from rezept.store import equipment as equipment_table
 from rezept.store import failed as failed_table
+from rezept.store import findings as finding_table
 from rezept.store import photos as photo_table
+from rezept.store import trials as trial_table
 from rezept.store.book import RecipeRow
 from rezept.store.equipment import HeadRow, MaterialRow
 from rezept.store.rows import Row
@@ -51,9 +55,25 @@ def _card(db: Tables, recipe: RecipeRow, heads: dict[int, HeadRow], materials: d
     return card
 
 
+def _finding(db: Tables, finding_id: int) -> Row:
+    """What a recipe was chosen for, and from which plates."""
+    kept = finding_table.one(db, finding_id)
+    plates = [burn_table.burn(db, burn) for burn in kept["burns"]]
+    names = {plate["trial_id"]: trial_name(trial_table.trial(db, plate["trial_id"])["number"]) for plate in plates}
+    return {
+        **{key: kept[key] for key in ("aim", "predicted", "model", "at", "by_name")},
+        "plates": [
+            {"trial": plate["trial_id"], "burn": plate["id"], "name": names[plate["trial_id"]]} for plate in plates
+        ],
+    }
+
+
 def recipe_page(shop: Shop, by: Member, recipe_id: int) -> Row:
     """A recipe with its evidence, confirmations, history, what the member may say of it, and what else is known of its
     material on its head."""
+    # Models load much of SciPy; only those who look at a recipe wait for it.
+    from rezept.actions.queries.chance import chance_of
+
     with shop.database.reading() as db:
         heads, materials = titles(db)
         recipe = book_table.recipe(db, recipe_id)
@@ -66,6 +86,8 @@ def recipe_page(shop: Shop, by: Member, recipe_id: int) -> Row:
             "worth_proving": worth_proving(recipe["standing"], [one["held"] for one in confirmations]),
             "offered": offered(recipe["standing"], by.may("technician")) if by.may("member") else [],
             "rules": list(STANDING_RULES),
+            "chance": chance_of(db, recipe),
+            "finding": None if recipe["finding_id"] is None else _finding(db, recipe["finding_id"]),
             "siblings": [named(other, heads, materials) for other in others if other["id"] != recipe_id],
         }
 

@@ -9,9 +9,13 @@ import numpy as np
 
 from rezept.actions.queries.frozen import frozen_plate
 from rezept.core import burned
+from rezept.core.findings.from_readings import ground_lightness
 from rezept.core.findings.observations import Burned, Observations, Outcome, observations_of
 from rezept.core.plan import Plate
+from rezept.core.reading import SPOILING
+from rezept.core.scales import darkness_to_lightness
 from rezept.store import burns as burn_table
+from rezept.store import photos as photo_table
 from rezept.store import readings as reading_table
 from rezept.store import runs as run_table
 from rezept.store.burns import BurnRow
@@ -38,6 +42,31 @@ class Observed:
         return {element: None if np.isnan(value) else int(value) for element, value in said}
 
 
+def _others(
+    db: sqlite3.Connection, burn_id: int, plate: Plate, readings: list[ReadElement]
+) -> dict[str, dict[str, float]]:
+    """Whatever else was read: by scale, whichever face showed it, and of marks their lightness, measured where a photo
+    does and from the score where only an eye did."""
+    found: dict[str, dict[str, float]] = {}
+    for row in readings:
+        for key, value in row["values"].items():
+            found.setdefault(key, {})[row["patch"]] = value
+    if plate.trial.process.passes_through:
+        return found
+    ground, mark = ground_lightness(plate), plate.trial.material.mark
+    found["lightness"] = {
+        patch: darkness_to_lightness(value, ground, mark) for patch, value in found.get("darkness", {}).items()
+    }
+    front = photo_table.read_by(photo_table.photos_of(db, burn_id)).get("front")
+    measured = {} if front is None else photo_table.figures(db, front["id"])
+    found["lightness"] |= {
+        patch: row["lightness"]
+        for patch, row in measured.items()
+        if row["lightness"] is not None and not SPOILING & set(row["flags"])
+    }
+    return found
+
+
 def observed(db: sqlite3.Connection, burn_id: int) -> Observed:
     burn = burn_table.burn(db, burn_id)
     run_rows = run_table.runs_of_burn(db, burn_id)
@@ -59,6 +88,7 @@ def observed(db: sqlite3.Connection, burn_id: int) -> Observed:
     seen = observations_of(
         plate,
         outcomes,
+        others=_others(db, burn_id, plate, readings),
         bare=not_burned,
         uncertain={names[part] for part in runs.uncertain if part in names},
         burned=Burned(burn_id, burn["at"][:10], burn["lot"], burn["measured_mm"]),

@@ -6,8 +6,6 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any, Literal
 
-import numpy as np
-
 from rezept.core.process import Process
 
 Aim = Literal["fastest", "gentlest", "forgiving", "cleanest", "darkness"]
@@ -69,8 +67,3 @@ def seconds_for(process: Process, settings: Mapping[str, float], size: float) ->
     if process.fills:
         return passes * size / (settings["speed_mm_s"] * settings.get("line_spacing_mm", 0.1))
     return passes * size / settings["speed_mm_s"]
-
-
-def in_hundred(share: float) -> str:
-    """``98 of 100``; never 100 of what is only expected."""
-    return f"{min(int(np.floor(100 * share + 1e-6)), 99)} of 100"

@@ -9,7 +9,7 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
-from rezept.core.findings.candidates import HIGH, HOLDS, LOW, Aim, Candidate, Predicted, in_hundred, seconds_for
+from rezept.core.findings.candidates import HIGH, HOLDS, LOW, Aim, Candidate, Predicted, seconds_for
 from rezept.core.findings.choices import Choices, Wish
 from rezept.core.findings.cut_fit import CutModel
 from rezept.core.findings.graded import GradedModel
@@ -64,12 +64,12 @@ class CutAims:
         return fine
 
     @cached_property
-    def _as_set(self) -> list[Floats]:
+    def as_set(self) -> list[Floats]:
         """Of each set of held settings the ``(p, v)`` share expected at every power and speed."""
         return [self._expected(held, 0.0) for held in self.choices.held]
 
     @cached_property
-    def _all_off(self) -> list[Floats]:
+    def all_off(self) -> list[Floats]:
         """The same with power and speed off the wrong way."""
         return [self._expected(held, FORGIVING_OFF) for held in self.choices.held]
 
@@ -118,26 +118,25 @@ class CutAims:
                         yield curve.held, float(power), slower, seconds_for(self.process, settings, self.wish.length)
 
     def fastest(self) -> Candidate | None:
-        best = min(self._options(self.curves(self.enough, self._as_set)), key=lambda one: one[3], default=None)
+        best = min(self._options(self.curves(self.enough, self.as_set)), key=lambda one: one[3], default=None)
         if best is None:
             return None
         held, power, speed, _ = best
-        sure = min(self._options(self.curves(HOLDS, self._as_set)), key=lambda one: one[3], default=None)
+        sure = min(self._options(self.curves(HOLDS, self.as_set)), key=lambda one: one[3], default=None)
         if sure is not None and sure[3] <= best[3] * 1.03:
             # For next to nothing it is certain.
             held, power, speed, _ = sure
         found = self._candidate("fastest", held, power, speed)
-        said = in_hundred(found.predicted.value)
         why = (
-            f"The fastest that holds: {said} fresh sheets are expected to drop out."
+            "Any faster, and more than one of 100 fresh sheets would fail."
             if found.certain
-            else f"The fastest so far, not yet certain: {said} fresh sheets are expected to drop out."
+            else "Any faster, and too many fresh sheets would fail; plates of other sheets may allow more."
         )
         return replace(found, why=why)
 
     def gentlest(self) -> Candidate | None:
         """The least power at which it is still at least half as fast as the fastest."""
-        curves = self.curves(self.enough, self._as_set)
+        curves = self.curves(self.enough, self.as_set)
         best = min(self._options(curves), key=lambda one: one[3], default=None)
         if best is None:
             return None
@@ -167,11 +166,7 @@ class CutAims:
         if speed is None:
             return None
         one = self._candidate("gentlest", held, power, speed)
-        return replace(
-            one,
-            why=f"The least power that still goes at half the speed of the fastest: {in_hundred(one.predicted.value)}"
-            " fresh sheets are expected to drop out.",
-        )
+        return replace(one, why="The least power that still goes at half the speed of the fastest.")
 
     def _speed_at(self, held: Mapping[str, float], power: float) -> float | None:
         columns = self.choices.columns(held, np.full(len(self.choices.speeds), power), self.choices.speeds)
@@ -179,7 +174,7 @@ class CutAims:
         return None if np.isnan(speed) else self.choices.slower(speed)
 
     def forgiving(self) -> Candidate | None:
-        best = min(self._options(self.curves(FORGIVING_SHARE, self._all_off)), key=lambda one: one[3], default=None)
+        best = min(self._options(self.curves(FORGIVING_SHARE, self.all_off)), key=lambda one: one[3], default=None)
         if best is None:
             return None
         one = self._candidate("forgiving", *best[:3])
@@ -195,7 +190,7 @@ class CutAims:
         if not dirt:
             return None
         best: tuple[float, Mapping[str, float], float, float] | None = None
-        for curve, fine in zip(self.curves(self.enough, self._as_set), self._fine, strict=True):
+        for curve, fine in zip(self.curves(self.enough, self.as_set), self._fine, strict=True):
             grid = self.choices.grid(curve.held)
             limit = np.repeat(curve.speeds, len(self.choices.speeds))
             holds = (grid["speed_mm_s"] <= limit) & fine.ravel()

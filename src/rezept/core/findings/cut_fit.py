@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
-from dataclasses import dataclass
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -45,6 +45,14 @@ class Scores:
     most: Floats
     lot: Indices
     stray: Floats
+
+
+@dataclass(frozen=True)
+class Tap:
+    """What was seen of settings on a fresh sheet that nobody scored: it held, or it did not."""
+
+    settings: Mapping[str, float]
+    held: bool
 
 
 @dataclass(frozen=True)
@@ -98,6 +106,24 @@ class CutModel:
     def shares(self, settings: Mapping[str, Floats]) -> Floats:
         """``(s, n)`` the share of fresh sheets that drop out, by each draw."""
         return share_of_fresh_sheets(self.margin(settings), self.draws.scale[:, None], self.draws.tau[:, None])
+
+    def weights(self, taps: Sequence[Tap]) -> Floats:
+        """``(s,)`` how much each draw counts after taps: a sheet of its own each, its luck integrated over."""
+        log_weight = np.zeros(len(self.draws.threshold))
+        for tap in taps:
+            share = self.shares({key: np.array([value]) for key, value in tap.settings.items()})[:, 0]
+            share = (1 - STRAY) * share + STRAY / 2
+            log_weight += np.log(share if tap.held else 1 - share)
+        weight = np.exp(log_weight - log_weight.max())
+        return np.asarray(weight / weight.sum())
+
+    def after(self, taps: Sequence[Tap]) -> CutModel:
+        """The model with taps as evidence, too: its draws drawn again by weight."""
+        weights = self.weights(taps)
+        at = (np.arange(len(weights)) + 0.5) / len(weights)
+        chosen = np.minimum(np.searchsorted(np.cumsum(weights), at), len(weights) - 1)
+        draws = CutDraws(**{name: column[chosen] for name, column in vars(self.draws).items()})
+        return replace(self, draws=draws)
 
     def shares_on(self, lot: int, settings: Mapping[str, Floats]) -> Floats:
         """``(s, n)`` the share of patches that drop out on a sheet that was burned."""

@@ -14,7 +14,7 @@ from rezept.core.findings.candidates import Aim, Candidate, Predicted
 from rezept.core.findings.choices import VARIED, Wish, choices_of
 from rezept.core.findings.coding import coding_of
 from rezept.core.findings.cut_aims import CutAims
-from rezept.core.findings.cut_fit import CutModel, Scores, fit_cut, stray_share
+from rezept.core.findings.cut_fit import CutModel, Scores, Tap, fit_cut, stray_share
 from rezept.core.findings.cut_law import LEVELS, STRAY, level_bounds, score_share
 from rezept.core.findings.graded import STRANGE, GradedModel, fit_graded
 from rezept.core.findings.mark_aims import MarkAims
@@ -88,6 +88,7 @@ def decide(
     wish: Wish = NO_WISH,
     ground: float = 80.0,
     wanted: float | None = None,
+    taps: Sequence[Tap] = (),
 ) -> Decision:
     """Choose by what was observed.
 
@@ -95,6 +96,7 @@ def decide(
     ----------
     seen : of one process, on one head
     aims : what to choose for; the next array is for the first of them
+    taps : what was seen of a cut on fresh sheets nobody scored
     ground : L* of the bare sheet; wanted : the L* asked for, with the aim ``darkness``
 
     Raises
@@ -109,7 +111,7 @@ def decide(
         nothing = "Nothing that was burned at one known setting has been read yet: score the plate first."
         return Decision(None, (), None, (nothing,), (), {})
     if seen.process.passes_through:
-        return _decide_cut(seen, machine, aims, wish)
+        return _decide_cut(seen, machine, aims, wish, taps)
     return _decide_mark(seen, machine, aims, wish, ground, wanted)
 
 
@@ -158,7 +160,7 @@ def _unread(wish: Wish, others: Mapping[str, GradedModel]) -> list[str]:
     ]
 
 
-def _decide_cut(seen: Observations, machine: Machine, aims: Sequence[Aim], wish: Wish) -> Decision:
+def _decide_cut(seen: Observations, machine: Machine, aims: Sequence[Aim], wish: Wish, taps: Sequence[Tap]) -> Decision:
     rows = _read(seen, seen.outcome)
     lot, names = lots_of(seen, rows)
     coding = coding_of(seen, rows)
@@ -166,6 +168,8 @@ def _decide_cut(seen: Observations, machine: Machine, aims: Sequence[Aim], wish:
     settings = {key: column[rows] for key, column in seen.settings.items()}
     coded = coding.matrix(settings)
     model = fit_cut(Scores(coded, outcome, outcome, lot, stray_share(seen.doubt[rows])), coding, names)
+    if taps:
+        model = model.after(taps)
     others = _others(seen, wish, ("char", "soot") if "cleanest" in aims else ())
     chooser = CutAims(model, others, choices_of(seen, rows, machine, wish), wish, seen.process)
     questions = _unread(wish, others)

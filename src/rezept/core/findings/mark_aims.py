@@ -20,6 +20,8 @@ Floats = NDArray[np.float64]
 PLAIN_SHARE = 0.8
 # Power and speed both a tenth off may change it by so much, as one step of darkness does.
 FORGIVING_OFF, STEP_LIGHTNESS = 0.1, 6.0
+# L* that is as wanted.
+JUST = 0.5
 # A normal law's middle 80 in 100.
 _EIGHTY = 1.2816
 _FAR = np.geomspace(1.0, 2.5, 60)
@@ -103,9 +105,9 @@ class MarkAims:
         miss = np.where(fine, miss, np.inf)
         if abs(float(expected.mean[np.argmin(miss)]) - self.wanted) > STEP_LIGHTNESS:
             return None
-        # Of what comes as near as can be told the fastest.
-        near = np.flatnonzero(miss <= miss.min() * 1.005)
-        index = int(near[np.argmin(self._seconds({key: column[near] for key, column in columns.items()}))])
+        # Of what is expected to be just that the one that differs least from sheet to sheet.
+        just = fine & (np.abs(expected.mean - self.wanted) <= JUST)
+        index = int(np.argmin(np.where(just, expected.fresh, np.inf) if just.any() else miss))
         return self._at("darkness", columns, index, f"Comes nearest to L* {self.wanted:.0f} on fresh sheets.")
 
     def _best(

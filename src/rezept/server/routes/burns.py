@@ -6,7 +6,7 @@ from typing import Any
 
 from flask_openapi3 import APIBlueprint
 
-from rezept.actions.commands import burning, planning, reading
+from rezept.actions.commands import burning, keeping, planning, reading
 from rezept.actions.queries import deciding, views
 from rezept.server import shapes
 from rezept.server.here import me, shop
@@ -74,6 +74,28 @@ def get_comparable(path: shapes.common.IdPath) -> dict[str, Any]:
 def get_decision(path: shapes.common.IdPath) -> dict[str, Any]:
     """The margin of every patch that was read."""
     return deciding.decision(shop(), path.id)
+
+
+@bp.get("/burns/<int:id>/finding", responses={"200": shapes.findings.FindingOut})
+def get_finding(path: shapes.common.IdPath, query: shapes.findings.Wish) -> dict[str, Any]:
+    """What a plate means, with all others of its material, process and head."""
+    # Models load much of SciPy; only those who decide wait for it.
+    from rezept.actions.queries.finding import finding
+
+    return finding(shop(), path.id, query.model_dump(exclude_none=True))
+
+
+@bp.post("/burns/<int:id>/candidates", responses={"201": shapes.common.Created})
+def keep_candidate(path: shapes.common.IdPath, body: shapes.findings.KeepCandidate) -> tuple[dict[str, Any], int]:
+    """Keep what was chosen for an aim as an estimate in the book."""
+    wish, words = body.wish.model_dump(exclude_none=True), body.model_dump(include={"purpose", "note"})
+    return {"id": keeping.keep_candidate(shop(), me(), path.id, body.aim, wish, words)}, 201
+
+
+@bp.post("/burns/<int:id>/next", responses={"201": shapes.common.Created})
+def add_next(path: shapes.common.IdPath, body: shapes.findings.Wish) -> tuple[dict[str, Any], int]:
+    """Begin the array that settles what is still open."""
+    return {"id": planning.next_trial(shop(), me(), path.id, body.model_dump(exclude_none=True))}, 201
 
 
 @bp.post("/burns/<int:id>/finer", responses={"201": shapes.common.Created})

@@ -6,10 +6,12 @@ from typing import Literal
 
 from pydantic import Field
 
+from rezept.core.findings.candidates import Aim
 from rezept.core.process import ProcessKey
 from rezept.core.recipe import FailedBecause, KeptAs, StandingKey, WrittenAs
 from rezept.server.shapes.burns import BurnOut, ReadingOut
 from rezept.server.shapes.common import Edit, Id, Json, Shape
+from rezept.server.shapes.findings import PredictedOut
 from rezept.server.shapes.photos import PhotoOut
 from rezept.server.shapes.plates import Thumbnail
 from rezept.server.shapes.trial_cards import TrialCard
@@ -131,6 +133,7 @@ class RecipeOut(Shape):
     failed_at: str | None
     burn_id: int | None
     patch: str | None
+    finding_id: int | None
     edit: int
     at: str
     author: str
@@ -176,7 +179,37 @@ class ConfirmationOut(Shape):
     at: str
 
 
+class Chance(Shape):
+    """The share of fresh sheets it is expected to hold on, 80 % of it, and what that rests on."""
+
+    value: float
+    low: float
+    high: float
+    plates: int
+    patches: int
+    taps: int
+
+
+class FoundPlate(Shape):
+    trial: int
+    burn: int
+    name: str
+
+
+class KeptFinding(Shape):
+    """What a recipe was chosen for from plates none of whose patches had its settings."""
+
+    aim: Aim
+    predicted: PredictedOut
+    model: Json
+    at: str
+    by_name: str
+    plates: list[FoundPlate]
+
+
 class RecipePage(RecipeCard):
+    chance: Chance | None
+    finding: KeptFinding | None
     history: list[Version]
     confirmations: list[ConfirmationOut]
     worth_proving: bool

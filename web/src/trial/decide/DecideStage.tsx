@@ -2,12 +2,12 @@ import { Button } from '../../shared/Button'
 import { Box, Flex, Grid, Link, Text } from '@chakra-ui/react'
 import { useMutation, useQueryClient } from '@tanstack/react-query'
 import { useEffect, useRef, useState } from 'react'
-import type { KeyboardEvent } from 'react'
+import type { KeyboardEvent, PointerEvent } from 'react'
 import { Link as RouterLink } from 'react-router'
 import { answer, api } from '../../api/client'
 import { trialKey, useDecision, useForgetLists } from '../../api/hooks'
-import type { KeptAs, Patch, TrialPageData } from '../../api/types'
-import { ARROWS, neighbour } from '../../plate/geometry'
+import type { Aim, KeptAs, Patch, TrialPageData } from '../../api/types'
+import { ARROWS, inDrawing, neighbour } from '../../plate/geometry'
 import { Legend } from '../../plate/Legend'
 import { FailedSettings } from '../../recipes/FailedSettings'
 import { Choice, TextField } from '../../shared/Fields'
@@ -23,7 +23,13 @@ import { useActivePatch } from '../useActivePatch'
 import { scoresOf, walk } from '../read/scoring'
 import { outcomeOf } from '../../shared/outcome'
 import { FinerBetween } from './FinerBetween'
+import { FindingCards } from './FindingCards'
+import { MapAbove, MapBelow } from './FindingMap'
 import { MarginList } from './MarginList'
+import { Probe } from './Probe'
+import { WishFields } from './WishFields'
+import { probe } from './outcomeMap'
+import { useFinding, useWish } from './useFinding'
 
 /** Decide: choose a patch, see how near the cliff is, keep it. */
 export function DecideStage({ page }: { page: TrialPageData }) {
@@ -32,6 +38,10 @@ export function DecideStage({ page }: { page: TrialPageData }) {
   const [active, go] = useActivePatch((id) => page.burned?.patches.some((one) => one.id === id) ?? false)
   const decision = useDecision(page.burn?.id ?? null, page.readings)
   const shown = useShownBurn()
+  const [wish, setWish] = useWish()
+  const { data: finding } = useFinding(page.burn?.id ?? null, page.readings, wish)
+  const [aim, setAim] = useState<Aim | null>(null)
+  const [at, setAt] = useState<[number, number] | null>(null)
   const focus = useRef<SVGSVGElement>(null)
   useEffect(() => focus.current?.focus({ preventScroll: true }), [])
   const plate = page.burned
@@ -49,23 +59,45 @@ export function DecideStage({ page }: { page: TrialPageData }) {
   const burned = walk(patches, page.not_burned)
   const unread = burned.filter((id) => cameOut(id) === null).length
   const kept = page.recipes.filter(
-    (recipe) => recipe.standing !== 'retired' && recipe.burn_id === page.burn?.id,
+    (recipe) => recipe.standing !== 'retired' && (recipe.patch === null || recipe.burn_id === page.burn?.id),
   )
   const failedItself = (id: string) => decision.data?.nothing_to_work_by.includes(id) ?? false
   const isKept = (one: Patch) => kept.some((recipe) => recipe.patch === one.id)
   const outcomes = { page, plate, process, words, scoresFor, active, onPick: go }
+  const map = finding?.map ?? null
+  const height = plate.plate.height_mm
+  const chosen = aim ?? finding?.candidates[0]?.aim ?? null
+  const point = (event: PointerEvent<HTMLElement>) => {
+    const svg = focus.current
+    if (!map || !svg || (event.pointerType !== 'mouse' && event.buttons === 0)) return
+    const place = inDrawing(svg, event)
+    setAt(probe(map, place.x, height - place.y) ? [place.x, height - place.y] : null)
+  }
   return (
     <Grid templateColumns={{ base: '1fr', lg: 'minmax(0, 1fr) 392px' }} gap="6" alignItems="start">
       <Box minW="0">
-        <OutcomePlate
-          {...outcomes}
-          ref={focus}
-          tinted
-          label={`Outcomes of plate ${page.code}. Arrows choose a patch.`}
-          onKeyDown={onKeyDown}
-          over={(one) => isKept(one) && <KeptCorner patch={one} />}
-          more={(one) => (isKept(one) ? ', in the book' : '')}
-        />
+        <Box onPointerMove={point} onPointerDown={point} onPointerLeave={() => setAt(null)}>
+          <OutcomePlate
+            {...outcomes}
+            ref={focus}
+            tinted
+            map={
+              finding && map
+                ? {
+                    below: <MapBelow map={map} plate={plate} />,
+                    above: <MapAbove finding={finding} height={height} chosen={chosen} at={at} />,
+                  }
+                : undefined
+            }
+            label={`Outcomes of plate ${page.code}. Arrows choose a patch.`}
+            onKeyDown={onKeyDown}
+            over={(one) => isKept(one) && <KeptCorner patch={one} />}
+            more={(one) => (isKept(one) ? ', in the book' : '')}
+          />
+        </Box>
+        {finding && map && (
+          <Probe map={map} at={at && probe(map, ...at)} process={process} unit={finding.unit} />
+        )}
         <Box mt="2">
           <Legend words={words} />
         </Box>
@@ -79,6 +111,19 @@ export function DecideStage({ page }: { page: TrialPageData }) {
               <RouterLink to={`/trials/${page.id}/read${burnQuery(shown)}`}>Read on</RouterLink>
             </Link>
           </Text>
+        )}
+        {finding && page.burn && (
+          <>
+            <WishFields process={process} wish={wish} onWish={setWish} />
+            <FindingCards
+              page={page}
+              burn={page.burn.id}
+              finding={finding}
+              wish={wish}
+              chosen={chosen}
+              onChoose={setAim}
+            />
+          </>
         )}
         {patch ? (
           <Card p="4">
@@ -108,9 +153,8 @@ export function DecideStage({ page }: { page: TrialPageData }) {
           </Card>
         ) : (
           <Card p="4">
-            <Text fontSize="17px">Choose the patch you would use, on the plate or with the arrow keys.</Text>
-            <Text color="ink2" mt="1">
-              Beside it you see what its neighbours came out as: how far it is from failing.
+            <Text>
+              Or choose a patch, on the plate or with the arrow keys, to keep what was really burned.
             </Text>
           </Card>
         )}
@@ -125,7 +169,7 @@ export function DecideStage({ page }: { page: TrialPageData }) {
               {kept.map((recipe) => (
                 <Flex key={recipe.id} gap="2" align="center" py="1">
                   <Text fontWeight="700" minW="34px">
-                    {recipe.patch}
+                    {recipe.patch ?? '–'}
                   </Text>
                   <StandingBadge standing={recipe.standing} />
                   <Link asChild color="emberOnSoft" textDecoration="underline">

@@ -1,0 +1,55 @@
+"""What one setting costs in another: along the curve of equal outcome, and where equal dose stops being equal."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from rezept.core.findings.candidates import Candidate
+from rezept.core.findings.cut_aims import CutAims
+
+Floats = NDArray[np.float64]
+
+FASTER = 1.12
+# Beyond this share the outcome of one dose is not the same any more.
+_UNEQUAL = 0.12
+
+
+@dataclass(frozen=True)
+class Trade:
+    """The curve along which a cut holds: ``(p,)`` powers and speeds, and what it means in words."""
+
+    powers: Floats
+    speeds: Floats
+    words: str
+
+
+def trade_of(aims: CutAims, fastest: Candidate) -> Trade | None:
+    """Along the settings that hold, with the others as the fastest has them; None where fewer than three are known."""
+    curves = aims.curves(aims.enough, aims.as_set)
+    held = {key: value for key, value in fastest.settings.items() if key not in ("power_pct", "speed_mm_s")}
+    curve = next(one for one in curves if dict(one.held) == held)
+    known = ~np.isnan(curve.speeds)
+    powers, speeds = aims.choices.powers[known], curve.speeds[known]
+    if len(powers) < 3:
+        return None
+    weight = float(np.polyfit(np.log(powers), np.log(speeds), 1)[0])
+    machine = aims.choices.machine
+    more = 100 * (FASTER ** (1 / max(weight, 0.2)) - 1)
+    ceiling = f"{machine.name}'s ceiling, " if powers[-1] >= machine.max_power_pct else ""
+    words = (
+        f"{100 * (FASTER - 1):.0f} % faster needs {more:.0f} % more power, up to {ceiling}{powers[-1]:g} % at"
+        f" {aims.choices.slower(float(speeds[-1])):g} mm/s."
+    )
+    # Of equal dose the speed goes as the power does.
+    off = np.log(speeds / speeds[-1]) - np.log(powers / powers[-1])
+    unequal = np.flatnonzero(np.abs(off) > _UNEQUAL)
+    if len(unequal):
+        at = int(unequal[-1])
+        does = "is not enough" if off[at] < 0 else "is more than enough"
+        words += f" Below {powers[at]:g} % and {aims.choices.slower(float(speeds[at])):g} mm/s the same dose {does}."
+    else:
+        words += " Over all of it settings of one dose come out alike."
+    return Trade(powers, speeds, words)

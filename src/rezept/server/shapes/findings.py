@@ -1,0 +1,106 @@
+"""What a plate means: candidates, the map, the next array."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from pydantic import Field
+
+from rezept.core.findings.candidates import Aim, PredictedKey
+from rezept.server.shapes.common import Shape
+from rezept.server.shapes.plates import PlannedAxis
+
+
+class Wish(Shape):
+    """What somebody keeps to, the length (area of what is filled) seconds are said for, and the L* that is wanted."""
+
+    power_at_most_pct: float | None = Field(None, gt=0, le=100)
+    char_at_most: float | None = Field(None, ge=0, le=3)
+    piece_mm: float | None = Field(None, gt=0, le=1e7)
+    lightness: float | None = Field(None, ge=0, le=100)
+
+
+class KeepCandidate(Shape):
+    aim: Aim
+    wish: Wish
+    purpose: str = Field("", max_length=80)
+    note: str = Field("", max_length=8000)
+
+
+class PredictedOut(Shape):
+    """The share of fresh sheets that drop out, or the lightness of one fresh patch; 80 % lie between low and high."""
+
+    p_drops_out: float | None = None
+    lightness: float | None = None
+    low: float
+    high: float
+
+
+class MarginOut(Shape):
+    power_down_pct: float | None
+    speed_up_pct: float | None
+
+
+class CandidateOut(Shape):
+    """A setting for an aim; `place_mm` where it lies on the plate's map."""
+
+    aim: Aim
+    settings: dict[str, float]
+    predicted: PredictedOut
+    margin: MarginOut
+    seconds: float
+    certain: bool
+    why: str
+    place_mm: list[float] | None
+
+
+class NextOut(Shape):
+    """The array to burn next; no axes: none is worth its wood. `box_mm`: its corners on the plate's map."""
+
+    axes: list[PlannedAxis] | None
+    on: Literal["same lot", "another lot"]
+    why: str
+    box_mm: list[float] | None
+
+
+class LookAgainOut(Shape):
+    patch: str
+    burn: int
+    plate: str
+    here: bool
+    why: str
+
+
+class EdgeOut(Shape):
+    """One edge of the map: a setting, and where on the plate it has which value."""
+
+    parameter: str
+    mm: list[float]
+    setting: list[float]
+
+
+class MapOut(Shape):
+    """What is expected over a plate, row by row from its lower left."""
+
+    key: PredictedKey
+    x: EdgeOut
+    y: EdgeOut
+    expected: list[list[float]]
+    low: list[list[float]]
+    high: list[list[float]]
+    dose: list[list[float]]
+    seconds: list[list[float]]
+
+
+class FindingOut(Shape):
+    """What a plate means: the plates it rests on, itself first; candidates by aim; what is missing or odd."""
+
+    plates: list[str]
+    candidates: list[CandidateOut]
+    next: NextOut | None
+    questions: list[str]
+    look_again: list[LookAgainOut]
+    trade: str | None
+    holds_mm: list[list[float]]
+    map: MapOut | None
+    unit: float = Field(description="The length in mm (area in mm2) seconds are said for.")

@@ -1,0 +1,49 @@
+import type { Aim, Candidate } from '../api/types'
+
+/** What an aim is called on its pin. */
+export const PIN_OF: Record<Aim, string> = {
+  fastest: 'fastest',
+  gentlest: 'gentlest',
+  forgiving: 'forgiving',
+  cleanest: 'cleanest',
+  darkness: 'as wanted',
+}
+
+/** What an aim is called on its card. A cut that holds on fewer than 99 of 100 fresh sheets is not said to hold. */
+export function titleOf({ aim, certain, predicted }: Candidate): string {
+  const cut = predicted.p_drops_out != null
+  switch (aim) {
+    case 'fastest':
+      return cut ? (certain ? 'Fastest that holds' : 'Fastest so far, not yet certain') : 'Fastest plain mark'
+    case 'gentlest':
+      return 'Gentlest on the source'
+    case 'forgiving':
+      return 'Most forgiving'
+    case 'cleanest':
+      return 'Cleanest'
+    case 'darkness':
+      return 'The darkness you want'
+  }
+}
+
+/** So many of 100; never 100 of what is only expected. */
+export const inHundred = (share: number) => Math.min(Math.floor(100 * share + 1e-6), 99)
+
+/** What to expect, in a line: on a fresh sheet always. */
+export function expectedOf({ p_drops_out, lightness, low, high }: Candidate['predicted']): string {
+  if (p_drops_out != null)
+    return `Drops out on ${inHundred(p_drops_out)} of 100 fresh sheets (${inHundred(low)} to ${high >= 0.995 ? 100 : inHundred(high)}).`
+  return `L* ${Math.round(lightness ?? 0)} on a fresh sheet (${Math.round(low)} to ${Math.round(high)}).`
+}
+
+/** How far it may be off, in a line. */
+export function marginOf({ margin, predicted }: Candidate): string {
+  const said = [
+    margin.power_down_pct !== null && `${margin.power_down_pct.toFixed(0)} % less power`,
+    margin.speed_up_pct !== null && `${margin.speed_up_pct.toFixed(0)} % more speed`,
+  ].filter(Boolean)
+  if (said.length === 0) return ''
+  return predicted.p_drops_out == null
+    ? `Up to ${said.join(' or ')} it is hardly changed.`
+    : `Up to ${said.join(' or ')} it still drops out.`
+}

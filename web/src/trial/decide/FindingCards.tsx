@@ -1,0 +1,159 @@
+import { Box, Flex, Text } from '@chakra-ui/react'
+import type { Candidate, FindingData, TrialPageData } from '../../api/types'
+import { StepNumerals } from '../../recipes/RecipeCard'
+import { Button } from '../../shared/Button'
+import { Card, Section } from '../../shared/Parts'
+import { useProcess, useShop } from '../../shared/ShopContext'
+import { otherSettings } from '../../shared/words'
+import { expectedOf, marginOf, titleOf } from '../../recipes/aims'
+import { secondsWords } from './outcomeMap'
+import { useKeepCandidate, usePlanNext } from './useFinding'
+import type { Aim, Wish } from '../../api/types'
+
+interface FindingCardsProps {
+  page: TrialPageData
+  burn: number
+  finding: FindingData
+  wish: Wish
+  chosen: Aim | null
+  onChoose: (aim: Aim) => void
+}
+
+/** The candidates by aim, what it costs, and where to burn next. */
+export function FindingCards({ page, burn, finding, wish, chosen, onChoose }: FindingCardsProps) {
+  const keep = useKeepCandidate(page.id, burn, wish)
+  return (
+    <Flex direction="column" gap="2.5" data-finding>
+      {finding.candidates.map((one) => (
+        <CandidateCard
+          key={one.aim}
+          page={page}
+          one={one}
+          finding={finding}
+          chosen={one.aim === chosen}
+          keeping={keep.isPending}
+          onChoose={() => onChoose(one.aim)}
+          onKeep={() => keep.mutate(one.aim)}
+        />
+      ))}
+      {finding.trade && (
+        <Card p="3" bg="steelSoft">
+          <Section title="What it costs">
+            <Text fontSize="15px">{finding.trade}</Text>
+          </Section>
+        </Card>
+      )}
+      {finding.next && <NextCard burn={burn} finding={finding} wish={wish} />}
+      <Missing finding={finding} />
+      <Text fontSize="13.5px" color="ink2">
+        By {finding.plates.join(', ')}. A fresh sheet is one nobody has burned yet.
+      </Text>
+    </Flex>
+  )
+}
+
+interface CandidateCardProps {
+  page: TrialPageData
+  one: Candidate
+  finding: FindingData
+  chosen: boolean
+  keeping: boolean
+  onChoose: () => void
+  onKeep: () => void
+}
+
+function CandidateCard({ page, one, finding, chosen, keeping, onChoose, onKeep }: CandidateCardProps) {
+  const { me, inventory, units } = useShop()
+  const process = useProcess(page.process)
+  const size = `${finding.unit.toLocaleString('en')} ${process.fills ? 'mm²' : 'mm'}`
+  const others = otherSettings(one.settings, inventory.parameters, inventory.units, units)
+  return (
+    <Card
+      p="3"
+      as="section"
+      aria-label={titleOf(one)}
+      borderWidth={chosen ? '2px' : '1px'}
+      borderColor={chosen ? 'ember' : 'line'}
+    >
+      <button
+        type="button"
+        onClick={onChoose}
+        aria-pressed={chosen}
+        style={{ display: 'block', width: '100%', textAlign: 'left' }}
+      >
+        <Text fontWeight="600">{titleOf(one)}</Text>
+        <StepNumerals settings={one.settings} size="s" />
+      </button>
+      {chosen && (
+        <Box mt="1.5" fontSize="15px">
+          <Text>{expectedOf(one.predicted)}</Text>
+          <Text color="ink2">
+            {[marginOf(one), `${secondsWords(one.seconds)} for ${size}.`].filter(Boolean).join(' ')}
+          </Text>
+          <Text color="ink2" fontSize="14px">
+            {others}
+          </Text>
+          <Text color="ink2" fontSize="14px" mt="1">
+            {one.why}
+          </Text>
+          {me.may_write && (
+            <Flex mt="2.5" justify="flex-end">
+              <Button loading={keeping} onClick={onKeep}>
+                Keep it
+              </Button>
+            </Flex>
+          )}
+        </Box>
+      )}
+    </Card>
+  )
+}
+
+function NextCard({ burn, finding, wish }: { burn: number; finding: FindingData; wish: Wish }) {
+  const { me } = useShop()
+  const plan = usePlanNext(burn, wish)
+  const next = finding.next
+  if (!next) return null
+  return (
+    <Card p="3">
+      <Section
+        title={
+          next.axes
+            ? `Next array, on ${next.on === 'same lot' ? 'this sheet' : 'another sheet'}`
+            : 'Next array'
+        }
+      >
+        <Text fontSize="15px">{next.why}</Text>
+        {next.axes && me.may_write && (
+          <Flex mt="2.5" justify="flex-end">
+            <Button look="emberLine" loading={plan.isPending} onClick={() => plan.mutate()}>
+              Plan it
+            </Button>
+          </Flex>
+        )}
+      </Section>
+    </Card>
+  )
+}
+
+/** What is missing, and what contradicts the rest. */
+function Missing({ finding }: { finding: FindingData }) {
+  if (finding.questions.length + finding.look_again.length === 0) return null
+  return (
+    <Card p="3">
+      <Section title="Look at this">
+        {finding.look_again.map((one) => (
+          <Text key={`${one.burn} ${one.patch}`} fontSize="15px" color="emberOnSoft" fontWeight="600">
+            {one.here ? '' : `${one.plate}: `}
+            {one.why}
+          </Text>
+        ))}
+        {finding.questions.map((one) => (
+          <Text key={one} fontSize="15px">
+            {one}
+          </Text>
+        ))}
+      </Section>
+    </Card>
+  )
+}

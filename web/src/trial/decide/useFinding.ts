@@ -1,0 +1,80 @@
+import { skipToken, useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
+import { useNavigate, useSearchParams } from 'react-router'
+import { answer, api } from '../../api/client'
+import { trialKey, useForgetLists } from '../../api/hooks'
+import type { Aim, Wish } from '../../api/types'
+import { sayDone, sayFailed } from '../../shared/toast'
+
+const KEYS = ['power_at_most_pct', 'char_at_most', 'piece_mm', 'lightness'] as const
+export type WishKey = (typeof KEYS)[number]
+
+/** What somebody keeps to; it stands in the address, so that a link restores it. */
+export function useWish(): [Wish, (key: WishKey, value: number | null) => void] {
+  const [search, setSearch] = useSearchParams()
+  const wish: Wish = {}
+  for (const key of KEYS) {
+    const value = Number(search.get(key))
+    if (search.get(key) !== null && Number.isFinite(value)) wish[key] = value
+  }
+  const set = (key: WishKey, value: number | null) =>
+    setSearch(
+      (before) => {
+        if (value === null) before.delete(key)
+        else before.set(key, String(value))
+        return before
+      },
+      { replace: true },
+    )
+  return [wish, set]
+}
+
+/** What the plates mean; asked anew when something is read otherwise or somebody keeps to something else. */
+export function useFinding(burn: number | null, readings: unknown, wish: Wish) {
+  return useQuery({
+    queryKey: ['finding', burn, readings, wish],
+    queryFn:
+      burn === null
+        ? skipToken
+        : ({ signal }) =>
+            answer(
+              api.GET('/api/burns/{id}/finding', { params: { path: { id: burn }, query: wish }, signal }),
+            ),
+    placeholderData: (previous) => previous,
+  })
+}
+
+/** One press: the next array as a plan. */
+export function usePlanNext(burn: number, wish: Wish) {
+  const navigate = useNavigate()
+  const forgetLists = useForgetLists()
+  return useMutation({
+    mutationFn: () =>
+      answer(api.POST('/api/burns/{id}/next', { params: { path: { id: burn } }, body: wish })),
+    onSuccess: ({ id }) => {
+      void forgetLists()
+      void navigate(`/trials/${id}/plan`)
+    },
+    onError: sayFailed,
+  })
+}
+
+/** Keeps a candidate as an estimate that rests on the plates. */
+export function useKeepCandidate(trial: number, burn: number, wish: Wish) {
+  const client = useQueryClient()
+  const forgetLists = useForgetLists()
+  return useMutation({
+    mutationFn: (aim: Aim) =>
+      answer(
+        api.POST('/api/burns/{id}/candidates', {
+          params: { path: { id: burn } },
+          body: { aim, wish, purpose: '', note: '' },
+        }),
+      ),
+    onSuccess: async () => {
+      sayDone('It is in the book, as an estimate until it has held.')
+      await client.invalidateQueries({ queryKey: trialKey(trial) })
+      void forgetLists()
+    },
+    onError: sayFailed,
+  })
+}
