@@ -153,7 +153,7 @@ class DecideTest(DecideCase):
             ((file, "--at-most", "power_pct"), "a name and a value"),
             ((file, "--at-most", "power_pct=hot"), "is no number"),
             ((file, "--bound", "darkness=1"), "not read of this process"),
-            ((file, "--piece-mm", "-1"), "longer than 0"),
+            ((file, "--piece-mm", "-1"), "0.1 mm long or more"),
             ((file, "--most", "0"), "1 to 400 patches"),
             ((file, "other.json"), "another material"),
             (("unknown.json",), "no patch Z9"),

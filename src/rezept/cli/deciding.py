@@ -9,13 +9,12 @@ from pathlib import Path
 from typing import Any
 
 import click
-import numpy as np
 
 from rezept.actions.commands import exporting
 from rezept.cli.words import main, read_input, says_why
 from rezept.core.errors import InvalidInput, quoted
 from rezept.core.findings.candidates import Aim
-from rezept.core.findings.choices import VARIED, Wish
+from rezept.core.findings.choices import LEAST_PIECE, MOST_PIECE, VARIED, Wish
 from rezept.core.findings.from_readings import ReadPlate
 from rezept.core.parameters import parameter
 from rezept.core.plan import Trial
@@ -164,8 +163,8 @@ def _bounds(named: Sequence[str], process: Process, *, settings: bool) -> dict[s
 
 
 def _piece(size: float | None) -> float | None:
-    if size is not None and not (np.isfinite(size) and size > 0):
-        raise InvalidInput("A piece is longer than 0 mm.", "--piece-mm", size)
+    if size is not None and not LEAST_PIECE <= size <= MOST_PIECE:
+        raise InvalidInput(f"A piece is {LEAST_PIECE:g} mm long or more.", "--piece-mm", size)
     return size
 
 

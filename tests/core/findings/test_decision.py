@@ -92,6 +92,11 @@ class CutTest(unittest.TestCase):
         bound, _, _ = self.decided(others={"char": char}, wish=Wish(outcome_at_most={"char": 0.4}), aims=("fastest",))
         self.assertLess(chosen(bound, "fastest").settings["speed_mm_s"], chosen(free, "fastest").settings["speed_mm_s"])
 
+    def test_a_bound_beside_all_that_was_burned(self):
+        decision, _, _ = self.decided(wish=Wish(at_most={"power_pct": 2.0}))
+        self.assertEqual((decision.candidates, decision.next), ((), None))
+        self.assertIn("power at most 2", decision.questions[0])
+
     def test_seconds_are_said_for_my_piece(self):
         plain, _, _ = self.decided(aims=("fastest",))
         mine, _, _ = self.decided(aims=("fastest",), wish=Wish(piece_mm=2400))

@@ -22,7 +22,7 @@ from rezept.store.book import RecipeRow
 
 
 def chance_of(db: sqlite3.Connection, recipe: RecipeRow) -> dict[str, Any] | None:
-    """The expected share of fresh sheets, and what that rests on; None of what is no cut of one step or never burned."""
+    """The expected share of fresh sheets, and what that rests on; None of all but cuts of one step that were burned."""
     process = PROCESSES[recipe["process"]]
     if not process.passes_through or len(recipe["steps"]) != 1:
         return None

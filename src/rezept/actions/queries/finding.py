@@ -12,7 +12,7 @@ from rezept.actions.queries.observed import Observed, observed
 from rezept.actions.queries.taps import taps_of
 from rezept.core.fields import Fields
 from rezept.core.findings.candidates import Aim, Candidate
-from rezept.core.findings.choices import Wish
+from rezept.core.findings.choices import LEAST_PIECE, MOST_PIECE, Wish
 from rezept.core.findings.cut_aims import CutAims
 from rezept.core.findings.decision import Decision, aims_of, decide
 from rezept.core.findings.from_readings import ground_lightness
@@ -52,7 +52,7 @@ def read_wish(document: Any) -> tuple[Wish, float | None]:
     wish = Wish(
         at_most={} if power is None else {"power_pct": power},
         outcome_at_most={} if char is None else {"char": char},
-        piece_mm=fields.number("piece_mm", None, above=0.0, at_most=1e7),
+        piece_mm=fields.number("piece_mm", None, at_least=LEAST_PIECE, at_most=MOST_PIECE),
     )
     wanted: float | None = fields.number("lightness", None, at_least=0.0, at_most=100.0)
     fields.finish()

@@ -19,6 +19,8 @@ Floats = NDArray[np.float64]
 
 # So far beyond what was burned may be chosen: the models say how unsure they are there, and farther nothing is known.
 POWER_BEYOND, SPEED_BEYOND = 1.25, 2.0
+# A piece is neither shorter nor longer than this, in mm (of what is filled, mm2).
+LEAST_PIECE, MOST_PIECE = 0.1, 1e7
 MOST_POWERS, MOST_HELD, SPEEDS = 11, 6, 40
 VARIED = ("power_pct", "speed_mm_s")
 
@@ -54,6 +56,11 @@ class Choices:
     held: tuple[dict[str, float], ...]
     powers: Floats
     speeds: Floats
+
+    @property
+    def any(self) -> bool:
+        """Whether there is anything: what somebody keeps to may lie beside all that was burned."""
+        return len(self.held) > 0 and len(self.powers) > 0
 
     def columns(self, held: Mapping[str, float], power: Floats, speed: Floats) -> dict[str, Floats]:
         """``(n,)`` columns of settings."""

@@ -21,6 +21,7 @@ from rezept.core.findings.mark_aims import MarkAims
 from rezept.core.findings.next_array import NextArray, next_of_cut, next_of_mark
 from rezept.core.findings.observations import Observations
 from rezept.core.machine import Machine
+from rezept.core.parameters import PARAMETERS
 from rezept.core.process import Process
 from rezept.core.scales import SCALES
 from rezept.core.wording import counted
@@ -110,6 +111,10 @@ def decide(
     if by is None or not _read(seen, by).any():
         nothing = "Nothing that was burned at one known setting has been read yet: score the plate first."
         return Decision(None, (), None, (nothing,), (), {})
+    if not choices_of(seen, _read(seen, by), machine, wish).any:
+        kept_to = ", ".join(f"{PARAMETERS[key].name} at most {most:g}" for key, most in wish.at_most.items())
+        beside = f"Nothing near what was burned keeps to that ({kept_to})."
+        return Decision(None, (), None, (beside,), (), {})
     if seen.process.passes_through:
         return _decide_cut(seen, machine, aims, wish, taps)
     return _decide_mark(seen, machine, aims, wish, ground, wanted)

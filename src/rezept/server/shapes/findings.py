@@ -7,6 +7,7 @@ from typing import Literal
 from pydantic import Field
 
 from rezept.core.findings.candidates import Aim, PredictedKey
+from rezept.core.findings.choices import LEAST_PIECE, MOST_PIECE
 from rezept.server.shapes.common import Shape
 from rezept.server.shapes.plates import PlannedAxis
 
@@ -16,7 +17,7 @@ class Wish(Shape):
 
     power_at_most_pct: float | None = Field(None, gt=0, le=100)
     char_at_most: float | None = Field(None, ge=0, le=3)
-    piece_mm: float | None = Field(None, gt=0, le=1e7)
+    piece_mm: float | None = Field(None, ge=LEAST_PIECE, le=MOST_PIECE)
     lightness: float | None = Field(None, ge=0, le=100)
 
 
