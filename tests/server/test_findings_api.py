@@ -5,7 +5,10 @@ import unittest
 
 import numpy as np
 
+from rezept.core.findings.decision import decide
+from rezept.core.findings.from_readings import read_readings
 from tests.core.findings.test_decision import AXES, margin
+from tests.formats.test_files import validator
 from tests.server.test_book_api import BookCase
 
 
@@ -90,6 +93,15 @@ class FindingTest(FindingCase):
         self.assertEqual(chance(), held)
         self.call("POST", url, 201, json={"held": False, "reason": "not_through"})
         self.assertLess(chance()["value"], held["value"] - 0.02)
+
+    def test_the_plate_as_a_file_decides_the_same(self):
+        _, burn = self.scored_trial()
+        file = self.client.get(f"/api/burns/{burn}/readings-file").get_json()
+        validator("readings").validate(file)
+        read = read_readings(file, 1)
+        decision = decide(read.seen, read.plate.trial.machine, aims=("fastest",))
+        found = self.call("GET", f"/api/burns/{burn}/finding")["candidates"][0]
+        self.assertEqual(dict(decision.candidates[0].settings), found["settings"])
 
     def test_nothing_read_yet(self):
         _, burn = self.burned_trial()

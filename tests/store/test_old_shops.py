@@ -29,6 +29,7 @@ from rezept.store import book as book_table
 from rezept.store import burns as burn_table
 from rezept.store import equipment as equipment_table
 from rezept.store import failed as failed_table
+from rezept.store import findings as finding_table
 from rezept.store import readings as reading_table
 from rezept.store import trials as trial_table
 from rezept.store import wall as wall_table
@@ -56,7 +57,9 @@ RELEASED = {
     "0015_findings.sql": "a8542f33f24c29c3",
 }
 # Of these there is a shop as it was.
-VERSIONS = (1, 3, 4, 5, 6, 7, 8, 10, 11, 13)
+VERSIONS = (1, 3, 4, 5, 6, 7, 8, 10, 11, 13, 15)
+# Up to then a recipe was one patch, in columns of its own.
+ONE_PATCH = 13
 COUNTED = ("member", "machine", "head", "material", "lot", "trial", "revision", "burn", "reading", "recipe")
 
 
@@ -143,8 +146,7 @@ class OldShopTest(OldShopCase):
 
 class EvidenceTest(OldShopCase):
     def test_what_a_recipe_was_kept_from_is_its_evidence(self):
-        """Up to version 13 a recipe was one patch, in two columns of its own."""
-        for version in VERSIONS:
+        for version in [one for one in VERSIONS if one <= ONE_PATCH]:
             with self.subTest(version=version):
                 file = gzip.decompress((GOLDEN / "shops" / f"version-{version}.sqlite3.gz").read_bytes())
                 with closing(sqlite3.connect(":memory:")) as db:
@@ -156,6 +158,15 @@ class EvidenceTest(OldShopCase):
                     now = [book_table.recipe(db, recipe) for recipe, _, _ in then]
                 self.assertGreater(sum(burn is not None for _, burn, _ in then), 0)
                 self.assertEqual([(one["id"], one["burn_id"], one["patch"]) for one in now], then)
+
+    def test_a_finding_of_then_is_explained_now(self):
+        shop, _, _ = self.opened(15)
+        with shop.database.reading() as db:
+            [recipe] = [one for one in book_table.known_recipes(db) if one["finding_id"] is not None]
+            kept = finding_table.one(db, recipe["finding_id"])
+        self.assertEqual((recipe["standing"], recipe["patch"], kept["aim"]), ("estimate", None, "forgiving"))
+        self.assertEqual(kept["wish"], {"power_at_most_pct": 80.0})
+        self.assertEqual(kept["settings"], recipe["steps"][0]["settings"])
 
 
 class ReadingsTest(OldShopCase):

@@ -79,6 +79,7 @@ ROUTES: dict[tuple[str, str], tuple[str, str]] = {
     ("GET", "/api/burns/<int:id>"): ("guest", "compare plates"),
     ("GET", "/api/burns/<int:id>/comparable"): ("guest", "compare plates"),
     ("GET", "/api/burns/<int:id>/decision"): ("guest", "see margins"),
+    ("GET", "/api/burns/<int:id>/readings-file"): ("guest", "get what was read"),
     ("GET", "/api/burns/<int:id>/finding"): ("guest", "see what a plate means"),
     ("GET", "/api/arrays"): ("guest", "see kept arrays"),
     ("POST", "/api/arrays"): ("member", "keep arrays"),

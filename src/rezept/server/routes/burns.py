@@ -4,10 +4,13 @@ from __future__ import annotations
 
 from typing import Any
 
+from flask import Response, make_response
 from flask_openapi3 import APIBlueprint
 
 from rezept.actions.commands import burning, keeping, planning, reading
 from rezept.actions.queries import deciding, views
+from rezept.actions.queries.readings_file import readings_file
+from rezept.formats.strict_json import write_json
 from rezept.server import shapes
 from rezept.server.here import me, shop
 
@@ -83,6 +86,16 @@ def get_finding(path: shapes.common.IdPath, query: shapes.findings.Wish) -> dict
     from rezept.actions.queries.finding import finding
 
     return finding(shop(), path.id, query.model_dump(exclude_none=True))
+
+
+@bp.get("/burns/<int:id>/readings-file")
+def get_readings_file(path: shapes.common.IdPath) -> Response:
+    """A burn with what was read of it as a file: what `rezept decide` takes."""
+    name, document = readings_file(shop(), path.id)
+    response = make_response(write_json(document))
+    response.content_type = "application/json"
+    response.headers["Content-Disposition"] = f'attachment; filename="{name}"'
+    return response
 
 
 @bp.post("/burns/<int:id>/candidates", responses={"201": shapes.common.Created})

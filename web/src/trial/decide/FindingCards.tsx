@@ -1,4 +1,4 @@
-import { Box, Flex, Text } from '@chakra-ui/react'
+import { Box, Flex, Link, Text } from '@chakra-ui/react'
 import type { Candidate, FindingData, TrialPageData } from '../../api/types'
 import { StepNumerals } from '../../recipes/RecipeCard'
 import { Button } from '../../shared/Button'
@@ -46,7 +46,10 @@ export function FindingCards({ page, burn, finding, wish, chosen, onChoose }: Fi
       {finding.next && <NextCard burn={burn} finding={finding} wish={wish} />}
       <Missing finding={finding} />
       <Text fontSize="13.5px" color="ink2">
-        By {finding.plates.join(', ')}. A fresh sheet is one nobody has burned yet.
+        By {finding.plates.join(', ')}. A fresh sheet is one nobody has burned yet.{' '}
+        <Link href={`/api/burns/${burn}/readings-file`} download textDecoration="underline">
+          This plate as a file
+        </Link>
       </Text>
     </Flex>
   )
