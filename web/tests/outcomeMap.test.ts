@@ -64,10 +64,12 @@ describe('the map', () => {
   it('lies where its points do', () => {
     expect(mapBox(MAP, 10)).toEqual({ x: 0, y: 6, width: 20, height: 4 })
   })
-  it('leaves half a gap around the patches', () => {
-    const patches = [{ x_mm: 5, y_mm: 6, width_mm: 8, height_mm: 8 }] as never
-    const plate = { patches, trial: { patch: { gap_mm: 3 } } } as never
-    expect(aroundPatches(plate)).toEqual({ x: 3.5, y: 4.5, width: 11, height: 11 })
+  it('is shown as far as there are patches', () => {
+    const patches = [
+      { x_mm: 5, y_mm: 6, width_mm: 8, height_mm: 8 },
+      { x_mm: 16, y_mm: 6, width_mm: 8, height_mm: 8 },
+    ] as never
+    expect(aroundPatches({ patches })).toEqual({ x: 5, y: 6, width: 19, height: 8 })
   })
   it('colours cuts on the outcome scale and marks as grey as they are', () => {
     expect(mapColour(MAP, 0)).not.toBe(mapColour(MAP, 1))

@@ -100,12 +100,11 @@ export function mapBox(map: OutcomeMapData, height: number) {
   return { x: left, y: height - top, width: right - left, height: top - bottom }
 }
 
-/** The box around all patches and half a gap more, mm from the plate's lower left: lettering beyond it stays legible. */
-export function aroundPatches({ patches, trial }: Pick<Plate, 'patches' | 'trial'>) {
-  const more = (trial.patch.gap_mm ?? 0) / 2
-  const left = Math.min(...patches.map((one) => one.x_mm)) - more
-  const right = Math.max(...patches.map((one) => one.x_mm + one.width_mm)) + more
-  const bottom = Math.min(...patches.map((one) => one.y_mm)) - more
-  const top = Math.max(...patches.map((one) => one.y_mm + one.height_mm)) + more
+/** The box around all patches, mm from the plate's lower left: lettering beyond it stays legible. */
+export function aroundPatches({ patches }: Pick<Plate, 'patches'>) {
+  const left = Math.min(...patches.map((one) => one.x_mm))
+  const right = Math.max(...patches.map((one) => one.x_mm + one.width_mm))
+  const bottom = Math.min(...patches.map((one) => one.y_mm))
+  const top = Math.max(...patches.map((one) => one.y_mm + one.height_mm))
   return { x: left, y: bottom, width: right - left, height: top - bottom }
 }
