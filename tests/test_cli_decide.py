@@ -1,11 +1,15 @@
 """Decisions and starting points on the command line: files in, files out, and what cannot be."""
 
+import contextlib
 import json
+import subprocess
 import unittest
 from pathlib import Path
 
 import numpy as np
+from click.testing import CliRunner
 
+from rezept.cli import main
 from rezept.formats.plate_file import write_plate_file
 from tests.core.findings.test_decision import AXES, margin
 from tests.formats.test_files import validator
@@ -42,6 +46,12 @@ def cut_readings(seed=1, luck=0.0, **more):
 
 
 class DecideCase(CliCase):
+    def run_rezept(self, *words, data=b""):
+        """In this process: models load much of SciPy, and a process of its own would load it for every line."""
+        with contextlib.chdir(self.folder):
+            done = CliRunner().invoke(main, [str(word) for word in words], input=data)
+        return subprocess.CompletedProcess(words, done.exit_code, done.stdout_bytes, done.stderr_bytes)
+
     def file(self, name, document):
         path = self.folder / name
         path.write_text(json.dumps(document))

@@ -85,6 +85,8 @@ class FindingTest(FindingCase):
             return self.call("GET", f"/api/recipes/{recipe}")["chance"]
 
         first = chance()
+        asked = self.call("GET", f"/api/ask?process=cut&material={self.poplar}&head={self.wren}")
+        self.assertEqual(asked["chances"], {str(recipe): first})
         self.call("POST", url, 201, json={"held": True})
         held = chance()
         self.assertGreater(held["value"], first["value"])

@@ -85,6 +85,16 @@ class DoneTest(WorkerCase):
         with self.assertRaises(FileNotFoundError):
             self.shop.photos.path(vain["task"]["sha256"]).read_bytes()
 
+    def test_what_was_read_meanwhile_is_not_read_twice(self):
+        """Whoever asks for all unread photos may name one that is being read just then; it stays as it was shown."""
+        worker = self.worker()
+        brought = self.over(worker, self.bring(worker, photo_of(self.text, "front", 72)))
+        [photo] = self.page()["photos"]
+        for kind in ("read", "read_again"):
+            again = self.over(worker, worker.submit(self.member, kind, {"photo": brought["answer"]["id"]}))
+            self.assertEqual(again["state"], "done")
+        self.assertEqual([one["edit"] for one in self.page()["photos"]], [photo["edit"]])
+
     def test_the_same_photo_twice_is_one_job_and_what_is_urgent_comes_first(self):
         jobs = HereAndNow(self.shop)
         with self.shop.database.writing() as db:

@@ -1639,6 +1639,10 @@ export interface components {
         };
         /** Answer */
         Answer: {
+            /** Chances */
+            chances: {
+                [key: string]: components["schemas"]["Chance"];
+            };
             /** Does Not Work */
             does_not_work: string | null;
             /** Failed */
@@ -2799,7 +2803,10 @@ export interface components {
         FindingOut: {
             /** Candidates */
             candidates: components["schemas"]["CandidateOut"][];
-            /** Holds Mm */
+            /**
+             * Holds Mm
+             * @description Along it a cut holds, on the map.
+             */
             holds_mm: number[][];
             /** Look Again */
             look_again: components["schemas"]["LookAgainOut"][];
@@ -2809,6 +2816,11 @@ export interface components {
             plates: string[];
             /** Questions */
             questions: string[];
+            /**
+             * Same Dose Mm
+             * @description Along it settings have the dose of the fastest.
+             */
+            same_dose_mm: number[][];
             /** Trade */
             trade: string | null;
             /**

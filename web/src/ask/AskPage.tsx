@@ -2,7 +2,7 @@ import { Box, Flex, Grid, Link, Text } from '@chakra-ui/react'
 import type { PropsWithChildren } from 'react'
 import { Link as RouterLink, useSearchParams } from 'react-router'
 import { useAnswer, useMap, useTrials } from '../api/hooks'
-import type { Answer, Near, ProcessKey, RecipeCardData, TrialCard } from '../api/types'
+import type { Answer, Chance, Near, ProcessKey, RecipeCardData, TrialCard } from '../api/types'
 import { ConfirmTaps } from '../recipes/ConfirmTaps'
 import { FailedSettings } from '../recipes/FailedSettings'
 import { RecipeCard, StepNumerals } from '../recipes/RecipeCard'
@@ -137,13 +137,13 @@ function AnswerView({ answer, sentence }: { answer: Answer; sentence: Sentence }
   return (
     <Flex direction="column" gap="5">
       {answer.recipes.map((recipe, i) => (
-        <AnswerCard key={recipe.id} recipe={recipe}>
+        <AnswerCard key={recipe.id} recipe={recipe} chance={answer.chances[recipe.id]}>
           {i === 0 && <PlanAround {...around} />}
         </AnswerCard>
       ))}
       {answer.recipes.length === 0 && <NotKnown answer={answer} sentence={sentence} />}
       {answer.unproven.map((recipe) => (
-        <AnswerCard key={recipe.id} recipe={recipe} />
+        <AnswerCard key={recipe.id} recipe={recipe} chance={answer.chances[recipe.id]} />
       ))}
       <FailedSettings failed={answer.failed} />
       {answer.near.length > 0 && <Nearest near={answer.near} />}
@@ -162,9 +162,13 @@ function AnswerView({ answer, sentence }: { answer: Answer; sentence: Sentence }
 }
 
 /** A recipe of the answer: confirmed where it stands, and the way to its page; `children`: what else one does with it. */
-function AnswerCard({ recipe, children }: PropsWithChildren<{ recipe: RecipeCardData }>) {
+function AnswerCard({
+  recipe,
+  chance,
+  children,
+}: PropsWithChildren<{ recipe: RecipeCardData; chance: Chance | undefined }>) {
   return (
-    <RecipeCard recipe={recipe}>
+    <RecipeCard recipe={recipe} chance={chance}>
       <ConfirmTaps recipe={recipe} />
       {children}
       <Link asChild color="emberOnSoft" fontWeight="600" alignSelf="center" px="2">

@@ -10,8 +10,9 @@ import { KeysHelp } from '../shared/KeysHelp'
 import { Card, Failure, Nothing, PageTitle, Section, StandingBadge, Waiting } from '../shared/Parts'
 import { useOutcomeWords, useParameter, useProcess, useShop } from '../shared/ShopContext'
 import { shown } from '../shared/units'
-import { capital, counted, dayAndTime, patchesOf } from '../shared/words'
-import { PIN_OF, inHundred } from '../recipes/aims'
+import { capital, dayAndTime } from '../shared/words'
+import { ChanceText } from '../recipes/ChanceText'
+import { PIN_OF } from '../recipes/aims'
 import { ConfirmTaps } from '../recipes/ConfirmTaps'
 import { HistoryCard } from './HistoryCard'
 import { RecipeCard, StepNumerals, useTriedHere } from '../recipes/RecipeCard'
@@ -100,18 +101,7 @@ function ChanceCard({ page }: { page: RecipePageData }) {
   return (
     <Card p="4">
       <Section title="On a fresh sheet">
-        {chance && (
-          <>
-            <Text fontSize="18px" fontWeight="600">
-              Holds on {inHundred(chance.value)} of 100 fresh sheets ({inHundred(chance.low)} to{' '}
-              {chance.high >= 0.995 ? 100 : inHundred(chance.high)}).
-            </Text>
-            <Text color="ink2" fontSize="14.5px">
-              By {patchesOf(chance.patches)} on {counted(chance.plates, 'plate')}
-              {chance.taps > 0 && ` and ${counted(chance.taps, 'tap')} since`}.
-            </Text>
-          </>
-        )}
+        {chance && <ChanceText chance={chance} />}
         {finding && (
           <Text color="ink2" fontSize="14.5px" mt="1">
             Chosen by {finding.by_name} as the {PIN_OF[finding.aim]}, from{' '}

@@ -1,13 +1,14 @@
 import { Box, Flex, Image, Link, Text } from '@chakra-ui/react'
 import type { ReactNode } from 'react'
 import { Link as RouterLink } from 'react-router'
-import type { RecipeCardData, Standing } from '../api/types'
+import type { Chance, RecipeCardData, Standing } from '../api/types'
 import { MiniPlate } from '../plate/MiniPlate'
 import { Markdown } from '../shared/Markdown'
 import { Card, Numeral, StandingBadge } from '../shared/Parts'
 import { useParameter, useShop } from '../shared/ShopContext'
 import { shown } from '../shared/units'
 import { day, otherSettings, trialName } from '../shared/words'
+import { ChanceText } from './ChanceText'
 import { ConfirmedText } from './ConfirmTaps'
 
 const LEADING = ['speed_mm_s', 'power_pct']
@@ -51,7 +52,16 @@ export function StepNumerals({
 }
 
 /** A recipe one can work from: numerals for two metres, the rest in words, the plate it comes from. */
-export function RecipeCard({ recipe, children }: { recipe: RecipeCardData; children?: ReactNode }) {
+export function RecipeCard({
+  recipe,
+  chance,
+  children,
+}: {
+  recipe: RecipeCardData
+  /** On how many fresh sheets it holds, where plates say. */
+  chance?: Chance
+  children?: ReactNode
+}) {
   const { inventory, units } = useShop()
   const evidence = recipe.evidence
   const unproven = !useTriedHere()(recipe)
@@ -121,6 +131,7 @@ export function RecipeCard({ recipe, children }: { recipe: RecipeCardData; child
               </Text>
             </Box>
           ))}
+          {chance && <ChanceText chance={chance} />}
           {recipe.note && (
             <Box color="ink2">
               <Markdown text={recipe.note} />

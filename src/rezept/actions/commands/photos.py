@@ -159,6 +159,20 @@ def unread(shop: Shop) -> list[int]:
         return photo_table.unread(db)
 
 
+def read_unread(shop: Shop, photo_id: int, progress: Progress = unheard) -> None:
+    """Read a photo that came unread, unless that was done since it was asked for: read twice, it would change under the
+    hands of whoever looks at it already."""
+    now = photo(shop, photo_id)
+    if now["matrix"] is None and now["trouble"] == "":
+        read_photo_of(shop, photo_id, progress=progress)
+
+
+def read_by_this_rule(shop: Shop, photo_id: int, progress: Progress = unheard) -> None:
+    """Read a photo again that was read by another rule, unless that was done since it was asked for."""
+    if photo(shop, photo_id)["id"] in by_another_rule(shop):
+        read_photo_of(shop, photo_id, progress=progress, again=True)
+
+
 def by_another_rule(shop: Shop) -> list[int]:
     """Photos of cuts that are to be read again: their scores are of another rule, and no recipe rests on them."""
     with shop.database.reading() as db:

@@ -72,7 +72,7 @@ def recipe_page(shop: Shop, by: Member, recipe_id: int) -> Row:
     """A recipe with its evidence, confirmations, history, what the member may say of it, and what else is known of its
     material on its head."""
     # Models load much of SciPy; only those who look at a recipe wait for it.
-    from rezept.actions.queries.chance import chance_of
+    from rezept.actions.queries.chance import chances_of
 
     with shop.database.reading() as db:
         heads, materials = titles(db)
@@ -86,7 +86,7 @@ def recipe_page(shop: Shop, by: Member, recipe_id: int) -> Row:
             "worth_proving": worth_proving(recipe["standing"], [one["held"] for one in confirmations]),
             "offered": offered(recipe["standing"], by.may("technician")) if by.may("member") else [],
             "rules": list(STANDING_RULES),
-            "chance": chance_of(db, recipe),
+            "chance": chances_of(db, [recipe]).get(recipe_id),
             "finding": None if recipe["finding_id"] is None else _finding(db, recipe["finding_id"]),
             "siblings": [named(other, heads, materials) for other in others if other["id"] != recipe_id],
         }
@@ -144,6 +144,9 @@ def _best_first(recipe: RecipeRow, card: Row) -> tuple[int, float]:
 def ask(shop: Shop, process: str, material_id: int, head_id: int) -> Row:
     """What do we use for this? `recipes` that were tried here answer it; what is only `unproven` (heard of, estimated,
     doubtful) and what comes near does not, nor what `failed`; they say where to start."""
+    # Models load much of SciPy; only those who ask wait for it.
+    from rezept.actions.queries.chance import chances_of
+
     known_process(process)
     with shop.database.reading() as db:
         heads, materials = titles(db)
@@ -180,6 +183,7 @@ def ask(shop: Shop, process: str, material_id: int, head_id: int) -> Row:
             "does_not_work": does_not,
             "recipes": found,
             "unproven": unproven,
+            "chances": chances_of(db, [recipe for recipe, _ in cards]),
             "failed": failed_shown(db, failed, heads, materials),
             "near": [
                 {

@@ -3,16 +3,20 @@
 from __future__ import annotations
 
 import sqlite3
+from collections.abc import Mapping, Sequence
 from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 
 from rezept.actions.queries.finding import MOST_PLATES
 from rezept.actions.queries.observed import observed
 from rezept.actions.queries.shop_facts import machine_of
 from rezept.actions.queries.taps import taps_of
 from rezept.core.findings.candidates import HIGH, LOW
+from rezept.core.findings.choices import VARIED
 from rezept.core.findings.cut_aims import CutAims
+from rezept.core.findings.cut_fit import CutModel
 from rezept.core.findings.decision import decide
 from rezept.core.findings.observations import joined
 from rezept.core.process import PROCESSES
@@ -20,33 +24,41 @@ from rezept.store import burns as burn_table
 from rezept.store import equipment as equipment_table
 from rezept.store.book import RecipeRow
 
+Floats = NDArray[np.float64]
 
-def chance_of(db: sqlite3.Connection, recipe: RecipeRow) -> dict[str, Any] | None:
-    """The expected share of fresh sheets, and what that rests on; None of all but cuts of one step that were burned."""
-    process = PROCESSES[recipe["process"]]
-    if not process.passes_through or len(recipe["steps"]) != 1:
-        return None
-    settings = recipe["steps"][0]["settings"]
-    if not {"speed_mm_s", "power_pct"} <= set(settings):
-        return None
-    thing = recipe["material_id"], recipe["head_id"], recipe["process"]
+
+def chances_of(db: sqlite3.Connection, recipes: Sequence[RecipeRow]) -> dict[int, dict[str, Any]]:
+    """By recipe, all of one material, head and process: the expected share of fresh sheets, and what that rests on; of
+    cuts of one step, where something of their kind was burned and read."""
+    cuts = {
+        recipe["id"]: recipe["steps"][0]["settings"]
+        for recipe in recipes
+        if PROCESSES[recipe["process"]].passes_through and len(recipe["steps"]) == 1
+    }
+    cuts = {number: settings for number, settings in cuts.items() if set(VARIED) <= set(settings)}
+    if not cuts:
+        return {}
+    first = recipes[0]
+    thing = first["material_id"], first["head_id"], first["process"]
     tables = [observed(db, burn).seen for burn in burn_table.read_burns(db, *thing, MOST_PLATES)]
     tables = [table for table in tables if table.counts.any()]
     if not tables:
-        return None
-    decision = decide(joined(tables), machine_of(equipment_table.head(db, recipe["head_id"])), aims=())
+        return {}
+    decision = decide(joined(tables), machine_of(equipment_table.head(db, first["head_id"])), aims=())
     if not isinstance(decision.aims, CutAims):
-        return None
+        return {}
     model, taps = decision.aims.model, taps_of(db, *thing)
-    shares = model.shares({key: np.array([value]) for key, value in settings.items()})[:, 0]
     weights = model.weights(taps)
-    order = np.argsort(shares)
-    low, high = np.interp([LOW, HIGH], np.cumsum(weights[order]), shares[order])
-    return {
-        "value": float(weights @ shares),
-        "low": float(low),
-        "high": float(high),
+    rests_on = {
         "plates": len(tables),
         "patches": sum(int(table.counts.sum()) for table in tables),
         "taps": len(taps),
     }
+    return {number: {**_chance(model, weights, settings), **rests_on} for number, settings in cuts.items()}
+
+
+def _chance(model: CutModel, weights: Floats, settings: Mapping[str, float]) -> dict[str, float]:
+    shares = model.shares({key: np.array([value]) for key, value in settings.items()})[:, 0]
+    order = np.argsort(shares)
+    low, high = np.interp([LOW, HIGH], np.cumsum(weights[order]), shares[order])
+    return {"value": float(weights @ shares), "low": float(low), "high": float(high)}

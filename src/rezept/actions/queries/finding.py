@@ -7,6 +7,9 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
+import numpy as np
+from numpy.typing import NDArray
+
 from rezept.actions.open_shop import Shop
 from rezept.actions.queries.observed import Observed, observed
 from rezept.actions.queries.taps import taps_of
@@ -19,11 +22,12 @@ from rezept.core.findings.from_readings import ground_lightness
 from rezept.core.findings.next_array import NextArray
 from rezept.core.findings.observations import Observations, joined
 from rezept.core.findings.outcome_map import OutcomeMap, map_of
-from rezept.core.findings.trade import Trade, trade_of
+from rezept.core.findings.trade import trade_of
 from rezept.core.names import trial_name
 from rezept.store import burns as burn_table
 from rezept.store import trials as trial_table
 
+Floats = NDArray[np.float64]
 # So many plates of one thing tell what there is to tell.
 MOST_PLATES = 10
 
@@ -135,7 +139,8 @@ def _page(found: Finding) -> dict[str, Any]:
             for one in decision.look_again
         ],
         "trade": None if trade is None else trade.words,
-        "holds_mm": [] if trade is None or drawn is None else _line_mm(drawn, trade),
+        "holds_mm": [] if trade is None or drawn is None else _line_mm(drawn, trade.powers, trade.speeds),
+        "same_dose_mm": [] if fastest is None or drawn is None else _same_dose_mm(drawn, fastest),
         "map": None if drawn is None else drawn.document(),
         "unit": 100.0 if found.wish.piece_mm is None else found.wish.piece_mm,
     }
@@ -162,10 +167,10 @@ def _box_mm(drawn: OutcomeMap | None, following: NextArray) -> list[float] | Non
     return [round(value, 3) for value in (box[0][0], box[1][0], box[0][-1], box[1][-1])]
 
 
-def _line_mm(drawn: OutcomeMap, trade: Trade) -> list[list[float]]:
-    """The curve along which it holds, on the map."""
+def _line_mm(drawn: OutcomeMap, powers: Floats, speeds: Floats) -> list[list[float]]:
+    """A curve of powers and speeds on the map, as far as it lies on it."""
     line = []
-    for power, speed in zip(trade.powers.tolist(), trade.speeds.tolist(), strict=True):
+    for power, speed in zip(powers.tolist(), speeds.tolist(), strict=True):
         setting = {"power_pct": power, "speed_mm_s": speed}
         if {drawn.x.parameter, drawn.y.parameter} != set(setting):
             return []
@@ -173,3 +178,12 @@ def _line_mm(drawn: OutcomeMap, trade: Trade) -> list[list[float]]:
         if x is not None and y is not None:
             line.append([round(x, 3), round(y, 3)])
     return line
+
+
+def _same_dose_mm(drawn: OutcomeMap, candidate: Candidate) -> list[list[float]]:
+    """Where settings have the dose of a candidate: the speed goes as the power does."""
+    edge = next((along for along in (drawn.x, drawn.y) if along.parameter == "power_pct"), None)
+    if edge is None:
+        return []
+    powers = np.linspace(edge.setting.min(), edge.setting.max(), 40)
+    return _line_mm(drawn, powers, candidate.settings["speed_mm_s"] * powers / candidate.settings["power_pct"])

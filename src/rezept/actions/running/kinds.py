@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from rezept.actions.commands import exporting, photos
-from rezept.actions.commands.reading_photos import Progress, read_photo_of
+from rezept.actions.commands.reading_photos import Progress
 from rezept.actions.members import Member
 from rezept.actions.open_shop import Shop
 from rezept.actions.queries import photos as photos_seen
@@ -38,11 +38,11 @@ def _brought_in_vain(shop: Shop, by: Member, task: Row, sentence: str) -> None:
 
 
 def _read(shop: Shop, by: Member, task: Row, progress: Progress) -> None:
-    read_photo_of(shop, task["photo"], progress=progress)
+    photos.read_unread(shop, task["photo"], progress)
 
 
 def _read_again(shop: Shop, by: Member, task: Row, progress: Progress) -> None:
-    read_photo_of(shop, task["photo"], progress=progress, again=True)
+    photos.read_by_this_rule(shop, task["photo"], progress)
 
 
 def _read_in_vain(shop: Shop, by: Member, task: Row, sentence: str) -> None:

@@ -326,6 +326,7 @@ class Answer(Shape):
     does_not_work: str | None
     recipes: list[RecipeCard]
     unproven: list[RecipeCard]
+    chances: dict[int, Chance]
     failed: list[FailedOut]
     near: list[NearOut]
     related: list[RecipeCard]

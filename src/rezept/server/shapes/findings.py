@@ -102,6 +102,7 @@ class FindingOut(Shape):
     questions: list[str]
     look_again: list[LookAgainOut]
     trade: str | None
-    holds_mm: list[list[float]]
+    holds_mm: list[list[float]] = Field(description="Along it a cut holds, on the map.")
+    same_dose_mm: list[list[float]] = Field(description="Along it settings have the dose of the fastest.")
     map: MapOut | None
     unit: float = Field(description="The length in mm (area in mm2) seconds are said for.")

@@ -1,7 +1,7 @@
 import { memo, useId, useMemo } from 'react'
 import type { Aim, FindingData, OutcomeMapData, Plate as PlateData } from '../../api/types'
 import { SvgText } from '../../plate/SvgText'
-import { palette } from '../../theme/palette'
+import { onScale, palette } from '../../theme/palette'
 import { PIN_OF } from '../../recipes/aims'
 import { aroundPatches, guessedPath, mapBox, mapColour } from './outcomeMap'
 
@@ -66,10 +66,18 @@ export function MapAbove({ finding, height, chosen, at }: MapAboveProps) {
   if (!map) return null
   const { width: across, height: up } = mapBox(map, height)
   const unit = Math.max(across, up) / 100
-  const line = finding.holds_mm.map(([x = 0, y = 0]) => `${x},${height - y}`).join(' ')
+  const points = (line: number[][]) => line.map(([x = 0, y = 0]) => `${x},${height - y}`).join(' ')
+  const line = points(finding.holds_mm)
   const [x0 = 0, y0 = 0, x1 = 0, y1 = 0] = finding.next?.box_mm ?? []
   return (
     <g pointerEvents="none">
+      <polyline
+        points={points(finding.same_dose_mm)}
+        fill="none"
+        stroke={onScale.pale}
+        strokeWidth={unit * 0.5}
+        data-same-dose
+      />
       {line && (
         <polyline
           points={line}

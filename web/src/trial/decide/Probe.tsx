@@ -20,7 +20,8 @@ export function Probe({ map, at, process, unit }: ProbeProps) {
   if (!at)
     return (
       <Text fontSize="14.5px" color="ink2" mt="2" minH="44px">
-        Drag over the plate to see what to expect anywhere on it. Hatched is only guessed.
+        Drag over the plate to see what to expect anywhere on it. Hatched is only guessed; dashed it holds,
+        the pale line has one dose.
       </Text>
     )
   const said = [map.x, map.y].map((edge, i) => {
