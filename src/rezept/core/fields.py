@@ -71,6 +71,17 @@ class Fields:
         self.defaulted.append(self.at(key))
         return default
 
+    def of_format(self, what: str, name: str, version: int) -> None:
+        """Refuse a document that is not of a format, or of another version of it; `what` it should be, such as
+        ``a trial``."""
+        if self.take("format", None) != name:
+            raise InvalidInput(f"This is not {what}: its format should be {name!r}.", "format", self.data.get("format"))
+        given = self.take("version")
+        if given != version or isinstance(given, bool):
+            raise InvalidInput(
+                f"This has another version than {version}; a newer Rezept may have made it.", "version", given, version
+            )
+
     def number(
         self,
         key: str,

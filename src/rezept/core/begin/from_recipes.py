@@ -39,10 +39,7 @@ def read_recipes(document: object, process: str) -> list[tuple[int, Known]]:
     InvalidInput : with the path of the value and a sentence; recipes of other processes are read, too
     """
     fields = Fields(document)
-    if fields.take("format", None) != FORMAT:
-        raise InvalidInput(f"These are no recipes: their format should be {FORMAT!r}.", "format")
-    if fields.take("version") != VERSION or isinstance(fields.data["version"], bool):
-        raise InvalidInput("These recipes have another version than 1; a newer Rezept may have made them.", "version")
+    fields.of_format("a file of recipes", FORMAT, VERSION)
     items = fields.items("recipes")
     fields.finish()
     found = []

@@ -52,10 +52,7 @@ def read_readings(document: object, burn: int) -> ReadPlate:
     InvalidInput : with the path of the value and a sentence
     """
     fields = Fields(document)
-    if fields.take("format", None) != FORMAT:
-        raise InvalidInput(f"This is not a readings file: its format should be {FORMAT!r}.", "format")
-    if fields.take("version") != VERSION or isinstance(fields.data["version"], bool):
-        raise InvalidInput("These readings have another version than 1; a newer Rezept may have made them.", "version")
+    fields.of_format("a readings file", FORMAT, VERSION)
     plate = read_plate(fields.take("plate"))
     fields.items("faces")
     burned = Burned(

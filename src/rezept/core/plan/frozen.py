@@ -274,10 +274,7 @@ def read_plate(document: object) -> Plate:
     InvalidInput : with the path of the value and a sentence
     """
     fields = Fields(document)
-    if fields.take("format", None) != FORMAT:
-        raise InvalidInput(f"This is not a plate file: its format should be {FORMAT!r}.", "format")
-    if fields.take("version") != VERSION or isinstance(fields.data["version"], bool):
-        raise InvalidInput("This plate has another version than 1; a newer Rezept may have made it.", "version")
+    fields.of_format("a plate file", FORMAT, VERSION)
     trial = read_trial(fields.take("trial"))
     if trial.piece is None:
         raise InvalidInput("A planned plate lies on a piece.", "trial.piece")

@@ -87,8 +87,7 @@ def read_array(document: object) -> KeptArray:
     InvalidInput : with the path of the value and a sentence
     """
     fields = Fields(document)
-    if fields.take("format") != FORMAT or fields.take("version") != VERSION:
-        raise InvalidInput(f"This is not a kept array of version {VERSION}: its format should be {FORMAT!r}.", "format")
+    fields.of_format("a kept array", FORMAT, VERSION)
     process = PROCESSES[fields.choice("process", tuple(PROCESSES))]
     items = fields.items("axes")
     if not 1 <= len(items) <= 4:

@@ -211,14 +211,7 @@ def read_trial(document: object) -> Trial:
     InvalidInput : with the path of the value and a sentence; nothing is ever clamped or ignored
     """
     fields = Fields(document)
-    if fields.take("format") != FORMAT:
-        raise InvalidInput(f"This is not a trial: its format should be {FORMAT!r}.", "format", fields.data["format"])
-    if fields.take("version") != VERSION or isinstance(fields.data["version"], bool):
-        raise InvalidInput(
-            "This trial has another version than 1; a newer Rezept may have made it.",
-            "version",
-            fields.data["version"],
-        )
+    fields.of_format("a trial", FORMAT, VERSION)
     if "steps" in fields.data:
         raise InvalidInput("This Rezept plans one step: give process and hold instead of steps.", "steps")
     machine = read_machine(fields.inner("machine"))
