@@ -93,7 +93,7 @@ describe('words', () => {
     expect(titleOf({ ...CANDIDATE, certain: true })).toBe('Fastest that holds')
   })
   it('says how far it may be off, as far as that is known', () => {
-    expect(marginOf(CANDIDATE)).toBe('Up to 10 % less power it still drops out.')
+    expect(marginOf(CANDIDATE)).toBe('Up to 10 % less power it still drops out on 9 of 10.')
     expect(marginOf({ ...CANDIDATE, margin: { power_down_pct: null, speed_up_pct: null } })).toBe('')
   })
   it('counts seconds, then minutes', () => {

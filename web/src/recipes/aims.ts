@@ -45,5 +45,5 @@ export function marginOf({ margin, predicted }: Candidate): string {
   if (said.length === 0) return ''
   return predicted.p_drops_out == null
     ? `Up to ${said.join(' or ')} it is hardly changed.`
-    : `Up to ${said.join(' or ')} it still drops out.`
+    : `Up to ${said.join(' or ')} it still drops out on 9 of 10.`
 }
