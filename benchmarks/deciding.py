@@ -23,7 +23,7 @@ from rezept.core.machine import Machine, read_machine
 from rezept.core.process import CUT, PROCESSES
 
 Floats = NDArray[np.float64]
-JUDGED_FROM, WORLDS = 70_000, 200
+JUDGED_FROM, WORLDS = 90_000, 200
 AIMS = ("fastest", "gentlest", "forgiving", "cleanest")
 _NEIGHBOURS = 5
 
