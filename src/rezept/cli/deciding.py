@@ -13,10 +13,11 @@ import click
 from rezept.actions.commands import exporting
 from rezept.cli.words import main, read_input, says_why
 from rezept.core.errors import InvalidInput, quoted
+from rezept.core.fields import Fields
 from rezept.core.findings.candidates import Aim
-from rezept.core.findings.choices import LEAST_PIECE, MOST_PIECE, VARIED, Wish
+from rezept.core.findings.choices import LEAST_PIECE, MOST_PIECE, Wish
 from rezept.core.findings.from_readings import ReadPlate
-from rezept.core.parameters import parameter
+from rezept.core.parameters import NEVER_DEFAULTED, parameter, read_settings
 from rezept.core.plan import Trial
 from rezept.core.process import PROCESSES, Process
 from rezept.core.scales import scale_of
@@ -186,12 +187,10 @@ def _probes(file: str | None) -> list[dict[str, float]]:
         path = f"probe[{i}]"
         if not isinstance(one, dict):
             raise InvalidInput("Each of the settings to ask about is an object with keys.", path)
-        for key in VARIED:
+        for key in NEVER_DEFAULTED:
             if key not in one:
                 raise InvalidInput(f"{parameter(key, path).name.capitalize()} is missing.", f"{path}.{key}")
-        found.append(
-            {key: parameter(key, f"{path}.{key}").checked(value, f"{path}.{key}") for key, value in one.items()}
-        )
+        found.append(read_settings(Fields(one, path)))
     return found
 
 
@@ -209,7 +208,6 @@ def start(machine_file: str, material_file: str, process: str, known: str | None
     """
     from rezept.core.begin.estimate import Source, estimate
     from rezept.core.begin.from_recipes import read_recipes, sheet_of
-    from rezept.core.fields import Fields
     from rezept.core.machine import read_machine
     from rezept.core.material import read_material
 

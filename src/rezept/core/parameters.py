@@ -12,7 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from rezept.core.errors import InvalidInput, UnknownKey, quoted
-from rezept.core.fields import finite_number, plain
+from rezept.core.fields import Fields, finite_number, plain
 from rezept.core.process import PROCESSES
 
 Scale = Literal["linear", "geometric"]
@@ -206,6 +206,17 @@ def parameter(key: object, path: str) -> Parameter:
             f"{quoted(key)} is not a setting Rezept knows. The settings are {', '.join(PARAMETERS)}.", path, key
         )
     return PARAMETERS[key]
+
+
+def read_settings(fields: Fields) -> dict[str, float]:
+    """An object of settings, each one that can be.
+
+    Raises
+    ------
+    InvalidInput : with the path of the value and a sentence
+    """
+    rows = [(parameter(key, fields.at(key)), fields.take(key)) for key in list(fields.data)]
+    return {row.key: row.checked(value, fields.at(row.key)) for row, value in rows}
 
 
 def unfit_reason(row: Parameter, source: str, motion: str, process: str, machine: str) -> str | None:

@@ -11,17 +11,14 @@ from numpy.typing import NDArray
 
 from rezept.actions.queries.finding import MOST_PLATES
 from rezept.actions.queries.observed import observed
-from rezept.actions.queries.shop_facts import machine_of
 from rezept.actions.queries.taps import taps_of
 from rezept.core.findings.candidates import HIGH, LOW
-from rezept.core.findings.choices import VARIED
-from rezept.core.findings.cut_aims import CutAims
+from rezept.core.findings.coding import ALWAYS, columns_of
 from rezept.core.findings.cut_fit import CutModel
-from rezept.core.findings.decision import decide
+from rezept.core.findings.decision import cut_of
 from rezept.core.findings.observations import joined
 from rezept.core.process import PROCESSES
 from rezept.store import burns as burn_table
-from rezept.store import equipment as equipment_table
 from rezept.store.book import RecipeRow
 
 Floats = NDArray[np.float64]
@@ -35,7 +32,7 @@ def chances_of(db: sqlite3.Connection, recipes: Sequence[RecipeRow]) -> dict[int
         for recipe in recipes
         if PROCESSES[recipe["process"]].passes_through and len(recipe["steps"]) == 1
     }
-    cuts = {number: settings for number, settings in cuts.items() if set(VARIED) <= set(settings)}
+    cuts = {number: settings for number, settings in cuts.items() if set(ALWAYS) <= set(settings)}
     if not cuts:
         return {}
     first = recipes[0]
@@ -44,10 +41,7 @@ def chances_of(db: sqlite3.Connection, recipes: Sequence[RecipeRow]) -> dict[int
     tables = [table for table in tables if table.counts.any()]
     if not tables:
         return {}
-    decision = decide(joined(tables), machine_of(equipment_table.head(db, first["head_id"])), aims=())
-    if not isinstance(decision.aims, CutAims):
-        return {}
-    model, taps = decision.aims.model, taps_of(db, *thing)
+    model, taps = cut_of(joined(tables)).model, taps_of(db, *thing)
     weights = model.weights(taps)
     rests_on = {
         "plates": len(tables),
@@ -58,7 +52,7 @@ def chances_of(db: sqlite3.Connection, recipes: Sequence[RecipeRow]) -> dict[int
 
 
 def _chance(model: CutModel, weights: Floats, settings: Mapping[str, float]) -> dict[str, float]:
-    shares = model.shares({key: np.array([value]) for key, value in settings.items()})[:, 0]
+    shares = model.shares(columns_of(settings))[:, 0]
     order = np.argsort(shares)
     low, high = np.interp([LOW, HIGH], np.cumsum(weights[order]), shares[order])
     return {"value": float(weights @ shares), "low": float(low), "high": float(high)}

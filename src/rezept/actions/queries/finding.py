@@ -11,7 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from rezept.actions.open_shop import Shop
-from rezept.actions.queries.observed import Observed, observed
+from rezept.actions.queries.observed import Observed, measured
 from rezept.actions.queries.taps import taps_of
 from rezept.core.fields import Fields
 from rezept.core.findings.candidates import Aim, Candidate
@@ -65,10 +65,10 @@ def read_wish(document: Any) -> tuple[Wish, float | None]:
 
 def find(db: sqlite3.Connection, burn_id: int, wish: Wish, wanted: float | None) -> Finding:
     """What a burn means together with the latest others of the same material, process and head."""
-    burn = observed(db, burn_id)
+    burn = measured(db, burn_id)
     trial = trial_table.trial(db, burn.burn["trial_id"])
     alike = burn_table.read_burns(db, trial["material_id"], trial["head_id"], trial["process"], MOST_PLATES)
-    every = [burn, *(observed(db, other) for other in alike if other != burn_id)]
+    every = [burn, *(measured(db, other) for other in alike if other != burn_id)]
     plates = {one.burn["id"]: trial_name(trial_table.trial(db, one.burn["trial_id"])["number"]) for one in every}
     seen = joined([one.seen for one in every])
     process = burn.plate.trial.process

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import sqlite3
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -42,29 +42,31 @@ class Observed:
         return {element: None if np.isnan(value) else int(value) for element, value in said}
 
 
-def _others(
-    db: sqlite3.Connection, burn_id: int, plate: Plate, readings: list[ReadElement]
-) -> dict[str, dict[str, float]]:
-    """Whatever else was read: by scale, whichever face showed it, and of marks their lightness, measured where a photo
-    does and from the score where only an eye did."""
+def _others(readings: list[ReadElement]) -> dict[str, dict[str, float]]:
+    """Whatever else was read, by scale, whichever face showed it."""
     found: dict[str, dict[str, float]] = {}
     for row in readings:
         for key, value in row["values"].items():
             found.setdefault(key, {})[row["patch"]] = value
-    if plate.trial.process.passes_through:
-        return found
-    ground, mark = ground_lightness(plate), plate.trial.material.mark
-    found["lightness"] = {
-        patch: darkness_to_lightness(value, ground, mark) for patch, value in found.get("darkness", {}).items()
-    }
-    front = photo_table.read_by(photo_table.photos_of(db, burn_id)).get("front")
-    measured = {} if front is None else photo_table.figures(db, front["id"])
-    found["lightness"] |= {
-        patch: row["lightness"]
-        for patch, row in measured.items()
-        if row["lightness"] is not None and not SPOILING & set(row["flags"])
-    }
     return found
+
+
+def measured(db: sqlite3.Connection, burn_id: int) -> Observed:
+    """A burn, of marks with their lightness, too: measured where a photo does, from the score where only an eye did."""
+    known = observed(db, burn_id)
+    plate, seen = known.plate, known.seen
+    if plate.trial.process.passes_through:
+        return known
+    ground, mark = ground_lightness(plate), plate.trial.material.mark
+    darkness = seen.others.get("darkness", np.full(len(seen), np.nan))
+    lightness = np.array([darkness_to_lightness(value, ground, mark) for value in darkness.tolist()])
+    front = photo_table.read_by(photo_table.photos_of(db, burn_id)).get("front")
+    figures = {} if front is None else photo_table.figures(db, front["id"])
+    for i, name in enumerate(seen.element):
+        row = figures.get(name)
+        if row is not None and row["lightness"] is not None and not SPOILING & set(row["flags"]):
+            lightness[i] = row["lightness"]
+    return replace(known, seen=replace(seen, others={**seen.others, "lightness": lightness}))
 
 
 def observed(db: sqlite3.Connection, burn_id: int) -> Observed:
@@ -88,7 +90,7 @@ def observed(db: sqlite3.Connection, burn_id: int) -> Observed:
     seen = observations_of(
         plate,
         outcomes,
-        others=_others(db, burn_id, plate, readings),
+        others=_others(readings),
         bare=not_burned,
         uncertain={names[part] for part in runs.uncertain if part in names},
         burned=Burned(burn_id, burn["at"][:10], burn["lot"], burn["measured_mm"]),

@@ -6,7 +6,7 @@ import math
 from typing import Any
 
 from rezept.actions.open_shop import Shop
-from rezept.actions.queries.observed import Observed, observed
+from rezept.actions.queries.observed import Observed, measured
 from rezept.core.names import trial_name
 from rezept.core.reading import FORMAT, VERSION
 from rezept.core.scales import SCALES
@@ -21,7 +21,7 @@ _TAGS = tuple(key for key, scale in SCALES.items() if scale.kind == "yes")
 def readings_file(shop: Shop, burn_id: int) -> tuple[str, dict[str, Any]]:
     """The name of the file and its document, as `rezept decide` reads it (`docs/formats/readings.md`)."""
     with shop.database.reading() as db:
-        burn = observed(db, burn_id)
+        burn = measured(db, burn_id)
         frozen = trial_table.plate_of_revision(db, burn.burn["revision_id"])
     planned = {patch["id"]: patch["settings"] for patch in frozen["plate"]["patches"]}
     document = {

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import sqlite3
 
+from rezept.core.findings.coding import ALWAYS
 from rezept.core.findings.cut_fit import Tap
 from rezept.core.recipe import says_of_dose
 from rezept.store import book as book_table
@@ -15,7 +16,7 @@ def taps_of(db: sqlite3.Connection, material_id: int, head_id: int, process: str
     found = []
     for recipe in book_table.known_recipes(db, material_id=material_id, head_id=head_id, process=process):
         settings = recipe["steps"][0]["settings"] if len(recipe["steps"]) == 1 else {}
-        if not {"speed_mm_s", "power_pct"} <= set(settings):
+        if not set(ALWAYS) <= set(settings):
             continue
         for one in confirmation_table.of_recipe(db, recipe["id"]):
             held = True if one["held"] else says_of_dose(one["reason"])

@@ -19,8 +19,9 @@ from numpy.typing import NDArray
 from scipy import linalg
 
 from rezept.core.begin.nearest import LIKE_WAVELENGTH, Known, Sheet, nearest
-from rezept.core.begin.start import rounded, usual_hold
-from rezept.core.dose import area_dose, line_dose, power_w
+from rezept.core.begin.start import dose_of, rounded, usual_hold
+from rezept.core.dose import power_w
+from rezept.core.findings.candidates import EIGHTY
 from rezept.core.machine import Machine
 from rezept.core.parameters import PARAMETERS
 from rezept.core.plan.chosen import Span, span_on
@@ -41,7 +42,6 @@ _DENSITY, _HARDNESS = (0.9, 0.4), (0.05, 0.08)
 _SPOT_LINE, _SPOT_FILL = (0.5, 0.3), (2.0, 0.4)
 # Grounds this far apart in CIELAB are unlike for marks.
 _UNLIKE_LAB, _COLOUR = 30.0, 0.25
-_EIGHTY = 1.2816
 # A source below this share is not worth naming.
 LEAST_WEIGHT = 0.02
 # Where no source says otherwise a cut is tried at so much of the power, a mark at less.
@@ -141,13 +141,8 @@ def _usual(process: Process, place: _Place) -> float:
 
 def _dose_of(process: Process, known: Known) -> float:
     """Log of the dose of a recipe."""
-    settings = known.settings
-    power = power_w(known.machine.rated_power_w, settings["power_pct"])
-    passes = settings.get("passes", 1.0)
-    if process.fills:
-        spacing = settings.get("line_spacing_mm", known.machine.head.spot_mm or 0.1)
-        return math.log(float(area_dose(power, settings["speed_mm_s"], spacing, passes)))
-    return math.log(float(line_dose(power, settings["speed_mm_s"], passes)))
+    spacing = {"line_spacing_mm": known.machine.head.spot_mm or 0.1}
+    return math.log(dose_of(known.machine, process, {**spacing, **known.settings}))
 
 
 def estimate(process: Process, sheet: Sheet, machine: Machine, known: Sequence[Known]) -> Estimate:
@@ -210,7 +205,7 @@ def _estimated(
         power = max(power * top / speed_at(power, dose), low_pct, 1.0)
     power = float(f"{power:.3g}")
     speed = min(speed_at(power, dose), top)
-    reach = math.exp(_EIGHTY * spread)
+    reach = math.exp(EIGHTY * spread)
     # Half as far again: the ends of the range should come out, one for certain and one not.
     wide = max(reach**1.5, 1.4)
     return Estimate(

@@ -7,7 +7,7 @@ from rezept.core.errors import InvalidInput
 from rezept.core.fields import Fields
 from rezept.core.machine import Machine, read_machine
 from rezept.core.material import Material, read_material
-from rezept.core.parameters import NEVER_DEFAULTED, parameter
+from rezept.core.parameters import NEVER_DEFAULTED, parameter, read_settings
 from rezept.core.process import PROCESSES
 from rezept.core.recipe import STANDINGS
 
@@ -64,8 +64,7 @@ def _recipe(index: int, one: Fields) -> tuple[str, int, Known]:
     every = []
     for step in steps:
         given = step.inner("settings")
-        rows = [(parameter(key, given.at(key)), given.take(key)) for key in list(given.data)]
-        settings = {row.key: row.checked(value, given.at(row.key)) for row, value in rows}
+        settings = read_settings(given)
         step.take("name", "")
         step.take("process", kind)
         step.finish()

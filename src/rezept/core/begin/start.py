@@ -44,7 +44,8 @@ def _inside(machine: Machine, key: str, low: float, high: float) -> Span:
     return span_on(machine, key, low, high, (max(least, low), min(most, high)))
 
 
-def _dose(machine: Machine, process: Process, settings: Mapping[str, float]) -> float:
+def dose_of(machine: Machine, process: Process, settings: Mapping[str, float]) -> float:
+    """Dose of a setting, in the unit of its process."""
     power = power_w(machine.rated_power_w, settings["power_pct"])
     passes = settings.get("passes", 1.0)
     if process.fills:
@@ -61,7 +62,7 @@ def start_around(machine: Machine, process: Process, settings: Mapping[str, floa
         speed_mm_s=span_on(machine, "speed_mm_s", speed / 2, speed * 2),
         power_pct=span_on(machine, "power_pct", power * 0.6, power * 1.3),
         centre=centre,
-        dose=_dose(machine, process, centre),
+        dose=dose_of(machine, process, centre),
         reason=reason,
     )
 
@@ -74,7 +75,7 @@ def start_beyond(machine: Machine, process: Process, settings: Mapping[str, floa
         speed_mm_s=span_on(machine, "speed_mm_s", speed / 4, speed),
         power_pct=span_on(machine, "power_pct", power * 0.8, machine.max_power_pct),
         centre=further,
-        dose=_dose(machine, process, further),
+        dose=dose_of(machine, process, further),
         reason=reason,
     )
 

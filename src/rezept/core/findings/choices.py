@@ -10,6 +10,7 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
+from rezept.core.findings.coding import ALWAYS, columns_of
 from rezept.core.findings.observations import Observations
 from rezept.core.machine import Machine
 from rezept.core.parameters import PARAMETERS
@@ -22,7 +23,6 @@ POWER_BEYOND, SPEED_BEYOND = 1.25, 2.0
 # A piece is neither shorter nor longer than this, in mm (of what is filled, mm2).
 LEAST_PIECE, MOST_PIECE = 0.1, 1e7
 MOST_POWERS, MOST_HELD, SPEEDS = 11, 6, 40
-VARIED = ("power_pct", "speed_mm_s")
 
 
 @dataclass(frozen=True)
@@ -64,8 +64,7 @@ class Choices:
 
     def columns(self, held: Mapping[str, float], power: Floats, speed: Floats) -> dict[str, Floats]:
         """``(n,)`` columns of settings."""
-        others = {key: np.full(len(power), value) for key, value in held.items()}
-        return {**others, "power_pct": power, "speed_mm_s": speed}
+        return {**columns_of(held, len(power)), "power_pct": power, "speed_mm_s": speed}
 
     def grid(self, held: Mapping[str, float]) -> dict[str, Floats]:
         """All powers with all speeds, ``(p * v,)``, the speeds running first."""
@@ -97,7 +96,7 @@ def shown(machine: Machine, key: str, value: float, way: Literal["down", "near",
 def choices_of(seen: Observations, rows: NDArray[np.bool_], machine: Machine, wish: Wish) -> Choices:
     """What may be chosen after what was burned: at least one row, each with power and speed."""
     held = _held(seen, rows, wish)
-    powers, speeds = (seen.settings[key][rows] for key in VARIED)
+    powers, speeds = (seen.settings[key][rows] for key in ALWAYS)
     low, high = limits_of(machine, "power_pct")
     high = min(high, wish.at_most.get("power_pct", high))
     low, high = max(low, powers.min() / POWER_BEYOND), min(high, powers.max() * POWER_BEYOND)
@@ -113,12 +112,12 @@ def choices_of(seen: Observations, rows: NDArray[np.bool_], machine: Machine, wi
 
 def _held(seen: Observations, rows: NDArray[np.bool_], wish: Wish) -> tuple[dict[str, float], ...]:
     """The other settings of what counts, each set once, the most burned first; what is not allowed stays out."""
-    keys = [key for key in seen.settings if key not in VARIED]
+    keys = [key for key in seen.settings if key not in ALWAYS]
     table = np.column_stack([np.zeros(int(rows.sum())), *(seen.settings[key][rows] for key in keys)])
     unique, counts = np.unique(np.nan_to_num(table, nan=np.inf), axis=0, return_counts=True)
     found = []
     for row in unique[np.argsort(-counts, kind="stable")]:
         held = {key: float(value) for key, value in zip(keys, row[1:], strict=True) if np.isfinite(value)}
-        if all(held.get(key, -np.inf) <= most for key, most in wish.at_most.items() if key not in VARIED):
+        if all(held.get(key, -np.inf) <= most for key, most in wish.at_most.items() if key not in ALWAYS):
             found.append(held)
     return tuple(found[:MOST_HELD])

@@ -12,6 +12,7 @@ from rezept.core.findings.observations import Observations
 from rezept.core.parameters import PARAMETERS
 
 Floats = NDArray[np.float64]
+# What every setting says, in this order; all else beside it is held or varied as a trial likes.
 ALWAYS = ("power_pct", "speed_mm_s")
 THICKNESS = "measured_mm"
 # What another setting may do to the log of the dose over its range, as mean and standard deviation. Passes add up;
@@ -48,6 +49,16 @@ class Coding:
             plain = (_scaled(key, np.asarray(values, float)) - self.middle[i]) / self.width[i]
             columns.append(np.where(np.isnan(plain), 0.0, plain))
         return np.column_stack(columns)
+
+
+def columns_of(settings: Mapping[str, float], count: int = 1) -> dict[str, Floats]:
+    """One setting as ``(count,)`` columns."""
+    return {key: np.full(count, value) for key, value in settings.items()}
+
+
+def held_beside(settings: Mapping[str, float]) -> dict[str, float]:
+    """What is set beside power and speed."""
+    return {key: value for key, value in settings.items() if key not in ALWAYS}
 
 
 def is_log(key: str) -> bool:

@@ -9,10 +9,11 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
-from rezept.core.findings.candidates import HIGH, HOLDS, LOW, Aim, Candidate, Predicted, seconds_for
+from rezept.core.findings.candidates import FAR, HIGH, HOLDS, LOW, Aim, Candidate, Predicted, lost_at, seconds_for
 from rezept.core.findings.choices import Choices, Wish
+from rezept.core.findings.coding import columns_of
 from rezept.core.findings.cut_fit import CutModel
-from rezept.core.findings.graded import GradedModel
+from rezept.core.findings.graded import GradedModel, within
 from rezept.core.process import Process
 
 Floats = NDArray[np.float64]
@@ -25,11 +26,10 @@ HELD_ON_ONE, HELD_ON_SEVERAL = 0.98, 0.967
 FORGIVING_OFF, FORGIVING_SHARE = 0.1, 0.965
 # No slower than half the fastest; how often it may be lost before a margin is used up.
 GENTLE_SPEED, MARGIN_SHARE = 0.5, 0.9
-_FAR = np.geomspace(1.0, 2.5, 60)
 
 
 @dataclass(frozen=True)
-class _Curve:
+class Curve:
     """The fastest that holds at each power, with one set of held settings: ``(p,)``, NaN where none does."""
 
     held: Mapping[str, float]
@@ -57,11 +57,7 @@ class CutAims:
 
     def allowed(self, settings: Mapping[str, Floats]) -> NDArray[np.bool_]:
         """``(n,)`` where what else is expected stays within what somebody allows."""
-        fine = np.ones(len(settings["speed_mm_s"]), bool)
-        for key, most in self.wish.outcome_at_most.items():
-            if key in self.others:
-                fine &= self.others[key].expected(settings).mean <= most + 0.05
-        return fine
+        return within(self.others, self.wish.outcome_at_most, settings)
 
     @cached_property
     def as_set(self) -> list[Floats]:
@@ -84,12 +80,17 @@ class CutAims:
         shape = len(self.choices.powers), len(self.choices.speeds)
         return [self.allowed(self.choices.grid(held)).reshape(shape) for held in self.choices.held]
 
-    def curves(self, share: float, expected: list[Floats]) -> list[_Curve]:
+    def curves(self, share: float, expected: list[Floats]) -> list[Curve]:
         """The fastest at each power at which `share` is expected."""
         return [
-            _Curve(held, np.array([self._fastest(row, ok, share) for row, ok in zip(table, fine, strict=True)]))
+            Curve(held, np.array([self._fastest(row, ok, share) for row, ok in zip(table, fine, strict=True)]))
             for held, table, fine in zip(self.choices.held, expected, self._fine, strict=True)
         ]
+
+    @cached_property
+    def holding(self) -> list[Curve]:
+        """The fastest that holds at each power."""
+        return self.curves(self.enough, self.as_set)
 
     def _fastest(self, expected: Floats, fine: NDArray[np.bool_], share: float) -> float:
         """Where the expected share, falling with speed, crosses `share`; the fastest allowed below it."""
@@ -107,7 +108,7 @@ class CutAims:
         whole = last == len(speeds) - 1 or speeds[last + 1] > crossing
         return float(np.exp(crossing if whole else speeds[last]))
 
-    def _options(self, curves: list[_Curve]) -> Iterator[tuple[Mapping[str, float], float, float, float]]:
+    def _options(self, curves: list[Curve]) -> Iterator[tuple[Mapping[str, float], float, float, float]]:
         """Held settings, power, speed and seconds of every point of the curves."""
         for curve in curves:
             for power, speed in zip(self.choices.powers, curve.speeds, strict=True):
@@ -118,7 +119,7 @@ class CutAims:
                         yield curve.held, float(power), slower, seconds_for(self.process, settings, self.wish.length)
 
     def fastest(self) -> Candidate | None:
-        best = min(self._options(self.curves(self.enough, self.as_set)), key=lambda one: one[3], default=None)
+        best = min(self._options(self.holding), key=lambda one: one[3], default=None)
         if best is None:
             return None
         held, power, speed, _ = best
@@ -136,13 +137,12 @@ class CutAims:
 
     def gentlest(self) -> Candidate | None:
         """The least power at which it is still at least half as fast as the fastest."""
-        curves = self.curves(self.enough, self.as_set)
-        best = min(self._options(curves), key=lambda one: one[3], default=None)
+        best = min(self._options(self.holding), key=lambda one: one[3], default=None)
         if best is None:
             return None
         slowest = best[3] / GENTLE_SPEED
         found: tuple[float, Mapping[str, float]] | None = None
-        for curve in curves:
+        for curve in self.holding:
             known = ~np.isnan(curve.speeds)
             passes = curve.held.get("passes", 1.0)
             needed = np.log(passes * self.wish.length / slowest)
@@ -190,7 +190,7 @@ class CutAims:
         if not dirt:
             return None
         best: tuple[float, Mapping[str, float], float, float] | None = None
-        for curve, fine in zip(self.curves(self.enough, self.as_set), self._fine, strict=True):
+        for curve, fine in zip(self.holding, self._fine, strict=True):
             grid = self.choices.grid(curve.held)
             limit = np.repeat(curve.speeds, len(self.choices.speeds))
             holds = (grid["speed_mm_s"] <= limit) & fine.ravel()
@@ -225,16 +225,13 @@ class CutAims:
         return every[aim]()
 
     def predicted(self, settings: Mapping[str, float]) -> Predicted:
-        shares = self.model.shares({key: np.array([value]) for key, value in settings.items()})[:, 0]
+        shares = self.model.shares(columns_of(settings))[:, 0]
         low, high = np.quantile(shares, [LOW, HIGH])
         return Predicted("p_drops_out", float(shares.mean()), float(low), float(high))
 
-    def _lost_at(self, settings: Mapping[str, float], key: str, factors: Floats) -> float | None:
-        """Per cent by which a setting alone can change before one in ten fresh sheets is lost."""
-        columns = {name: np.full(len(factors), value) for name, value in settings.items()}
-        columns[key] = columns[key] * factors
-        lost = np.flatnonzero(self.shares(columns) < MARGIN_SHARE)
-        return None if not len(lost) else round(abs(float(factors[max(lost[0] - 1, 0)]) - 1) * 100, 1)
+    def _is_lost(self, settings: Mapping[str, Floats]) -> NDArray[np.bool_]:
+        """``(n,)`` where more than one in ten fresh sheets is lost."""
+        return self.shares(settings) < MARGIN_SHARE
 
     def _candidate(self, aim: Aim, held: Mapping[str, float], power: float, speed: float) -> Candidate:
         settings = {**held, "speed_mm_s": speed, "power_pct": power}
@@ -243,8 +240,8 @@ class CutAims:
             aim=aim,
             settings=settings,
             predicted=predicted,
-            power_down_pct=self._lost_at(settings, "power_pct", 1 / _FAR),
-            speed_up_pct=self._lost_at(settings, "speed_mm_s", _FAR),
+            power_down_pct=lost_at(settings, "power_pct", 1 / FAR, self._is_lost),
+            speed_up_pct=lost_at(settings, "speed_mm_s", FAR, self._is_lost),
             seconds=seconds_for(self.process, settings, self.wish.length),
             certain=predicted.value >= HOLDS,
             why="",

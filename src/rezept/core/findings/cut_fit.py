@@ -9,9 +9,9 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.special import expit
 
-from rezept.core.findings.coding import Coding
+from rezept.core.findings.coding import Coding, columns_of
 from rezept.core.findings.cut_law import LEVELS, STRAY, level_bounds, score_share, share_of_fresh_sheets
-from rezept.core.findings.posterior import PROPOSED, Posterior, posterior
+from rezept.core.findings.posterior import PROPOSED, posterior
 
 Floats = NDArray[np.float64]
 Indices = NDArray[np.int64]
@@ -81,6 +81,11 @@ class CutDraws:
         return np.asarray(reach)
 
     @property
+    def scatter(self) -> Floats:
+        """``(s,)`` standard deviation of patches of one sheet, in log dose."""
+        return self.scale * np.pi / np.sqrt(3)
+
+    @property
     def thresholds(self) -> Floats:
         """``(s, 3)`` t_1 to t_3."""
         third = self.threshold
@@ -96,7 +101,6 @@ class CutModel:
 
     coding: Coding
     draws: CutDraws
-    posterior: Posterior
     lots: tuple[str, ...]
 
     def margin(self, settings: Mapping[str, Floats]) -> Floats:
@@ -111,7 +115,7 @@ class CutModel:
         """``(s,)`` how much each draw counts after taps: a sheet of its own each, its luck integrated over."""
         log_weight = np.zeros(len(self.draws.threshold))
         for tap in taps:
-            share = self.shares({key: np.array([value]) for key, value in tap.settings.items()})[:, 0]
+            share = self.shares(columns_of(tap.settings))[:, 0]
             share = (1 - STRAY) * share + STRAY / 2
             log_weight += np.log(share if tap.held else 1 - share)
         weight = np.exp(log_weight - log_weight.max())
@@ -148,7 +152,6 @@ class _Law:
         rows = [_OPEN, _WEIGHT, _WEIGHT, _BEND, _BEND, *coding.priors, _SCALE, _GAP, _GAP, _SHEETS]
         rows += [(0.0, 1.0)] * sheets
         self.mean, self.sd = np.array(rows, float).T
-        self.exact = scores.least == scores.most
 
     def draws(self, places: Floats) -> CutDraws:
         """``(s, d)`` places in words."""
@@ -228,7 +231,7 @@ def fit_cut(scores: Scores, coding: Coding, lots: tuple[str, ...]) -> CutModel:
     inner = [np.median(part) for part in (out, short) if len(part)]
     start[0] = float(np.mean(inner)) + (0.0 if len(inner) == 2 else -0.3 if len(out) else 0.3)
     found = posterior(law.slope, law.density, start, DRAWS, PROPOSED if len(scores.lot) <= MANY else PROPOSED // 2)
-    return CutModel(coding, law.draws(found.draws), found, lots)
+    return CutModel(coding, law.draws(found.draws), lots)
 
 
 def stray_share(doubt: Floats) -> Floats:

@@ -11,8 +11,8 @@ from numpy.typing import NDArray
 
 from rezept.core.errors import InvalidInput
 from rezept.core.findings.candidates import Aim, Candidate, Predicted
-from rezept.core.findings.choices import VARIED, Wish, choices_of
-from rezept.core.findings.coding import coding_of
+from rezept.core.findings.choices import Choices, Wish, choices_of
+from rezept.core.findings.coding import ALWAYS, coding_of
 from rezept.core.findings.cut_aims import CutAims
 from rezept.core.findings.cut_fit import CutModel, Scores, Tap, fit_cut, stray_share
 from rezept.core.findings.cut_law import LEVELS, STRAY, level_bounds, score_share
@@ -111,19 +111,21 @@ def decide(
     if by is None or not _read(seen, by).any():
         nothing = "Nothing that was burned at one known setting has been read yet: score the plate first."
         return Decision(None, (), None, (nothing,), (), {})
-    if not choices_of(seen, _read(seen, by), machine, wish).any:
+    rows = _read(seen, by)
+    choices = choices_of(seen, rows, machine, wish)
+    if not choices.any:
         kept_to = ", ".join(f"{PARAMETERS[key].name} at most {most:g}" for key, most in wish.at_most.items())
         beside = f"Nothing near what was burned keeps to that ({kept_to})."
         return Decision(None, (), None, (beside,), (), {})
     if seen.process.passes_through:
-        return _decide_cut(seen, machine, aims, wish, taps)
-    return _decide_mark(seen, machine, aims, wish, ground, wanted)
+        return _decide_cut(seen, choices, aims, wish, taps)
+    return _decide_mark(seen, choices, aims, wish, ground, wanted)
 
 
 def _read(seen: Observations, values: Floats) -> NDArray[np.bool_]:
     """``(n,)`` what was burned at one setting, with power and speed, and of which a value was read."""
     rows = np.array([state == "burned" for state in seen.state], bool) & ~np.isnan(values)
-    for key in VARIED:
+    for key in ALWAYS:
         rows &= ~np.isnan(seen.settings.get(key, np.full(len(seen), np.nan)))
     return rows
 
@@ -165,18 +167,38 @@ def _unread(wish: Wish, others: Mapping[str, GradedModel]) -> list[str]:
     ]
 
 
-def _decide_cut(seen: Observations, machine: Machine, aims: Sequence[Aim], wish: Wish, taps: Sequence[Tap]) -> Decision:
+@dataclass(frozen=True)
+class Cut:
+    """The law of a cut by what was observed, and what it was fitted to: the rows that were read, ``(n,)`` of them.
+
+    rows : which of the observations; coded, outcome, lot : of those
+    """
+
+    model: CutModel
+    rows: NDArray[np.bool_]
+    coded: Floats
+    outcome: Floats
+    lot: NDArray[np.int64]
+
+
+def cut_of(seen: Observations) -> Cut:
+    """The law of a cut; at least one row of `seen` was read."""
     rows = _read(seen, seen.outcome)
     lot, names = lots_of(seen, rows)
     coding = coding_of(seen, rows)
     outcome = seen.outcome[rows]
-    settings = {key: column[rows] for key, column in seen.settings.items()}
-    coded = coding.matrix(settings)
+    coded = coding.matrix({key: column[rows] for key, column in seen.settings.items()})
     model = fit_cut(Scores(coded, outcome, outcome, lot, stray_share(seen.doubt[rows])), coding, names)
+    return Cut(model, rows, coded, outcome, lot)
+
+
+def _decide_cut(seen: Observations, choices: Choices, aims: Sequence[Aim], wish: Wish, taps: Sequence[Tap]) -> Decision:
+    cut = cut_of(seen)
+    model, rows, coded, outcome, lot = cut.model, cut.rows, cut.coded, cut.outcome, cut.lot
     if taps:
         model = model.after(taps)
     others = _others(seen, wish, ("char", "soot") if "cleanest" in aims else ())
-    chooser = CutAims(model, others, choices_of(seen, rows, machine, wish), wish, seen.process)
+    chooser = CutAims(model, others, choices, wish, seen.process)
     questions = _unread(wish, others)
     dropped, short = outcome == LEVELS - 1, outcome < LEVELS - 1
     candidates: list[Candidate] = []
@@ -192,10 +214,10 @@ def _decide_cut(seen: Observations, machine: Machine, aims: Sequence[Aim], wish:
         missed = [aim for aim, one in zip(aims, found, strict=True) if one is None and aim != "cleanest"]
         if missed:
             questions.append(f"Nothing that may be chosen holds on fresh sheets yet ({', '.join(missed)}).")
-    if len({float(value) for value in settings["power_pct"]}) == 1:
+    if len({float(value) for value in seen.settings["power_pct"][rows]}) == 1:
         questions.append("Only one power was burned: what another one does is assumed from equal dose.")
     strange = _strays(model, coded, outcome, lot, np.flatnonzero(rows), seen)
-    scatter = float(np.median(model.draws.scale)) * np.pi / np.sqrt(3)
+    scatter = float(np.median(model.draws.scatter))
     if scatter > _AT_RANDOM:
         questions.append(
             f"Patches of one dose came out by {100 * scatter:.0f} % of dose apart: what came out contradicts the law of"
@@ -206,7 +228,7 @@ def _decide_cut(seen: Observations, machine: Machine, aims: Sequence[Aim], wish:
             f"{counted(len(strange), 'patch', 'patches')} of {len(outcome)} contradict the rest: what came out does not"
             " follow the dose here. Look at them again, or at what else changed."
         )
-    following = next_of_cut(chooser, candidates[0] if candidates else None, len(names))
+    following = next_of_cut(chooser, candidates[0] if candidates else None, len(model.lots))
     return Decision(
         chooser, tuple(candidates), following, tuple(questions), tuple(strange), _cut_words(model, len(outcome))
     )
@@ -250,12 +272,12 @@ def _cut_words(model: CutModel, count: int) -> dict[str, Any]:
         "by_power": middle(draws.by_power),
         "by_speed": middle(draws.by_speed),
         "sheets_scatter": middle(draws.tau),
-        "patches_scatter": middle(draws.scale * np.pi / np.sqrt(3)),
+        "patches_scatter": middle(draws.scatter),
     }
 
 
 def _decide_mark(
-    seen: Observations, machine: Machine, aims: Sequence[Aim], wish: Wish, ground: float, wanted: float | None
+    seen: Observations, choices: Choices, aims: Sequence[Aim], wish: Wish, ground: float, wanted: float | None
 ) -> Decision:
     questions: list[str] = []
     values = seen.others[LIGHTNESS]
@@ -266,7 +288,7 @@ def _decide_mark(
         return Decision(None, (), None, (few,), (), {})
     others = _others(seen, wish, ("soot", "evenness") if "cleanest" in aims else ())
     questions += _unread(wish, others)
-    chooser = MarkAims(lightness, others, choices_of(seen, rows, machine, wish), wish, seen.process, ground, wanted)
+    chooser = MarkAims(lightness, others, choices, wish, seen.process, ground, wanted)
     found = [chooser.of(aim) for aim in aims]
     candidates = [one for one in found if one is not None]
     for aim, one in zip(aims, found, strict=True):

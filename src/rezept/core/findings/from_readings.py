@@ -10,7 +10,7 @@ import numpy as np
 from rezept.core.errors import InvalidInput
 from rezept.core.fields import Fields
 from rezept.core.findings.observations import Burned, Observations, Outcome, observations_of
-from rezept.core.parameters import parameter
+from rezept.core.parameters import read_settings
 from rezept.core.plan import Plate, read_plate
 from rezept.core.reading import FORMAT, PLACE_DOUBTFUL, SPOILING, VERSION
 from rezept.core.scales import SCALES, darkness_to_lightness
@@ -95,7 +95,7 @@ def _seen(plate: Plate, rows: list[Fields], burned: Burned) -> Observations:
         if set(row.items("flags", [])) & _SPOILED:
             values = {key: value for key, value in values.items() if key not in MEASURED}
         if "received" in row.data:
-            received[patch] = _received(row.inner("received"))
+            received[patch] = read_settings(row.inner("received"))
         for key in _UNUSED:
             row.take(key, None)
         row.finish()
@@ -109,16 +109,6 @@ def _seen(plate: Plate, rows: list[Fields], burned: Burned) -> Observations:
     burned_plate = replace(plate, mixed=plate.mixed | mixed)
     seen = observations_of(burned_plate, outcomes, bare=bare, uncertain=uncertain, burned=burned, others=others)
     return _as_received(seen, received)
-
-
-def _received(fields: Fields) -> dict[str, float]:
-    """Settings as burned, each one that can be."""
-    found = {}
-    for key in list(fields.data):
-        value = parameter(key, fields.at(key)).checked(fields.take(key), fields.at(key))
-        found[key] = value
-    fields.finish()
-    return found
 
 
 def _as_received(seen: Observations, received: Mapping[str, Mapping[str, float]]) -> Observations:

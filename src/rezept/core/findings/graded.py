@@ -78,13 +78,10 @@ class GradedModel:
 
     coding: Coding
     features: Floats
-    lot: Indices
-    slope: Floats
     middle: float
     span: float
     low: float
     high: float
-    noise: Floats
     choices: tuple[_Solved, ...]
     strange: Floats
 
@@ -119,6 +116,17 @@ class GradedModel:
             sheets=span * np.abs(slope) * SHEETS,
             patches=span * np.sqrt((weight * np.array(patches)).sum(axis=0)),
         )
+
+
+def within(
+    models: Mapping[str, GradedModel], at_most: Mapping[str, float], settings: Mapping[str, Floats]
+) -> NDArray[np.bool_]:
+    """``(n,)`` where what is expected of each outcome stays within its bound; what has no model bounds nothing."""
+    fine = np.ones(len(settings["speed_mm_s"]), bool)
+    for key, most in at_most.items():
+        if key in models:
+            fine &= models[key].expected(settings).mean <= most + 0.05
+    return fine
 
 
 def features_of(coding: Coding, settings: Mapping[str, Floats]) -> Floats:
@@ -249,4 +257,4 @@ def fit_graded(
         if again or not (off > STRANGE).any() or len(values) < 6:
             break
         noise = np.where(off > STRANGE, noise * 100.0, noise)
-    return GradedModel(coding, features, lot, slope, middle, span, low, high, noise, tuple(solved), strange)
+    return GradedModel(coding, features, middle, span, low, high, tuple(solved), strange)

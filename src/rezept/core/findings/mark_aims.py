@@ -9,9 +9,10 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
-from rezept.core.findings.candidates import Aim, Candidate, Predicted, seconds_for
+from rezept.core.findings.candidates import EIGHTY, FAR, Aim, Candidate, Predicted, lost_at, seconds_for
 from rezept.core.findings.choices import Choices, Wish
-from rezept.core.findings.graded import Expected, GradedModel
+from rezept.core.findings.coding import columns_of
+from rezept.core.findings.graded import Expected, GradedModel, within
 from rezept.core.process import Process
 
 Floats = NDArray[np.float64]
@@ -22,9 +23,6 @@ PLAIN_SHARE = 0.8
 FORGIVING_OFF, STEP_LIGHTNESS = 0.1, 6.0
 # L* that is as wanted.
 JUST = 0.5
-# A normal law's middle 80 in 100.
-_EIGHTY = 1.2816
-_FAR = np.geomspace(1.0, 2.5, 60)
 
 
 @dataclass(frozen=True)
@@ -49,16 +47,12 @@ class MarkAims:
         columns = {key: np.concatenate([grid[key] for grid in grids]) for key in grids[0]}
         columns["speed_mm_s"] = np.array([self.choices.slower(float(speed)) for speed in columns["speed_mm_s"]])
         fine = columns["speed_mm_s"] > 0
-        for key, most in self.wish.outcome_at_most.items():
-            if key in self.others:
-                fine &= self.others[key].expected(columns).mean <= most + 0.05
+        fine &= within(self.others, self.wish.outcome_at_most, columns)
         columns["speed_mm_s"] = np.maximum(columns["speed_mm_s"], 1e-6)
         return columns, self.model.expected(columns), fine
 
     def _seconds(self, columns: Mapping[str, Floats]) -> Floats:
-        count = len(columns["speed_mm_s"])
-        rows = [{key: float(column[i]) for key, column in columns.items()} for i in range(count)]
-        return np.array([seconds_for(self.process, row, self.wish.length) for row in rows])
+        return np.asarray(seconds_for(self.process, columns, self.wish.length))
 
     def _plain(self, expected: Expected, fine: NDArray[np.bool_]) -> NDArray[np.bool_]:
         """Where the mark is plainly seen, and that is known."""
@@ -71,27 +65,25 @@ class MarkAims:
     def _at(self, aim: Aim, columns: Mapping[str, Floats], index: int, why: str) -> Candidate:
         settings = {key: float(column[index]) for key, column in columns.items()}
         predicted = self.predicted(settings)
+
+        def is_lost(changed: Mapping[str, Floats]) -> NDArray[np.bool_]:
+            """Where the mark is a step lighter or darker."""
+            return np.abs(self.model.expected(changed).mean - predicted.value) > STEP_LIGHTNESS
+
         return Candidate(
             aim=aim,
             settings=settings,
             predicted=predicted,
-            power_down_pct=self._lost_at(settings, predicted.value, "power_pct", 1 / _FAR),
-            speed_up_pct=self._lost_at(settings, predicted.value, "speed_mm_s", _FAR),
+            power_down_pct=lost_at(settings, "power_pct", 1 / FAR, is_lost),
+            speed_up_pct=lost_at(settings, "speed_mm_s", FAR, is_lost),
             seconds=seconds_for(self.process, settings, self.wish.length),
             certain=predicted.high - predicted.low <= 2 * STEP_LIGHTNESS,
             why=why,
         )
 
-    def _lost_at(self, settings: Mapping[str, float], value: float, key: str, factors: Floats) -> float | None:
-        """Per cent by which a setting alone can change before the mark is a step lighter or darker."""
-        columns = {name: np.full(len(factors), one) for name, one in settings.items()}
-        columns[key] = columns[key] * factors
-        lost = np.flatnonzero(np.abs(self.model.expected(columns).mean - value) > STEP_LIGHTNESS)
-        return None if not len(lost) else round(abs(float(factors[max(lost[0] - 1, 0)]) - 1) * 100, 1)
-
     def predicted(self, settings: Mapping[str, float]) -> Predicted:
-        expected = self.model.expected({key: np.array([value]) for key, value in settings.items()})
-        value, spread = float(expected.mean[0]), _EIGHTY * float(expected.fresh[0])
+        expected = self.model.expected(columns_of(settings))
+        value, spread = float(expected.mean[0]), EIGHTY * float(expected.fresh[0])
         return Predicted("lightness", value, max(value - spread, 0.0), min(value + spread, 100.0))
 
     def darkness(self) -> Candidate | None:
@@ -138,9 +130,14 @@ class MarkAims:
         plain = self._plain(expected, fine)
         if not plain.any():
             return None
-        off = {**columns, "power_pct": columns["power_pct"] * 0.9, "speed_mm_s": columns["speed_mm_s"] * 1.1}
-        other = {**columns, "power_pct": columns["power_pct"] * 1.1, "speed_mm_s": columns["speed_mm_s"] * 0.9}
-        changed = [np.abs(self.model.expected(one).mean - expected.mean) for one in (off, other)]
+        changed = []
+        for less in (FORGIVING_OFF, -FORGIVING_OFF):
+            off = {
+                **columns,
+                "power_pct": columns["power_pct"] * (1 - less),
+                "speed_mm_s": columns["speed_mm_s"] * (1 + less),
+            }
+            changed.append(np.abs(self.model.expected(off).mean - expected.mean))
         change = np.maximum(*changed)
         change = np.hypot(change, expected.sheets)
         why = "A plain mark that changes least when power and speed are a tenth off, or the sheet is another."

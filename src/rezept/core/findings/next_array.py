@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 
 from rezept.core.findings.candidates import HOLDS, Candidate
 from rezept.core.findings.choices import shown
+from rezept.core.findings.coding import columns_of, held_beside
 from rezept.core.findings.cut_aims import CutAims
 from rezept.core.findings.mark_aims import MarkAims
 from rezept.core.plan.holding import limits_of
@@ -64,9 +65,8 @@ def next_of_cut(aims: CutAims, chosen: Candidate | None, sheets: int) -> NextArr
     """
     model, choices = aims.model, aims.choices
     machine = choices.machine
-    held = dict(chosen.settings) if chosen else dict(choices.held[0])
+    hold = held_beside(chosen.settings if chosen else choices.held[0])
     power = chosen.settings["power_pct"] if chosen else float(choices.powers[-1])
-    hold = {key: value for key, value in held.items() if key not in ("power_pct", "speed_mm_s")}
     # Wider than one may choose: the array may well go where nothing was burned.
     top = min(machine.of_head("max_speed_mm_s"), aims.wish.at_most.get("speed_mm_s", np.inf))
     speeds = np.geomspace(choices.speeds[0] / 4, min(choices.speeds[-1] * 2, top), 120)
@@ -122,7 +122,7 @@ def next_of_mark(aims: MarkAims, chosen: Candidate | None, sheets: int) -> NextA
     if chosen is None:
         return _wider(aims)
     machine, settings = aims.choices.machine, dict(chosen.settings)
-    expected = aims.model.expected({key: np.array([value]) for key, value in settings.items()})
+    expected = aims.model.expected(columns_of(settings))
     unsure, sheet, patch = (float(one[0]) for one in (expected.unsure, expected.sheets, expected.patches))
     same = unsure > np.hypot(sheet, patch) * _FINE_ENOUGH and sheets < 2
     on: Sheet = "same lot" if same else "another lot"
@@ -136,7 +136,7 @@ def next_of_mark(aims: MarkAims, chosen: Candidate | None, sheets: int) -> NextA
         shown(machine, "power_pct", float(np.clip(settings["power_pct"] * one, least, most)))
         for one in np.linspace(0.85, 1.15, min(side, 4))
     })  # fmt: skip
-    hold = {key: value for key, value in settings.items() if key not in ("power_pct", "speed_mm_s")}
+    hold = held_beside(settings)
     axes = [_listed("speed_mm_s", "x", across)]
     if len(rows) > 1 and len(rows) * len(across) <= aims.wish.most:
         axes.append(_listed("power_pct", "y", rows))

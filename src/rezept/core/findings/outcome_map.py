@@ -12,8 +12,9 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from rezept.core.findings.candidates import HIGH, LOW, PredictedKey, seconds_for
-from rezept.core.findings.coding import is_log
+from rezept.core.dose import area_dose, line_dose, power_w
+from rezept.core.findings.candidates import EIGHTY, HIGH, LOW, PredictedKey, seconds_for
+from rezept.core.findings.coding import columns_of, is_log
 from rezept.core.findings.cut_aims import CutAims
 from rezept.core.findings.mark_aims import MarkAims
 from rezept.core.plan import Plate
@@ -23,19 +24,15 @@ Floats = NDArray[np.float64]
 
 # So many steps from one column to the next; half a column beyond the outer ones.
 STEPS = 6
-_EIGHTY = 1.2816
 
 
 @dataclass(frozen=True)
 class Along:
-    """One edge of the map: places in mm on the plate, and the setting there. `patches` are the middles of its columns
-    (rows), `values` what they had."""
+    """One edge of the map: places in mm on the plate, and the setting there."""
 
     parameter: str
     mm: Floats
     setting: Floats
-    patches: Floats
-    values: Floats
 
     def place(self, value: float) -> float | None:
         """Where a setting lies, in mm; None where that is off the map."""
@@ -103,7 +100,7 @@ def _along(plate: Plate, side: str) -> Along | None:
 
     setting = between(scaled)
     setting = np.exp(setting) if is_log(axis.parameter) else setting
-    return Along(axis.parameter, between(middles), setting, middles, values)
+    return Along(axis.parameter, between(middles), setting)
 
 
 def map_of(plate: Plate, aims: CutAims | MarkAims, held: Mapping[str, float]) -> OutcomeMap | None:
@@ -116,7 +113,7 @@ def map_of(plate: Plate, aims: CutAims | MarkAims, held: Mapping[str, float]) ->
         return None
     across, up = np.meshgrid(x.setting, y.setting)
     shape = across.shape
-    columns = {key: np.full(across.size, value) for key, value in held.items()}
+    columns = columns_of(held, across.size)
     columns |= {x.parameter: across.ravel(), y.parameter: up.ravel()}
     # Below its floor a source gives nothing; what is drawn there is what its floor would give.
     floor, _ = limits_of(plate.trial.machine, "power_pct")
@@ -130,12 +127,11 @@ def map_of(plate: Plate, aims: CutAims | MarkAims, held: Mapping[str, float]) ->
     else:
         said = aims.model.expected(columns)
         expected, key = said.mean, "lightness"
-        low, high = (np.clip(expected + sign * _EIGHTY * said.fresh, 0, 100) for sign in (-1, 1))
-    watts = plate.trial.machine.rated_power_w * columns["power_pct"] / 100
-    passes = columns.get("passes", np.ones(across.size))
-    spacing = columns.get("line_spacing_mm", np.full(across.size, 0.1)) if aims.process.fills else 1.0
-    dose = watts * passes / (columns["speed_mm_s"] * spacing)
-    one_s = seconds_for(aims.process, {**held, "speed_mm_s": 1.0, "passes": 1.0}, aims.wish.length)
-    lines = 0.1 / spacing if aims.process.fills and "line_spacing_mm" not in held else 1.0
-    seconds = one_s * lines * passes / columns["speed_mm_s"]
+        low, high = (np.clip(expected + sign * EIGHTY * said.fresh, 0, 100) for sign in (-1, 1))
+    watts = power_w(plate.trial.machine.rated_power_w, columns["power_pct"])
+    passes = columns.get("passes", 1.0)
+    dose = line_dose(watts, columns["speed_mm_s"], passes)
+    if aims.process.fills:
+        dose = area_dose(watts, columns["speed_mm_s"], columns.get("line_spacing_mm", 0.1), passes)
+    seconds = seconds_for(aims.process, columns, aims.wish.length)
     return OutcomeMap(key, x, y, *(values.reshape(shape) for values in (expected, low, high, dose, seconds)))

@@ -18,7 +18,7 @@ def next_trial(trial: Trial, following: NextArray) -> dict[str, Any] | None:
     if following.axes is None:
         return None
     document = trial.with_array(list(following.axes), following.hold)
-    document |= {"piece": None, "place": {}, "code": None, "date": None, "title": "", "burned_ground": []}
+    document |= {"piece": None, "code": None, "date": None, "title": "", "burned_ground": []}
     return {key: value for key, value in document.items() if value is not None and key not in ("defaulted", "place")}
 
 

@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from rezept.core.findings.candidates import Candidate
+from rezept.core.findings.coding import held_beside
 from rezept.core.findings.cut_aims import CutAims
 
 Floats = NDArray[np.float64]
@@ -28,9 +29,8 @@ class Trade:
 
 def trade_of(aims: CutAims, fastest: Candidate) -> Trade | None:
     """Along the settings that hold, with the others as the fastest has them; None where fewer than three are known."""
-    curves = aims.curves(aims.enough, aims.as_set)
-    held = {key: value for key, value in fastest.settings.items() if key not in ("power_pct", "speed_mm_s")}
-    curve = next(one for one in curves if dict(one.held) == held)
+    held = held_beside(fastest.settings)
+    curve = next(one for one in aims.holding if dict(one.held) == held)
     known = ~np.isnan(curve.speeds)
     powers, speeds = aims.choices.powers[known], curve.speeds[known]
     if len(powers) < 3:
