@@ -50,12 +50,14 @@ class Picture:
     """A decoded photograph.
 
     rgb : ``(height, width, 3)`` as decoded; `factor` times larger is the photograph itself
+    coded_grey : ``(height, width)`` its luma (ITU-R BT.601)
     size : width and height of the photograph itself, upright
     media_type : of the bytes, whatever their name says
     data : the photograph's bytes
     """
 
     rgb: NDArray[np.uint8]
+    coded_grey: NDArray[np.uint8]
     factor: float
     size: tuple[int, int]
     media_type: str
@@ -67,13 +69,8 @@ class Picture:
         return self if self.factor == 1 else read_photo(self.data, "photo", FINE_PIXELS)
 
     @cached_property
-    def coded_grey(self) -> NDArray[np.uint8]:
-        """``(height, width)`` its luma (ITU-R BT.601)."""
-        return np.asarray(Image.fromarray(self.rgb).convert("L"))
-
-    @cached_property
     def grey(self) -> NDArray[np.float32]:
-        """The same from 0 to 1."""
+        """Its luma from 0 to 1."""
         return self.coded_grey.astype(np.float32) / np.float32(255)
 
     @cached_property
@@ -158,7 +155,8 @@ def read_photo(data: bytes, name: str = "photo", most_pixels: int = SEARCHED_PIX
             coloured = _coloured(image, factor if image.size == full else 1)
         if turn in _TURNS:
             coloured = coloured.transpose(_TURNS[turn])
-        rgb = np.asarray(coloured)
+        # Of the decoded picture: to make one of an array again costs as much as to decode a small one.
+        rgb, grey = np.asarray(coloured), np.asarray(coloured.convert("L"))
     except UnidentifiedImageError as error:
         raise InvalidInput("This is no photo I can read; take a JPEG, PNG, WebP or HEIC.", name) from error
     except (OSError, SyntaxError, ValueError, struct.error, Image.DecompressionBombError) as error:
@@ -166,7 +164,7 @@ def read_photo(data: bytes, name: str = "photo", most_pixels: int = SEARCHED_PIX
             raise
         raise InvalidInput("This photo is damaged or cut short; take it again.", name) from error
     size = full[::-1] if turn in _SIDEWAYS else full
-    return Picture(rgb, size[0] / rgb.shape[1], (size[0], size[1]), media_type, data)
+    return Picture(rgb, grey, size[0] / rgb.shape[1], (size[0], size[1]), media_type, data)
 
 
 def _refuse_too_large(size: tuple[int, int], media_type: str, name: str) -> None:
