@@ -17,6 +17,7 @@ from benchmarks import (
     lists,
     planning,
     reading,
+    starting,
     stopping,
     strangers,
 )
@@ -32,6 +33,7 @@ SHORT = (
     book.figures,
     lists.figures,
     first_load.figures,
+    starting.figures,
     deciding.figures,
 )
 LONG = (reading.accuracy_figures, strangers.figures, crowd.figures, hostile.figures, kill.figures, kill.worker_figures)

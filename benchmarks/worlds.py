@@ -177,3 +177,46 @@ def mark_world(chance: np.random.Generator) -> MarkWorld:
         return np.asarray(along_s)
 
     return MarkWorld(lightness, ground, float(chance.uniform(0.03, 0.12)), float(chance.uniform(0.5, 2.0)))
+
+
+@dataclass(frozen=True)
+class StockWorld:
+    """A shop's cuts: what dose the sheets of some materials take on its machines, by thickness; J/mm.
+
+    Each material has its own law in thickness, evenly growing or bent, and each machine gives a little more or less
+    than its papers say.
+    """
+
+    materials: tuple[Callable[[float], float], ...]
+    densities: tuple[float, ...]
+    machines: tuple[float, ...]
+    watts: tuple[float, ...]
+    scatter: float
+
+    def speed(self, material: int, machine: int, thickness: float, power_pct: float) -> float:
+        """mm/s at which such a sheet just holds."""
+        dose = self.materials[material](thickness) * self.machines[machine]
+        return self.watts[machine] * power_pct / 100 / dose
+
+
+def _thickness_law(chance: np.random.Generator, density: float) -> Callable[[float], float]:
+    """Dose by thickness: a power of it, or in proportion beyond an entry that every cut takes, or bent where the beam
+    widens below its focus."""
+    form, per_mm = int(chance.integers(3)), 0.9 * density / 700 * float(np.exp(0.5 * chance.standard_normal()))
+    power, entry, widens = chance.uniform(0.95, 1.6), chance.uniform(0.0, 0.8), chance.uniform(0.0, 0.06)
+    if form == 0:
+        return lambda t: per_mm * 3 * (t / 3) ** power
+    if form == 1:
+        return lambda t: per_mm * (t + entry)
+    return lambda t: per_mm * t * (1 + widens * t)
+
+
+def stock_world(chance: np.random.Generator, materials: int = 4, machines: int = 2) -> StockWorld:
+    densities = tuple(float(one) for one in chance.uniform(350, 900, materials))
+    return StockWorld(
+        materials=tuple(_thickness_law(chance, density) for density in densities),
+        densities=densities,
+        machines=tuple(float(np.exp(0.12 * chance.standard_normal())) for _ in range(machines)),
+        watts=tuple(float(chance.choice([40, 60, 80, 120])) for _ in range(machines)),
+        scatter=float(chance.uniform(0.02, 0.1)),
+    )

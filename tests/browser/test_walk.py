@@ -38,7 +38,7 @@ class WalkTest(BrowserCase):
         expect(page.get_by_text("Not known yet on Wren.")).to_be_visible()
         page.get_by_label("Material").select_option("Poplar plywood")
         page.get_by_label("Thickness").select_option(label="6 mm")
-        expect(page.get_by_text("mm: speed by 1/thickness")).to_be_visible()
+        expect(page.get_by_text("with 80 in 100 between")).to_be_visible()
         expect(page.get_by_role("listitem").filter(has_text="Poplar plywood 4 mm").first).to_be_visible()
         page.get_by_role("button", name="Plan an array").click()
         page.wait_for_url("**/trials/*/plan")

@@ -218,7 +218,7 @@ def start(machine_file: str, material_file: str, process: str, known: str | None
     recipes = [] if known is None else read_recipes(read_json(read_input(known), known), process)
     found = estimate(PROCESSES[process], sheet_of(material), machine, [one for _, one in recipes])
     # Its sources are counted in the file, where there may be others between them.
-    sources = tuple(Source(recipes[one.index][0], one.weight, one.reason) for one in found.sources)
+    sources = tuple(Source(recipes[one.index][0], one.weight, one.reasons) for one in found.sources)
     document = replace(found, sources=sources).document()
     if json == "-":
         sys.stdout.buffer.write(write_json(document))
@@ -227,4 +227,4 @@ def start(machine_file: str, material_file: str, process: str, known: str | None
         exporting.write_all({Path(json): write_json(document)})
     click.echo(f"begin at {settings_name(found.settings)}; 80 in 100 between {found.low:g} and {found.high:g} mm/s")
     for one in sources:
-        click.echo(f"{100 * one.weight:.0f} %: recipe {one.index + 1}: {one.reason}")
+        click.echo(f"{100 * one.weight:.0f} %: recipe {one.index + 1}: {', '.join(one.reasons)}")

@@ -265,10 +265,13 @@ class AskTest(BookCase):
         answer = asking.ask(self.shop, "cut", self.thick, self.wren)
         self.assertEqual(answer["recipes"], [])
         near = answer["near"][0]
-        self.assertEqual((near["recipe"]["id"], near["brought"]), (recipe, ["speed by 1/thickness"]))
-        self.assertIn("same material", near["reasons"])
-        self.assertLess(near["settings"]["speed_mm_s"], near["recipe"]["steps"][0]["settings"]["speed_mm_s"])
-        self.assertEqual(answer["start"]["centre"]["speed_mm_s"], near["settings"]["speed_mm_s"])
+        self.assertEqual((near["recipe"]["id"], near["weight"]), (recipe, 1.0))
+        self.assertEqual(near["reasons"][:2], ("same material", "4 mm thick"))
+        centre, there = answer["start"]["centre"], near["recipe"]["steps"][0]["settings"]
+        self.assertLess(centre["speed_mm_s"], there["speed_mm_s"] * 4 / 6 * 1.01)
+        self.assertEqual(centre["power_pct"], there["power_pct"])
+        low, high = answer["start"]["speed_mm_s"]
+        self.assertTrue(low < centre["speed_mm_s"] < high)
         # Its plate is shown as a picture, as one of the same material.
         self.assertEqual([plate["material"] for plate in answer["plates"]], ["Poplar plywood 4 mm"])
 
@@ -281,8 +284,21 @@ class AskTest(BookCase):
         recipe = self.kept()
         keeping.change_recipe(self.shop, self.technician, recipe, 1, {"standing": "doubtful"})
         answer = asking.ask(self.shop, "cut", self.thick, self.wren)
-        self.assertEqual(len(answer["near"]), 1)
+        self.assertEqual([(one["recipe"]["id"], one["weight"]) for one in answer["near"]], [(recipe, 0.0)])
         self.assertIsNone(answer["start"]["centre"])
+
+    def test_where_nothing_of_its_kind_is_known_all_of_like_wavelength_counts_a_little(self):
+        recipe = self.kept("proven")
+        facts = {"name": "Felt", "family": "textile", "thickness_mm": 3.0, "processes": ["cut"]}
+        felt = equipment.add(self.shop, self.technician, "material", facts, {})
+        answer = asking.ask(self.shop, "cut", felt, self.wren)
+        self.assertEqual([one["recipe"]["id"] for one in answer["near"]], [recipe])
+        self.assertIn("is wood", answer["near"][0]["reasons"][0])
+        self.assertIn(
+            "Nothing of its kind is known here. Reckoned from what cutting textile", answer["start"]["reason"]
+        )
+        low, high = answer["start"]["speed_mm_s"]
+        self.assertGreater(high / low, 4)
 
 
 class StoreTest(BookCase):

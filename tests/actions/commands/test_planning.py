@@ -233,7 +233,9 @@ class StartTest(ShopCase):
 
     def test_other_thickness_is_a_guess_with_its_source(self):
         self.keep(self.poplar, "cut")
-        self.assertIn("Poplar plywood 4 mm on Wren holds at", self.known(self.thick)["reason"])
+        reason = self.known(self.thick)["reason"]
+        self.assertIn("Reckoned from Poplar plywood 4 mm on Wren (", reason)
+        self.assertIn("with 80 in 100 between", reason)
 
     def test_nearest_thickness_wins_over_better_standing(self):
         self.keep(self.poplar, "cut", "proven")

@@ -3910,18 +3910,14 @@ export interface components {
         };
         /**
          * NearOut
-         * @description A known recipe near to what was asked for, and its settings brought here: an estimate.
+         * @description A known recipe that the starting point rests on: why it counts, and its share; 0 where it is doubtful.
          */
         NearOut: {
-            /** Brought */
-            brought: string[];
             /** Reasons */
             reasons: string[];
             recipe: components["schemas"]["RecipeCard"];
-            /** Settings */
-            settings: {
-                [key: string]: number;
-            };
+            /** Weight */
+            weight: number;
         };
         /** NeighbourOut */
         NeighbourOut: {

@@ -12,7 +12,7 @@ import { KeysHelp } from '../shared/KeysHelp'
 import { Card, Failure, Nothing, Section, Waiting } from '../shared/Parts'
 import { useParameter, useInMyUnits, useShop } from '../shared/ShopContext'
 import { shown } from '../shared/units'
-import { day, otherSettings, trialName, standingWords } from '../shared/words'
+import { day, trialName, standingWords } from '../shared/words'
 import { PlanAround } from '../recipes/PlanAround'
 import { FirstWords, useMissingWord } from './FirstWords'
 import { addressOf, materialNames, meantFor, sameThickness, sentenceOf, thicknesses } from './sentence'
@@ -235,42 +235,40 @@ function NotKnown({ answer, sentence }: { answer: Answer; sentence: Sentence }) 
   )
 }
 
-/** What comes nearest, why, and what it would mean here: estimates, and never shown as proven. */
+/** What the starting point was reckoned from, by how much each counts; settings are their own, not what holds here. */
 function Nearest({ near }: { near: Near[] }) {
-  const { inventory, units } = useShop()
   const inMyUnits = useInMyUnits()
   return (
     <Section title="What comes nearest">
       <Flex direction="column" gap="2" role="list">
-        {near.map((one) => (
-          <Card key={one.recipe.id} p="3" role="listitem">
+        {near.map(({ recipe, reasons, weight }) => (
+          <Card key={recipe.id} p="3" role="listitem">
             <Flex gap="4" align="center" wrap="wrap">
               <Box width="72px" height="52px" flexShrink="0">
-                {one.recipe.evidence && (
-                  <MiniPlate picture={one.recipe.evidence.picture} chosen={one.recipe.patch} label="" />
+                {recipe.evidence && (
+                  <MiniPlate picture={recipe.evidence.picture} chosen={recipe.patch} label="" />
                 )}
               </Box>
               <Box flex="1" minW="210px">
                 <Link asChild fontWeight="600" fontSize="17px" textDecoration="underline">
-                  <RouterLink to={`/book/${one.recipe.id}`}>
-                    {one.recipe.material} on {one.recipe.head}
+                  <RouterLink to={`/book/${recipe.id}`}>
+                    {recipe.material} on {recipe.head}
                   </RouterLink>
                 </Link>
                 <Text color="ink2" fontSize="15px">
-                  {one.reasons.map(inMyUnits).join(' · ')}
+                  {reasons.map(inMyUnits).join(' · ')}
                 </Text>
-                <Text color="ink2" fontSize="15px">
-                  {one.recipe.standing} on {one.recipe.material}, {one.recipe.head}
-                  {one.recipe.purpose && `, ${one.recipe.purpose}`}
-                </Text>
+                {weight === 0 && <Text color="ink2">doubtful, does not count</Text>}
+                {weight > 0 && near.length > 1 && (
+                  <Text color="ink2" fontSize="15px">
+                    counts {Math.round(100 * weight)} in 100
+                  </Text>
+                )}
               </Box>
               <Box>
-                <StepNumerals settings={one.settings} size="s" unproven />
+                <StepNumerals settings={recipe.steps[0]?.settings ?? {}} size="s" unproven />
                 <Text fontSize="14px" color="ink2">
-                  {otherSettings(one.settings, inventory.parameters, inventory.units, units)}
-                </Text>
-                <Text fontSize="14px" color="steel" fontWeight="600">
-                  estimate here, {one.brought.join(', ')}
+                  {recipe.standing} there{recipe.purpose && `, ${recipe.purpose}`}
                 </Text>
               </Box>
             </Flex>

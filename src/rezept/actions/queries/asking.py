@@ -8,10 +8,11 @@ from typing import Any
 from rezept.actions.members import Member
 from rezept.actions.open_shop import Shop
 from rezept.actions.queries.observed import observed
-from rezept.actions.queries.starting import neighbours, start_from_book
+from rezept.actions.queries.shop_facts import machine_of
+from rezept.actions.queries.starting import Reckoned, known_for, reckoned, sheet_of_row, start_from_book
 from rezept.actions.queries.views import failed_shown, named, thumbnail, titles
 from rezept.actions.queries.wall import trial_list
-from rezept.core.begin.nearest import Nearest
+from rezept.core.begin.known import Known, why_it_counts
 from rezept.core.material import NEVER_BURN
 from rezept.core.names import trial_name
 from rezept.core.process import PROCESSES, known_process
@@ -162,11 +163,13 @@ def ask(shop: Shop, process: str, material_id: int, head_id: int) -> Row:
         )
         found = [card for recipe, card in cards if recipe["standing"] in KNOWN_HERE]
         unproven = [card for recipe, card in cards if recipe["standing"] not in KNOWN_HERE]
-        every = neighbours(db, process, material, head)
-        near = [] if found else [one for one in every if not _is_of(one, material_id, head_id)][:MOST_NEIGHBOURS]
-        by_id = {row["id"]: row for row in book_table.recipes_of(db, [one.known.id for one in near])}
-        shown = {*by_id, *(recipe["id"] for recipe, _ in cards)}
-        begin = start_from_book(db, process, material, head, every)
+        here = {recipe["id"] for recipe, _ in cards}
+        known = [] if found else known_for(db, process, material, head)
+        elsewhere = reckoned(process, material, head, known)
+        near = [one for one in _near(process, material, head, known, elsewhere) if one[0] not in here][:MOST_NEIGHBOURS]
+        by_id = {row["id"]: row for row in book_table.recipes_of(db, [recipe_id for recipe_id, _, _ in near])}
+        shown = {*by_id, *here}
+        begin = start_from_book(db, process, material, head, elsewhere)
         start = begin.start
         does_not = next(
             (
@@ -186,13 +189,8 @@ def ask(shop: Shop, process: str, material_id: int, head_id: int) -> Row:
             "chances": chances_of(db, [recipe for recipe, _ in cards]),
             "failed": failed_shown(db, failed, heads, materials),
             "near": [
-                {
-                    "recipe": _card(db, by_id[one.known.id], heads, materials),
-                    "reasons": list(one.reasons),
-                    "settings": dict(one.settings),
-                    "brought": list(one.brought),
-                }
-                for one in near
+                {"recipe": _card(db, by_id[recipe_id], heads, materials), "reasons": reasons, "weight": weight}
+                for recipe_id, reasons, weight in near
             ],
             "related": [_card(db, recipe, heads, materials) for recipe in same if recipe["id"] not in shown],
             "start": {
@@ -209,8 +207,16 @@ def ask(shop: Shop, process: str, material_id: int, head_id: int) -> Row:
     return {**answer, "plates": plates}
 
 
-def _is_of(neighbour: Nearest, material_id: int, head_id: int) -> bool:
-    return (neighbour.known.material_id, neighbour.known.head_id) == (material_id, head_id)
+def _near(
+    process: str, material: MaterialRow, head: HeadRow, known: list[Known], elsewhere: Reckoned | None
+) -> list[tuple[int, tuple[str, ...], float]]:
+    """What the starting point rests on: recipe, why it counts, its share; then what is doubtful, which has none."""
+    counted = (
+        [] if elsewhere is None else [(one.id, source.reasons, source.weight) for one, source in elsewhere.sources]
+    )
+    here = PROCESSES[process], sheet_of_row(material), machine_of(head)
+    doubtful = [(one.id, why_it_counts(*here, one), 0.0) for one in known if one.standing == "doubtful"]
+    return [*counted, *doubtful]
 
 
 def failed_settings(

@@ -1,15 +1,16 @@
-"""Where to begin: the nearest known recipes, and the range an array around them would have."""
+"""Where to begin: what the book knows that says something here, and the range an array would have."""
 
 from __future__ import annotations
 
 import sqlite3
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from rezept.actions.queries.observed import observed
 from rezept.actions.queries.shop_facts import machine_of
-from rezept.core.begin.nearest import Known, Nearest, Sheet, nearest
-from rezept.core.begin.start import Start, start_around, start_beyond, start_blind, start_usual
+from rezept.core.begin.estimate import Estimate, Source, estimate
+from rezept.core.begin.known import Known, Sheet, like_wavelength
+from rezept.core.begin.start import Start, rounded, start_around, start_beyond, start_blind, start_usual
 from rezept.core.dose import line_dose, power_w
 from rezept.core.errors import InvalidInput
 from rezept.core.findings.undecided import go_on_from
@@ -22,14 +23,15 @@ from rezept.core.typical import typical_dose
 from rezept.store import book as book_table
 from rezept.store import burns as burn_table
 from rezept.store import equipment as equipment_table
+from rezept.store.book import RecipeRow
 from rezept.store.equipment import HeadRow, MaterialRow
 from rezept.store.rows import Row
 
 MOST_UNDECIDED = 3
-WORD_OF = {"heard": "Heard of", "estimate": "Estimated"}
 
 
-def _sheet(material: MaterialRow) -> Sheet:
+def sheet_of_row(material: MaterialRow) -> Sheet:
+    """A material of the shop as far as it can be like another."""
     ground = material["ground_lab"]
     return Sheet(
         material["name"],
@@ -53,32 +55,36 @@ def _usable(settings: Row) -> bool:
     return True
 
 
-def neighbours(db: sqlite3.Connection, process: str, material: MaterialRow, head: HeadRow) -> list[Nearest]:
-    """What the book knows that comes nearest to this, the nearest first; recipes of several steps stay out."""
+def known_for(db: sqlite3.Connection, process: str, material: MaterialRow, head: HeadRow) -> list[Known]:
+    """What the book knows that may say something of a material under a head: recipes of one step, under sources of like
+    wavelength, of the same material or its family; of all others where there are none."""
     heads = {row["id"]: row for row in equipment_table.heads(db)}
     sheets = {row["id"]: row for row in equipment_table.materials(db)}
-    recipes = book_table.known_recipes(db, process=process, material_name=material["name"])
-    recipes += [
-        recipe
-        for recipe in book_table.known_recipes(db, process=process, family=material["family"])
-        if sheets[recipe["material_id"]]["name"] != material["name"]
+    machines = {id_: machine_of(row) for id_, row in heads.items()}
+
+    def usable(recipes: list[RecipeRow]) -> list[Known]:
+        return [
+            Known(
+                recipe["id"],
+                recipe["standing"],
+                recipe["steps"][0]["settings"],
+                sheet_of_row(sheets[recipe["material_id"]]),
+                machines[recipe["head_id"]],
+                heads[recipe["head_id"]]["title"],
+            )
+            for recipe in recipes
+            if len(recipe["steps"]) == 1
+            and like_wavelength(machines[recipe["head_id"]], machines[head["id"]])
+            and _usable(recipe["steps"][0]["settings"])
+        ]
+
+    kin = [
+        *book_table.known_recipes(db, process=process, material_name=material["name"]),
+        *book_table.known_recipes(db, process=process, family=material["family"]),
     ]
-    known = [
-        Known(
-            recipe["id"],
-            recipe["standing"],
-            recipe["steps"][0]["settings"],
-            _sheet(sheets[recipe["material_id"]]),
-            machine_of(heads[recipe["head_id"]]),
-            heads[recipe["head_id"]]["machine_id"],
-            recipe["head_id"],
-            heads[recipe["head_id"]]["title"],
-            recipe["material_id"],
-        )
-        for recipe in recipes
-        if len(recipe["steps"]) == 1 and _usable(recipe["steps"][0]["settings"])
-    ]
-    return nearest(PROCESSES[process], _sheet(material), machine_of(head), head["machine_id"], head["id"], known)
+    return usable(list({recipe["id"]: recipe for recipe in kin}.values())) or usable(
+        book_table.known_recipes(db, process=process)
+    )
 
 
 def dose_that_cuts(db: sqlite3.Connection, material: MaterialRow, head: HeadRow) -> float | None:
@@ -99,19 +105,41 @@ def _at(settings: Mapping[str, float]) -> str:
     return f"{settings['speed_mm_s']:.4g} mm/s and {settings['power_pct']:.4g} %"
 
 
-def _reason(neighbour: Nearest, material: MaterialRow) -> str:
-    """Where a first guess comes from: what holds there, or was only heard of, and how it was brought here."""
-    known = neighbour.known
-    title = f"{known.sheet.title} on {known.head}"
-    as_it_is = dict(neighbour.settings) == dict(known.settings) and known.sheet.name == material["name"]
-    if known.standing not in KNOWN_HERE:
-        said = f"Nobody has tried it here. {WORD_OF[known.standing]} for {title}: {_at(known.settings)}."
-        return said if as_it_is else f"{said} A first guess: {', '.join(neighbour.brought)}."
-    if as_it_is:
-        return f"Around {title}."
+@dataclass(frozen=True)
+class Reckoned:
+    """A starting point reckoned from what is known elsewhere, and the recipes it was reckoned from, by their place."""
+
+    found: Estimate
+    known: Sequence[Known]
+
+    @property
+    def sources(self) -> list[tuple[Known, Source]]:
+        return [(self.known[one.index], one) for one in self.found.sources]
+
+
+def reckoned(process: str, material: MaterialRow, head: HeadRow, known: Sequence[Known]) -> Reckoned | None:
+    """A starting point from what of the known is tried or only heard of or estimated; None where nothing is."""
+    counting = [one for one in known if one.standing in (*KNOWN_HERE, *WITHOUT_PLATE)]
+    if not counting:
+        return None
+    return Reckoned(estimate(PROCESSES[process], sheet_of_row(material), machine_of(head), counting), counting)
+
+
+def _reason(near: Reckoned, process: Process, material: MaterialRow) -> str:
+    """Where a first guess comes from: what holds there, or was only heard of, and how sure that is."""
+    found, sources = near.found, near.sources
+    first, _ = sources[0]
+    of_its_kind = any(one.sheet.family == material["family"] for one, _ in sources)
+    tried = any(one.standing in KNOWN_HERE for one, _ in sources)
+    word = "" if first.standing in KNOWN_HERE else f", {first.standing}"
+    more = len(sources) - 1
+    others = "" if more == 0 else f" and {more} more recipe{'s' if more > 1 else ''}"
+    usual = f"what {process.doing} {material['family']} usually takes and "
     return (
-        f"{title} holds at {_at(known.settings)}. A first guess for {material['title']}:"
-        f" {', '.join(neighbour.brought)}."
+        f"{'' if tried else 'Nobody has tried it. '}"
+        f"{'Reckoned from ' if of_its_kind else f'Nothing of its kind is known here. Reckoned from {usual}'}"
+        f"{first.sheet.title} on {first.head} ({_at(first.settings)}{word}){others}: about {_at(found.settings)},"
+        f" with 80 in 100 between {rounded(found.low):g} and {rounded(found.high):g} mm/s."
     )
 
 
@@ -149,26 +177,29 @@ def _from_plates(db: sqlite3.Connection, process: Process, material: MaterialRow
 
 
 def start_from_book(
-    db: sqlite3.Connection, process: str, material: MaterialRow, head: HeadRow, near: list[Nearest] | None = None
+    db: sqlite3.Connection,
+    process: str,
+    material: MaterialRow,
+    head: HeadRow,
+    elsewhere: Reckoned | None = None,
 ) -> Begin:
     """A starting point around what was tried here for this very thing, else around a plate of it that waits to be
-    decided, else around what comes nearest, tried or only heard of or estimated, else about what such work usually
-    takes, else a blind one; doubtful ones do not count."""
+    decided, else reckoned from what is known elsewhere, else about what such work usually takes, else a blind one;
+    doubtful ones do not count.
+
+    elsewhere : where that is reckoned already
+    """
     machine, kind = machine_of(head), PROCESSES[process]
-    near = neighbours(db, process, material, head) if near is None else near
-    near = [one for one in near if one.known.standing in (*KNOWN_HERE, *WITHOUT_PLATE)]
-
-    def around(neighbour: Nearest) -> Begin:
-        return Begin(start_around(machine, kind, neighbour.settings, _reason(neighbour, material)))
-
-    place = (material["id"], head["id"])
-    here = [one for one in near if (one.known.material_id, one.known.head_id) == place]
-    if here and here[0].known.standing in KNOWN_HERE:
-        return around(here[0])
+    here = book_table.known_recipes(db, process=process, material_id=material["id"], head_id=head["id"])
+    for recipe in here:
+        settings = recipe["steps"][0]["settings"]
+        if recipe["standing"] in KNOWN_HERE and len(recipe["steps"]) == 1 and _usable(settings):
+            return Begin(start_around(machine, kind, settings, f"Around {material['title']} on {head['title']}."))
     waiting = _from_plates(db, kind, material, head)
     if waiting is not None:
         return waiting
-    if near:
-        return around(near[0])
+    near = elsewhere or reckoned(process, material, head, known_for(db, process, material, head))
+    if near is not None:
+        return Begin(near.found.start(_reason(near, kind, material)))
     usual = typical_dose(kind, material["family"], material["thickness_mm"])
     return Begin(start_blind(machine, kind) if usual is None else start_usual(machine, kind, usual, material["family"]))

@@ -18,11 +18,11 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy import linalg
 
-from rezept.core.begin.nearest import LIKE_WAVELENGTH, Known, Sheet, nearest
-from rezept.core.begin.start import dose_of, rounded, usual_hold
+from rezept.core.begin.known import Known, Sheet, like_wavelength, why_it_counts
+from rezept.core.begin.start import Start, dose_of, rounded, usual_hold
 from rezept.core.dose import power_w
 from rezept.core.findings.candidates import EIGHTY
-from rezept.core.machine import Machine
+from rezept.core.machine import USUAL_SPOT_MM, Machine
 from rezept.core.parameters import PARAMETERS
 from rezept.core.plan.chosen import Span, span_on
 from rezept.core.plan.holding import limits_of, why_not
@@ -33,17 +33,22 @@ Floats = NDArray[np.float64]
 
 # Standard deviations in the log of the dose: of what is usual; of what a family, a kind, a material and a machine have
 # of their own; of a recipe, by how sure the shop is of it.
-_USUAL, _FAMILY, _KIND, _MATERIAL, _MACHINE, _HEAD = 0.6, 0.25, 0.15, 0.3, 0.15, 0.08
+_USUAL, _FAMILY, _KIND, _MATERIAL, _MACHINE, _HEAD = 0.6, 0.25, 0.15, 0.4, 0.15, 0.08
 _BY_STANDING = {"proven": 0.06, "tried": 0.1, "heard": 0.35, "estimate": 0.4, "doubtful": 0.6}
 # Exponents, mean and standard deviation: of thickness beyond the one a cut has anyway, the same of one material; of
 # density; of the spot, for lines and for what is filled; and what a step of hardness does.
 _THICKNESS, _THICKNESS_OF_ONE = (0.2, 0.12), 0.12
 _DENSITY, _HARDNESS = (0.9, 0.4), (0.05, 0.08)
 _SPOT_LINE, _SPOT_FILL = (0.5, 0.3), (2.0, 0.4)
+# What those are counted from.
+_THICK_MM, _DENSE_KG_M3, _SPOT_MM = 3.0, 700.0, 0.15
+_BY_THICKNESS = 0
 # Grounds this far apart in CIELAB are unlike for marks.
 _UNLIKE_LAB, _COLOUR = 30.0, 0.25
-# A source below this share is not worth naming.
-LEAST_WEIGHT = 0.02
+# No closer than this to what is right, however much is known.
+_LEAST_SPREAD = 0.05
+# A source below this share is not worth naming; of a large book those are asked that have most in common.
+LEAST_WEIGHT, MOST_SOURCES = 0.02, 60
 # Where no source says otherwise a cut is tried at so much of the power, a mark at less.
 _POWER_SHARE = {True: 0.8, False: 0.4}
 
@@ -54,10 +59,10 @@ class Source:
 
     index: int
     weight: float
-    reason: str
+    reasons: tuple[str, ...]
 
     def document(self) -> dict[str, Any]:
-        return {"index": self.index, "weight": round(self.weight, 3), "reason": self.reason}
+        return {"index": self.index, "weight": round(self.weight, 3), "reason": ", ".join(self.reasons)}
 
 
 @dataclass(frozen=True)
@@ -77,6 +82,10 @@ class Estimate:
     dose: float
     sources: tuple[Source, ...]
 
+    def start(self, reason: str) -> Start:
+        """The range to test around it."""
+        return Start(self.speed, self.power, self.settings, self.dose, reason)
+
     def document(self) -> dict[str, Any]:
         return {
             "settings": self.settings,
@@ -90,58 +99,72 @@ class Estimate:
         }
 
 
-@dataclass(frozen=True)
-class _Place:
-    """A sheet under a machine, as the field sees it."""
-
-    sheet: Sheet
-    machine: Machine
-
-    def logs(self, process: Process) -> list[tuple[float, tuple[float, float]]]:
-        """What has an exponent, each with its prior; 0 where it is not known."""
-        sheet, spot = self.sheet, self.machine.head.spot_mm
-        found = [(math.log(spot / 0.15) if spot else 0.0, _SPOT_FILL if process.fills else _SPOT_LINE)]
-        if process.passes_through:
-            found.append((math.log(sheet.thickness_mm / 3.0) if sheet.thickness_mm else 0.0, _THICKNESS))
-            found.append((math.log(sheet.density_kg_m3 / 700.0) if sheet.density_kg_m3 else 0.0, _DENSITY))
-        found.append((float(sheet.hardness - 3) if sheet.hardness else 0.0, _HARDNESS))
-        return found
+def _priors(process: Process) -> Floats:
+    """``(k, 2)`` mean and standard deviation of the exponents of `_logs`."""
+    spot = _SPOT_FILL if process.fills else _SPOT_LINE
+    return np.array([_THICKNESS, _DENSITY, spot, _HARDNESS] if process.passes_through else [spot, _HARDNESS])
 
 
-def _shared(process: Process, one: _Place, other: _Place) -> float:
-    """What two places have in common of their offsets from the usual, as a covariance."""
-    a, b = one.sheet, other.sheet
-    total = _USUAL**2
-    pairs = zip(one.logs(process), other.logs(process), strict=True)
-    total += sum(x * y * prior[1] ** 2 for (x, prior), (y, _) in pairs)
-    if a.family == b.family:
-        total += _FAMILY**2
-        if a.kind and a.kind == b.kind:
-            total += _KIND**2
-    if a.name == b.name and a.family == b.family:
-        total += _MATERIAL**2
-        if process.passes_through and a.thickness_mm and b.thickness_mm:
-            total += _THICKNESS_OF_ONE**2 * math.log(a.thickness_mm / 3.0) * math.log(b.thickness_mm / 3.0)
-    if not process.passes_through and a.ground_lab is not None and b.ground_lab is not None:
-        total += _COLOUR**2 * math.exp(-((math.dist(a.ground_lab, b.ground_lab) / _UNLIKE_LAB) ** 2))
-    if one.machine.name == other.machine.name:
-        total += _MACHINE**2
-        if one.machine.head == other.machine.head:
-            total += _HEAD**2
-    return total
+def _logs(process: Process, sheet: Sheet, machine: Machine) -> list[float]:
+    """What has an exponent, over what is usual; 0 where it is not known."""
+    spot = machine.head.spot_mm
+    logs = [math.log(spot / _SPOT_MM) if spot else 0.0, float(sheet.hardness - 3) if sheet.hardness else 0.0]
+    if not process.passes_through:
+        return logs
+    thick = math.log(sheet.thickness_mm / _THICK_MM) if sheet.thickness_mm else 0.0
+    dense = math.log(sheet.density_kg_m3 / _DENSE_KG_M3) if sheet.density_kg_m3 else 0.0
+    return [thick, dense, *logs]
 
 
-def _usual(process: Process, place: _Place) -> float:
-    """Log of the dose the prior says."""
-    sheet = place.sheet
-    dose = typical_dose(process, sheet.family, sheet.thickness_mm) or typical_dose(process, "other", 3.0) or 1.0
-    # The spot the usual dose is thought for; a fill's own is in the line spacing already where it is as wide.
-    return math.log(dose) + sum(x * mean for x, (mean, _) in place.logs(process))
+def _usual(process: Process, sheet: Sheet) -> float:
+    """Log of the dose that such work usually takes."""
+    dose = typical_dose(process, sheet.family, sheet.thickness_mm) or typical_dose(process, "other", _THICK_MM) or 1.0
+    return math.log(dose)
+
+
+class _Places:
+    """Sheets under machines, as the field sees them; `(n,)` of each.
+
+    logs : ``(n, k)`` what has an exponent, 0 where it is not known; `_priors` says what the exponents are thought to be
+    """
+
+    def __init__(self, process: Process, places: Sequence[tuple[Sheet, Machine]]) -> None:
+        self.process = process
+        self.logs = np.array([_logs(process, sheet, machine) for sheet, machine in places])
+        self.usual = np.array([_usual(process, sheet) for sheet, _ in places]) + self.logs @ _priors(process)[:, 0]
+        self.family = np.array([sheet.family for sheet, _ in places])
+        self.kind = np.array([sheet.kind for sheet, _ in places])
+        self.name = np.array([sheet.name for sheet, _ in places])
+        self.machine = np.array([machine.name for _, machine in places])
+        self.head = np.array([f"{machine.name} {machine.head}" for _, machine in places])
+        unknown = (math.nan, math.nan, math.nan)
+        self.ground = np.array([sheet.ground_lab or unknown for sheet, _ in places])
+
+    def shared(self, other: _Places) -> Floats:
+        """``(n, m)`` what they have in common with others of their offsets from the usual, as a covariance."""
+
+        def same(mine: NDArray[Any], theirs: NDArray[Any]) -> NDArray[np.bool_]:
+            return np.asarray(mine[:, None] == theirs[None, :])
+
+        priors = _priors(self.process)
+        total = _USUAL**2 + (self.logs * priors[:, 1] ** 2) @ other.logs.T
+        family = same(self.family, other.family)
+        total += _FAMILY**2 * family
+        total += _KIND**2 * (family & same(self.kind, other.kind) & (self.kind != "")[:, None])
+        named = family & same(self.name, other.name)
+        total += _MATERIAL**2 * named
+        if self.process.passes_through:
+            total += _THICKNESS_OF_ONE**2 * named * np.outer(self.logs[:, _BY_THICKNESS], other.logs[:, _BY_THICKNESS])
+        else:
+            away = np.linalg.norm(self.ground[:, None] - other.ground[None], axis=2)
+            total += _COLOUR**2 * np.nan_to_num(np.exp(-((away / _UNLIKE_LAB) ** 2)))
+        total += _MACHINE**2 * same(self.machine, other.machine)
+        return np.asarray(total + _HEAD**2 * same(self.head, other.head), float)
 
 
 def _dose_of(process: Process, known: Known) -> float:
     """Log of the dose of a recipe."""
-    spacing = {"line_spacing_mm": known.machine.head.spot_mm or 0.1}
+    spacing = {"line_spacing_mm": known.machine.head.spot_mm or USUAL_SPOT_MM}
     return math.log(dose_of(known.machine, process, {**spacing, **known.settings}))
 
 
@@ -152,24 +175,20 @@ def estimate(process: Process, sheet: Sheet, machine: Machine, known: Sequence[K
     ----------
     known : recipes of this process, of one step; those of unlike wavelength say nothing and are left out
     """
-    here = _Place(sheet, machine)
-    used = [
-        (index, one)
-        for index, one in enumerate(known)
-        if abs(one.machine.wavelength_nm / machine.wavelength_nm - 1) <= LIKE_WAVELENGTH
-    ]
-    mean, spread, weights = _usual(process, here), math.sqrt(_shared(process, here, here)), np.empty(0)
+    here = _Places(process, [(sheet, machine)])
+    used = [index for index, one in enumerate(known) if like_wavelength(one.machine, machine)]
+    mean, spread, weights = float(here.usual[0]), math.sqrt(here.shared(here)[0, 0]), np.empty(0)
     if used:
-        places = [_Place(one.sheet, one.machine) for _, one in used]
-        noise = [_BY_STANDING.get(one.standing, 0.6) for _, one in used]
-        among = np.array([[_shared(process, a, b) for b in places] for a in places]) + np.diag(np.square(noise))
-        towards = np.array([_shared(process, here, place) for place in places])
-        usual = np.array([_usual(process, place) for place in places])
-        off = np.array([_dose_of(process, one) for _, one in used]) - usual
-        weights = linalg.solve(among, towards, assume_a="pos")
-        mean += float(weights @ off)
-        spread = math.sqrt(max(spread**2 - float(weights @ towards), 0.05**2))
-    return _estimated(process, sheet, machine, known, [index for index, _ in used], weights, mean, spread)
+        places = _Places(process, [(known[index].sheet, known[index].machine) for index in used])
+        noise = np.array([_BY_STANDING.get(known[index].standing, _BY_STANDING["doubtful"]) for index in used])
+        towards = here.shared(places)[0]
+        most = np.argsort(-towards / (1 + noise), kind="stable")[:MOST_SOURCES]
+        used, towards = [used[index] for index in most], towards[most]
+        places = _Places(process, [(known[index].sheet, known[index].machine) for index in used])
+        weights = linalg.solve(places.shared(places) + np.diag(noise[most] ** 2), towards, assume_a="pos")
+        mean += float(weights @ ([_dose_of(process, known[index]) for index in used] - places.usual))
+        spread = math.sqrt(max(spread**2 - float(weights @ towards), _LEAST_SPREAD**2))
+    return _estimated(process, sheet, machine, known, used, weights, mean, spread)
 
 
 def _estimated(
@@ -194,7 +213,7 @@ def _estimated(
         }
         watts = power_w(heaviest.machine.rated_power_w, heaviest.settings["power_pct"])
         power = float(np.clip(100.0 * watts / machine.rated_power_w, low_pct, high_pct))
-    across = settings.get("line_spacing_mm", 0.1) if process.fills else 1.0
+    across = settings.get("line_spacing_mm", USUAL_SPOT_MM) if process.fills else 1.0
     top = machine.of_head("max_speed_mm_s")
 
     def speed_at(pct: float, dose: float) -> float:
@@ -204,7 +223,9 @@ def _estimated(
     if speed_at(power, dose) > top:
         power = max(power * top / speed_at(power, dose), low_pct, 1.0)
     power = float(f"{power:.3g}")
-    speed = min(speed_at(power, dose), top)
+    # Slower than a control can show is nothing one could set.
+    slowest = machine.finest("speed_mm_s") or PARAMETERS["speed_mm_s"].step
+    speed = min(max(speed_at(power, dose), slowest), top)
     reach = math.exp(EIGHTY * spread)
     # Half as far again: the ends of the range should come out, one for certain and one not.
     wide = max(reach**1.5, 1.4)
@@ -212,7 +233,7 @@ def _estimated(
         settings={**settings, "speed_mm_s": rounded(speed), "power_pct": power},
         low=round(speed / reach, 3),
         high=round(min(speed * reach, top), 3),
-        speed=span_on(machine, "speed_mm_s", speed / wide, speed * wide),
+        speed=span_on(machine, "speed_mm_s", speed / wide, max(speed * wide, 4 * slowest)),
         power=span_on(machine, "power_pct", power * 0.7, power * 1.25),
         dose=dose,
         sources=_sources(process, sheet, machine, known, used, weights),
@@ -226,10 +247,8 @@ def _sources(
     if not used:
         return ()
     share = np.abs(weights) / np.abs(weights).sum()
-    numbered = [Known(**{**vars(one), "id": index}) for index, one in enumerate(known)]
-    words = {one.known.id: one.reasons for one in nearest(process, sheet, machine, -1, -1, numbered)}
     found = [
-        Source(index, float(part), ", ".join(words.get(index, ("another material",))))
+        Source(index, float(part), why_it_counts(process, sheet, machine, known[index]))
         for index, part in zip(used, share, strict=True)
         if part >= LEAST_WEIGHT
     ]

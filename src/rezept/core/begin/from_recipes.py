@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from rezept.core.begin.nearest import Known, Sheet
+from rezept.core.begin.known import Known, Sheet
 from rezept.core.errors import InvalidInput
 from rezept.core.fields import Fields
 from rezept.core.machine import Machine, read_machine
@@ -72,5 +72,5 @@ def _recipe(index: int, one: Fields) -> tuple[str, int, Known]:
             if key not in settings:
                 raise InvalidInput(f"{parameter(key, key).name.capitalize()} is missing.", given.at(key))
         every.append(settings)
-    known = Known(index, standing, every[0], sheet_of(material), machine, 0, 0, head_title(machine))
+    known = Known(index, standing, every[0], sheet_of(material), machine, head_title(machine))
     return kind, len(steps), known

@@ -279,12 +279,11 @@ class StartOut(Shape):
 
 
 class NearOut(Shape):
-    """A known recipe near to what was asked for, and its settings brought here: an estimate."""
+    """A known recipe that the starting point rests on: why it counts, and its share; 0 where it is doubtful."""
 
     recipe: RecipeCard
     reasons: list[str]
-    settings: dict[str, float]
-    brought: list[str]
+    weight: float
 
 
 class MapCell(Shape):
