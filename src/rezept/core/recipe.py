@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+import math
+from collections.abc import Mapping, Sequence
 from typing import Literal
 
 from rezept.core.process import Process
@@ -36,7 +37,7 @@ FAILURES_TO_DOUBT = 2
 HELD_TO_PROVE = 3
 
 STANDING_RULES = (
-    "What was only heard of or estimated is tried once it has held.",
+    "What was only heard of or estimated is tried once it has held, or a patch burned with it came out.",
     f"What failed {FAILURES_TO_DOUBT} times since it last held is doubtful.",
     f"What has held {HELD_TO_PROVE} times running is worth proving; only a technician says proven.",
 )
@@ -60,6 +61,11 @@ def offered(standing: str, technician: bool) -> list[str]:
 def reason_fits(reason: FailedBecause, process: Process) -> bool:
     """Whether a process can have failed for that: only a cut can not go through, only a mark look otherwise."""
     return reason != ("otherwise" if process.passes_through else "not_through")
+
+
+def are_settings_of(kept: Mapping[str, float], got: Mapping[str, float]) -> bool:
+    """Whether what was burned is what a recipe says: all of it, to a thousandth, in whatever units it was typed."""
+    return all(key in got and math.isclose(value, got[key], rel_tol=1e-3) for key, value in kept.items())
 
 
 def says_of_dose(reason: FailedBecause | None) -> bool | None:

@@ -149,12 +149,31 @@ def add_recipe(
             for position, step in enumerate(steps, start=1)
         ],
     )
+    add_evidence(db, recipe_id, evidence, by, at)
+    _remember(db, recipe_id, by, at)
+    return recipe_id
+
+
+def add_evidence(db: sqlite3.Connection, recipe_id: int, evidence: Iterable[Evidence], by: int, at: str) -> None:
+    """Let a recipe rest on these, too."""
     db.executemany(
         "INSERT INTO evidence (recipe_id, burn_id, patch, by_member, at) VALUES (?, ?, ?, ?, ?)",
         [(recipe_id, one.burn_id, one.patch, by, at) for one in evidence],
     )
-    _remember(db, recipe_id, by, at)
-    return recipe_id
+
+
+def without_patch(db: sqlite3.Connection, material_id: int, head_id: int, process: str) -> list[RecipeRow]:
+    """What is only heard of or estimated for a material on a head, and no patch was burned for."""
+    rows = db.execute(
+        _RECIPES
+        + """
+        WHERE recipe.material_id = ? AND recipe.head_id = ? AND recipe.process = ?
+              AND recipe.standing IN ('heard', 'estimate') AND recipe.superseded_by IS NULL AND own.id IS NULL
+        """
+        + _BEST_FIRST,
+        (material_id, head_id, process),
+    )
+    return _with_steps(db, rows)
 
 
 def _remember(db: sqlite3.Connection, recipe_id: int, by: int, at: str) -> None:
@@ -298,6 +317,18 @@ def history(db: sqlite3.Connection, recipe_id: int) -> list[Row]:
         (recipe_id,),
     )
     return [plain_row(row, "recipe") for row in rows]
+
+
+def first_proven(db: sqlite3.Connection, recipe_id: int) -> str | None:
+    """When a recipe was first marked proven; None where it never was."""
+    row = db.execute(
+        """
+        SELECT min(at) AS at FROM recipe_history
+        WHERE recipe_id = ? AND json_extract(recipe, '$.standing') = 'proven'
+        """,
+        (recipe_id,),
+    ).fetchone()
+    return None if row["at"] is None else str(row["at"])
 
 
 def recipes_of_burn(db: sqlite3.Connection, burn_id: int) -> list[RecipeRow]:

@@ -136,6 +136,21 @@ def read_burns(db: sqlite3.Connection, material_id: int, head_id: int, process: 
     return [row["id"] for row in rows]
 
 
+def burns_until(db: sqlite3.Connection, material_id: int, head_id: int, process: str, until: str | None) -> list[int]:
+    """Burns of a material on a head for a process up to a moment, or all of them; the first first."""
+    rows = db.execute(
+        """
+        SELECT burn.id
+        FROM burn JOIN revision ON revision.id = burn.revision_id JOIN trial ON trial.id = revision.trial_id
+        WHERE trial.material_id = :material AND trial.head_id = :head AND trial.process = :process
+              AND burn.taken_back_at IS NULL AND (:until IS NULL OR burn.at <= :until)
+        ORDER BY burn.id
+        """,
+        {"material": material_id, "head": head_id, "process": process, "until": until},
+    )
+    return [row["id"] for row in rows]
+
+
 def undecided_burns(db: sqlite3.Connection, material_id: int, head_id: int, process: str, most: int) -> list[Row]:
     """Burns of a material on a head of which something is read and from which no recipe is kept, the latest first:
     `id`, `trial_id`, `trial_number`."""

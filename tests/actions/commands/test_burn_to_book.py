@@ -324,15 +324,19 @@ class AnswerTest(BurnedCase):
     def test_what_was_only_heard_of_is_used_as_that(self):
         self.heard(material=self.thick, speed="8")
         start = self.ask()["start"]
-        self.assertTrue(start["reason"].startswith("Nobody has tried it here. Heard of for Poplar plywood 6 mm"))
-        # 8 mm/s through 6 mm is 12 through 4.
-        self.assertEqual(start["centre"]["speed_mm_s"], 12.0)
+        self.assertTrue(start["reason"].startswith("Nobody has tried it. Reckoned from Poplar plywood 6 mm"))
+        self.assertIn("(8 mm/s and 70 %, heard)", start["reason"])
+        # 8 mm/s through 6 mm is 12 through 4, and usual would be more.
+        self.assertTrue(11.0 <= start["centre"]["speed_mm_s"] <= 16.0)
         self.assertNotIn("Nothing is known", start["reason"])
 
     def test_the_same_sheet_goes_before_another(self):
+        """7 mm/s for this one and 6 for a thicker one, neither tried: this one counts more, and lies in the range."""
         self.heard(material=self.thick)
         self.heard(speed="7")
-        self.assertEqual(self.ask()["start"]["centre"]["speed_mm_s"], 7.0)
+        start = self.ask()["start"]
+        self.assertIn("Reckoned from Poplar plywood 4 mm on Wren", start["reason"])
+        self.assertTrue(start["speed_mm_s"][0] < 7.0 < start["centre"]["speed_mm_s"] < 10.0)
 
 
 class KeepTest(BurnedCase):
@@ -450,7 +454,7 @@ class BookTest(BurnedCase):
         answer = asking.ask(self.shop, "cut", self.thick, self.wren)
         self.assertEqual(answer["recipes"], [])
         self.assertEqual({near["recipe"]["id"] for near in answer["near"]}, {self.proven, self.tried})
-        self.assertIn("1/thickness", answer["start"]["reason"])
+        self.assertIn("Reckoned from Poplar plywood 4 mm", answer["start"]["reason"])
 
     def test_retired_recipes_are_not_offered(self):
         keeping.change_recipe(self.shop, self.technician, self.proven, 1, {"standing": "retired"})

@@ -4858,6 +4858,7 @@ export interface components {
             rules: string[];
             /** Siblings */
             siblings: components["schemas"]["RecipeOut"][];
+            spent: components["schemas"]["SpentOut"] | null;
             /**
              * Standing
              * @enum {string}
@@ -5241,6 +5242,22 @@ export interface components {
             };
             /** Wavelength Nm */
             wavelength_nm: number;
+        };
+        /**
+         * SpentOut
+         * @description What was burned of its material on its head until a recipe was first `proven`, or by now.
+         */
+        SpentOut: {
+            /** Area Mm2 */
+            area_mm2: number;
+            /** Patches */
+            patches: number;
+            /** Plates */
+            plates: number;
+            /** Proven */
+            proven: string | null;
+            /** Seconds */
+            seconds: number;
         };
         /**
          * StartLive

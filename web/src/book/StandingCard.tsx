@@ -7,7 +7,7 @@ import { SelectField } from '../shared/Fields'
 import { Card, Section, StandingBadge } from '../shared/Parts'
 import { useShop } from '../shared/ShopContext'
 import { sayDone, sayFailed } from '../shared/toast'
-import { dayAndTime } from '../shared/words'
+import { clockUnit, counted, day, dayAndTime, minutes, patchesOf } from '../shared/words'
 import { confirmedWords } from '../recipes/ConfirmTaps'
 import { useChangeRecipe } from './useChangeRecipe'
 import type { RecipeChange } from './useChangeRecipe'
@@ -90,6 +90,7 @@ export function StandingCard({ page }: { page: RecipePageData }) {
             />
           </Box>
         )}
+        <Spent spent={page.spent} />
         <Box as="details" mt="3">
           <Text as="summary" color="ink2" cursor="pointer" fontSize="14.5px">
             The rules
@@ -102,5 +103,18 @@ export function StandingCard({ page }: { page: RecipePageData }) {
         </Box>
       </Section>
     </Card>
+  )
+}
+
+/** What it took to get there: the fewer the better. */
+function Spent({ spent }: { spent: RecipePageData['spent'] }) {
+  if (!spent) return null
+  const { plates, patches, area_mm2, seconds, proven } = spent
+  return (
+    <Text mt="3">
+      {proven ? 'It took' : 'So far it took'} <strong>{patchesOf(patches)}</strong> on{' '}
+      {counted(plates, 'plate')}, {Math.round(area_mm2 / 100)} cm² of sheet and {minutes(seconds)}{' '}
+      {clockUnit(seconds)} of burning{proven ? ` until it was proven, ${day(proven)}` : ''}.
+    </Text>
   )
 }

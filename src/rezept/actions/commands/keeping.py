@@ -89,11 +89,11 @@ def _words(fields: Fields) -> Row:
     return given
 
 
-def log_recipe(db: sqlite3.Connection, shop: Shop, by: Member, recipe: AnyRow, verb: str) -> None:
+def log_recipe(db: sqlite3.Connection, shop: Shop, by: int, recipe: AnyRow, verb: str) -> None:
     material = equipment_table.material(db, recipe["material_id"])
     head = equipment_table.head(db, recipe["head_id"])
     title = f"{PROCESSES[recipe['process']].name.lower()} {material['title']} on {head['title']}"
-    changes.log(db, "recipe", recipe["id"], verb, title, by.id, shop.now())
+    changes.log(db, "recipe", recipe["id"], verb, title, by, shop.now())
 
 
 @dataclass(frozen=True)
@@ -252,7 +252,7 @@ def _added(
     verb: str,
 ) -> int:
     recipe_id = book_table.add_recipe(db, recipe, [step], evidence, by.id, shop.now())
-    log_recipe(db, shop, by, {**recipe, "id": recipe_id}, verb)
+    log_recipe(db, shop, by.id, {**recipe, "id": recipe_id}, verb)
     return recipe_id
 
 
@@ -379,7 +379,7 @@ def _changed(
             raise InvalidInput(f"A plate stands behind this recipe; it is not {standing}.", "standing", standing)
         verb = f"marked as {standing}:"
     after = book_table.change_recipe(db, before["id"], edit, change, by.id, shop.now())
-    log_recipe(db, shop, by, after, verb)
+    log_recipe(db, shop, by.id, after, verb)
     return after
 
 
@@ -419,7 +419,7 @@ def confirm(
         confirmation_id = confirmation_table.add(db, recipe_id, held, note, reason, changed_from, by.id, shop.now())
         if changed:
             book_table.change_recipe(db, recipe_id, recipe["edit"], {"standing": after}, by.id, shop.now())
-        log_recipe(db, shop, by, recipe, "confirmed" if held else "saw fail")
+        log_recipe(db, shop, by.id, recipe, "confirmed" if held else "saw fail")
         return confirmation_id
 
 
@@ -439,7 +439,7 @@ def take_back_confirmation(shop: Shop, by: Member, confirmation_id: int) -> int:
         if line["edit_after"] == recipe["edit"]:
             back = {"standing": line["standing_before"]}
             book_table.change_recipe(db, recipe["id"], recipe["edit"], back, by.id, shop.now())
-        log_recipe(db, shop, by, recipe, "took back a remark on")
+        log_recipe(db, shop, by.id, recipe, "took back a remark on")
         return int(recipe["id"])
 
 

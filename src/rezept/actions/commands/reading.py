@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Any
 
+from rezept.actions.commands.joining import join_evidence
 from rezept.actions.commands.trial_log import log_trial
 from rezept.actions.members import Member, require
 from rezept.actions.open_shop import Shop
@@ -55,6 +56,7 @@ def score_several(shop: Shop, by: Member, burn_id: int, said: Sequence[tuple[str
             said_of = read_reading(Fields(_with_lengths(document)), process)
             reading_table.put_reading(db, burn_id, patch, face, edit, said_of, by.id, shop.now())
         log_trial(db, shop, by, trial_table.trial(db, frozen["trial_id"]), "scored")
+        join_evidence(db, shop, burn_id, by)
         patches = [patch for patch, _, _ in said]
         found = reading_table.readings_of(db, [burn_id], patches)[burn_id]
     stored = {reading["patch"]: reading for reading in found if reading["face"] == face}

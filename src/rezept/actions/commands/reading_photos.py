@@ -9,6 +9,7 @@ import sqlite3
 from collections.abc import Callable
 from typing import TYPE_CHECKING, cast
 
+from rezept.actions.commands.joining import join_evidence
 from rezept.actions.open_shop import Shop
 from rezept.actions.queries.photos import photo_scores, picture_of, plate_of_burn, pose_of
 from rezept.core.errors import InvalidInput, NotFound
@@ -136,3 +137,4 @@ def score_anew(shop: Shop, db: sqlite3.Connection, burn_id: int, plate: Plate) -
     """Keep the scores that follow from the photos a burn is read by now."""
     rows = photo_scores(db, plate, photo_table.read_by(photo_table.photos_of(db, burn_id)))
     reading_table.put_photo_values(db, burn_id, plate.trial.process.deciding_face, rows, shop.now())
+    join_evidence(db, shop, burn_id)

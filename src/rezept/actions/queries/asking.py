@@ -9,6 +9,7 @@ from rezept.actions.members import Member
 from rezept.actions.open_shop import Shop
 from rezept.actions.queries.observed import observed
 from rezept.actions.queries.shop_facts import machine_of
+from rezept.actions.queries.spent import spent_on
 from rezept.actions.queries.starting import Reckoned, known_for, reckoned, sheet_of_row, start_from_book
 from rezept.actions.queries.views import failed_shown, named, thumbnail, titles
 from rezept.actions.queries.wall import trial_list
@@ -89,6 +90,7 @@ def recipe_page(shop: Shop, by: Member, recipe_id: int) -> Row:
             "rules": list(STANDING_RULES),
             "chance": chances_of(db, [recipe]).get(recipe_id),
             "finding": None if recipe["finding_id"] is None else _finding(db, recipe["finding_id"]),
+            "spent": spent_on(db, recipe),
             "siblings": [named(other, heads, materials) for other in others if other["id"] != recipe_id],
         }
 

@@ -207,12 +207,23 @@ class KeptFinding(Shape):
     plates: list[FoundPlate]
 
 
+class SpentOut(Shape):
+    """What was burned of its material on its head until a recipe was first `proven`, or by now."""
+
+    plates: int
+    patches: int
+    area_mm2: float
+    seconds: float
+    proven: str | None
+
+
 class RecipePage(RecipeCard):
     chance: Chance | None
     finding: KeptFinding | None
     history: list[Version]
     confirmations: list[ConfirmationOut]
     worth_proving: bool
+    spent: SpentOut | None
     offered: list[StandingKey]
     rules: list[str]
     siblings: list[RecipeOut]
