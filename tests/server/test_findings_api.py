@@ -13,13 +13,14 @@ from tests.server.test_book_api import BookCase
 
 
 class FindingCase(BookCase):
-    def scored_trial(self, seed=1):
+    def scored_trial(self, seed=1, **hold):
         """A trial of 25 cuts, burned, and scored by a law of equal dose."""
         trial = self.call("POST", "/api/trials", 201, json={
             "process": "cut", "material": self.poplar, "head": self.wren})["id"]  # fmt: skip
         page = self.call("GET", f"/api/trials/{trial}")
         design = {**page["design"], "axes": AXES, "off": [], "dose_ceiling_j_mm": None}
         design["hold"] = {key: value for key, value in design["hold"].items() if key not in ("speed_mm_s", "power_pct")}
+        design["hold"] |= hold
         page = self.call("PUT", f"/api/trials/{trial}/design", json={"edit": page["edit"], "design": design})
         burn = self.call("POST", f"/api/trials/{trial}/burns", 201, json={"edit": page["edit"]})["id"]
         patches = self.call("GET", f"/api/trials/{trial}")["burned"]["patches"]
@@ -39,12 +40,32 @@ class FindingTest(FindingCase):
         found = self.call("GET", f"/api/burns/{burn}/finding")
         self.assertEqual([one["aim"] for one in found["candidates"]], ["fastest", "gentlest", "forgiving"])
         self.assertIn("% faster needs", found["trade"])
-        expected = np.array(found["map"]["expected"])
+        [drawn] = found["maps"]
+        expected = np.array(drawn["expected"])
         # Slow and strong is below left to above right: rows from weak to strong, columns from slow to fast.
         self.assertGreater(expected[-1, 0], 0.99)
         self.assertLess(expected[0, -1], 0.01)
-        low, high = (np.array(found["map"][key]) for key in ("low", "high"))
+        low, high = (np.array(drawn[key]) for key in ("low", "high"))
         self.assertTrue((low <= high + 1e-9).all())
+
+    def test_a_slice_where_other_plates_vary_more(self):
+        """A plate in one pass and one in two: the map of either shows its own, and the other where one asks for it."""
+        _, once = self.scored_trial()
+        _, twice = self.scored_trial(seed=2, passes=2)
+        found = self.call("GET", f"/api/burns/{once}/finding")
+        self.assertEqual(found["slices"], [{"parameter": "passes", "values": [1.0, 2.0], "at": 1.0}])
+        self.assertEqual(found["maps"][0]["held"]["passes"], 1.0)
+        other = self.call("GET", f"/api/burns/{once}/finding?slice=passes=2")
+        self.assertEqual((other["slices"][0]["at"], other["maps"][0]["held"]["passes"]), (2.0, 2.0))
+        np.testing.assert_allclose(other["maps"][0]["dose"], 2 * np.array(found["maps"][0]["dose"]), atol=0.001)
+        self.assertEqual(self.call("GET", f"/api/burns/{twice}/finding")["slices"][0]["at"], 2.0)
+        # Its pin lies on the slice that has its settings, and on no other.
+        passes = other["candidates"][0]["settings"]["passes"]
+        pinned = {1.0: found, 2.0: other}
+        self.assertIsNotNone(pinned[passes]["candidates"][0]["place_mm"])
+        self.assertIsNone(pinned[3.0 - passes]["candidates"][0]["place_mm"])
+        for bad in ("passes=two", "wings=2", "passes"):
+            self.assertEqual(self.call("GET", f"/api/burns/{once}/finding?slice={bad}", 400)["status"], 400)
 
     def test_what_one_keeps_to(self):
         _, burn = self.scored_trial()
@@ -108,7 +129,7 @@ class FindingTest(FindingCase):
     def test_nothing_read_yet(self):
         _, burn = self.burned_trial()
         found = self.call("GET", f"/api/burns/{burn}/finding")
-        self.assertEqual((found["candidates"], found["map"], found["next"]), ([], None, None))
+        self.assertEqual((found["candidates"], found["maps"], found["next"]), ([], [], None))
         self.assertIn("score the plate first", found["questions"][0])
         self.call("POST", f"/api/burns/{burn}/next", 422, json={})
         self.call("POST", f"/api/burns/{burn}/candidates", 422, json={"aim": "fastest", "wish": {}})

@@ -3,11 +3,14 @@ import type { Candidate, OutcomeMapData } from '../src/api/types'
 import { expectedOf, inHundred, marginOf, titleOf } from '../src/recipes/aims'
 import {
   aroundPatches,
+  contour,
   guessedPath,
   isGuess,
+  levelsOf,
   mapBox,
   mapColour,
   probe,
+  probeOn,
   secondsWords,
 } from '../src/trial/decide/outcomeMap'
 
@@ -15,6 +18,8 @@ const rows = (of: (i: number, j: number) => number) => [0, 1].map((j) => [0, 1, 
 /** Three columns by two rows: what is expected is x + 10 y in mm over a hundred. */
 const MAP: OutcomeMapData = {
   key: 'p_drops_out',
+  held: { passes: 1 },
+  same_dose_mm: [],
   x: { parameter: 'speed_mm_s', mm: [0, 10, 20], setting: [8, 16, 32] },
   y: { parameter: 'power_pct', mm: [0, 4], setting: [30, 50] },
   expected: rows((i, j) => (10 * i + 40 * j) / 100),
@@ -49,6 +54,40 @@ describe('probe', () => {
   it('reads edges that fall, too', () => {
     const turned = { ...MAP, x: { ...MAP.x, mm: [20, 10, 0] } }
     expect(probe(turned, 15, 0)?.x).toBeCloseTo(12)
+  })
+})
+
+describe('lines of one outcome', () => {
+  /** Log odds that fall by 4 from the left edge to the right, whatever the row. */
+  const odds = (i: number) => 1 / (1 + Math.exp(2 * i - 2))
+  const FALLING: OutcomeMapData = { ...MAP, expected: rows(odds) }
+  it('run where the level is, in mm with y down, by the odds', () => {
+    const { path, at } = contour(FALLING, 0.5, 40, 36.5)
+    const places = path
+      .split(/[ML]/)
+      .filter(Boolean)
+      .map((one) => one.split(',').map(Number))
+    expect(places.length).toBeGreaterThan(1)
+    for (const [x] of places) expect(x).toBeCloseTo(10, 1)
+    expect(Math.min(...places.map(([, y]) => y ?? 0))).toBeCloseTo(36)
+    expect(Math.max(...places.map(([, y]) => y ?? 0))).toBeCloseTo(40)
+    expect(at?.[1]).toBeCloseTo(36)
+    const quarter = contour(FALLING, 1 / (1 + Math.exp(1)), 40, 40)
+    expect(quarter.at?.[0]).toBeCloseTo(15, 1)
+  })
+  it('are none where the level is not', () => {
+    expect(contour(FALLING, 0.99, 40, 40)).toEqual({ path: '', at: null })
+  })
+  it('are named by fresh sheets in 100, or by lightness', () => {
+    expect(levelsOf(MAP, 0.98).map((one) => one.name)).toEqual(['50', '90', 'holds'])
+    expect(levelsOf(MAP, null)).toHaveLength(2)
+    const grey: OutcomeMapData = { ...MAP, key: 'lightness', expected: rows((i, j) => 35 + 10 * i + j) }
+    expect(levelsOf(grey, null).map((one) => one.name)).toEqual(['L* 40', 'L* 50'])
+  })
+  it('are asked of whichever map lies there', () => {
+    const beside: OutcomeMapData = { ...MAP, x: { ...MAP.x, mm: [30, 40, 50] } }
+    expect(probeOn([MAP, beside], 35, 2)?.map).toBe(beside)
+    expect(probeOn([MAP, beside], 25, 2)).toBeNull()
   })
 })
 

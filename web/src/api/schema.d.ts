@@ -2804,23 +2804,21 @@ export interface components {
             /** Candidates */
             candidates: components["schemas"]["CandidateOut"][];
             /**
-             * Holds Mm
-             * @description Along it a cut holds, on the map.
+             * Holds From
+             * @description The share of fresh sheets from which a cut is said to hold.
              */
-            holds_mm: number[][];
+            holds_from: number | null;
             /** Look Again */
             look_again: components["schemas"]["LookAgainOut"][];
-            map: components["schemas"]["MapOut"] | null;
+            /** Maps */
+            maps: components["schemas"]["MapOut"][];
             next: components["schemas"]["NextOut"] | null;
             /** Plates */
             plates: string[];
             /** Questions */
             questions: string[];
-            /**
-             * Same Dose Mm
-             * @description Along it settings have the dose of the fastest.
-             */
-            same_dose_mm: number[][];
+            /** Slices */
+            slices: components["schemas"]["SliceOut"][];
             /** Trade */
             trade: string | null;
             /**
@@ -3744,13 +3742,17 @@ export interface components {
         };
         /**
          * MapOut
-         * @description What is expected over a plate, row by row from its lower left.
+         * @description What is expected over a plate or a block of it, row by row from its lower left; `held`: the same all over it.
          */
         MapOut: {
             /** Dose */
             dose: number[][];
             /** Expected */
             expected: number[][];
+            /** Held */
+            held: {
+                [key: string]: number;
+            };
             /** High */
             high: number[][];
             /**
@@ -3760,6 +3762,11 @@ export interface components {
             key: "p_drops_out" | "lightness";
             /** Low */
             low: number[][];
+            /**
+             * Same Dose Mm
+             * @description Along it settings have the dose of the fastest.
+             */
+            same_dose_mm: number[][];
             /** Seconds */
             seconds: number[][];
             x: components["schemas"]["EdgeOut"];
@@ -5230,6 +5237,18 @@ export interface components {
             /** Secret */
             secret: string;
         };
+        /**
+         * SliceOut
+         * @description A setting other plates vary and this one's maps do not: its values, and which of them they show.
+         */
+        SliceOut: {
+            /** At */
+            at: number;
+            /** Parameter */
+            parameter: string;
+            /** Values */
+            values: number[];
+        };
         /** SourceOut */
         SourceOut: {
             /** Key */
@@ -6328,6 +6347,7 @@ export interface operations {
                 char_at_most?: number | null;
                 piece_mm?: number | null;
                 lightness?: number | null;
+                slice?: string | null;
             };
             header?: never;
             path: {

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import sqlite3
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 from rezept.actions.open_shop import Shop
 from rezept.actions.queries.observed import Observed, measured
 from rezept.actions.queries.taps import taps_of
+from rezept.core.errors import InvalidInput
 from rezept.core.fields import Fields
 from rezept.core.findings.candidates import Aim, Candidate
 from rezept.core.findings.choices import LEAST_PIECE, MOST_PIECE, Wish
@@ -21,9 +22,10 @@ from rezept.core.findings.decision import Decision, aims_of, decide
 from rezept.core.findings.from_readings import ground_lightness
 from rezept.core.findings.next_array import NextArray
 from rezept.core.findings.observations import Observations, joined
-from rezept.core.findings.outcome_map import OutcomeMap, map_of
+from rezept.core.findings.outcome_map import Along, OutcomeMap, maps_of
 from rezept.core.findings.trade import trade_of
 from rezept.core.names import trial_name
+from rezept.core.parameters import parameter
 from rezept.store import burns as burn_table
 from rezept.store import trials as trial_table
 
@@ -87,45 +89,85 @@ def find(db: sqlite3.Connection, burn_id: int, wish: Wish, wanted: float | None)
     return Finding(burn, plates, seen, decision, wish, wanted)
 
 
-def _place_mm(drawn: OutcomeMap | None, candidate: Candidate, held: Mapping[str, float]) -> list[float] | None:
-    """Where a candidate lies on the map; None where that is off it, or it has other settings beside."""
-    if drawn is None:
-        return None
-    varied = (drawn.x.parameter, drawn.y.parameter)
-    if any(candidate.settings.get(key) != value for key, value in held.items() if key not in varied):
-        return None
-    x, y = (along.place(candidate.settings[along.parameter]) for along in (drawn.x, drawn.y))
-    return None if x is None or y is None else [round(x, 3), round(y, 3)]
+@dataclass(frozen=True)
+class Slice:
+    """A setting the plate's own maps do not vary and other plates do: its values, and which of them is looked at."""
+
+    parameter: str
+    values: tuple[float, ...]
+    at: float
+
+    def document(self) -> dict[str, Any]:
+        return {"parameter": self.parameter, "values": list(self.values), "at": self.at}
 
 
-def finding(shop: Shop, burn_id: int, document: Any) -> dict[str, Any]:
-    """What a plate means, as its page shows it."""
+def read_slice(text: str | None) -> dict[str, float]:
+    """Values somebody looks at, such as ``passes=2,air_level=1``."""
+    found = {}
+    for part in (text or "").split(",") if text else []:
+        key, _, value = part.partition("=")
+        try:
+            number = float(value)
+        except ValueError as error:
+            raise InvalidInput("A slice says settings as setting=value, with commas between.", "slice", text) from error
+        found[key] = parameter(key, "slice").checked(number, "slice")
+    return found
+
+
+def _slices(found: Finding, looked_at: Mapping[str, float], held: Mapping[str, float]) -> list[Slice]:
+    aims = found.decision.aims
+    own = {axis.parameter for axis in found.burn.plate.trial.axes}
+    sets = () if aims is None else aims.choices.held
+    slices = []
+    for key in dict.fromkeys(key for one in sets for key in one if key not in own):
+        values = tuple(sorted({one[key] for one in sets if key in one}))
+        if len(values) > 1:
+            wanted = looked_at.get(key, held.get(key, values[0]))
+            slices.append(Slice(key, values, min(values, key=lambda value: abs(value - wanted))))
+    return slices
+
+
+def _place_mm(maps: Sequence[OutcomeMap], candidate: Candidate) -> list[float] | None:
+    """Where a candidate lies on the plate; None where that is off its maps, or it has other settings beside."""
+    for one in maps:
+        place = one.place_of(candidate.settings)
+        if place is not None:
+            return [round(value, 3) for value in place]
+    return None
+
+
+def finding(shop: Shop, burn_id: int, document: Any, looked_at: str | None = None) -> dict[str, Any]:
+    """What a plate means, as its page shows it.
+
+    looked_at : the slice to show where more than the plate's own settings vary
+    """
     wish, wanted = read_wish(document)
+    at = read_slice(looked_at)
     with shop.database.reading() as db:
-        return _page(find(db, burn_id, wish, wanted))
+        return _page(find(db, burn_id, wish, wanted), at)
 
 
-def _page(found: Finding) -> dict[str, Any]:
+def _page(found: Finding, looked_at: Mapping[str, float]) -> dict[str, Any]:
     decision, plate = found.decision, found.burn.plate
-    # The map lies in the plane of the first candidate: whatever the plate does not vary is as that has it.
-    held: dict[str, float] = dict(decision.candidates[0].settings) if decision.candidates else {}
-    if not held and decision.aims is not None:
-        choices = decision.aims.choices
-        held = {**choices.held[0], "power_pct": float(choices.powers[-1]), "speed_mm_s": float(choices.speeds[0])}
-    drawn = None if decision.aims is None else map_of(plate, decision.aims, held)
+    # The maps lie where the plate does: whatever it does not vary is as it was burned, unless somebody looks elsewhere.
+    held = {key: float(np.median(column)) for key, column in plate.judged.settings.items()}
+    slices = _slices(found, looked_at, held)
+    held |= {one.parameter: one.at for one in slices}
+    maps = () if decision.aims is None else maps_of(plate, decision.aims, held)
     fastest = found.candidate("fastest")
-    trade = trade_of(decision.aims, fastest) if isinstance(decision.aims, CutAims) and fastest is not None else None
+    cut = decision.aims if isinstance(decision.aims, CutAims) else None
+    trade = trade_of(cut, fastest) if cut is not None and fastest is not None else None
     following = decision.next
     return {
         "plates": list(found.plates.values()),
-        "candidates": [{**one.document(), "place_mm": _place_mm(drawn, one, held)} for one in decision.candidates],
+        "candidates": [{**one.document(), "place_mm": _place_mm(maps, one)} for one in decision.candidates],
         "next": None
         if following is None
         else {
             "axes": None if following.axes is None else list(following.axes),
             "on": following.on,
             "why": following.why,
-            "box_mm": _box_mm(drawn, following),
+            "box_mm": _box_mm(maps, following),
         },
         "questions": list(decision.questions),
         "look_again": [
@@ -139,51 +181,50 @@ def _page(found: Finding) -> dict[str, Any]:
             for one in decision.look_again
         ],
         "trade": None if trade is None else trade.words,
-        "holds_mm": [] if trade is None or drawn is None else _line_mm(drawn, trade.powers, trade.speeds),
-        "same_dose_mm": [] if fastest is None or drawn is None else _same_dose_mm(drawn, fastest),
-        "map": None if drawn is None else drawn.document(),
+        "holds_from": None if cut is None else cut.enough,
+        "slices": [one.document() for one in slices],
+        "maps": [
+            {**one.document(), "same_dose_mm": [] if fastest is None else _same_dose_mm(one, fastest)} for one in maps
+        ],
         "unit": 100.0 if found.wish.piece_mm is None else found.wish.piece_mm,
     }
 
 
-def _box_mm(drawn: OutcomeMap | None, following: NextArray) -> list[float] | None:
-    """Lower left and upper right of the next array on the map, as far as it lies on it."""
-    if drawn is None or following.axes is None:
+def _box_mm(maps: Sequence[OutcomeMap], following: NextArray) -> list[float] | None:
+    """Lower left and upper right of the next array on the plate, as far as it lies on one of its maps."""
+    if following.axes is None:
         return None
     ranges = {axis["parameter"]: (min(axis["values"]), max(axis["values"])) for axis in following.axes}
-    box: list[list[float]] = []
-    for along in (drawn.x, drawn.y):
-        ends = ranges.get(along.parameter)
-        if ends is None:
-            value = following.hold.get(along.parameter)
-            ends = None if value is None else (value, value)
-        if ends is None:
-            return None
-        low, high = float(along.setting.min()), float(along.setting.max())
-        if ends[1] < low or ends[0] > high:
-            return None
-        places = [along.place(min(max(end, low), high)) for end in ends]
-        box.append(sorted(place for place in places if place is not None))
-    return [round(value, 3) for value in (box[0][0], box[1][0], box[0][-1], box[1][-1])]
+    ranges |= {key: (value, value) for key, value in following.hold.items() if key not in ranges}
+    for one in maps:
+        ends = [_cut_off(along, ranges.get(along.parameter)) for along in (one.x, one.y)]
+        beside = any(low > value + 1e-9 or high < value - 1e-9 for key, value in one.held.items()
+                     for low, high in [ranges.get(key, (value, value))])  # fmt: skip
+        if not beside and all(ends):
+            (left, right), (bottom, top) = (end for end in ends if end is not None)
+            return [round(value, 3) for value in (left, bottom, right, top)]
+    return None
 
 
-def _line_mm(drawn: OutcomeMap, powers: Floats, speeds: Floats) -> list[list[float]]:
-    """A curve of powers and speeds on the map, as far as it lies on it."""
-    line = []
-    for power, speed in zip(powers.tolist(), speeds.tolist(), strict=True):
-        setting = {"power_pct": power, "speed_mm_s": speed}
-        if {drawn.x.parameter, drawn.y.parameter} != set(setting):
-            return []
-        x, y = (along.place(setting[along.parameter]) for along in (drawn.x, drawn.y))
-        if x is not None and y is not None:
-            line.append([round(x, 3), round(y, 3)])
-    return line
+def _cut_off(along: Along, ends: tuple[float, float] | None) -> tuple[float, float] | None:
+    """Where a range begins and ends on an edge, as much of it as lies there."""
+    low, high = float(along.setting.min()), float(along.setting.max())
+    if ends is None or ends[1] < low or ends[0] > high:
+        return None
+    places = [along.place(min(max(end, low), high)) for end in ends]
+    first, *_, last = sorted(place for place in places if place is not None)
+    return first, last
 
 
 def _same_dose_mm(drawn: OutcomeMap, candidate: Candidate) -> list[list[float]]:
     """Where settings have the dose of a candidate: the speed goes as the power does."""
     edge = next((along for along in (drawn.x, drawn.y) if along.parameter == "power_pct"), None)
-    if edge is None:
+    if edge is None or {drawn.x.parameter, drawn.y.parameter} != {"power_pct", "speed_mm_s"}:
         return []
-    powers = np.linspace(edge.setting.min(), edge.setting.max(), 40)
-    return _line_mm(drawn, powers, candidate.settings["speed_mm_s"] * powers / candidate.settings["power_pct"])
+    line = []
+    for power in np.linspace(edge.setting.min(), edge.setting.max(), 40).tolist():
+        speed = candidate.settings["speed_mm_s"] * power / candidate.settings["power_pct"]
+        place = drawn.place_of({**candidate.settings, "power_pct": power, "speed_mm_s": speed})
+        if place is not None:
+            line.append([round(value, 3) for value in place])
+    return line if np.ptp(edge.setting) > 0 else []

@@ -86,8 +86,11 @@ def finest(machine: Machine, key: str) -> float:
 
 
 def shown(machine: Machine, key: str, value: float, way: Literal["down", "near", "up"] = "near") -> float:
-    """A value as the control can show it."""
+    """A value as the control can show it and a person would type it: three digits, and nothing finer than the
+    control's own steps."""
     step = finest(machine, key)
+    if value > 0:
+        step *= max(round(10.0 ** (math.floor(math.log10(value) + 1e-9) - 2) / step), 1)
     # A value that is a step already stays one, whatever the last bit says.
     steps = {"down": math.floor(value / step + 1e-9), "near": round(value / step), "up": math.ceil(value / step - 1e-9)}
     return float(f"{steps[way] * step:.10g}")

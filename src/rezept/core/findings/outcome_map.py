@@ -1,10 +1,12 @@
-"""What is expected everywhere between the patches of a plate, laid out as the plate is.
+"""What is expected everywhere between the patches of a plate, laid out as the plate is: a map for each of its blocks,
+and for each line of a ladder that is wrapped.
 
 Settings between two columns are what a column half-way would have: even ratios where the setting counts by ratios.
 """
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
@@ -14,7 +16,7 @@ from numpy.typing import NDArray
 
 from rezept.core.dose import area_dose, line_dose, power_w
 from rezept.core.findings.candidates import EIGHTY, HIGH, LOW, PredictedKey, seconds_for
-from rezept.core.findings.coding import columns_of, is_log
+from rezept.core.findings.coding import ALWAYS, columns_of, is_log
 from rezept.core.findings.cut_aims import CutAims
 from rezept.core.findings.mark_aims import MarkAims
 from rezept.core.plan import Plate
@@ -22,8 +24,9 @@ from rezept.core.plan.holding import limits_of
 
 Floats = NDArray[np.float64]
 
-# So many steps from one column to the next; half a column beyond the outer ones.
-STEPS = 6
+# So many steps from one column to the next; half a column beyond the outer ones. Fewer where the maps of a plate would
+# have more points than that in all.
+STEPS, MOST_POINTS = 6, 1600
 
 
 @dataclass(frozen=True)
@@ -38,6 +41,8 @@ class Along:
         """Where a setting lies, in mm; None where that is off the map."""
         scaled = np.log(self.setting) if is_log(self.parameter) else self.setting
         at = float(np.log(value)) if is_log(self.parameter) else value
+        if np.ptp(scaled) == 0:
+            return float(self.mm.mean()) if abs(at - scaled[0]) < 1e-6 * max(1.0, abs(at)) else None
         order = np.argsort(scaled)
         if not scaled[order[0]] - 1e-9 <= at <= scaled[order[-1]] + 1e-9:
             return None
@@ -46,13 +51,15 @@ class Along:
 
 @dataclass(frozen=True)
 class OutcomeMap:
-    """What is expected over a plate: ``(y, x)`` from its lower left.
+    """What is expected over a plate or a block of it: ``(y, x)`` from its lower left.
 
+    held : the settings that are the same all over it
     expected : share of fresh sheets that drop out, or lightness; low, high : 80 % of it
     dose : in the process's unit; seconds : for the length or area somebody asked for
     """
 
     key: PredictedKey
+    held: Mapping[str, float]
     x: Along
     y: Along
     expected: Floats
@@ -61,9 +68,17 @@ class OutcomeMap:
     dose: Floats
     seconds: Floats
 
+    def place_of(self, settings: Mapping[str, float]) -> tuple[float, float] | None:
+        """Where a setting lies, mm on the plate; None where that is off the map, or on another of its slices."""
+        if any(not math.isclose(settings.get(key, value), value, rel_tol=1e-6) for key, value in self.held.items()):
+            return None
+        x, y = self.x.place(settings[self.x.parameter]), self.y.place(settings[self.y.parameter])
+        return None if x is None or y is None else (x, y)
+
     def document(self) -> dict[str, Any]:
         return {
             "key": self.key,
+            "held": dict(self.held),
             **{
                 side: {
                     "parameter": along.parameter,
@@ -72,45 +87,96 @@ class OutcomeMap:
                 }
                 for side, along in (("x", self.x), ("y", self.y))
             },
-            **{name: getattr(self, name).round(3).tolist() for name in ("expected", "low", "high", "dose", "seconds")},
+            **{name: getattr(self, name).round(4).tolist() for name in ("expected", "low", "high", "dose", "seconds")},
         }
 
 
-def _along(plate: Plate, side: str) -> Along | None:
-    axis = plate.trial.axis(side)
-    if axis is None or axis.wrap is not None or len(axis.values) < 2:
-        return None
-    elements = plate.elements
-    index = elements.column if side == "x" else elements.row
-    size = elements.width_mm if side == "x" else elements.height_mm
-    corner = elements.x_mm if side == "x" else elements.y_mm
-    middles = np.array([
-        float((corner + size / 2)[index == number].mean()) for number in range(1, len(axis.values) + 1)
-    ])  # fmt: skip
-    values = np.array(axis.values)
-    scaled = np.log(values) if is_log(axis.parameter) else values
-    number = np.arange(-0.5, len(values) - 0.5 + 1e-9, 1 / STEPS)
-    whole = np.arange(len(values), dtype=float)
-
-    def between(known: Floats) -> Floats:
-        inner = np.interp(number, whole, known)
-        inner = np.where(number < 0, known[0] + number * (known[1] - known[0]), inner)
-        beyond = number - whole[-1]
-        return np.asarray(np.where(beyond > 0, known[-1] + beyond * (known[-1] - known[-2]), inner))
-
-    setting = between(scaled)
-    setting = np.exp(setting) if is_log(axis.parameter) else setting
-    return Along(axis.parameter, between(middles), setting)
+def _between(known: Floats, steps: int) -> Floats:
+    """Values between the known ones and half a step beyond the outer ones."""
+    number = np.arange(-0.5, len(known) - 0.5 + 1e-9, 1 / steps)
+    inner = np.interp(number, np.arange(len(known), dtype=float), known)
+    inner = np.where(number < 0, known[0] + number * (known[1] - known[0]), inner)
+    beyond = number - (len(known) - 1)
+    return np.asarray(np.where(beyond > 0, known[-1] + beyond * (known[-1] - known[-2]), inner))
 
 
-def map_of(plate: Plate, aims: CutAims | MarkAims, held: Mapping[str, float]) -> OutcomeMap | None:
-    """What is expected over a plate that varies two settings in rows and columns; None of any other.
+@dataclass(frozen=True)
+class _Part:
+    """Elements of a plate that one map lies over: those of a block, of a ladder's line."""
 
-    held : the settings that do not vary in the plane of the map
+    plate: Plate
+    members: NDArray[np.int64]
+
+    def along(self, side: str, steps: int) -> Along | None:
+        """An edge of the map; None where nothing varies along it, or not step by step."""
+        axis, elements = self.plate.trial.axis(side), self.plate.elements
+        if axis is None:
+            return None
+        number = (elements.column if side == "x" else elements.row)[self.members]
+        corner, size = (
+            (elements.x_mm, elements.width_mm) if side == "x" else (elements.y_mm, elements.height_mm)
+        )  # fmt: skip
+        middle = (corner + size / 2)[self.members]
+        values = self.plate.judged.settings[axis.parameter][self.members]
+        places = np.unique(number)
+        # Patches set by hand are not what their column is.
+        setting = np.array([np.median(values[number == place]) for place in places])
+        steady = np.diff(setting) if len(setting) > 1 else np.zeros(1)
+        if not (np.all(steady > 0) or np.all(steady < 0)):
+            return None
+        logs = is_log(axis.parameter)
+        between = _between(np.log(setting) if logs else setting, steps)
+        middles = np.array([float(middle[number == place].mean()) for place in places])
+        return Along(axis.parameter, _between(middles, steps), np.exp(between) if logs else between)
+
+    def still(self, side: str, key: str, value: float) -> Along:
+        """The edge along which nothing varies: a setting from one side of the elements to the other."""
+        elements = self.plate.elements
+        corner, size = (
+            (elements.x_mm, elements.width_mm) if side == "x" else (elements.y_mm, elements.height_mm)
+        )  # fmt: skip
+        ends = corner[self.members].min(), (corner + size)[self.members].max()
+        return Along(key, np.array(ends, float), np.array([value, value]))
+
+    def held(self, keys: list[str]) -> dict[str, float]:
+        """What these elements have of some settings."""
+        columns = {key: self.plate.judged.settings[key][self.members] for key in keys}
+        return {key: float(np.median(column)) for key, column in columns.items()}
+
+
+def _parts(plate: Plate) -> list[_Part]:
+    elements, x = plate.elements, plate.trial.axis("x")
+    block = np.zeros(len(elements), np.int64) if elements.block is None else np.asarray(elements.block, np.int64)
+    # A ladder that is wrapped is a line above another, and another range in each.
+    line = elements.row if x is not None and x.wrap is not None else np.zeros(len(elements), np.int64)
+    pairs = list(dict.fromkeys(zip(block.tolist(), line.tolist(), strict=True)))
+    return [_Part(plate, np.flatnonzero((block == number) & (line == row))) for number, row in pairs]
+
+
+def maps_of(plate: Plate, aims: CutAims | MarkAims, held: Mapping[str, float]) -> tuple[OutcomeMap, ...]:
+    """What is expected over a plate, a map for each of its blocks; none of what lies in no rows and columns.
+
+    held : all settings, those the maps do not vary as they are to be shown
     """
-    x, y = _along(plate, "x"), _along(plate, "y")
-    if x is None or y is None or plate.elements.block is not None:
+    parts = _parts(plate)
+    steps = max(min(STEPS, int(math.sqrt(MOST_POINTS / max(len(plate.elements), 1)))), 2)
+    found = [_map_of(part, aims, held, steps) for part in parts]
+    return tuple(one for one in found if one is not None)
+
+
+def _map_of(part: _Part, aims: CutAims | MarkAims, held: Mapping[str, float], steps: int) -> OutcomeMap | None:
+    plate = part.plate
+    blocks = [axis.parameter for side in ("block_x", "block_y") if (axis := plate.trial.axis(side)) is not None]
+    held = {**held, **part.held(blocks)}
+    x, y = part.along("x", steps), part.along("y", steps)
+    if (x is None and y is None) or (x is None and plate.trial.axis("x")) or (y is None and plate.trial.axis("y")):
         return None
+    # Of a ladder the other edge is whichever of power and speed it does not vary.
+    if x is None or y is None:
+        varied = {one.parameter for one in (x, y) if one is not None}
+        other = next(key for key in ALWAYS if key not in varied)
+        x = x or part.still("x", other, held[other])
+        y = y or part.still("y", other, held[other])
     across, up = np.meshgrid(x.setting, y.setting)
     shape = across.shape
     columns = columns_of(held, across.size)
@@ -119,19 +185,24 @@ def map_of(plate: Plate, aims: CutAims | MarkAims, held: Mapping[str, float]) ->
     floor, _ = limits_of(plate.trial.machine, "power_pct")
     columns["power_pct"] = np.maximum(columns["power_pct"], max(floor, 0.1))
     columns["speed_mm_s"] = np.maximum(columns["speed_mm_s"], 0.01)
-    if isinstance(aims, CutAims):
-        shares = aims.model.shares(columns)
-        expected = shares.mean(axis=0)
-        low, high = np.quantile(shares, [LOW, HIGH], axis=0)
-        key: PredictedKey = "p_drops_out"
-    else:
-        said = aims.model.expected(columns)
-        expected, key = said.mean, "lightness"
-        low, high = (np.clip(expected + sign * EIGHTY * said.fresh, 0, 100) for sign in (-1, 1))
+    expected, low, high = _expected(aims, columns)
     watts = power_w(plate.trial.machine.rated_power_w, columns["power_pct"])
     passes = columns.get("passes", 1.0)
     dose = line_dose(watts, columns["speed_mm_s"], passes)
     if aims.process.fills:
         dose = area_dose(watts, columns["speed_mm_s"], columns.get("line_spacing_mm", 0.1), passes)
     seconds = seconds_for(aims.process, columns, aims.wish.length)
-    return OutcomeMap(key, x, y, *(values.reshape(shape) for values in (expected, low, high, dose, seconds)))
+    key: PredictedKey = "p_drops_out" if isinstance(aims, CutAims) else "lightness"
+    same = {name: value for name, value in held.items() if name not in (x.parameter, y.parameter)}
+    return OutcomeMap(key, same, x, y, *(values.reshape(shape) for values in (expected, low, high, dose, seconds)))
+
+
+def _expected(aims: CutAims | MarkAims, columns: dict[str, Floats]) -> tuple[Floats, Floats, Floats]:
+    """``(n,)`` what is expected, and 80 % of it."""
+    if isinstance(aims, CutAims):
+        shares = aims.model.shares(columns)
+        low, high = np.quantile(shares, [LOW, HIGH], axis=0)
+        return shares.mean(axis=0), low, high
+    said = aims.model.expected(columns)
+    low, high = (np.clip(said.mean + sign * EIGHTY * said.fresh, 0, 100) for sign in (-1, 1))
+    return said.mean, low, high

@@ -80,12 +80,12 @@ def get_decision(path: shapes.common.IdPath) -> dict[str, Any]:
 
 
 @bp.get("/burns/<int:id>/finding", responses={"200": shapes.findings.FindingOut})
-def get_finding(path: shapes.common.IdPath, query: shapes.findings.Wish) -> dict[str, Any]:
+def get_finding(path: shapes.common.IdPath, query: shapes.findings.FindingQuery) -> dict[str, Any]:
     """What a plate means, with all others of its material, process and head."""
     # Models load much of SciPy; only those who decide wait for it.
     from rezept.actions.queries.finding import finding
 
-    return finding(shop(), path.id, query.model_dump(exclude_none=True))
+    return finding(shop(), path.id, query.model_dump(exclude_none=True, exclude={"slice"}), query.slice)
 
 
 @bp.get("/burns/<int:id>/readings-file")

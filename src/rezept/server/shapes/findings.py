@@ -21,6 +21,12 @@ class Wish(Shape):
     lightness: float | None = Field(None, ge=0, le=100)
 
 
+class FindingQuery(Wish):
+    """What somebody keeps to, and the slice to show where more settings vary than a plate's maps do."""
+
+    slice: str | None = Field(None, max_length=200)
+
+
 class KeepCandidate(Shape):
     aim: Aim
     wish: Wish
@@ -80,10 +86,19 @@ class EdgeOut(Shape):
     setting: list[float]
 
 
+class SliceOut(Shape):
+    """A setting other plates vary and this one's maps do not: its values, and which of them they show."""
+
+    parameter: str
+    values: list[float]
+    at: float
+
+
 class MapOut(Shape):
-    """What is expected over a plate, row by row from its lower left."""
+    """What is expected over a plate or a block of it, row by row from its lower left; `held`: the same all over it."""
 
     key: PredictedKey
+    held: dict[str, float]
     x: EdgeOut
     y: EdgeOut
     expected: list[list[float]]
@@ -91,6 +106,7 @@ class MapOut(Shape):
     high: list[list[float]]
     dose: list[list[float]]
     seconds: list[list[float]]
+    same_dose_mm: list[list[float]] = Field(description="Along it settings have the dose of the fastest.")
 
 
 class FindingOut(Shape):
@@ -102,7 +118,7 @@ class FindingOut(Shape):
     questions: list[str]
     look_again: list[LookAgainOut]
     trade: str | None
-    holds_mm: list[list[float]] = Field(description="Along it a cut holds, on the map.")
-    same_dose_mm: list[list[float]] = Field(description="Along it settings have the dose of the fastest.")
-    map: MapOut | None
+    holds_from: float | None = Field(description="The share of fresh sheets from which a cut is said to hold.")
+    slices: list[SliceOut]
+    maps: list[MapOut]
     unit: float = Field(description="The length in mm (area in mm2) seconds are said for.")

@@ -28,8 +28,9 @@ import { MapAbove, MapBelow } from './FindingMap'
 import { MarginList } from './MarginList'
 import { Probe } from './Probe'
 import { WishFields } from './WishFields'
-import { probe } from './outcomeMap'
-import { useFinding, useWish } from './useFinding'
+import { probeOn } from './outcomeMap'
+import { Slices } from './Slices'
+import { useFinding, useSlice, useWish } from './useFinding'
 
 /** Decide: choose a patch, see how near the cliff is, keep it. */
 export function DecideStage({ page }: { page: TrialPageData }) {
@@ -39,7 +40,8 @@ export function DecideStage({ page }: { page: TrialPageData }) {
   const decision = useDecision(page.burn?.id ?? null, page.readings)
   const shown = useShownBurn()
   const [wish, setWish] = useWish()
-  const { data: finding } = useFinding(page.burn?.id ?? null, page.readings, wish)
+  const [slice, setSlice] = useSlice()
+  const { data: finding } = useFinding(page.burn?.id ?? null, page.readings, wish, slice)
   const [aim, setAim] = useState<Aim | null>(null)
   const [at, setAt] = useState<[number, number] | null>(null)
   const focus = useRef<SVGSVGElement>(null)
@@ -64,14 +66,14 @@ export function DecideStage({ page }: { page: TrialPageData }) {
   const failedItself = (id: string) => decision.data?.nothing_to_work_by.includes(id) ?? false
   const isKept = (one: Patch) => kept.some((recipe) => recipe.patch === one.id)
   const outcomes = { page, plate, process, words, scoresFor, active, onPick: go }
-  const map = finding?.map ?? null
+  const maps = finding?.maps ?? []
   const height = plate.plate.height_mm
   const chosen = aim ?? finding?.candidates[0]?.aim ?? null
   const point = (event: PointerEvent<HTMLElement>) => {
     const svg = focus.current
-    if (!map || !svg || (event.pointerType !== 'mouse' && event.buttons === 0)) return
+    if (maps.length === 0 || !svg || (event.pointerType !== 'mouse' && event.buttons === 0)) return
     const place = inDrawing(svg, event)
-    setAt(probe(map, place.x, height - place.y) ? [place.x, height - place.y] : null)
+    setAt(probeOn(maps, place.x, height - place.y) ? [place.x, height - place.y] : null)
   }
   return (
     <Grid templateColumns={{ base: '1fr', lg: 'minmax(0, 1fr) 392px' }} gap="6" alignItems="start">
@@ -82,10 +84,10 @@ export function DecideStage({ page }: { page: TrialPageData }) {
             ref={focus}
             tinted
             map={
-              finding && map
+              finding && maps.length > 0
                 ? {
-                    below: <MapBelow map={map} plate={plate} />,
-                    above: <MapAbove finding={finding} height={height} chosen={chosen} at={at} />,
+                    below: maps.map((map, i) => <MapBelow key={i} map={map} plate={plate} />),
+                    above: <MapAbove finding={finding} plate={plate} chosen={chosen} at={at} />,
                   }
                 : undefined
             }
@@ -95,9 +97,10 @@ export function DecideStage({ page }: { page: TrialPageData }) {
             more={(one) => (isKept(one) ? ', in the book' : '')}
           />
         </Box>
-        {finding && map && (
-          <Probe map={map} at={at && probe(map, ...at)} process={process} unit={finding.unit} />
+        {finding && maps.length > 0 && (
+          <Probe probed={at && probeOn(maps, ...at)} process={process} unit={finding.unit} />
         )}
+        {finding && <Slices slices={finding.slices} onSlice={setSlice} />}
         <Box mt="2">
           <Legend words={words} />
         </Box>
@@ -121,7 +124,14 @@ export function DecideStage({ page }: { page: TrialPageData }) {
               finding={finding}
               wish={wish}
               chosen={chosen}
-              onChoose={setAim}
+              onChoose={(one) => {
+                setAim(one.aim)
+                // Its pin lies on the slice that has its settings.
+                for (const { parameter, at } of finding.slices) {
+                  const own = one.settings[parameter]
+                  if (own !== undefined && own !== at) setSlice(parameter, own)
+                }
+              }}
             />
           </>
         )}

@@ -16,7 +16,7 @@ interface FindingCardsProps {
   finding: FindingData
   wish: Wish
   chosen: Aim | null
-  onChoose: (aim: Aim) => void
+  onChoose: (one: Candidate) => void
 }
 
 /** The candidates by aim, what it costs, and where to burn next. */
@@ -32,7 +32,7 @@ export function FindingCards({ page, burn, finding, wish, chosen, onChoose }: Fi
           finding={finding}
           chosen={one.aim === chosen}
           keeping={keep.isPending}
-          onChoose={() => onChoose(one.aim)}
+          onChoose={() => onChoose(one)}
           onKeep={() => keep.mutate(one.aim)}
         />
       ))}

@@ -3,7 +3,7 @@ import type { Aim, FindingData, OutcomeMapData, Plate as PlateData } from '../..
 import { SvgText } from '../../plate/SvgText'
 import { onScale, palette } from '../../theme/palette'
 import { PIN_OF } from '../../recipes/aims'
-import { aroundPatches, guessedPath, mapBox, mapColour } from './outcomeMap'
+import { aroundPatches, betweenRows, contour, guessedPath, levelsOf, mapBox, mapColour } from './outcomeMap'
 
 /** The map as a small picture, a point a pixel; the browser draws it large and smooth. */
 function pictureOf(map: OutcomeMapData): string {
@@ -55,38 +55,34 @@ export const MapBelow = memo(function MapBelow({ map, plate }: { map: OutcomeMap
 
 interface MapAboveProps {
   finding: FindingData
-  height: number
+  plate: PlateData
   chosen: Aim | null
   at: [number, number] | null
 }
 
-/** Over the patches: where it holds, the next array, the candidates as pins, and the place one asks about. */
-export function MapAbove({ finding, height, chosen, at }: MapAboveProps) {
-  const { map } = finding
-  if (!map) return null
-  const { width: across, height: up } = mapBox(map, height)
-  const unit = Math.max(across, up) / 100
-  const points = (line: number[][]) => line.map(([x = 0, y = 0]) => `${x},${height - y}`).join(' ')
-  const line = points(finding.holds_mm)
+/** Over the patches: lines of one outcome, the next array, the candidates as pins, and the place one asks about. */
+export function MapAbove({ finding, plate, chosen, at }: MapAboveProps) {
+  const height = plate.plate.height_mm
+  const clip = useId()
+  const around = useMemo(() => aroundPatches(plate), [plate])
+  const boxes = finding.maps.map((map) => mapBox(map, height))
+  if (boxes.length === 0) return null
+  const left = Math.min(...boxes.map((box) => box.x))
+  const right = Math.max(...boxes.map((box) => box.x + box.width))
+  const top = Math.min(...boxes.map((box) => box.y))
+  const bottom = Math.max(...boxes.map((box) => box.y + box.height))
+  const unit = Math.max(right - left, bottom - top) / 100
   const [x0 = 0, y0 = 0, x1 = 0, y1 = 0] = finding.next?.box_mm ?? []
   return (
     <g pointerEvents="none">
-      <polyline
-        points={points(finding.same_dose_mm)}
-        fill="none"
-        stroke={onScale.pale}
-        strokeWidth={unit * 0.5}
-        data-same-dose
-      />
-      {line && (
-        <polyline
-          points={line}
-          fill="none"
-          stroke={palette.ink}
-          strokeWidth={unit * 0.6}
-          strokeDasharray={`${unit * 2} ${unit}`}
-        />
-      )}
+      <clipPath id={clip}>
+        <rect {...around} y={height - around.y - around.height} />
+      </clipPath>
+      <g clipPath={`url(#${clip})`}>
+        {finding.maps.map((map, i) => (
+          <MapLines key={i} map={map} finding={finding} plate={plate} unit={unit} />
+        ))}
+      </g>
       {finding.next?.box_mm && (
         <rect
           x={x0 - unit}
@@ -124,6 +120,64 @@ export function MapAbove({ finding, height, chosen, at }: MapAboveProps) {
     </g>
   )
 }
+
+interface MapLinesProps {
+  map: OutcomeMapData
+  finding: FindingData
+  plate: PlateData
+  unit: number
+}
+
+/** The lines of one map: one dose, so many fresh sheets in a hundred or one lightness, and from where on it holds. */
+const MapLines = memo(function MapLines({ map, finding, plate, unit }: MapLinesProps) {
+  const height = plate.plate.height_mm
+  const lines = useMemo(
+    () =>
+      levelsOf(map, finding.holds_from).map(({ level, name }) => ({
+        name,
+        ...contour(map, level, height, betweenRows(plate)),
+      })),
+    [map, finding.holds_from, plate, height],
+  )
+  const single = finding.maps.length === 1
+  const box = mapBox(map, height)
+  const size = unit * 3
+  return (
+    <g>
+      <polyline
+        points={map.same_dose_mm.map(([x = 0, y = 0]) => `${x},${height - y}`).join(' ')}
+        fill="none"
+        stroke={onScale.pale}
+        strokeWidth={unit * 0.5}
+        data-same-dose
+      />
+      {lines.map(({ name, path, at }) => (
+        <g key={name}>
+          <path
+            d={path}
+            fill="none"
+            stroke={palette.ink}
+            strokeWidth={unit * (name === 'holds' ? 0.6 : 0.3)}
+            strokeDasharray={name === 'holds' ? `${unit * 2} ${unit}` : undefined}
+            data-contour={name}
+          />
+          {single && at && (
+            <SvgText
+              x={Math.min(Math.max(at[0], box.x + size), box.x + box.width - size)}
+              y={at[1] + size * 0.35}
+              size={size}
+              weight={600}
+              colour={palette.ink}
+              halo={palette.plate}
+            >
+              {name}
+            </SvgText>
+          )}
+        </g>
+      ))}
+    </g>
+  )
+})
 
 function Pin({ x, y, unit, name, lit }: { x: number; y: number; unit: number; name: string; lit: boolean }) {
   const size = unit * 3.1

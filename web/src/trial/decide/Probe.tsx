@@ -7,23 +7,25 @@ import { isGuess, secondsWords } from './outcomeMap'
 import type { Probed } from './outcomeMap'
 
 interface ProbeProps {
-  map: OutcomeMapData
-  at: Probed | null
+  probed: { map: OutcomeMapData; at: Probed } | null
   process: Process
   unit: number
 }
 
 /** What to expect at the place one points at. */
-export function Probe({ map, at, process, unit }: ProbeProps) {
+export function Probe({ probed, process, unit }: ProbeProps) {
   const { inventory, units } = useShop()
   const parameter = useParameter()
-  if (!at)
+  if (!probed)
     return (
       <Text fontSize="14.5px" color="ink2" mt="2" minH="44px">
-        Drag over the plate to see what to expect anywhere on it. Hatched is only guessed; dashed it holds,
-        the pale line has one dose.
+        Drag over the plate to see what to expect anywhere on it. Hatched is only guessed
+        {process.passes_through
+          ? '; on the lines so many fresh sheets in 100 drop out, on the dashed one it holds; the pale line has one dose.'
+          : '; on the lines it has one lightness.'}
       </Text>
     )
+  const { map, at } = probed
   const said = [map.x, map.y].map((edge, i) => {
     const { value, unit: symbol } = shown(
       Number((i === 0 ? at.x : at.y).toPrecision(3)),

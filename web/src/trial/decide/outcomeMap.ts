@@ -1,3 +1,4 @@
+import { contours } from 'd3-contour'
 import type { OutcomeMapData, Plate } from '../../api/types'
 import { along } from '../../plate/scales'
 import { minutes } from '../../shared/words'
@@ -50,6 +51,72 @@ export function probe(map: OutcomeMapData, x_mm: number, y_mm: number): Probed |
   }
 }
 
+/** Which of a plate's maps lies at a place, and what it says there. */
+export function probeOn(maps: OutcomeMapData[], x_mm: number, y_mm: number) {
+  for (const map of maps) {
+    const at = probe(map, x_mm, y_mm)
+    if (at) return { map, at }
+  }
+  return null
+}
+
+/** Shares count by their odds: between 97 and 99 in 100 lies as much as between 90 and 97. */
+const counted = (map: OutcomeMapData, value: number) => {
+  if (map.key !== 'p_drops_out') return value
+  const share = Math.min(Math.max(value, 0.0002), 0.9998)
+  return Math.log(share / (1 - share))
+}
+
+export interface Contour {
+  /** In mm with y down. */
+  path: string
+  /** Where it can be named: as near as it comes to the height asked for; null where it does not cross the map. */
+  at: [number, number] | null
+}
+
+/** The line along which so much is expected; it is named beside `nameAt`, mm with y down. */
+export function contour(map: OutcomeMapData, level: number, height: number, nameAt: number): Contour {
+  const [across, up] = [map.x.mm.length, map.y.mm.length]
+  const values = map.expected.flat().map((value) => counted(map, value))
+  const found = contours().size([across, up]).contour(values, counted(map, level))
+  // Samples lie half a step from the outermost lines, which only close the shape along the edge of the map.
+  const within = ([x = 0, y = 0]: number[]) => x > 0 && y > 0 && x < across && y < up
+  const mmOf = (places: number[], at: number) => {
+    const index = Math.min(Math.max(at - 0.5, 0), places.length - 1)
+    const below = Math.min(Math.floor(index), places.length - 2)
+    return mix(places[below] ?? 0, places[below + 1] ?? 0, index - below)
+  }
+  let path = ''
+  let at: [number, number] | null = null
+  for (const ring of found.coordinates.flat()) {
+    let drawing = false
+    for (const point of ring) {
+      if (!within(point)) {
+        drawing = false
+        continue
+      }
+      const place: [number, number] = [mmOf(map.x.mm, point[0] ?? 0), height - mmOf(map.y.mm, point[1] ?? 0)]
+      path += `${drawing ? 'L' : 'M'}${place[0].toFixed(2)},${place[1].toFixed(2)}`
+      if (at === null || Math.abs(place[1] - nameAt) < Math.abs(at[1] - nameAt)) at = place
+      drawing = true
+    }
+  }
+  return { path, at }
+}
+
+/** Which lines a map has, and how they are named: shares of fresh sheets in 100, or L*. */
+export function levelsOf(map: OutcomeMapData, holdsFrom: number | null): { level: number; name: string }[] {
+  if (map.key === 'p_drops_out') {
+    const some = [0.5, 0.9].map((level) => ({ level, name: String(100 * level) }))
+    return holdsFrom === null ? some : [...some, { level: holdsFrom, name: 'holds' }]
+  }
+  const all = map.expected.flat()
+  const first = Math.ceil((Math.min(...all) + 1) / 10) * 10
+  const levels = []
+  for (let level = first; level < Math.max(...all); level += 10) levels.push({ level, name: `L* ${level}` })
+  return levels
+}
+
 /** A grey of this lightness, as screens show it (IEC 61966-2-1). */
 function grey(lightness: number): string {
   const f = (lightness + 16) / 116
@@ -92,6 +159,14 @@ export function guessedPath(map: OutcomeMapData, height: number): string {
 /** `5.1 s`, from a minute on `1:20 min`. */
 export const secondsWords = (seconds: number) =>
   seconds < 60 ? `${seconds.toPrecision(2)} s` : `${minutes(seconds)} min`
+
+/** Between the two upper rows of patches, mm with y down: what is written there lies on no patch. */
+export function betweenRows({ patches, plate }: Pick<Plate, 'patches' | 'plate'>): number {
+  const rows = [...new Set(patches.map((one) => one.y_mm))].sort((a, b) => b - a)
+  const [upper = 0, lower = upper] = rows
+  const tall = patches[0]?.height_mm ?? 0
+  return plate.height_mm - (upper + lower + tall) / 2
+}
 
 /** The corners of the map on the plate, mm with y down: x, y, width, height. */
 export function mapBox(map: OutcomeMapData, height: number) {

@@ -28,16 +28,37 @@ export function useWish(): [Wish, (key: WishKey, value: number | null) => void] 
   return [wish, set]
 }
 
+/** Which slice the map shows where more settings vary than it has edges, as `passes=2`; it stands in the address. */
+export function useSlice(): [string | undefined, (parameter: string, value: number) => void] {
+  const [search, setSearch] = useSearchParams()
+  const slice = search.get('slice') ?? undefined
+  const set = (parameter: string, value: number) =>
+    setSearch(
+      (before) => {
+        const others = (before.get('slice') ?? '')
+          .split(',')
+          .filter((one) => one && !one.startsWith(`${parameter}=`))
+        before.set('slice', [...others, `${parameter}=${value}`].join(','))
+        return before
+      },
+      { replace: true },
+    )
+  return [slice, set]
+}
+
 /** What the plates mean; asked anew when something is read otherwise or somebody keeps to something else. */
-export function useFinding(burn: number | null, readings: unknown, wish: Wish) {
+export function useFinding(burn: number | null, readings: unknown, wish: Wish, slice?: string) {
   return useQuery({
-    queryKey: ['finding', burn, readings, wish],
+    queryKey: ['finding', burn, readings, wish, slice],
     queryFn:
       burn === null
         ? skipToken
         : ({ signal }) =>
             answer(
-              api.GET('/api/burns/{id}/finding', { params: { path: { id: burn }, query: wish }, signal }),
+              api.GET('/api/burns/{id}/finding', {
+                params: { path: { id: burn }, query: { ...wish, slice } },
+                signal,
+              }),
             ),
     placeholderData: (previous) => previous,
   })
