@@ -8,6 +8,7 @@ from benchmarks import (
     book,
     burning,
     crowd,
+    decide_page,
     deciding,
     first_load,
     gcode,
@@ -34,6 +35,7 @@ SHORT = (
     lists.figures,
     first_load.figures,
     starting.figures,
+    decide_page.figures,
     deciding.figures,
 )
 LONG = (reading.accuracy_figures, strangers.figures, crowd.figures, hostile.figures, kill.figures, kill.worker_figures)
