@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 from benchmarks.timing import Figure, cpu_seconds
 from benchmarks.worlds import LAWS, CutWorld, cut_world, first_array, mark_world
 from rezept.core.fields import Fields
-from rezept.core.findings.choices import Wish
+from rezept.core.findings.choices import Wanted, Wish
 from rezept.core.findings.decision import Decision, decide
 from rezept.core.findings.observations import Observations, joined
 from rezept.core.machine import Machine, read_machine
@@ -302,7 +302,7 @@ def judge_mark(marked: Marked, seed: int) -> None:
     seen = replace(seen, process=PROCESSES["area"], outcome=nothing, others={"lightness": values.clip(0, 100)})
     low, high = np.quantile(values, [0.15, 0.85])
     wanted = float(chance.uniform(low, high))
-    decision = decide(seen, machine, aims=("darkness",), ground=world.ground, wanted=wanted)
+    decision = decide(seen, machine, aims=("darkness",), ground=world.ground, wanted=Wanted(lightness=wanted))
     if not decision.candidates:
         return
     chosen = decision.candidates[0]

@@ -147,6 +147,26 @@ class DecideTest(DecideCase):
         [found] = self.decided(file, "--aim", "darkness=50")["candidates"]
         self.assertAlmostEqual(found["predicted"]["lightness"], 50, delta=4)
 
+    def test_a_mark_by_depth_and_by_colour(self):
+        axes = [{"parameter": "speed_mm_s", "along": "x", "values": [100, 150, 200, 300, 400]}, AXES[1]]
+        plate = planned(area_document(axes=axes, hold={"line_spacing_mm": 0.1}))
+        dose = plate.judged.dose
+        share = (dose - dose.min()) / np.ptp(dose)
+        values = [
+            {"darkness": 3, "lightness": 75 - 30 * one, "a": 5.0, "b": 10 + 30 * one, "depth_mm": round(0.25 * got, 3)}
+            for one, got in zip(share.tolist(), dose.tolist(), strict=True)
+        ]
+        file = self.file("r.json", readings(plate, values))
+        found = self.decided(file, "--aim", "depth=0.5+-0.1", "--aim", "colour=#a57b4f")["candidates"]
+        deep, brown = found
+        self.assertEqual([deep["aim"], brown["aim"]], ["depth", "colour"])
+        self.assertRegex(deep["why"], r"0\.(4|5)\d mm deep on a fresh sheet .* on \d+ of 100")
+        self.assertIn("Comes nearest to that colour", brown["why"])
+        # #a57b4f is L* 55, a* 12, b* 30: two thirds of the way.
+        at = brown["settings"]
+        got = 60 * at["power_pct"] / 100 / at["speed_mm_s"] / 0.1
+        self.assertAlmostEqual((got - dose.min()) / np.ptp(dose), 0.67, delta=0.12)
+
     def test_what_cannot_be(self):
         file = self.file("r.json", cut_readings())
         other = cut_readings()
@@ -160,6 +180,8 @@ class DecideTest(DecideCase):
             ((file, "--aim", "darkness=40"), "no aim"),
             ((file, "--aim", "darkness"), "Say how dark"),
             ((file, "--aim", "nicest"), "no aim 'nicest'"),
+            ((file, "--aim", "fastest=3"), "no aim 'fastest=3'"),
+            ((file, "--aim", "depth=0.4"), "no aim"),
             ((file, "--at-most", "power_pct"), "a name and a value"),
             ((file, "--at-most", "power_pct=hot"), "is no number"),
             ((file, "--bound", "darkness=1"), "not read of this process"),

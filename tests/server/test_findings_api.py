@@ -67,6 +67,28 @@ class FindingTest(FindingCase):
         for bad in ("passes=two", "wings=2", "passes"):
             self.assertEqual(self.call("GET", f"/api/burns/{once}/finding?slice={bad}", 400)["status"], 400)
 
+    def test_an_engraving_as_deep_as_wanted(self):
+        trial = self.call("POST", "/api/trials", 201, json={
+            "process": "area", "material": self.poplar, "head": self.wren})["id"]  # fmt: skip
+        edit = self.call("GET", f"/api/trials/{trial}")["edit"]
+        burn = self.call("POST", f"/api/trials/{trial}/burns", 201, json={"edit": edit})["id"]
+        patches = self.call("GET", f"/api/trials/{trial}")["burned"]["patches"]
+        doses = [one["settings"]["power_pct"] / one["settings"]["speed_mm_s"] for one in patches]
+        for patch, dose in zip(patches, doses, strict=True):
+            values = {"darkness": 3, "depth_mm": round(0.2 * dose, 3)}
+            self.call("PUT", f"/api/burns/{burn}/patches/{patch['id']}/reading", json={"edit": 0, "values": values})
+        wanted = 0.2 * sorted(doses)[len(doses) // 2]
+        found = self.call("GET", f"/api/burns/{burn}/finding?depth_mm={wanted:.3f}&depth_off_mm={wanted / 5:.3f}")
+        self.assertEqual(found["can_be_wanted"], ["darkness", "depth"])
+        first = found["candidates"][0]
+        self.assertEqual(first["aim"], "depth")
+        self.assertIn("deep on a fresh sheet", first["why"])
+        kept = self.call("POST", f"/api/burns/{burn}/candidates", 201, json={
+            "aim": "depth", "wish": {"depth_mm": round(wanted, 3)}})["id"]  # fmt: skip
+        self.assertEqual(self.call("GET", f"/api/recipes/{kept}")["finding"]["aim"], "depth")
+        for wrong in ("depth_mm=0", "colour=brown"):
+            self.assertEqual(self.call("GET", f"/api/burns/{burn}/finding?{wrong}", 400)["status"], 400)
+
     def test_what_one_keeps_to(self):
         _, burn = self.scored_trial()
         found = self.call("GET", f"/api/burns/{burn}/finding?power_at_most_pct=60&piece_mm=2400")

@@ -12,19 +12,24 @@ import click
 
 from rezept.actions.commands import exporting
 from rezept.cli.words import main, read_input, says_why
+from rezept.core.colour import read_hex
 from rezept.core.errors import InvalidInput, quoted
 from rezept.core.fields import Fields
 from rezept.core.findings.candidates import Aim
-from rezept.core.findings.choices import LEAST_PIECE, MOST_PIECE, Wish
+from rezept.core.findings.choices import LEAST_PIECE, MOST_PIECE, Wanted, Wish
 from rezept.core.findings.from_readings import ReadPlate
 from rezept.core.parameters import NEVER_DEFAULTED, parameter, read_settings
 from rezept.core.plan import Trial
 from rezept.core.process import PROCESSES, Process
-from rezept.core.scales import scale_of
+from rezept.core.scales import SCALES, scale_of
 from rezept.core.wording import settings_name
 from rezept.formats.strict_json import read_json, write_json
 
-DARKNESS = "darkness="
+WANTED_AS = {
+    "darkness": "Say how dark: darkness=40, an L* from 0 (black) to 100 (white).",
+    "depth": "Say how deep: depth=0.5 in mm, or depth=0.5+-0.1 with what it may be off.",
+    "colour": "Say which colour: colour=#a06030, as a screen shows it.",
+}
 LEAST_PATCHES, MOST_PATCHES = 1, 400
 
 
@@ -35,7 +40,8 @@ LEAST_PATCHES, MOST_PATCHES = 1, 400
     "aims",
     multiple=True,
     metavar="AIM",
-    help="fastest, gentlest, forgiving, cleanest, or darkness=L with L* from 0 to 100; several may be named.",
+    help="fastest, gentlest, forgiving, cleanest, darkness=L (L* from 0 to 100), depth=MM or depth=MM+-OFF,"
+    " colour=#RRGGBB; several may be named.",
 )
 @click.option("--at-most", multiple=True, metavar="SETTING=VALUE", help="Choose no more of a setting: power_pct=70.")
 @click.option("--bound", multiple=True, metavar="SCALE=VALUE", help="Expect no more of what is read: char=1.")
@@ -121,21 +127,33 @@ def _one_thing(files: Sequence[str], plates: Sequence[ReadPlate]) -> Trial:
     return plates[-1].plate.trial
 
 
-def _aims(named: Sequence[str], known: Sequence[Aim]) -> tuple[list[Aim], float | None]:
-    """The aims asked for, all but a wanted darkness where none is, and the L* that is wanted."""
-    wanted: float | None = None
+def _aims(named: Sequence[str], known: Sequence[Aim]) -> tuple[list[Aim], Wanted]:
+    """The aims asked for, all but those that want something where none is, and what is wanted."""
+    wanted = Wanted()
     found: list[Aim] = []
     for name in named:
-        aim = name
-        if name.startswith(DARKNESS):
-            wanted = _number(name.removeprefix(DARKNESS), "aim", 0.0, 100.0)
-            aim = "darkness"
-        elif name == "darkness":
-            raise InvalidInput("Say how dark: darkness=40, an L* from 0 (black) to 100 (white).", "aim", name)
-        if aim not in known:
+        aim, sign, value = name.partition("=")
+        if aim in WANTED_AS and not sign:
+            raise InvalidInput(WANTED_AS[aim], "aim", name)
+        if aim not in known or (sign and aim not in WANTED_AS):
             raise InvalidInput(f"There is no aim {quoted(name)} for this process. There is: {', '.join(known)}.", "aim")
+        wanted = _wanted(wanted, aim, value)
         found.append(next(one for one in known if one == aim))
-    return (found or [aim for aim in known if aim != "darkness"]), wanted
+    return (found or [aim for aim in known if aim not in WANTED_AS]), wanted
+
+
+def _wanted(wanted: Wanted, aim: str, value: str) -> Wanted:
+    """The same, and what an aim says is wanted."""
+    if aim == "darkness":
+        return replace(wanted, lightness=_number(value, "aim", 0.0, 100.0))
+    if aim == "depth":
+        depth, sign, off = value.partition("+-")
+        least, most = 0.001, SCALES["depth_mm"].high
+        depth_off = _number(off, "aim", least, most) if sign else None
+        return replace(wanted, depth_mm=_number(depth, "aim", least, most), depth_off_mm=depth_off)
+    if aim == "colour":
+        return replace(wanted, lab=read_hex(value, "aim"))
+    return wanted
 
 
 def _number(text: str, path: str, low: float, high: float) -> float:

@@ -6,7 +6,7 @@ from dataclasses import replace
 import numpy as np
 
 from rezept.core.errors import InvalidInput
-from rezept.core.findings.choices import Wish
+from rezept.core.findings.choices import Wanted, Wish
 from rezept.core.findings.decision import CUT_AIMS, decide
 from rezept.core.findings.observations import Burned, Outcome, joined, observations_of
 from rezept.core.findings.report import next_trial
@@ -195,7 +195,7 @@ class NextTest(unittest.TestCase):
 
 
 class MarkTest(unittest.TestCase):
-    def marked(self, wanted=40.0, aims=("darkness",), values=None):
+    def marked(self, wanted=40.0, aims=("darkness",), values=None, asked=None):
         axes = [{**AXES[0], "values": [150, 200, 300, 400, 500]}, AXES[1]]
         plate = planned(area_document(axes=axes, hold={"line_spacing_mm": 0.1}))
         dose = np.log(plate.judged.dose) - np.log(plate.judged.dose).mean()
@@ -203,13 +203,70 @@ class MarkTest(unittest.TestCase):
         lightness = 75 - 50 / (1 + np.exp(-2.5 * dose)) + 0.5 * chance.standard_normal(len(dose))
         read = dict(zip(plate.elements.ids, lightness.tolist(), strict=True)) if values is None else values
         seen = observations_of(plate, {}, others={"lightness": read})
-        return decide(seen, plate.trial.machine, aims=aims, ground=75.0, wanted=wanted), plate
+        return decide(seen, plate.trial.machine, aims=aims, ground=75.0,
+                      wanted=asked or Wanted(lightness=wanted)), plate  # fmt: skip
 
     def test_a_wanted_lightness(self):
         decision, _ = self.marked(45.0)
         predicted = decision.candidates[0].predicted
         self.assertAlmostEqual(predicted.value, 45, delta=2)
         self.assertTrue(predicted.low < 45 < predicted.high)
+
+    def engraved(self, aim, wanted):
+        """An engraving 0.25 mm deep for each J/mm2, and browner with the dose: L* 75 to 45, b* 10 to 40."""
+        axes = [{**AXES[0], "values": [150, 200, 300, 400, 500]}, AXES[1]]
+        plate = planned(area_document(axes=axes, hold={"line_spacing_mm": 0.1}))
+        dose, chance = plate.judged.dose, np.random.default_rng(4)
+        share = (dose - dose.min()) / np.ptp(dose)
+        noise = [one * chance.standard_normal(len(dose)) for one in (0.5, 0.5, 0.5, 0.01)]
+        every = (75 - 30 * share + noise[0], 5 + noise[1], 10 + 30 * share + noise[2], 0.25 * dose + noise[3])
+        read = {
+            key: dict(zip(plate.elements.ids, values.tolist(), strict=True))
+            for key, values in zip(("lightness", "a", "b", "depth_mm"), every, strict=True)
+        }
+        seen = observations_of(plate, {}, others=read)
+        return decide(seen, plate.trial.machine, aims=(aim,), ground=75.0, wanted=wanted), plate
+
+    def dose_at(self, settings):
+        return 60 * settings["power_pct"] / 100 / settings["speed_mm_s"] / settings["line_spacing_mm"]
+
+    def test_a_wanted_depth(self):
+        decision, _ = self.engraved("depth", Wanted(depth_mm=0.3))
+        one = decision.candidates[0]
+        self.assertAlmostEqual(0.25 * self.dose_at(one.settings), 0.3, delta=0.03)
+        self.assertIn("Comes nearest to 0.3 mm", one.why)
+        self.assertEqual(one.predicted.key, "lightness")
+
+    def test_a_depth_within_what_it_may_be_off(self):
+        decision, _ = self.engraved("depth", Wanted(depth_mm=0.3, depth_off_mm=0.05))
+        one = decision.candidates[0]
+        self.assertTrue(0.27 < 0.25 * self.dose_at(one.settings) < 0.33)
+        self.assertRegex(one.why, r"Within 0\.3 mm, 0\.05 either way, on \d+ of 100")
+
+    def test_a_depth_far_from_all_that_was_burned(self):
+        decision, _ = self.engraved("depth", Wanted(depth_mm=30.0))
+        self.assertEqual(decision.candidates, ())
+        self.assertIn("comes near 30 mm of depth", " ".join(decision.questions))
+
+    def test_a_wanted_colour(self):
+        """Half-way: L* 60 and b* 25 lie where the share of the dose is a half."""
+        decision, plate = self.engraved("colour", Wanted(lab=(60.0, 5.0, 25.0)))
+        one = decision.candidates[0]
+        dose = plate.judged.dose
+        share = (self.dose_at(one.settings) - dose.min()) / np.ptp(dose)
+        self.assertAlmostEqual(share, 0.5, delta=0.08)
+        self.assertAlmostEqual(one.predicted.value, 60, delta=3)
+        green, _ = self.engraved("colour", Wanted(lab=(60.0, -60.0, 40.0)))
+        self.assertEqual(green.candidates, ())
+        self.assertIn("near that colour", " ".join(green.questions))
+
+    def test_what_was_not_read_cannot_be_wanted(self):
+        for aim, wanted, says in (
+            ("depth", Wanted(depth_mm=0.3), "No depth was read"),
+            ("colour", Wanted(lab=(50.0, 0.0, 0.0)), "No colour was measured"),
+        ):
+            decision, _ = self.marked(aims=(aim,), asked=wanted)
+            self.assertIn(says, " ".join(decision.questions))
 
     def test_one_that_cannot_be_had(self):
         decision, _ = self.marked(5.0)

@@ -2051,7 +2051,7 @@ export interface components {
              * Aim
              * @enum {string}
              */
-            aim: "fastest" | "gentlest" | "forgiving" | "cleanest" | "darkness";
+            aim: "fastest" | "gentlest" | "forgiving" | "cleanest" | "darkness" | "depth" | "colour";
             /** Certain */
             certain: boolean;
             margin: components["schemas"]["MarginOut"];
@@ -2801,6 +2801,11 @@ export interface components {
          * @description What a plate means: the plates it rests on, itself first; candidates by aim; what is missing or odd.
          */
         FindingOut: {
+            /**
+             * Can Be Wanted
+             * @description What a mark can be chosen to be, by what was read.
+             */
+            can_be_wanted: ("fastest" | "gentlest" | "forgiving" | "cleanest" | "darkness" | "depth" | "colour")[];
             /** Candidates */
             candidates: components["schemas"]["CandidateOut"][];
             /**
@@ -3199,7 +3204,7 @@ export interface components {
              * Aim
              * @enum {string}
              */
-            aim: "fastest" | "gentlest" | "forgiving" | "cleanest" | "darkness";
+            aim: "fastest" | "gentlest" | "forgiving" | "cleanest" | "darkness" | "depth" | "colour";
             /**
              * Note
              * @default
@@ -3283,7 +3288,7 @@ export interface components {
              * Aim
              * @enum {string}
              */
-            aim: "fastest" | "gentlest" | "forgiving" | "cleanest" | "darkness";
+            aim: "fastest" | "gentlest" | "forgiving" | "cleanest" | "darkness" | "depth" | "colour";
             /** At */
             at: string;
             /** By Name */
@@ -5724,7 +5729,7 @@ export interface components {
         };
         /**
          * Wish
-         * @description What somebody keeps to, the length (area of what is filled) seconds are said for, and the L* that is wanted.
+         * @description What somebody keeps to, the length (area of what is filled) seconds are said for, and what a mark shall be.
          */
         Wish: {
             /**
@@ -5732,6 +5737,22 @@ export interface components {
              * @default null
              */
             char_at_most?: number | null;
+            /**
+             * Colour
+             * @description As a screen shows it: #aabbcc.
+             * @default null
+             */
+            colour?: string | null;
+            /**
+             * Depth Mm
+             * @default null
+             */
+            depth_mm?: number | null;
+            /**
+             * Depth Off Mm
+             * @default null
+             */
+            depth_off_mm?: number | null;
             /**
              * Lightness
              * @default null
@@ -6347,6 +6368,10 @@ export interface operations {
                 char_at_most?: number | null;
                 piece_mm?: number | null;
                 lightness?: number | null;
+                depth_mm?: number | null;
+                depth_off_mm?: number | null;
+                /** @description As a screen shows it: #aabbcc. */
+                colour?: string | null;
                 slice?: string | null;
             };
             header?: never;

@@ -7,6 +7,8 @@ export const PIN_OF: Record<Aim, string> = {
   forgiving: 'forgiving',
   cleanest: 'cleanest',
   darkness: 'as wanted',
+  depth: 'as deep',
+  colour: 'the colour',
 }
 
 /** What an aim is called on its card. A cut that holds on fewer than 99 of 100 fresh sheets is not said to hold. */
@@ -23,6 +25,10 @@ export function titleOf({ aim, certain, predicted }: Candidate): string {
       return 'Cleanest'
     case 'darkness':
       return 'The darkness you want'
+    case 'depth':
+      return 'The depth you want'
+    case 'colour':
+      return 'The colour you want'
   }
 }
 

@@ -13,12 +13,13 @@ from numpy.typing import NDArray
 from rezept.actions.open_shop import Shop
 from rezept.actions.queries.observed import Observed, measured
 from rezept.actions.queries.taps import taps_of
+from rezept.core.colour import read_hex
 from rezept.core.errors import InvalidInput
 from rezept.core.fields import Fields
 from rezept.core.findings.candidates import Aim, Candidate
-from rezept.core.findings.choices import LEAST_PIECE, MOST_PIECE, Wish
+from rezept.core.findings.choices import LEAST_PIECE, MOST_PIECE, Wanted, Wish
 from rezept.core.findings.cut_aims import CutAims
-from rezept.core.findings.decision import Decision, aims_of, decide
+from rezept.core.findings.decision import Decision, aims_of, can_be_wanted, decide
 from rezept.core.findings.from_readings import ground_lightness
 from rezept.core.findings.next_array import NextArray
 from rezept.core.findings.observations import Observations, joined
@@ -26,6 +27,7 @@ from rezept.core.findings.outcome_map import Along, OutcomeMap, maps_of
 from rezept.core.findings.trade import trade_of
 from rezept.core.names import trial_name
 from rezept.core.parameters import parameter
+from rezept.core.scales import SCALES
 from rezept.store import burns as burn_table
 from rezept.store import trials as trial_table
 
@@ -44,14 +46,15 @@ class Finding:
     seen: Observations
     decision: Decision
     wish: Wish
-    wanted: float | None
+    wanted: Wanted
 
     def candidate(self, aim: str) -> Candidate | None:
         return next((one for one in self.decision.candidates if one.aim == aim), None)
 
 
-def read_wish(document: Any) -> tuple[Wish, float | None]:
-    """What somebody wishes, from a document: `power_at_most_pct`, `char_at_most`, `piece_mm`, `lightness`."""
+def read_wish(document: Any) -> tuple[Wish, Wanted]:
+    """What somebody wishes, from a document: `power_at_most_pct`, `char_at_most`, `piece_mm`, and what a mark shall be:
+    `lightness`, `depth_mm`, `depth_off_mm`, `colour`."""
     fields = Fields(document)
     power = fields.number("power_at_most_pct", None, above=0.0, at_most=100.0)
     char = fields.number("char_at_most", None, at_least=0.0, at_most=3.0)
@@ -60,12 +63,18 @@ def read_wish(document: Any) -> tuple[Wish, float | None]:
         outcome_at_most={} if char is None else {"char": char},
         piece_mm=fields.number("piece_mm", None, at_least=LEAST_PIECE, at_most=MOST_PIECE),
     )
-    wanted: float | None = fields.number("lightness", None, at_least=0.0, at_most=100.0)
+    colour = fields.text("colour", None, longest=7)
+    wanted = Wanted(
+        lightness=fields.number("lightness", None, at_least=0.0, at_most=100.0),
+        depth_mm=fields.number("depth_mm", None, above=0.0, at_most=SCALES["depth_mm"].high),
+        depth_off_mm=fields.number("depth_off_mm", None, above=0.0, at_most=SCALES["depth_mm"].high),
+        lab=None if colour is None else read_hex(colour, "colour"),
+    )
     fields.finish()
     return wish, wanted
 
 
-def find(db: sqlite3.Connection, burn_id: int, wish: Wish, wanted: float | None) -> Finding:
+def find(db: sqlite3.Connection, burn_id: int, wish: Wish, wanted: Wanted) -> Finding:
     """What a burn means together with the latest others of the same material, process and head."""
     burn = measured(db, burn_id)
     trial = trial_table.trial(db, burn.burn["trial_id"])
@@ -74,9 +83,12 @@ def find(db: sqlite3.Connection, burn_id: int, wish: Wish, wanted: float | None)
     plates = {one.burn["id"]: trial_name(trial_table.trial(db, one.burn["trial_id"])["number"]) for one in every}
     seen = joined([one.seen for one in every])
     process = burn.plate.trial.process
-    aims: list[Aim] = [aim for aim in aims_of(process) if aim != "darkness" or wanted is not None]
-    if wanted is not None and "darkness" in aims:
-        aims.insert(0, aims.pop(aims.index("darkness")))
+    named = {"darkness": wanted.lightness, "depth": wanted.depth_mm, "colour": wanted.lab}
+    # What somebody asked for comes first.
+    aims: list[Aim] = sorted(
+        (aim for aim in aims_of(process) if aim not in named or named[aim] is not None),
+        key=lambda aim: aim not in named,
+    )
     decision = decide(
         seen,
         burn.plate.trial.machine,
@@ -169,6 +181,7 @@ def _page(found: Finding, looked_at: Mapping[str, float]) -> dict[str, Any]:
             "why": following.why,
             "box_mm": _box_mm(maps, following),
         },
+        "can_be_wanted": list(can_be_wanted(found.seen)),
         "questions": list(decision.questions),
         "look_again": [
             {

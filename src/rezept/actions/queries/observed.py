@@ -52,7 +52,8 @@ def _others(readings: list[ReadElement]) -> dict[str, dict[str, float]]:
 
 
 def measured(db: sqlite3.Connection, burn_id: int) -> Observed:
-    """A burn, of marks with their lightness, too: measured where a photo does, from the score where only an eye did."""
+    """A burn, of marks with their lightness, too: measured where a photo does, and its colour with it; from the score
+    where only an eye told."""
     known = observed(db, burn_id)
     plate, seen = known.plate, known.seen
     if plate.trial.process.passes_through:
@@ -62,11 +63,14 @@ def measured(db: sqlite3.Connection, burn_id: int) -> Observed:
     lightness = np.array([darkness_to_lightness(value, ground, mark) for value in darkness.tolist()])
     front = photo_table.read_by(photo_table.photos_of(db, burn_id)).get("front")
     figures = {} if front is None else photo_table.figures(db, front["id"])
+    colour = {key: np.full(len(seen), np.nan) for key in ("a", "b")}
     for i, name in enumerate(seen.element):
         row = figures.get(name)
         if row is not None and row["lightness"] is not None and not SPOILING & set(row["flags"]):
             lightness[i] = row["lightness"]
-    return replace(known, seen=replace(seen, others={**seen.others, "lightness": lightness}))
+            for key, column in colour.items():
+                column[i] = np.nan if row[key] is None else row[key]
+    return replace(known, seen=replace(seen, others={**seen.others, "lightness": lightness, **colour}))
 
 
 def observed(db: sqlite3.Connection, burn_id: int) -> Observed:

@@ -15,7 +15,7 @@ from rezept.core.process import Process
 Floats = NDArray[np.float64]
 # Of columns of settings, which are nothing any more.
 IsLost = Callable[[Mapping[str, Floats]], NDArray[np.bool_]]
-Aim = Literal["fastest", "gentlest", "forgiving", "cleanest", "darkness"]
+Aim = Literal["fastest", "gentlest", "forgiving", "cleanest", "darkness", "depth", "colour"]
 PredictedKey = Literal["p_drops_out", "lightness"]
 # The middle 80 in 100 of what is possible.
 LOW, HIGH = 0.1, 0.9

@@ -45,6 +45,24 @@ class Wish:
 
 
 @dataclass(frozen=True)
+class Wanted:
+    """What a mark shall be, None of what nobody said.
+
+    lightness : L*
+    depth_mm, depth_off_mm : how deep, and by how much it may be off either way; None: as near as may be
+    lab : colour in CIELAB
+    """
+
+    lightness: float | None = None
+    depth_mm: float | None = None
+    depth_off_mm: float | None = None
+    lab: tuple[float, float, float] | None = None
+
+
+NOTHING_WANTED = Wanted()
+
+
+@dataclass(frozen=True)
 class Choices:
     """What one may choose from.
 

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from rezept.core.errors import InvalidInput
 from rezept.core.findings.candidates import Aim, Candidate, Predicted
-from rezept.core.findings.choices import Choices, Wish, choices_of
+from rezept.core.findings.choices import NOTHING_WANTED, Choices, Wanted, Wish, choices_of
 from rezept.core.findings.coding import ALWAYS, coding_of
 from rezept.core.findings.cut_aims import CutAims
 from rezept.core.findings.cut_fit import CutModel, Scores, Tap, fit_cut, stray_share
@@ -29,9 +29,13 @@ from rezept.core.wording import counted
 Floats = NDArray[np.float64]
 
 CUT_AIMS: tuple[Aim, ...] = ("fastest", "gentlest", "forgiving", "cleanest")
-MARK_AIMS: tuple[Aim, ...] = (*CUT_AIMS, "darkness")
+# What has to be said what is wanted, and which readings tell it.
+WANTED_BY: dict[Aim, tuple[str, ...]] = {"darkness": (), "depth": ("depth_mm",), "colour": ("a", "b")}
+MARK_AIMS: tuple[Aim, ...] = (*CUT_AIMS, *WANTED_BY)
 NO_WISH = Wish()
 LIGHTNESS = "lightness"
+# Between which a measure lies that is no scale; others lie between 0 and 100.
+_REACH = {"a": (-128.0, 128.0), "b": (-128.0, 128.0)}
 # Fewer readings of something say nothing of it.
 FEWEST = 3
 # So many of the scores may contradict all others before the law itself is doubted.
@@ -88,7 +92,7 @@ def decide(
     aims: Sequence[Aim],
     wish: Wish = NO_WISH,
     ground: float = 80.0,
-    wanted: float | None = None,
+    wanted: Wanted = NOTHING_WANTED,
     taps: Sequence[Tap] = (),
 ) -> Decision:
     """Choose by what was observed.
@@ -98,7 +102,7 @@ def decide(
     seen : of one process, on one head
     aims : what to choose for; the next array is for the first of them
     taps : what was seen of a cut on fresh sheets nobody scored
-    ground : L* of the bare sheet; wanted : the L* asked for, with the aim ``darkness``
+    ground : L* of the bare sheet; wanted : what the aims ``darkness``, ``depth`` and ``colour`` are for
 
     Raises
     ------
@@ -139,7 +143,7 @@ def _graded(seen: Observations, key: str) -> GradedModel | None:
     if int(rows.sum()) < FEWEST:
         return None
     scale = SCALES.get(key)
-    low, high = (scale.low, scale.high) if scale is not None else (0.0, 100.0)
+    low, high = (scale.low, scale.high) if scale is not None else _REACH.get(key, (0.0, 100.0))
     settings = {name: column[rows] for name, column in seen.settings.items()}
     return fit_graded(
         settings,
@@ -150,6 +154,18 @@ def _graded(seen: Observations, key: str) -> GradedModel | None:
         low=low,
         high=high,
     )
+
+
+def can_be_wanted(seen: Observations) -> list[Aim]:
+    """Aims that want something and can be met by what was read of marks."""
+    if seen.process.passes_through:
+        return []
+
+    def enough(key: str) -> bool:
+        values = seen.others.get(key)
+        return values is not None and int(_read(seen, values).sum()) >= FEWEST
+
+    return [aim for aim, told_by in WANTED_BY.items() if all(enough(key) for key in told_by)]
 
 
 def _others(seen: Observations, wish: Wish, keys: Sequence[str]) -> dict[str, GradedModel]:
@@ -276,8 +292,21 @@ def _cut_words(model: CutModel, count: int) -> dict[str, Any]:
     }
 
 
+def _not_as_wanted(aim: Aim, wanted: Wanted, others: Mapping[str, GradedModel]) -> str:
+    """Why nothing is as somebody wants it."""
+    if aim == "depth":
+        if "depth_mm" not in others:
+            return "No depth was read of enough patches, so none can be chosen by it: measure some with callipers."
+        return f"Nothing that may be chosen comes near {wanted.depth_mm:g} mm of depth."
+    if aim == "colour":
+        if not {"a", "b"} <= set(others):
+            return "No colour was measured of enough patches, so none can be chosen by it: photograph the plate."
+        return "Nothing that may be chosen comes near that colour."
+    return f"Nothing that may be chosen comes near L* {wanted.lightness:.0f}."
+
+
 def _decide_mark(
-    seen: Observations, choices: Choices, aims: Sequence[Aim], wish: Wish, ground: float, wanted: float | None
+    seen: Observations, choices: Choices, aims: Sequence[Aim], wish: Wish, ground: float, wanted: Wanted
 ) -> Decision:
     questions: list[str] = []
     values = seen.others[LIGHTNESS]
@@ -286,14 +315,15 @@ def _decide_mark(
     if lightness is None:
         few = "Too few patches have a lightness, measured or scored, to say what comes out between them."
         return Decision(None, (), None, (few,), (), {})
-    others = _others(seen, wish, ("soot", "evenness") if "cleanest" in aims else ())
+    told_by = [key for aim in aims for key in WANTED_BY.get(aim, ())]
+    others = _others(seen, wish, [*(("soot", "evenness") if "cleanest" in aims else ()), *told_by])
     questions += _unread(wish, others)
     chooser = MarkAims(lightness, others, choices, wish, seen.process, ground, wanted)
     found = [chooser.of(aim) for aim in aims]
     candidates = [one for one in found if one is not None]
     for aim, one in zip(aims, found, strict=True):
-        if one is None and aim == "darkness" and wanted is not None:
-            questions.append(f"Nothing that may be chosen comes near L* {wanted:.0f}.")
+        if one is None and aim in WANTED_BY:
+            questions.append(_not_as_wanted(aim, wanted, others))
         elif one is None and aim == "cleanest":
             questions.append("Neither soot nor evenness was scored, so what is cleanest cannot be told.")
         elif one is None:

@@ -16,10 +16,10 @@ from rezept.core.reading import FORMAT, PLACE_DOUBTFUL, SPOILING, VERSION
 from rezept.core.scales import SCALES, darkness_to_lightness
 
 # What photographs measure and a decision may go by.
-MEASURED = ("lightness", "kerf_mm", "halo_mm", "contrast")
+MEASURED = ("lightness", "a", "b", "kerf_mm", "halo_mm", "contrast")
 SCORED = tuple(SCALES)
 _UNUSED = (
-    "face", "by", "note", "ratio", "a", "b", "lightness_unsure", "evenness_measured", "banding", "edge_mm",
+    "face", "by", "note", "ratio", "lightness_unsure", "evenness_measured", "banding", "edge_mm",
     "open_front", "open_back", "open_outline", "outline_unsure", "bridge_mm", "soot_measured",
 )  # fmt: skip
 _LONGEST = 200

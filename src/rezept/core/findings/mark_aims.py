@@ -1,4 +1,4 @@
-"""Choosing a mark by its aim: its lightness is what is expected of it."""
+"""Choosing a mark by its aim: its lightness is what is expected of it, and its depth or colour where wanted."""
 
 from __future__ import annotations
 
@@ -8,9 +8,10 @@ from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy import special
 
 from rezept.core.findings.candidates import EIGHTY, FAR, Aim, Candidate, Predicted, lost_at, seconds_for
-from rezept.core.findings.choices import Choices, Wish
+from rezept.core.findings.choices import NOTHING_WANTED, Choices, Wanted, Wish
 from rezept.core.findings.coding import columns_of
 from rezept.core.findings.graded import Expected, GradedModel, within
 from rezept.core.process import Process
@@ -23,13 +24,23 @@ PLAIN_SHARE = 0.8
 FORGIVING_OFF, STEP_LIGHTNESS = 0.1, 6.0
 # L* that is as wanted.
 JUST = 0.5
+# A depth that nobody bounded comes near within so much of it, and a colour within so much of CIELAB.
+NEAR_DEPTH, NEAR_COLOUR = 0.2, 10.0
+COLOUR = ("lightness", "a", "b")
+
+
+def _chance_within(expected: Expected, low: float, high: float) -> Floats:
+    """``(n,)`` chance of one fresh patch to lie between, by a normal law."""
+    spread = np.maximum(expected.fresh, 1e-9)
+    return np.asarray(special.ndtr((high - expected.mean) / spread) - special.ndtr((low - expected.mean) / spread))
 
 
 @dataclass(frozen=True)
 class MarkAims:
     """Candidates for a mark from the model of its lightness.
 
-    ground : L* of the bare sheet; wanted : the L* somebody wants, None where nobody said
+    others : of whatever else was read, a* and b* of its colour and its depth among it
+    ground : L* of the bare sheet; wanted : what somebody wants it to be
     """
 
     model: GradedModel
@@ -38,7 +49,7 @@ class MarkAims:
     wish: Wish
     process: Process
     ground: float
-    wanted: float | None = None
+    wanted: Wanted = NOTHING_WANTED
 
     @cached_property
     def _every(self) -> tuple[dict[str, Floats], Expected, NDArray[np.bool_]]:
@@ -88,19 +99,63 @@ class MarkAims:
 
     def darkness(self) -> Candidate | None:
         """What comes nearest to the lightness that is wanted, on fresh sheets; None where nothing comes near."""
-        if self.wanted is None:
+        wanted = self.wanted.lightness
+        if wanted is None:
             return None
         columns, expected, fine = self._every
         if not fine.any():
             return None
-        miss = (expected.mean - self.wanted) ** 2 + expected.fresh**2
+        miss = (expected.mean - wanted) ** 2 + expected.fresh**2
         miss = np.where(fine, miss, np.inf)
-        if abs(float(expected.mean[np.argmin(miss)]) - self.wanted) > STEP_LIGHTNESS:
+        if abs(float(expected.mean[np.argmin(miss)]) - wanted) > STEP_LIGHTNESS:
             return None
         # Of what is expected to be just that the one that differs least from sheet to sheet.
-        just = fine & (np.abs(expected.mean - self.wanted) <= JUST)
+        just = fine & (np.abs(expected.mean - wanted) <= JUST)
         index = int(np.argmin(np.where(just, expected.fresh, np.inf) if just.any() else miss))
-        return self._at("darkness", columns, index, f"Comes nearest to L* {self.wanted:.0f} on fresh sheets.")
+        return self._at("darkness", columns, index, f"Comes nearest to L* {wanted:.0f} on fresh sheets.")
+
+    def depth(self) -> Candidate | None:
+        """What comes nearest to the depth that is wanted on fresh sheets, or stays likeliest within what it may be off;
+        None where nothing comes near or no depth was read."""
+        wanted, off = self.wanted.depth_mm, self.wanted.depth_off_mm
+        if wanted is None or "depth_mm" not in self.others:
+            return None
+        columns, _, fine = self._every
+        expected = self.others["depth_mm"].expected(columns)
+        near = fine & (np.abs(expected.mean - wanted) <= (NEAR_DEPTH * wanted if off is None else off))
+        if not near.any():
+            return None
+        within_it = _chance_within(expected, wanted - (off or 0.0), wanted + (off or 0.0))
+        score = (expected.mean - wanted) ** 2 + expected.fresh**2 if off is None else -within_it
+        index = int(np.argmin(np.where(near, score, np.inf)))
+        mean, spread = float(expected.mean[index]), EIGHTY * float(expected.fresh[index])
+        says = f"{mean:.2f} mm deep on a fresh sheet ({max(mean - spread, 0.0):.2f} to {mean + spread:.2f})."
+        if off is None:
+            return self._at("depth", columns, index, f"Comes nearest to {wanted:g} mm: {says}")
+        share = min(int(100 * within_it[index] + 1e-6), 99)
+        return self._at("depth", columns, index, f"{says} Within {wanted:g} mm, {off:g} either way, on {share} of 100.")
+
+    def colour(self) -> Candidate | None:
+        """What comes nearest to the colour that is wanted on fresh sheets; None where nothing comes near or no colour
+        was measured. Each of L*, a*, b* has a model of its own; near is CIE76, in which doubts add up."""
+        wanted = self.wanted.lab
+        models = {"lightness": self.model, **self.others}
+        if wanted is None or not all(key in models for key in COLOUR):
+            return None
+        columns, _, fine = self._every
+        every = [models[key].expected(columns) for key in COLOUR]
+        away = np.sqrt(np.sum([(one.mean - to) ** 2 for one, to in zip(every, wanted, strict=True)], axis=0))
+        doubt = np.sum([one.fresh**2 for one in every], axis=0)
+        near = fine & (away <= NEAR_COLOUR)
+        if not near.any():
+            return None
+        index = int(np.argmin(np.where(near, away**2 + doubt, np.inf)))
+        a, b = (float(one.mean[index]) for one in every[1:])
+        why = (
+            f"Comes nearest to that colour: about a* {a:.0f}, b* {b:.0f}, {away[index]:.0f} from it in CIELAB, and"
+            f" fresh sheets {np.sqrt(doubt[index]):.0f} about that."
+        )
+        return self._at("colour", columns, index, why)
 
     def _best(
         self, aim: Aim, score: Floats, among: NDArray[np.bool_], columns: dict[str, Floats], why: str
@@ -165,5 +220,7 @@ class MarkAims:
             "forgiving": self.forgiving,
             "cleanest": self.cleanest,
             "darkness": self.darkness,
+            "depth": self.depth,
+            "colour": self.colour,
         }
         return every[aim]()

@@ -13,12 +13,15 @@ from rezept.server.shapes.plates import PlannedAxis
 
 
 class Wish(Shape):
-    """What somebody keeps to, the length (area of what is filled) seconds are said for, and the L* that is wanted."""
+    """What somebody keeps to, the length (area of what is filled) seconds are said for, and what a mark shall be."""
 
     power_at_most_pct: float | None = Field(None, gt=0, le=100)
     char_at_most: float | None = Field(None, ge=0, le=3)
     piece_mm: float | None = Field(None, ge=LEAST_PIECE, le=MOST_PIECE)
     lightness: float | None = Field(None, ge=0, le=100)
+    depth_mm: float | None = Field(None, gt=0, le=200)
+    depth_off_mm: float | None = Field(None, gt=0, le=200)
+    colour: str | None = Field(None, max_length=7, description="As a screen shows it: #aabbcc.")
 
 
 class FindingQuery(Wish):
@@ -115,6 +118,7 @@ class FindingOut(Shape):
     plates: list[str]
     candidates: list[CandidateOut]
     next: NextOut | None
+    can_be_wanted: list[Aim] = Field(description="What a mark can be chosen to be, by what was read.")
     questions: list[str]
     look_again: list[LookAgainOut]
     trade: str | None

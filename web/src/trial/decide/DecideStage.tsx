@@ -117,7 +117,7 @@ export function DecideStage({ page }: { page: TrialPageData }) {
         )}
         {finding && page.burn && (
           <>
-            <WishFields process={process} wish={wish} onWish={setWish} />
+            <WishFields process={process} wish={wish} canBe={finding.can_be_wanted} onWish={setWish} />
             <FindingCards
               page={page}
               burn={page.burn.id}

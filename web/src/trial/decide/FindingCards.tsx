@@ -96,7 +96,7 @@ function CandidateCard({ page, one, finding, chosen, keeping, onChoose, onKeep }
           <Text color="ink2" fontSize="14px">
             {others}
           </Text>
-          <Text color="ink2" fontSize="14px" mt="1">
+          <Text color={one.aim === 'depth' || one.aim === 'colour' ? 'ink' : 'ink2'} fontSize="14px" mt="1">
             {one.why}
           </Text>
           {me.may_write && (

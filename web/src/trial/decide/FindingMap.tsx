@@ -142,6 +142,8 @@ const MapLines = memo(function MapLines({ map, finding, plate, unit }: MapLinesP
   const single = finding.maps.length === 1
   const box = mapBox(map, height)
   const size = unit * 3
+  // Half of what a name takes, so that it stays on the map.
+  const half = (name: string) => size * (0.27 * name.length + 0.3)
   return (
     <g>
       <polyline
@@ -156,6 +158,13 @@ const MapLines = memo(function MapLines({ map, finding, plate, unit }: MapLinesP
           <path
             d={path}
             fill="none"
+            stroke={palette.plate}
+            strokeWidth={unit * (name === 'holds' ? 1 : 0.7)}
+            opacity={0.55}
+          />
+          <path
+            d={path}
+            fill="none"
             stroke={palette.ink}
             strokeWidth={unit * (name === 'holds' ? 0.6 : 0.3)}
             strokeDasharray={name === 'holds' ? `${unit * 2} ${unit}` : undefined}
@@ -163,7 +172,7 @@ const MapLines = memo(function MapLines({ map, finding, plate, unit }: MapLinesP
           />
           {single && at && (
             <SvgText
-              x={Math.min(Math.max(at[0], box.x + size), box.x + box.width - size)}
+              x={Math.min(Math.max(at[0], box.x + half(name)), box.x + box.width - half(name))}
               y={at[1] + size * 0.35}
               size={size}
               weight={600}

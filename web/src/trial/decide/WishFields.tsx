@@ -1,27 +1,38 @@
 import { Flex, Text } from '@chakra-ui/react'
 import { useState } from 'react'
-import type { Process, Wish } from '../../api/types'
+import type { Aim, Process, Wish } from '../../api/types'
+import { Button } from '../../shared/Button'
 import { TextField } from '../../shared/Fields'
-import type { WishKey } from './useFinding'
+import type { SetWish, WishKey } from './useFinding'
 
 interface WishFieldsProps {
   process: Process
   wish: Wish
-  onWish: (key: WishKey, value: number | null) => void
+  /** What a mark can be chosen to be, by what was read of it. */
+  canBe: Aim[]
+  onWish: SetWish
 }
 
-/** What one keeps to: bounds, and the piece seconds are said for. */
-export function WishFields({ process, wish, onWish }: WishFieldsProps) {
+/** What one keeps to: bounds, what a mark shall be, and the piece seconds are said for. */
+export function WishFields({ process, wish, canBe, onWish }: WishFieldsProps) {
   const fields: [WishKey, string, string][] = [
     ['power_at_most_pct', 'Power at most', '%'],
     ...(process.passes_through
       ? [['char_at_most', 'Char at most', '0 to 3'] as [WishKey, string, string]]
       : []),
-    ...(process.passes_through ? [] : [['lightness', 'L* wanted', '0 to 100'] as [WishKey, string, string]]),
+    ...(canBe.includes('darkness')
+      ? [['lightness', 'L* wanted', '0 to 100'] as [WishKey, string, string]]
+      : []),
     ['piece_mm', 'My piece', process.fills ? 'mm²' : 'mm'],
+    ...(canBe.includes('depth')
+      ? ([
+          ['depth_mm', 'Depth wanted', 'mm'],
+          ['depth_off_mm', 'Either way', 'mm'],
+        ] as [WishKey, string, string][])
+      : []),
   ]
   return (
-    <Flex gap="2" align="flex-end">
+    <Flex gap="2" align="flex-end" wrap="wrap">
       {fields.map(([key, label, unit]) => (
         <WishField
           key={`${key} ${wish[key] ?? ''}`}
@@ -31,6 +42,37 @@ export function WishFields({ process, wish, onWish }: WishFieldsProps) {
           onKeep={(value) => onWish(key, value)}
         />
       ))}
+      {canBe.includes('colour') && (
+        <WantedColour value={wish.colour ?? null} onKeep={(value) => onWish('colour', value)} />
+      )}
+    </Flex>
+  )
+}
+
+/** A colour a mark shall have; the browser's own field says it, and it is asked for once it stands. */
+function WantedColour({ value, onKeep }: { value: string | null; onKeep: (value: string | null) => void }) {
+  const [picked, setPicked] = useState(value ?? '#806040')
+  return (
+    <Flex align="center" gap="2" flexBasis="100%">
+      <Text as="label" fontSize="14.5px" display="flex" alignItems="center" gap="2">
+        Colour wanted
+        <input
+          type="color"
+          value={picked}
+          onChange={(event) => setPicked(event.currentTarget.value)}
+          onBlur={() => value !== null && picked !== value && onKeep(picked)}
+          style={{ width: '44px', height: '44px' }}
+        />
+      </Text>
+      {value === picked ? (
+        <Button look="link" size="sm" onClick={() => onKeep(null)}>
+          any colour
+        </Button>
+      ) : (
+        <Button look="quiet" size="sm" onClick={() => onKeep(picked)}>
+          Choose by it
+        </Button>
+      )}
     </Flex>
   )
 }
@@ -51,7 +93,7 @@ function WishField({ label, unit, value, onKeep }: WishFieldProps) {
     if (!wrong && next !== value) onKeep(next)
   }
   return (
-    <Text as="div" flex="1" minW="0">
+    <Text as="div" flex="1" minW="96px">
       <TextField
         label={label}
         value={typed}

@@ -5,18 +5,28 @@ import { trialKey, useForgetLists } from '../../api/hooks'
 import type { Aim, Wish } from '../../api/types'
 import { sayDone, sayFailed } from '../../shared/toast'
 
-const KEYS = ['power_at_most_pct', 'char_at_most', 'piece_mm', 'lightness'] as const
+const KEYS = [
+  'power_at_most_pct',
+  'char_at_most',
+  'piece_mm',
+  'lightness',
+  'depth_mm',
+  'depth_off_mm',
+] as const
 export type WishKey = (typeof KEYS)[number]
+export type SetWish = (key: WishKey | 'colour', value: number | string | null) => void
 
 /** What somebody keeps to; it stands in the address, so that a link restores it. */
-export function useWish(): [Wish, (key: WishKey, value: number | null) => void] {
+export function useWish(): [Wish, SetWish] {
   const [search, setSearch] = useSearchParams()
   const wish: Wish = {}
   for (const key of KEYS) {
     const value = Number(search.get(key))
     if (search.get(key) !== null && Number.isFinite(value)) wish[key] = value
   }
-  const set = (key: WishKey, value: number | null) =>
+  const colour = search.get('colour')
+  if (colour !== null) wish.colour = colour
+  const set: SetWish = (key, value) =>
     setSearch(
       (before) => {
         if (value === null) before.delete(key)
