@@ -47,11 +47,19 @@ def machine_of(world: CutWorld) -> Machine:
 
 
 def observed(
-    world: CutWorld, speed: Floats, power: Floats, sheet: float, lot: str, burn: int, chance: np.random.Generator
+    world: CutWorld,
+    speed: Floats,
+    power: Floats,
+    sheet: float,
+    lot: str,
+    burn: int,
+    chance: np.random.Generator,
+    passes: Floats | None = None,
 ) -> Observations:
     """A plate of these settings, burned on a sheet and scored by eye."""
     count = len(speed)
     whole = np.arange(count)
+    added = np.ones(count) if passes is None else passes
     return Observations(
         process=CUT,
         element=tuple(f"{burn}-{i}" for i in range(count)),
@@ -60,9 +68,9 @@ def observed(
         lot=(lot,) * count,
         measured_mm=np.full(count, np.nan),
         state=("burned",) * count,
-        settings={"speed_mm_s": speed, "power_pct": power},
-        dose=world.rated_w * power / 100 / speed,
-        outcome=world.burn(speed, power, sheet, chance).astype(float),
+        settings={"speed_mm_s": speed, "power_pct": power, **({} if passes is None else {"passes": passes})},
+        dose=world.rated_w * power / 100 / speed * added,
+        outcome=world.burn(speed, power, sheet, chance, added).astype(float),
         doubt=np.zeros(count),
         row=whole,
         column=whole,
@@ -71,6 +79,16 @@ def observed(
         y_mm=np.zeros(count),
         others={"char": np.rint(world.char(speed, power) + 0.2 * chance.standard_normal(count)).clip(0, 3)},
     )
+
+
+def by_photo(seen: Observations, which: NDArray[np.bool_], chance: np.random.Generator) -> Observations:
+    """The same, some of it read from a photograph: of each it says how sure it is, and it is a step off as often as
+    that."""
+    doubt = np.where(which, chance.choice([0.01, 0.05, 0.25], len(seen), p=[0.6, 0.25, 0.15]), 0.0)
+    slipped = chance.random(len(seen)) < doubt
+    step = chance.choice([-1, 1], len(seen))
+    outcome = np.where(slipped, np.clip(seen.outcome + step, 0, 3), seen.outcome)
+    return replace(seen, outcome=outcome, doubt=doubt)
 
 
 def axes_of(decision: Decision) -> tuple[Floats, Floats] | None:
@@ -209,6 +227,12 @@ def judge(judged: Judged, seed: int) -> None:
     every = np.geomspace(0.5, world.top_speed, 900)
     judged.add("plain logistic regression", world, plain_logistic(first, np.unique(power), every), fastest, 25)
     judged.add("halving ladder, six coupons", world, halving(world, sheet, chance), fastest, 6)
+    # Drawn beside: what follows is as it was without them.
+    photo, passes = chance.spawn(2)
+    for way, which in (("5 x 5 by photo", np.ones(25, bool)), ("5 x 5, half by photo", np.arange(25) % 2 == 0)):
+        seen = by_photo(first, which, photo)
+        judged.add(way, world, _chosen(decide(seen, machine, aims=("fastest",), wish=Wish())), fastest, 25)
+    _judge_passes(judged, world, machine, passes)
     _judge_shares(judged, world, decision, first, chance)
     _judge_aims(judged, world, decision, fastest)
     following = axes_of(decision)
@@ -231,6 +255,25 @@ def judge(judged: Judged, seed: int) -> None:
     judged.add(
         "15 patches in all", world, _chosen(decide(small, machine, aims=("fastest",), wish=Wish())), fastest, len(small)
     )
+
+
+def _judge_passes(judged: Judged, world: CutWorld, machine: Machine, chance: np.random.Generator) -> None:
+    """A plate of 4 x 3 in one pass and in two: what is chosen against the quickest that holds in either."""
+    speed, power = first_array(world, chance, 4, 3)
+    once = np.ones(len(speed))
+    settings = (np.tile(speed, 2), np.tile(power, 2))
+    seen = observed(world, *settings, world.sheet(chance), "a", 1, chance, np.concatenate([once, 2 * once]))
+    quickest = max(
+        world.holding_speed(float(p), passes=float(n)) / n for n in (1, 2) for p in _powers(world)[::2].tolist()
+    )
+    decision = decide(seen, machine, aims=("fastest",), wish=Wish())
+    tally = judged.ways.setdefault("4 x 3 in one pass and two", Tally())
+    if not decision.candidates:
+        tally.add(1.0, 1.0, len(seen))
+        return
+    at = decision.candidates[0].settings
+    share = float(world.share([at["speed_mm_s"]], [at["power_pct"]], at["passes"])[0])
+    tally.add(share, 1 - at["speed_mm_s"] / at["passes"] / quickest, len(seen))
 
 
 def _judge_shares(
@@ -366,6 +409,8 @@ def figures() -> Iterator[Figure]:
     ):
         yield failing(way, fails)
         yield lost(way, slower)
+    for way in ("5 x 5 by photo", "5 x 5, half by photo", "4 x 3 in one pass and two"):
+        yield failing(way, 3.5)
     eye, nine = ways["one step safer by eye"], ways["3 x 3"]
     yield Figure(
         "patches for what the eye rule takes 25 for",

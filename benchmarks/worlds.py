@@ -49,6 +49,7 @@ class CutWorld:
     """What a sheet does under a machine.
 
     reach : log dose of settings as the material counts it; threshold : where half of the middle sheet drops out
+    adds : how much of another pass adds up to the first
     """
 
     law: str
@@ -64,11 +65,13 @@ class CutWorld:
     top_speed: float
     char_from: float
     rated_w: float
+    adds: float = 1.0
 
-    def margin(self, speed: Any, power: Any) -> Floats:
+    def margin(self, speed: Any, power: Any, passes: Any = 1.0) -> Floats:
         """Log dose beyond the threshold on the middle sheet."""
         speed, power = np.asarray(speed, float), np.asarray(power, float)
-        return np.where(power >= self.floor_pct, self.reach(speed, power) - self.threshold, -9.0)
+        more = self.adds * np.log(np.asarray(passes, float))
+        return np.where(power >= self.floor_pct, self.reach(speed, power) + more - self.threshold, -9.0)
 
     def scatter(self, size: int, chance: np.random.Generator) -> Floats:
         if self.noise == "normal":
@@ -80,19 +83,21 @@ class CutWorld:
     def sheet(self, chance: np.random.Generator) -> float:
         return float(self.sheets * chance.standard_normal())
 
-    def burn(self, speed: Floats, power: Floats, sheet: float, chance: np.random.Generator) -> NDArray[np.int64]:
+    def burn(
+        self, speed: Floats, power: Floats, sheet: float, chance: np.random.Generator, passes: Any = 1.0
+    ) -> NDArray[np.int64]:
         """``(n,)`` how patches come out on a sheet, as somebody scores them."""
-        got = self.margin(speed, power) + sheet + self.scatter(len(speed), chance)
+        got = self.margin(speed, power, passes) + sheet + self.scatter(len(speed), chance)
         lower, upper = self.gaps
         outcome = (got > -lower - upper).astype(int) + (got > -upper) + (got > 0)
         slipped = chance.random(len(speed)) < self.slips
         return np.where(slipped, chance.integers(0, 4, len(speed)), outcome).astype(np.int64)
 
-    def share(self, speed: Any, power: Any, draws: int = 4000) -> Floats:
+    def share(self, speed: Any, power: Any, passes: Any = 1.0, draws: int = 4000) -> Floats:
         """The share of patches on fresh sheets that drop out."""
         chance = np.random.default_rng(5)
         luck = np.sort(self.scatter(draws, chance) + self.sheets * chance.standard_normal(draws))
-        return 1 - np.searchsorted(luck, -self.margin(speed, power)) / draws
+        return 1 - np.searchsorted(luck, -self.margin(speed, power, passes)) / draws
 
     @property
     def held_margin(self) -> float:
@@ -101,11 +106,11 @@ class CutWorld:
         luck = self.scatter(40_000, chance) + self.sheets * chance.standard_normal(40_000)
         return float(-np.quantile(luck, 1 - HOLDS))
 
-    def holding_speed(self, power: float, margin: float | None = None) -> float:
+    def holding_speed(self, power: float, margin: float | None = None, passes: float = 1.0) -> float:
         """The fastest at which it holds at a power; 0 where it never does."""
         wanted = self.held_margin if margin is None else margin
         speeds = np.geomspace(0.05, self.top_speed, 4000)
-        held = self.margin(speeds, np.full(4000, float(power))) >= wanted
+        held = self.margin(speeds, np.full(4000, float(power)), passes) >= wanted
         return float(speeds[np.flatnonzero(held)[-1]]) if held.any() else 0.0
 
     def char(self, speed: Any, power: Any) -> Floats:
@@ -135,6 +140,7 @@ def cut_world(chance: np.random.Generator) -> CutWorld:
         top_speed=400.0,
         char_from=float(chance.uniform(0.2, 0.6)),
         rated_w=60.0,
+        adds=float(chance.spawn(1)[0].uniform(0.75, 1.05)),
     )
 
 
