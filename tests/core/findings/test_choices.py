@@ -1,13 +1,16 @@
 """Settings a machine can show and a person would type."""
 
+import math
 import unittest
 
 from hypothesis import given
 from hypothesis import strategies as st
 
 from rezept.core.fields import Fields
-from rezept.core.findings.choices import shown
+from rezept.core.findings.choices import patches_worth, shown
+from rezept.core.findings.decision import decide
 from rezept.core.machine import read_machine
+from tests.core.findings.test_decision import burned
 from tests.made import WREN
 
 MACHINE = read_machine(Fields(WREN))
@@ -36,6 +39,32 @@ class ShownTest(unittest.TestCase):
         self.assertEqual(shown(MACHINE, "speed_mm_s", up, "up"), up)
         if value >= 10:
             self.assertLess(value - down, 0.011 * value)
+
+
+class TypedTest(unittest.TestCase):
+    def machine(self, **facts):
+        return read_machine(Fields({**WREN, **facts}))
+
+    def test_an_array_is_no_larger_than_a_machine_is_worth(self):
+        for facts, most in (
+            ({}, 16),
+            ({"takes": ["gcode", "sheet"]}, 16),
+            ({"takes": ["sheet"]}, 6),
+            ({"distinct_settings": 8}, 7),
+            ({"distinct_settings": 4, "takes": ["sheet"]}, 3),
+        ):
+            with self.subTest(facts):
+                self.assertEqual(patches_worth(self.machine(**facts), 16), most)
+        self.assertEqual(patches_worth(self.machine(takes=["sheet"]), 2), 2)
+
+    def test_what_has_to_be_typed_is_counted(self):
+        plate, seen = burned()
+        for facts, says in (({"takes": ["sheet"]}, True), ({}, False)):
+            following = decide(seen, self.machine(**facts), aims=("fastest",)).next
+            count = math.prod(len(axis["values"]) for axis in following.axes)
+            self.assertEqual(f"{count} settings to type." in following.why, says)
+            self.assertLessEqual(count, 6 if says else 16)
+        self.assertGreater(len(plate.elements), 16)
 
 
 if __name__ == "__main__":

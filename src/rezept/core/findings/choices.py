@@ -23,6 +23,8 @@ POWER_BEYOND, SPEED_BEYOND = 1.25, 2.0
 # A piece is neither shorter nor longer than this, in mm (of what is filled, mm2).
 LEAST_PIECE, MOST_PIECE = 0.1, 1e7
 MOST_POWERS, MOST_HELD, SPEEDS = 11, 6, 40
+# So many settings somebody types for an array, and no more.
+MOST_TYPED = 6
 
 
 @dataclass(frozen=True)
@@ -96,6 +98,19 @@ class Choices:
     def stronger(self, power: float) -> float:
         """The next power at or above that the control can show, at most what the machine should give."""
         return min(shown(self.machine, "power_pct", power, "up"), self.machine.max_power_pct)
+
+
+def is_typed(machine: Machine) -> bool:
+    """Whether every setting of a plate is typed into the machine's control by hand."""
+    return machine.takes == ("sheet",)
+
+
+def patches_worth(machine: Machine, most: int) -> int:
+    """How many patches the next array may have: no more distinct settings than one file of the machine holds beside its
+    lettering, and fewer where each has to be typed."""
+    if machine.distinct_settings is not None:
+        most = min(most, max(machine.distinct_settings - 1, 1))
+    return min(most, MOST_TYPED) if is_typed(machine) else most
 
 
 def finest(machine: Machine, key: str) -> float:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from rezept.core.errors import InvalidInput
 from rezept.core.findings.candidates import Aim, Candidate, Predicted
-from rezept.core.findings.choices import NOTHING_WANTED, Choices, Wanted, Wish, choices_of
+from rezept.core.findings.choices import NOTHING_WANTED, Choices, Wanted, Wish, choices_of, patches_worth
 from rezept.core.findings.coding import ALWAYS, coding_of
 from rezept.core.findings.cut_aims import CutAims
 from rezept.core.findings.cut_fit import CutModel, Scores, Tap, fit_cut, stray_share
@@ -116,6 +116,7 @@ def decide(
         nothing = "Nothing that was burned at one known setting has been read yet: score the plate first."
         return Decision(None, (), None, (nothing,), (), {})
     rows = _read(seen, by)
+    wish = replace(wish, most=patches_worth(machine, wish.most))
     choices = choices_of(seen, rows, machine, wish)
     if not choices.any:
         kept_to = ", ".join(f"{PARAMETERS[key].name} at most {most:g}" for key, most in wish.at_most.items())

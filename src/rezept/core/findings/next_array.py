@@ -2,18 +2,21 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+import math
+from dataclasses import dataclass, replace
 from typing import Any, Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
 from rezept.core.findings.candidates import HOLDS, Candidate
-from rezept.core.findings.choices import shown
+from rezept.core.findings.choices import is_typed, shown
 from rezept.core.findings.coding import columns_of, held_beside
 from rezept.core.findings.cut_aims import CutAims
 from rezept.core.findings.mark_aims import MarkAims
+from rezept.core.machine import Machine
 from rezept.core.plan.holding import limits_of
+from rezept.core.wording import counted
 
 Floats = NDArray[np.float64]
 Sheet = Literal["same lot", "another lot"]
@@ -41,6 +44,13 @@ class NextArray:
     hold: dict[str, float]
     on: Sheet
     why: str
+
+    def on_machine(self, machine: Machine) -> NextArray:
+        """The same, and what it costs in typing where all of it is typed."""
+        if self.axes is None or not is_typed(machine):
+            return self
+        count = math.prod(len(axis["values"]) for axis in self.axes)
+        return replace(self, why=f"{self.why} {counted(count, 'setting')} to type.")
 
 
 def _listed(key: str, along: str, values: list[float]) -> dict[str, Any]:
@@ -106,7 +116,7 @@ def next_of_cut(aims: CutAims, chosen: Candidate | None, sheets: int) -> NextArr
             f"Where it turns on this sheet is known better than how sheets differ: the same again {between} on another"
             " sheet settles more than finer steps on this one."
         )
-    return NextArray(tuple(axes), hold, on, why)
+    return NextArray(tuple(axes), hold, on, why).on_machine(machine)
 
 
 def _crossing(shares: Floats, speeds: Floats, share: float) -> Floats:
@@ -148,7 +158,7 @@ def next_of_mark(aims: MarkAims, chosen: Candidate | None, sheets: int) -> NextA
         if same
         else f"The same again {where} on another sheet shows how sheets differ."
     )
-    return NextArray(tuple(axes), hold, on, why)
+    return NextArray(tuple(axes), hold, on, why).on_machine(machine)
 
 
 def _wider(aims: MarkAims) -> NextArray:
@@ -162,4 +172,6 @@ def _wider(aims: MarkAims) -> NextArray:
         axes.append(_listed("power_pct", "y", rows))
     else:
         hold["power_pct"] = rows[1]
-    return NextArray(tuple(axes), hold, "same lot", "Nothing that was burned comes near it: a wider range first.")
+    return NextArray(
+        tuple(axes), hold, "same lot", "Nothing that was burned comes near it: a wider range first."
+    ).on_machine(choices.machine)
