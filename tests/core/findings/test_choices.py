@@ -7,7 +7,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from rezept.core.fields import Fields
-from rezept.core.findings.choices import patches_worth, shown
+from rezept.core.findings.choices import Wish, patches_worth, shown
 from rezept.core.findings.decision import decide
 from rezept.core.machine import read_machine
 from tests.core.findings.test_decision import burned
@@ -56,6 +56,17 @@ class TypedTest(unittest.TestCase):
             with self.subTest(facts):
                 self.assertEqual(patches_worth(self.machine(**facts), 16), most)
         self.assertEqual(patches_worth(self.machine(takes=["sheet"]), 2), 2)
+
+    def test_a_single_coupon_halves_what_is_open(self):
+        _, seen = burned()
+        every, one = (
+            decide(seen, self.machine(), aims=("fastest",), wish=Wish(most=most)).next for most in (3, 1)
+        )  # fmt: skip
+        [speed] = one.axes[0]["values"]
+        low, _, high = every.axes[0]["values"]
+        self.assertAlmostEqual(speed, math.sqrt(low * high), delta=0.1)
+        self.assertIn(f"about {speed:g} mm/s", one.why)
+        self.assertEqual(len(one.axes), 1)
 
     def test_what_has_to_be_typed_is_counted(self):
         plate, seen = burned()

@@ -98,15 +98,17 @@ def next_of_cut(aims: CutAims, chosen: Candidate | None, sheets: int) -> NextArr
     count = min(MOST_COLUMNS, max(aims.wish.most // len(rows), 1))
     if aims.wish.most < 4:
         rows, count = [power], max(aims.wish.most, 1)
-    across = _shown_between(aims, slow * (1.0 if same else 0.97), max(fast, slow * 1.02), max(count, 2))[
-        : max(count, 1)
-    ]
+    slow, fast = slow * (1.0 if same else 0.97), max(fast, slow * 1.02)
+    if count == 1:
+        # One coupon halves what is open.
+        slow = fast = math.sqrt(slow * fast)
+    across = _shown_between(aims, slow, fast, count)
     axes = [_listed("speed_mm_s", "x", across)]
     if len(rows) > 1:
         axes.append(_listed("power_pct", "y", rows))
     else:
         hold["power_pct"] = rows[0]
-    between = f"between {across[0]:g} and {across[-1]:g} mm/s"
+    between = f"between {across[0]:g} and {across[-1]:g} mm/s" if len(across) > 1 else f"about {across[0]:g} mm/s"
     if chosen is None:
         why = f"Nothing holds yet. It should turn {between}; what drops out there settles how fast one may go."
     elif same:
