@@ -133,9 +133,15 @@ class CutTest(unittest.TestCase):
         self.assertGreater(max(decision.next.axes[0]["values"]), max(SPEEDS))
 
     def test_one_row_only(self):
-        decision, _, _ = self.decided(axes=[AXES[0], {**AXES[1], "values": [55]}])
-        self.assertIn("Only one power", " ".join(decision.questions))
-        self.assertLess(chosen(decision, "fastest").settings["speed_mm_s"], 16 * 68 / 55)
+        """Of one power nothing says what another does: all is chosen at that, as the control shows it."""
+        for power, as_shown in ((55, 55.0), (55.3, 55.5)):
+            decision, _, _ = self.decided(axes=[AXES[0], {**AXES[1], "values": [power]}])
+            self.assertIn("Only one power", " ".join(decision.questions))
+            self.assertEqual({one.settings["power_pct"] for one in decision.candidates}, {as_shown})
+            self.assertLess(chosen(decision, "fastest").settings["speed_mm_s"], 16)
+        beside, _, _ = self.decided(axes=[AXES[0], {**AXES[1], "values": [55]}], wish=Wish({"power_pct": 40}))
+        self.assertEqual(beside.candidates, ())
+        self.assertIn("keeps to that", beside.questions[0])
 
     def test_nothing_was_read(self):
         plate = planned(trial_document(axes=AXES))

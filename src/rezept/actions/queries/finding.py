@@ -224,6 +224,8 @@ def _cut_off(along: Along, ends: tuple[float, float] | None) -> tuple[float, flo
     low, high = float(along.setting.min()), float(along.setting.max())
     if ends is None or ends[1] < low or ends[0] > high:
         return None
+    if low == high:
+        return float(along.mm.min()), float(along.mm.max())
     places = [along.place(min(max(end, low), high)) for end in ends]
     first, *_, last = sorted(place for place in places if place is not None)
     return first, last

@@ -135,11 +135,14 @@ def choices_of(seen: Observations, rows: NDArray[np.bool_], machine: Machine, wi
     powers, speeds = (seen.settings[key][rows] for key in ALWAYS)
     low, high = limits_of(machine, "power_pct")
     high = min(high, wish.at_most.get("power_pct", high))
-    low, high = max(low, powers.min() / POWER_BEYOND), min(high, powers.max() * POWER_BEYOND)
-    step = finest(machine, "power_pct")
-    count = max(int((high - low) / step + 1e-9), 0) + 1
-    shares = np.linspace(0, 1, min(count, MOST_POWERS))
-    shown_powers = np.unique([shown(machine, "power_pct", low + share * (high - low)) for share in shares])
+    if np.ptp(powers) > 0:
+        low, high = max(low, powers.min() / POWER_BEYOND), min(high, powers.max() * POWER_BEYOND)
+        count = max(int((high - low) / finest(machine, "power_pct") + 1e-9), 0) + 1
+        shares = np.linspace(0, 1, min(count, MOST_POWERS))
+        shown_powers = np.unique([shown(machine, "power_pct", low + share * (high - low)) for share in shares])
+    else:
+        # Of one power nothing tells what another one does: somebody held it, and walked the speed.
+        shown_powers = powers[:1]
     shown_powers = shown_powers[(shown_powers >= low - 1e-9) & (shown_powers <= high + 1e-9)]
     top = min(machine.of_head("max_speed_mm_s"), wish.at_most.get("speed_mm_s", np.inf), speeds.max() * SPEED_BEYOND)
     least = min(max(speeds.min() / SPEED_BEYOND, finest(machine, "speed_mm_s")), top)

@@ -232,7 +232,9 @@ def _decide_cut(seen: Observations, choices: Choices, aims: Sequence[Aim], wish:
         if missed:
             questions.append(f"Nothing that may be chosen holds on fresh sheets yet ({', '.join(missed)}).")
     if len({float(value) for value in seen.settings["power_pct"][rows]}) == 1:
-        questions.append("Only one power was burned: what another one does is assumed from equal dose.")
+        questions.append("Only one power was burned, so what another one does is not known: all is chosen at that.")
+    if len({float(value) for value in seen.settings["speed_mm_s"][rows]}) == 1:
+        questions.append("Only one speed was burned: what another one does is assumed from equal dose.")
     strange = _strays(model, coded, outcome, lot, np.flatnonzero(rows), seen)
     scatter = float(np.median(model.draws.scatter))
     if scatter > _AT_RANDOM:

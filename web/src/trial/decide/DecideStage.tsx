@@ -98,7 +98,12 @@ export function DecideStage({ page }: { page: TrialPageData }) {
           />
         </Box>
         {finding && maps.length > 0 && (
-          <Probe probed={at && probeOn(maps, ...at)} process={process} unit={finding.unit} />
+          <Probe
+            dose={maps.some((map) => map.same_dose_mm.length > 0)}
+            probed={at && probeOn(maps, ...at)}
+            process={process}
+            unit={finding.unit}
+          />
         )}
         {finding && <Slices slices={finding.slices} onSlice={setSlice} />}
         <Box mt="2">

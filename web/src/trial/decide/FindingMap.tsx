@@ -173,7 +173,7 @@ const MapLines = memo(function MapLines({ map, finding, plate, unit }: MapLinesP
           {single && at && (
             <SvgText
               x={Math.min(Math.max(at[0], box.x + half(name)), box.x + box.width - half(name))}
-              y={at[1] + size * 0.35}
+              y={Math.min(Math.max(at[1] + size * 0.35, box.y + size), box.y + box.height - size * 0.4)}
               size={size}
               weight={600}
               colour={palette.ink}

@@ -7,13 +7,15 @@ import { isGuess, secondsWords } from './outcomeMap'
 import type { Probed } from './outcomeMap'
 
 interface ProbeProps {
+  /** Whether a line of one dose is drawn. */
+  dose: boolean
   probed: { map: OutcomeMapData; at: Probed } | null
   process: Process
   unit: number
 }
 
 /** What to expect at the place one points at. */
-export function Probe({ probed, process, unit }: ProbeProps) {
+export function Probe({ probed, dose, process, unit }: ProbeProps) {
   const { inventory, units } = useShop()
   const parameter = useParameter()
   if (!probed)
@@ -21,8 +23,9 @@ export function Probe({ probed, process, unit }: ProbeProps) {
       <Text fontSize="14.5px" color="ink2" mt="2" minH="44px">
         Drag over the plate to see what to expect anywhere on it. Hatched is only guessed
         {process.passes_through
-          ? '; on the lines so many fresh sheets in 100 drop out, on the dashed one it holds; the pale line has one dose.'
-          : '; on the lines it has one lightness.'}
+          ? '; on the lines so many fresh sheets in 100 drop out, on the dashed one it holds'
+          : '; on the lines it has one lightness'}
+        {dose && '; the pale line has one dose'}.
       </Text>
     )
   const { map, at } = probed
