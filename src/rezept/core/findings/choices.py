@@ -142,7 +142,7 @@ def choices_of(seen: Observations, rows: NDArray[np.bool_], machine: Machine, wi
         shown_powers = np.unique([shown(machine, "power_pct", low + share * (high - low)) for share in shares])
     else:
         # Of one power nothing tells what another one does: somebody held it, and walked the speed.
-        shown_powers = powers[:1]
+        shown_powers = np.array([shown(machine, "power_pct", float(powers[0]))])
     shown_powers = shown_powers[(shown_powers >= low - 1e-9) & (shown_powers <= high + 1e-9)]
     top = min(machine.of_head("max_speed_mm_s"), wish.at_most.get("speed_mm_s", np.inf), speeds.max() * SPEED_BEYOND)
     least = min(max(speeds.min() / SPEED_BEYOND, finest(machine, "speed_mm_s")), top)
