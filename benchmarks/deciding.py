@@ -21,6 +21,7 @@ from rezept.core.findings.decision import Decision, decide
 from rezept.core.findings.observations import Observations, joined
 from rezept.core.machine import Machine, read_machine
 from rezept.core.process import CUT, PROCESSES
+from rezept.core.scales import BLACKEST, darkness_to_lightness, lightness_unsure_by_eye
 
 Floats = NDArray[np.float64]
 JUDGED_FROM, WORLDS = 90_000, 200
@@ -327,7 +328,7 @@ class Marked:
     covered: list[float] = field(default_factory=list)
 
 
-def judge_mark(marked: Marked, seed: int) -> None:
+def judge_mark(marked: dict[str, Marked], seed: int) -> None:
     """One mark world: a plate of 25, a wanted lightness, and what a fresh sheet gives at what is chosen."""
     chance = np.random.default_rng(seed)
     world, machine = mark_world(chance), machine_of(cut_world(chance))
@@ -340,45 +341,59 @@ def judge_mark(marked: Marked, seed: int) -> None:
         return world.lightness(dose + luck, np.log(speed / 200)) + world.patch * chance.standard_normal(len(dose))
 
     seen = observed(cut_world(chance), speed, power, 0.0, "a", 1, chance)
-    values = lightness(speed, power, np.full(25, world.sheets * chance.standard_normal()))
-    nothing = np.full(25, np.nan)
-    seen = replace(seen, process=PROCESSES["area"], outcome=nothing, others={"lightness": values.clip(0, 100)})
+    values = lightness(speed, power, np.full(25, world.sheets * chance.standard_normal())).clip(0, 100)
+    seen = replace(seen, process=PROCESSES["area"], outcome=np.full(25, np.nan))
     low, high = np.quantile(values, [0.15, 0.85])
     wanted = float(chance.uniform(low, high))
-    decision = decide(seen, machine, aims=("darkness",), ground=world.ground, wanted=Wanted(lightness=wanted))
-    if not decision.candidates:
-        return
-    chosen = decision.candidates[0]
     one = np.ones(400)
-    fresh = lightness(
-        chosen.settings["speed_mm_s"] * one,
-        chosen.settings["power_pct"] * one,
-        world.sheets * chance.standard_normal(400),
-    )
-    marked.bias.append(abs(float(fresh.mean()) - wanted))
-    marked.miss.append(float(np.median(np.abs(fresh - wanted))))
-    marked.unavoidable.append(float(np.median(np.abs(fresh - np.median(fresh)))))
-    marked.covered.append(float(np.mean((fresh >= chosen.predicted.low) & (fresh <= chosen.predicted.high))))
+    luck = world.sheets * chance.standard_normal(400)
+    by_eye = _scored_by_eye(values, world.ground, chance.spawn(1)[0])
+    unsure = lightness_unsure_by_eye(world.ground, "darker")
+    for way, which in (("photo", np.zeros(25, bool)), ("half by eye", np.arange(25) % 2 == 0), ("eye", one[:25] > 0)):
+        read = replace(
+            seen,
+            others={"lightness": np.where(which, by_eye, values)},
+            unsure={"lightness": np.where(which, unsure, 0.0)},
+        )
+        decision = decide(read, machine, aims=("darkness",), ground=world.ground, wanted=Wanted(lightness=wanted))
+        if not decision.candidates:
+            continue
+        chosen = decision.candidates[0]
+        fresh = lightness(chosen.settings["speed_mm_s"] * one, chosen.settings["power_pct"] * one, luck)
+        tally = marked.setdefault(way, Marked())
+        tally.bias.append(abs(float(fresh.mean()) - wanted))
+        tally.miss.append(float(np.median(np.abs(fresh - wanted))))
+        tally.unavoidable.append(float(np.median(np.abs(fresh - np.median(fresh)))))
+        tally.covered.append(float(np.mean((fresh >= chosen.predicted.low) & (fresh <= chosen.predicted.high))))
 
 
-def _some(seeds: range) -> tuple[Judged, Marked]:
-    judged, marked = Judged(), Marked()
+def _scored_by_eye(values: Floats, ground: float, chance: np.random.Generator) -> Floats:
+    """What somebody who counts in five steps from the ground to black makes of them, a quarter of a step unsure."""
+    steps = (ground - values) / (ground - BLACKEST) * 5 + 0.25 * chance.standard_normal(len(values))
+    return np.array([darkness_to_lightness(step, ground, "darker") for step in np.clip(np.round(steps), 0, 5)])
+
+
+def _some(seeds: range) -> tuple[Judged, dict[str, Marked]]:
+    judged: Judged = Judged()
+    marked: dict[str, Marked] = {}
     for seed in seeds:
         judge(judged, seed)
         judge_mark(marked, seed)
     return judged, marked
 
 
-def judged_worlds(first: int, count: int) -> tuple[Judged, Marked]:
+def judged_worlds(first: int, count: int) -> tuple[Judged, dict[str, Marked]]:
     """Worlds from `first` on, in two processes."""
-    judged, marked = Judged(), Marked()
+    judged: Judged = Judged()
+    marked: dict[str, Marked] = {}
     seeds = range(first, first + count)
     with ProcessPoolExecutor(2) as pool:
         for one, other in pool.map(_some, [seeds[::2], seeds[1::2]]):
             for way, tally in one.ways.items():
                 _extend(judged.ways.setdefault(way, Tally()), tally)
             _extend(judged, one)
-            _extend(marked, other)
+            for way, mark in other.items():
+                _extend(marked.setdefault(way, Marked()), mark)
     return judged, marked
 
 
@@ -426,13 +441,17 @@ def figures() -> Iterator[Figure]:
     yield Figure("Brier score", float(np.mean(judged.brier)) / near, "", 0.75, "over that of the five nearest patches")
     covered = 100 * float(np.mean(judged.covered))
     yield Figure("80 % intervals of the share, off 80", abs(covered - 80), "%", 10.0, f"they cover {covered:.0f} %")
-    yield Figure(
-        "wanted lightness: bias", float(np.median(marked.bias)), "L*", 1.3, f"{len(marked.bias)} marks, median"
-    )
-    miss = float(np.median(np.array(marked.miss) / np.array(marked.unavoidable)))
-    yield Figure("wanted lightness: miss", miss, "", 1.15, "over what nobody can avoid, median")
-    covered = 100 * float(np.mean(marked.covered))
-    yield Figure("80 % intervals of the lightness, off 80", abs(covered - 80), "%", 5.0, f"they cover {covered:.0f} %")
+    for way, mark in marked.items():
+        bias, covered = float(np.median(mark.bias)), 100 * float(np.mean(mark.covered))
+        miss = float(np.median(np.array(mark.miss) / np.array(mark.unavoidable)))
+        if way == "eye":
+            print(f"       lightness by {way}: bias {bias:.2f} L*, miss {miss:.2f}, intervals cover {covered:.0f} %")
+            continue
+        yield Figure(f"wanted lightness, {way}: bias", bias, "L*", 1.3, f"{len(mark.bias)} marks, median")
+        yield Figure(f"wanted lightness, {way}: miss", miss, "", 1.15, "over what nobody can avoid, median")
+        yield Figure(
+            f"80 % of the lightness, {way}, off 80", abs(covered - 80), "%", 5.0, f"they cover {covered:.0f} %"
+        )
     yield from cost_figures()
 
 

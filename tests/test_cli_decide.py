@@ -10,6 +10,7 @@ import numpy as np
 from click.testing import CliRunner
 
 from rezept.cli import main
+from rezept.core.findings.from_readings import read_readings
 from rezept.formats.plate_file import write_plate_file
 from tests.core.findings.test_decision import AXES, margin
 from tests.formats.test_files import validator
@@ -146,6 +147,24 @@ class DecideTest(DecideCase):
         file = self.file("r.json", readings(plate, [{"darkness": int(value)} for value in darkness]))
         [found] = self.decided(file, "--aim", "darkness=50")["candidates"]
         self.assertAlmostEqual(found["predicted"]["lightness"], 50, delta=4)
+
+    def test_a_photo_counts_for_more_than_an_eye(self):
+        """Two thirds of an engraving measured, the rest scored in steps of 13.6 L*: nearer than by the scores alone."""
+        axes = [{"parameter": "speed_mm_s", "along": "x", "values": [100, 150, 200, 300, 400]}, AXES[1]]
+        plate = planned(area_document(axes=axes, hold={"line_spacing_mm": 0.1}))
+        dose = np.log(plate.judged.dose)
+        true = 80 - 13.6 * np.clip(2.5 + 1.5 * (dose - dose.mean()), 0, 5)
+        rows = [{"darkness": round((80 - one) / 13.6)} for one in true.tolist()]
+        for i, one in enumerate(true.tolist()):
+            rows[i] |= {} if i % 3 == 0 else {"lightness": one, "lightness_unsure": 0.5}
+        read = read_readings(readings(plate, rows), 1).seen
+        unsure = read.unsure["lightness"]
+        self.assertEqual(set(unsure[1::3].tolist() + unsure[2::3].tolist()), {0.5})
+        self.assertTrue((unsure[::3] > 3).all())
+        [found] = self.decided(self.file("r.json", readings(plate, rows)), "--aim", "darkness=45")["candidates"]
+        at = found["settings"]
+        got = np.log(60 * at["power_pct"] / 100 / at["speed_mm_s"] / 0.1) - dose.mean()
+        self.assertAlmostEqual(80 - 13.6 * (2.5 + 1.5 * got), 45, delta=2.5)
 
     def test_a_mark_by_depth_and_by_colour(self):
         axes = [{"parameter": "speed_mm_s", "along": "x", "values": [100, 150, 200, 300, 400]}, AXES[1]]

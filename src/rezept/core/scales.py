@@ -151,6 +151,8 @@ SCALES: dict[str, Scale] = {
 }
 # L* of the blackest mark there is, and of the whitest frost.
 BLACKEST, WHITEST = 12.0, 93.0
+# So far a score by eye is off, as a share of a step: rounding alone is 0.29 (a step over the root of twelve).
+_EYE_STEPS = 0.35
 SAID_BY_PHOTOS = tuple(key for key, scale in SCALES.items() if "photo" in scale.said_by)
 
 
@@ -158,6 +160,12 @@ def darkness_to_lightness(darkness: float, ground: float, mark: str) -> float:
     """L* of a mark that was scored by eye: even steps from the ground to as dark (as white) as marks get."""
     end = WHITEST if mark == "lighter" else BLACKEST
     return ground + darkness / SCALES["darkness"].high * (end - ground)
+
+
+def lightness_unsure_by_eye(ground: float, mark: str) -> float:
+    """Standard deviation of such an L* about what is there: half a step either way evenly, and an eye's own."""
+    end = WHITEST if mark == "lighter" else BLACKEST
+    return _EYE_STEPS * abs(end - ground) / SCALES["darkness"].high
 
 
 def scale_of(key: object, process: Process, path: str) -> Scale:

@@ -18,9 +18,10 @@ def turning(dose):
     return 80 - 50 * np.exp(-((dose - 0.3) ** 2) / 0.5)
 
 
-def fitted(values, lot=None, low=0.0, high=100.0):
+def fitted(values, lot=None, low=0.0, high=100.0, unsure=None):
     lot = np.zeros(len(values), np.int64) if lot is None else lot
-    return fit_graded(SETTINGS, CODING, values, lot, np.ones(len(values)), low=low, high=high)
+    unsure = np.zeros(len(values)) if unsure is None else unsure
+    return fit_graded(SETTINGS, CODING, values, lot, unsure, low=low, high=high)
 
 
 class CurveTest(unittest.TestCase):
@@ -51,6 +52,31 @@ class CurveTest(unittest.TestCase):
     def test_one_value_everywhere(self):
         expected = fitted(np.zeros(25), high=3.0).expected(SETTINGS)
         np.testing.assert_allclose(expected.mean, 0.0, atol=0.05)
+
+
+class UnsureTest(unittest.TestCase):
+    """Every other reading by an eye that is 6 L* off."""
+
+    def setUp(self):
+        chance = np.random.default_rng(7)
+        self.eye = np.arange(25) % 2 == 1
+        self.values = turning(DOSE) + np.where(self.eye, 6.0, 0.5) * chance.standard_normal(25)
+
+    def off(self, model):
+        return float(np.sqrt(np.mean((model.expected(SETTINGS).mean - turning(DOSE)) ** 2)))
+
+    def test_who_is_unsure_counts_for_less(self):
+        told, untold = fitted(self.values, unsure=np.where(self.eye, 6.0, 0.0)), fitted(self.values)
+        self.assertLess(self.off(told), 0.7 * self.off(untold))
+
+    def test_a_fresh_patch_is_not_as_unsure_as_an_eye(self):
+        """What patches scatter by is what is left when the reading's own doubt is taken off."""
+        told, untold = (
+            fitted(turning(DOSE) + 6 * np.random.default_rng(3).standard_normal(25), unsure=np.full(25, off))
+            for off in (6.0, 0.0)
+        )
+        at = {"power_pct": np.array([45.0]), "speed_mm_s": np.array([200.0])}
+        self.assertLess(float(told.expected(at).patches[0]), 0.7 * float(untold.expected(at).patches[0]))
 
 
 class StrangeTest(unittest.TestCase):

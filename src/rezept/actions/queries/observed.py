@@ -13,7 +13,7 @@ from rezept.core.findings.from_readings import ground_lightness
 from rezept.core.findings.observations import Burned, Observations, Outcome, observations_of
 from rezept.core.plan import Plate
 from rezept.core.reading import SPOILING
-from rezept.core.scales import darkness_to_lightness
+from rezept.core.scales import darkness_to_lightness, lightness_unsure_by_eye
 from rezept.store import burns as burn_table
 from rezept.store import photos as photo_table
 from rezept.store import readings as reading_table
@@ -61,16 +61,20 @@ def measured(db: sqlite3.Connection, burn_id: int) -> Observed:
     ground, mark = ground_lightness(plate), plate.trial.material.mark
     darkness = seen.others.get("darkness", np.full(len(seen), np.nan))
     lightness = np.array([darkness_to_lightness(value, ground, mark) for value in darkness.tolist()])
+    unsure = np.full(len(seen), lightness_unsure_by_eye(ground, mark))
     front = photo_table.read_by(photo_table.photos_of(db, burn_id)).get("front")
     figures = {} if front is None else photo_table.figures(db, front["id"])
     colour = {key: np.full(len(seen), np.nan) for key in ("a", "b")}
     for i, name in enumerate(seen.element):
         row = figures.get(name)
         if row is not None and row["lightness"] is not None and not SPOILING & set(row["flags"]):
-            lightness[i] = row["lightness"]
+            lightness[i], unsure[i] = row["lightness"], row["lightness_unsure"] or 0.0
             for key, column in colour.items():
                 column[i] = np.nan if row[key] is None else row[key]
-    return replace(known, seen=replace(seen, others={**seen.others, "lightness": lightness, **colour}))
+    return replace(
+        known,
+        seen=replace(seen, others={**seen.others, "lightness": lightness, **colour}, unsure={"lightness": unsure}),
+    )
 
 
 def observed(db: sqlite3.Connection, burn_id: int) -> Observed:

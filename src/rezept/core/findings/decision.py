@@ -151,7 +151,7 @@ def _graded(seen: Observations, key: str) -> GradedModel | None:
         coding_of(seen, rows),
         values[rows],
         lots_of(seen, rows)[0],
-        np.ones(int(rows.sum())),
+        np.nan_to_num(seen.unsure.get(key, np.zeros(len(seen)))[rows]),
         low=low,
         high=high,
     )

@@ -13,13 +13,13 @@ from rezept.core.findings.observations import Burned, Observations, Outcome, obs
 from rezept.core.parameters import read_settings
 from rezept.core.plan import Plate, read_plate
 from rezept.core.reading import FORMAT, PLACE_DOUBTFUL, SPOILING, VERSION
-from rezept.core.scales import SCALES, darkness_to_lightness
+from rezept.core.scales import SCALES, darkness_to_lightness, lightness_unsure_by_eye
 
 # What photographs measure and a decision may go by.
 MEASURED = ("lightness", "a", "b", "kerf_mm", "halo_mm", "contrast")
 SCORED = tuple(SCALES)
 _UNUSED = (
-    "face", "by", "note", "ratio", "lightness_unsure", "evenness_measured", "banding", "edge_mm",
+    "face", "by", "note", "ratio", "evenness_measured", "banding", "edge_mm",
     "open_front", "open_back", "open_outline", "outline_unsure", "bridge_mm", "soot_measured",
 )  # fmt: skip
 _LONGEST = 200
@@ -74,6 +74,7 @@ def _seen(plate: Plate, rows: list[Fields], burned: Burned) -> Observations:
     uncertain: set[str] = set()
     mixed: set[str] = set()
     received: dict[str, dict[str, float]] = {}
+    unsure: dict[str, float] = {}
     known = set(plate.elements.ids)
     for row in rows:
         patch = row.text("id", longest=40)
@@ -85,6 +86,9 @@ def _seen(plate: Plate, rows: list[Fields], burned: Burned) -> Observations:
         for flag, names in (("uncertain", uncertain), ("mixed", mixed)):
             if row.flag(flag, False):
                 names.add(patch)
+        measured_unsure = row.number("lightness_unsure", None, at_least=0.0)
+        if measured_unsure is not None:
+            unsure[patch] = measured_unsure
         confidence = row.number("confidence", None, at_least=0.0, at_most=1.0)
         values = {key: row.number(key, None) for key in (*SCORED, *MEASURED) if key in row.data}
         values = {key: value for key, value in values.items() if value is not None}
@@ -102,13 +106,15 @@ def _seen(plate: Plate, rows: list[Fields], burned: Burned) -> Observations:
         if process.outcome in values:
             outcomes[patch] = Outcome(values[process.outcome], 0.0 if confidence is None else 1.0 - confidence)
         if process.outcome == "darkness" and "lightness" not in values and "darkness" in values:
-            ground = ground_lightness(plate)
-            values["lightness"] = darkness_to_lightness(values["darkness"], ground, plate.trial.material.mark)
+            ground, mark = ground_lightness(plate), plate.trial.material.mark
+            values["lightness"] = darkness_to_lightness(values["darkness"], ground, mark)
+            unsure[patch] = lightness_unsure_by_eye(ground, mark)
         for key, value in values.items():
             others.setdefault(key, {})[patch] = value
     burned_plate = replace(plate, mixed=plate.mixed | mixed)
     seen = observations_of(burned_plate, outcomes, bare=bare, uncertain=uncertain, burned=burned, others=others)
-    return _as_received(seen, received)
+    by_patch = np.array([unsure.get(name, 0.0) for name in seen.element])
+    return _as_received(replace(seen, unsure={"lightness": by_patch}), received)
 
 
 def _as_received(seen: Observations, received: Mapping[str, Mapping[str, float]]) -> Observations:

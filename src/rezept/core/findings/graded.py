@@ -9,7 +9,7 @@ far settings are alike is not chosen but averaged over (ch. 5.2), each choice by
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, fields, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -28,6 +28,8 @@ _LEAST_WEIGHT = 0.03
 # More than so many patches tell nothing new of how far settings are alike.
 _ENOUGH, _MANY = 120, 300
 SHEETS = 0.08
+# What the amplitude comes to before anything is known, in units of the span.
+_USUAL_AMPLITUDE = 0.3
 # So many standard deviations off all around it, a reading counts for little and is to be looked at again.
 STRANGE = 3.5
 
@@ -155,10 +157,27 @@ def _smooth(one: Floats, other: Floats, choice: _Choice) -> Floats:
     return np.asarray(line + (1 + far + far**2 / 3) * np.exp(-far))
 
 
-def _solve(smooth: Floats, lot: Indices, slope: Floats, noise: Floats, values: Floats, choice: _Choice) -> _Solved:
+@dataclass(frozen=True)
+class _Read:
+    """What was read: features ``(n, m)``, and ``(n,)`` each on which sheet, what its luck does, values in units of the
+    span, variance as a multiple of how patches scatter, and what reading adds to it in units of the amplitude."""
+
+    features: Floats
+    lot: Indices
+    slope: Floats
+    values: Floats
+    noise: Floats
+    known: Floats
+
+    def some(self, rows: Indices) -> _Read:
+        return _Read(*(getattr(self, one.name)[rows] for one in fields(self)))
+
+
+def _solve(smooth: Floats, read: _Read, choice: _Choice) -> _Solved:
     """The process by one choice: `smooth` is the covariance of its smooth part. The weight is its log likelihood."""
+    lot, slope, values = read.lot, read.slope, read.values
     every = smooth + (lot[:, None] == lot[None, :]) * np.outer(slope * SHEETS, slope * SHEETS)
-    every[np.diag_indices(len(every))] += choice.scatter**2 * noise + 1e-8
+    every[np.diag_indices(len(every))] += choice.scatter**2 * read.noise + read.known + 1e-8
     factor = linalg.cholesky(every, lower=True, overwrite_a=True, check_finite=False)
     solved = linalg.cho_solve((factor, True), values, check_finite=False)
     # Amplitude by a weak inverse gamma about one: with few patches the span says how much is possible.
@@ -167,16 +186,14 @@ def _solve(smooth: Floats, lot: Indices, slope: Floats, noise: Floats, values: F
     return _Solved(replace(choice, weight=float(likely)), factor, solved, amplitude)
 
 
-def _solve_each(
-    features: Floats, lot: Indices, slope: Floats, noise: Floats, values: Floats, choices: Sequence[_Choice]
-) -> list[_Solved]:
+def _solve_each(read: _Read, choices: Sequence[_Choice]) -> list[_Solved]:
     """By each choice; those that differ in scatter only share the costly part."""
     smooth: dict[tuple[float, float], Floats] = {}
     for one in choices:
         alike = one.along, one.across
         if alike not in smooth:
-            smooth[alike] = _smooth(features, features, one)
-    return [_solve(smooth[one.along, one.across], lot, slope, noise, values, one) for one in choices]
+            smooth[alike] = _smooth(read.features, read.features, one)
+    return [_solve(smooth[one.along, one.across], read, one) for one in choices]
 
 
 def _worth_keeping(weight: Floats, count: int) -> Indices:
@@ -191,7 +208,7 @@ def fit_graded(
     coding: Coding,
     values: Floats,
     lot: Indices,
-    noise: Floats,
+    unsure: Floats,
     *,
     low: float,
     high: float,
@@ -202,7 +219,7 @@ def fit_graded(
     ----------
     settings : ``(n,)`` columns
     values, lot : ``(n,)`` what was read, and on which sheet
-    noise : ``(n,)`` variance of each reading in units of a plain one
+    unsure : ``(n,)`` standard deviation of each reading about what is there, in the unit of the values
     low, high : what the outcome can be at all
     """
     features = features_of(coding, settings)
@@ -210,12 +227,13 @@ def fit_graded(
     span = max(float(np.ptp(values)) / 2, (high - low) * 0.02)
     scaled = (values - middle) / span
     few = np.unique(np.linspace(0, len(values) - 1, _ENOUGH).astype(int))
-    slope = np.zeros(len(values))
+    nothing = np.zeros(len(values))
+    read = _Read(features, lot, nothing, scaled, np.ones(len(values)), (unsure / span) ** 2 / _USUAL_AMPLITUDE)
     tried = [_Choice(along, across, scatter, 0.0)
              for along in _ALONG for across in _ACROSS for scatter in _SCATTER]  # fmt: skip
     choices: list[_Choice] = []
     for turn in range(2):
-        solved = _solve_each(features[few], lot[few], slope[few], noise[few], scaled[few], tried)
+        solved = _solve_each(read.some(few), tried)
         likely = np.array([one.choice.weight for one in solved])
         weight = np.exp(likely - likely.max())
         weight /= weight.sum()
@@ -238,12 +256,12 @@ def fit_graded(
         )
         # In units of the amplitude, as the smooth part is.
         slope = slope / np.sqrt(best.amplitude)
+        read = replace(read, slope=slope, known=(unsure / span) ** 2 / best.amplitude)
         tried = choices if turn == 0 else tried
-    noise = noise.copy()
-    strange = np.zeros(len(values))
+    strange = nothing
     solved = []
     for again in range(2):
-        every = _solve_each(features, lot, slope, noise, scaled, choices)
+        every = _solve_each(read, choices)
         solved = [
             replace(one, choice=replace(one.choice, weight=chosen.weight))
             for one, chosen in zip(every, choices, strict=True)
@@ -256,5 +274,5 @@ def fit_graded(
         strange = np.maximum(strange, off) if again == 0 else strange
         if again or not (off > STRANGE).any() or len(values) < 6:
             break
-        noise = np.where(off > STRANGE, noise * 100.0, noise)
+        read = replace(read, noise=np.where(off > STRANGE, 100.0, 1.0))
     return GradedModel(coding, features, middle, span, low, high, tuple(solved), strange)

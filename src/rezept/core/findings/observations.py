@@ -51,6 +51,7 @@ class Observations:
     outcome, doubt : NaN where it is not read
     row, column, block : its place in its array, from 1, block 0 without blocks; x_mm, y_mm : on its plate
     others : whatever else was read of them, by scale or by what photographs measure; NaN where nothing was
+    unsure : standard deviation of such a reading about what is there; NaN or none where it is as good as that
     """
 
     process: Process
@@ -70,6 +71,7 @@ class Observations:
     x_mm: Floats
     y_mm: Floats
     others: Mapping[str, Floats] = field(default_factory=dict)
+    unsure: Mapping[str, Floats] = field(default_factory=dict)
 
     def __len__(self) -> int:
         return len(self.element)
@@ -166,5 +168,6 @@ def joined(tables: Sequence[Observations]) -> Observations:
         state=tuple(state for table in tables for state in table.state),
         settings=columns(lambda table: table.settings),
         others=columns(lambda table: table.others),
+        unsure=columns(lambda table: table.unsure),
         **{name: np.concatenate([getattr(table, name) for table in tables]) for name in arrays},
     )
