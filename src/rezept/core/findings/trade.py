@@ -14,6 +14,8 @@ from rezept.core.findings.cut_aims import CutAims
 Floats = NDArray[np.float64]
 
 FASTER = 1.12
+# A degree of char more is plainly more.
+PLAINLY_MORE = 1.0
 # Beyond this share the outcome of one dose is not the same any more.
 _UNEQUAL = 0.12
 
@@ -46,10 +48,27 @@ def trade_of(aims: CutAims, fastest: Candidate) -> Trade | None:
     # Of equal dose the speed goes as the power does.
     off = np.log(speeds / speeds[-1]) - np.log(powers / powers[-1])
     unequal = np.flatnonzero(np.abs(off) > _UNEQUAL)
+    chars = _chars_below(aims, fastest)
     if len(unequal):
         at = int(unequal[-1])
         does = "is not enough" if off[at] < 0 else "is more than enough"
         words += f" Below {powers[at]:g} % and {aims.choices.slower(float(speeds[at])):g} mm/s the same dose {does}."
-    else:
+    if chars is not None:
+        words += f" Below {aims.choices.slower(chars):g} mm/s the same dose chars."
+    if not len(unequal) and chars is None:
         words += " Over all of it settings of one dose come out alike."
     return Trade(powers, speeds, words)
+
+
+def _chars_below(aims: CutAims, fastest: Candidate) -> float | None:
+    """The speed below which settings of the fastest's dose char plainly more than it does; None where they do not, as
+    far as one may choose, or char was not read."""
+    model = aims.others.get("char")
+    if model is None:
+        return None
+    power, speed = fastest.settings["power_pct"], fastest.settings["speed_mm_s"]
+    powers = np.linspace(aims.choices.powers[0], power, 60)
+    columns = aims.choices.columns(held_beside(fastest.settings), powers, speed * powers / power)
+    expected = model.expected(columns)
+    worse = (expected.mean >= expected.mean[-1] + PLAINLY_MORE) & (expected.unsure < PLAINLY_MORE)
+    return float(columns["speed_mm_s"][worse].max()) if worse.any() else None
