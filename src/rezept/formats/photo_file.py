@@ -143,28 +143,35 @@ def read_photo(data: bytes, name: str = "photo", most_pixels: int = SEARCHED_PIX
 
         register_heif_opener()
     try:
-        with Image.open(io.BytesIO(data), formats=_FORMATS[media_type]) as image:
-            full = image.size
-            _refuse_too_large(full, media_type, name)
-            turn = orientation_of(image)
-            factor = next(factor for factor in (1, 2, 4, 8) if full[0] * full[1] <= most_pixels * factor**2)
-            if factor > 1:
-                # Only JPEGs listen to this; the others are made smaller below.
-                image.draft("RGB", (-(-full[0] // factor), -(-full[1] // factor)))
-            image.load()
-            coloured = _coloured(image, factor if image.size == full else 1)
-        if turn in _TURNS:
-            coloured = coloured.transpose(_TURNS[turn])
+        coloured, full = _decoded(data, media_type, name, most_pixels)
         # Of the decoded picture: to make one of an array again costs as much as to decode a small one.
-        rgb, grey = np.asarray(coloured), np.asarray(coloured.convert("L"))
+        grey = np.asarray(coloured.convert("L"))
+        rgb = np.asarray(coloured)
     except UnidentifiedImageError as error:
         raise InvalidInput("This is no photo I can read; take a JPEG, PNG, WebP or HEIC.", name) from error
     except (OSError, SyntaxError, ValueError, struct.error, Image.DecompressionBombError) as error:
         if isinstance(error, InvalidInput):
             raise
         raise InvalidInput("This photo is damaged or cut short; take it again.", name) from error
-    size = full[::-1] if turn in _SIDEWAYS else full
-    return Picture(rgb, grey, size[0] / rgb.shape[1], (size[0], size[1]), media_type, data)
+    return Picture(rgb, grey, full[0] / rgb.shape[1], full, media_type, data)
+
+
+def _decoded(data: bytes, media_type: str, name: str, most_pixels: int) -> tuple[Image.Image, tuple[int, int]]:
+    """A photograph upright, no larger than asked for, and the size of the photograph itself. What it was decoded from
+    is out of memory once this returns."""
+    with Image.open(io.BytesIO(data), formats=_FORMATS[media_type]) as image:
+        full = image.size
+        _refuse_too_large(full, media_type, name)
+        turn = orientation_of(image)
+        factor = next(factor for factor in (1, 2, 4, 8) if full[0] * full[1] <= most_pixels * factor**2)
+        if factor > 1:
+            # Only JPEGs listen to this; the others are made smaller below.
+            image.draft("RGB", (-(-full[0] // factor), -(-full[1] // factor)))
+        image.load()
+        coloured = _coloured(image, factor if image.size == full else 1)
+    if turn in _TURNS:
+        coloured = coloured.transpose(_TURNS[turn])
+    return coloured, (full[1], full[0]) if turn in _SIDEWAYS else (full[0], full[1])
 
 
 def _refuse_too_large(size: tuple[int, int], media_type: str, name: str) -> None:
