@@ -198,6 +198,7 @@ export function sheet(
 }
 
 const scale = (key: string, entry: Scale['entry'], more: Partial<Scale>): Scale => ({
+  more_is_better: false,
   key,
   name: key,
   kind: 'degrees',

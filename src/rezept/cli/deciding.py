@@ -44,7 +44,9 @@ LEAST_PATCHES, MOST_PATCHES = 1, 400
     " colour=#RRGGBB; several may be named.",
 )
 @click.option("--at-most", multiple=True, metavar="SETTING=VALUE", help="Choose no more of a setting: power_pct=70.")
-@click.option("--bound", multiple=True, metavar="SCALE=VALUE", help="Expect no more of what is read: char=1.")
+@click.option(
+    "--bound", multiple=True, metavar="SCALE=VALUE", help="Expect no more of what is read (no less evenness): char=1."
+)
 @click.option("--piece-mm", type=float, help="Say seconds for so many mm of outline (mm2 of what is filled), not 100.")
 @click.option("--most", type=int, default=16, show_default=True, help="Patches the next array may have.")
 @click.option("--probe", metavar="FILE", help="A list of settings to say what is expected of.")

@@ -33,6 +33,7 @@ class Scale:
     processes : whose elements show it
     said_by : who may say it; people need to be members
     works_from : of what decides whether an element came out: the least value one can work by
+    more_is_better : whoever bounds it wants no less of it
     """
 
     key: str
@@ -50,6 +51,7 @@ class Scale:
     lighter_question: str = ""
     said_by: tuple[Speaker, ...] = ("person",)
     works_from: float = 0.0
+    more_is_better: bool = False
 
     def failed(self, value: float) -> bool:
         """Whether an element that came out so is nothing to work by."""
@@ -135,6 +137,7 @@ SCALES: dict[str, Scale] = {
             words=("blotchy", "uneven", "fair", "even"),
             question="How even?",
             said_by=_BOTH,
+            more_is_better=True,
         ),
         _degrees("char", "char", _THROUGH, "c"),
         _degrees("soot", "soot", _EVERY, "s"),

@@ -7,7 +7,7 @@ import numpy as np
 
 from rezept.core.errors import InvalidInput
 from rezept.core.findings.choices import Wanted, Wish
-from rezept.core.findings.decision import CUT_AIMS, decide
+from rezept.core.findings.decision import CUT_AIMS, can_be_bounded, decide
 from rezept.core.findings.observations import Burned, Outcome, joined, observations_of
 from rezept.core.findings.report import next_trial
 from rezept.core.plan import plan, read_trial
@@ -89,7 +89,7 @@ class CutTest(unittest.TestCase):
         free, plate, _ = self.decided()
         char = {name: float(speed > 10) for name, speed in zip(
             plate.elements.ids, plate.judged.settings["speed_mm_s"], strict=True)}  # fmt: skip
-        bound, _, _ = self.decided(others={"char": char}, wish=Wish(outcome_at_most={"char": 0.4}), aims=("fastest",))
+        bound, _, _ = self.decided(others={"char": char}, wish=Wish(outcome_bounds={"char": 0.4}), aims=("fastest",))
         self.assertLess(chosen(bound, "fastest").settings["speed_mm_s"], chosen(free, "fastest").settings["speed_mm_s"])
 
     def test_a_bound_beside_all_that_was_burned(self):
@@ -200,6 +200,23 @@ class NextTest(unittest.TestCase):
             self.assertEqual(every.next.on, "another lot")
 
 
+class BoundTest(unittest.TestCase):
+    def test_a_clean_back(self):
+        """The back burns up to 12 mm/s: without it one has to be faster, and so stronger."""
+        plate, _ = burned()
+        speed = plate.judged.settings["speed_mm_s"]
+        burns = dict(zip(plate.elements.ids, (speed <= 12).astype(float).tolist(), strict=True))
+        plate, seen = burned(others={"back_burn": burns})
+        self.assertEqual(can_be_bounded(seen), ["back_burn"])
+        free, clean = (
+            chosen(decide(seen, plate.trial.machine, aims=("gentlest",), wish=wish), "gentlest").settings
+            for wish in (Wish(), Wish(outcome_bounds={"back_burn": 0}))
+        )
+        self.assertLessEqual(free["speed_mm_s"], 12)
+        self.assertGreater(clean["speed_mm_s"], 13)
+        self.assertGreater(clean["power_pct"], free["power_pct"])
+
+
 class MarkTest(unittest.TestCase):
     def marked(self, wanted=40.0, aims=("darkness",), values=None, asked=None):
         axes = [{**AXES[0], "values": [150, 200, 300, 400, 500]}, AXES[1]]
@@ -265,6 +282,22 @@ class MarkTest(unittest.TestCase):
         green, _ = self.engraved("colour", Wanted(lab=(60.0, -60.0, 40.0)))
         self.assertEqual(green.candidates, ())
         self.assertIn("near that colour", " ".join(green.questions))
+
+    def test_evenness_is_bounded_from_below(self):
+        """Even (3) up to 250 mm/s and blotchy (0) beyond: no less than fair keeps to the slow side."""
+        axes = [{**AXES[0], "values": [150, 200, 300, 400, 500]}, AXES[1]]
+        plate = planned(area_document(axes=axes, hold={"line_spacing_mm": 0.1}))
+        dose, speed = np.log(plate.judged.dose), plate.judged.settings["speed_mm_s"]
+        rows = {"lightness": 40 - (dose - dose.mean()), "evenness": np.where(speed < 250, 3.0, 0.0)}
+        others = {key: dict(zip(plate.elements.ids, one.tolist(), strict=True)) for key, one in rows.items()}
+        seen = observations_of(plate, {}, others=others)
+        self.assertEqual(can_be_bounded(seen), ["evenness"])
+        free, even = (
+            chosen(decide(seen, plate.trial.machine, aims=("fastest",), ground=80.0, wish=wish), "fastest")
+            for wish in (Wish(), Wish(outcome_bounds={"evenness": 2}))
+        )
+        self.assertGreater(free.settings["speed_mm_s"], 300)
+        self.assertLess(even.settings["speed_mm_s"], 300)
 
     def test_what_was_not_read_cannot_be_wanted(self):
         for aim, wanted, says in (

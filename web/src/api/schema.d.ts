@@ -1813,6 +1813,20 @@ export interface components {
             /** Rows */
             rows: components["schemas"]["MapRow"][];
         };
+        /**
+         * BoundOut
+         * @description What a choice can be bounded by: its key in a wish, and how it is asked for; a flag is wanted or not, as 0.
+         */
+        BoundOut: {
+            /** Hint */
+            hint: string;
+            /** Is Flag */
+            is_flag: boolean;
+            /** Key */
+            key: string;
+            /** Label */
+            label: string;
+        };
         /** Box */
         Box: {
             /** Height Mm */
@@ -2801,6 +2815,8 @@ export interface components {
          * @description What a plate means: the plates it rests on, itself first; candidates by aim; what is missing or odd.
          */
         FindingOut: {
+            /** Can Be Bounded */
+            can_be_bounded: components["schemas"]["BoundOut"][];
             /**
              * Can Be Wanted
              * @description What a mark can be chosen to be, by what was read.
@@ -5064,6 +5080,8 @@ export interface components {
             lighter_words: string[];
             /** Low */
             low: number;
+            /** More Is Better */
+            more_is_better: boolean;
             /** Name */
             name: string;
             /** Processes */
@@ -5733,6 +5751,16 @@ export interface components {
          */
         Wish: {
             /**
+             * Back Burn At Most
+             * @default null
+             */
+            back_burn_at_most?: number | null;
+            /**
+             * Blurred At Most
+             * @default null
+             */
+            blurred_at_most?: number | null;
+            /**
              * Char At Most
              * @default null
              */
@@ -5754,10 +5782,30 @@ export interface components {
              */
             depth_off_mm?: number | null;
             /**
+             * Evenness At Least
+             * @default null
+             */
+            evenness_at_least?: number | null;
+            /**
+             * Flame At Most
+             * @default null
+             */
+            flame_at_most?: number | null;
+            /**
+             * Kerf Mm At Most
+             * @default null
+             */
+            kerf_mm_at_most?: number | null;
+            /**
              * Lightness
              * @default null
              */
             lightness?: number | null;
+            /**
+             * Melted At Most
+             * @default null
+             */
+            melted_at_most?: number | null;
             /**
              * Piece Mm
              * @default null
@@ -5768,6 +5816,21 @@ export interface components {
              * @default null
              */
             power_at_most_pct?: number | null;
+            /**
+             * Raised At Most
+             * @default null
+             */
+            raised_at_most?: number | null;
+            /**
+             * Rough At Most
+             * @default null
+             */
+            rough_at_most?: number | null;
+            /**
+             * Soot At Most
+             * @default null
+             */
+            soot_at_most?: number | null;
         };
         /**
          * WriteDown
@@ -6366,6 +6429,15 @@ export interface operations {
             query?: {
                 power_at_most_pct?: number | null;
                 char_at_most?: number | null;
+                soot_at_most?: number | null;
+                evenness_at_least?: number | null;
+                back_burn_at_most?: number | null;
+                flame_at_most?: number | null;
+                melted_at_most?: number | null;
+                blurred_at_most?: number | null;
+                rough_at_most?: number | null;
+                raised_at_most?: number | null;
+                kerf_mm_at_most?: number | null;
                 piece_mm?: number | null;
                 lightness?: number | null;
                 depth_mm?: number | null;

@@ -19,7 +19,7 @@ from rezept.core.fields import Fields
 from rezept.core.findings.candidates import Aim, Candidate
 from rezept.core.findings.choices import LEAST_PIECE, MOST_PIECE, Wanted, Wish
 from rezept.core.findings.cut_aims import CutAims
-from rezept.core.findings.decision import Decision, aims_of, can_be_wanted, decide
+from rezept.core.findings.decision import Decision, aims_of, can_be_bounded, can_be_wanted, decide
 from rezept.core.findings.from_readings import ground_lightness
 from rezept.core.findings.next_array import NextArray
 from rezept.core.findings.observations import Observations, joined
@@ -27,7 +27,7 @@ from rezept.core.findings.outcome_map import Along, OutcomeMap, maps_of
 from rezept.core.findings.trade import trade_of
 from rezept.core.names import trial_name
 from rezept.core.parameters import parameter
-from rezept.core.scales import SCALES
+from rezept.core.scales import SCALES, Scale
 from rezept.store import burns as burn_table
 from rezept.store import trials as trial_table
 
@@ -52,15 +52,39 @@ class Finding:
         return next((one for one in self.decision.candidates if one.aim == aim), None)
 
 
+def bound_key(scale: Scale) -> str:
+    """What the bound of a scale is called in a wish."""
+    return f"{scale.key}_at_{'least' if scale.more_is_better else 'most'}"
+
+
+def _bound(scale: Scale) -> dict[str, Any]:
+    """A bound as it is asked for."""
+    name = scale.name.capitalize()
+    hints = {"degrees": f"{scale.low:g} to {scale.high:g}", "length": scale.unit, "yes": ""}
+    return {
+        "key": bound_key(scale),
+        "label": f"No {scale.name}"
+        if scale.kind == "yes"
+        else f"{name} at {'least' if scale.more_is_better else 'most'}",
+        "hint": hints[scale.kind],
+        "is_flag": scale.kind == "yes",
+    }
+
+
 def read_wish(document: Any) -> tuple[Wish, Wanted]:
-    """What somebody wishes, from a document: `power_at_most_pct`, `char_at_most`, `piece_mm`, and what a mark shall be:
-    `lightness`, `depth_mm`, `depth_off_mm`, `colour`."""
+    """What somebody wishes, from a document: `power_at_most_pct`, a bound of any scale (`char_at_most`,
+    `evenness_at_least` ...), `piece_mm`, and what a mark shall be: `lightness`, `depth_mm`, `depth_off_mm`,
+    `colour`."""
     fields = Fields(document)
     power = fields.number("power_at_most_pct", None, above=0.0, at_most=100.0)
-    char = fields.number("char_at_most", None, at_least=0.0, at_most=3.0)
+    bounds = {
+        key: bound
+        for key, scale in SCALES.items()
+        if (bound := fields.number(bound_key(scale), None, at_least=scale.low, at_most=scale.high)) is not None
+    }
     wish = Wish(
         at_most={} if power is None else {"power_pct": power},
-        outcome_at_most={} if char is None else {"char": char},
+        outcome_bounds=bounds,
         piece_mm=fields.number("piece_mm", None, at_least=LEAST_PIECE, at_most=MOST_PIECE),
     )
     colour = fields.text("colour", None, longest=7)
@@ -182,6 +206,7 @@ def _page(found: Finding, looked_at: Mapping[str, float]) -> dict[str, Any]:
             "box_mm": _box_mm(maps, following),
         },
         "can_be_wanted": list(can_be_wanted(found.seen)),
+        "can_be_bounded": [_bound(SCALES[key]) for key in can_be_bounded(found.seen)],
         "questions": list(decision.questions),
         "look_again": [
             {

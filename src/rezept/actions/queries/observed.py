@@ -6,6 +6,7 @@ import sqlite3
 from dataclasses import dataclass, replace
 
 import numpy as np
+from numpy.typing import NDArray
 
 from rezept.actions.queries.frozen import frozen_plate
 from rezept.core import burned
@@ -21,6 +22,8 @@ from rezept.store import runs as run_table
 from rezept.store.burns import BurnRow
 from rezept.store.readings import ReadElement
 from rezept.store.runs import RunRow
+
+Floats = NDArray[np.float64]
 
 
 @dataclass(frozen=True)
@@ -52,29 +55,33 @@ def _others(readings: list[ReadElement]) -> dict[str, dict[str, float]]:
 
 
 def measured(db: sqlite3.Connection, burn_id: int) -> Observed:
-    """A burn, of marks with their lightness, too: measured where a photo does, and its colour with it; from the score
-    where only an eye told."""
+    """A burn, with what photographs measure, too: of cuts the kerf, where nobody had callipers at it; of marks their
+    lightness and colour, from the score where only an eye told."""
     known = observed(db, burn_id)
     plate, seen = known.plate, known.seen
-    if plate.trial.process.passes_through:
-        return known
-    ground, mark = ground_lightness(plate), plate.trial.material.mark
-    darkness = seen.others.get("darkness", np.full(len(seen), np.nan))
-    lightness = np.array([darkness_to_lightness(value, ground, mark) for value in darkness.tolist()])
-    unsure = np.full(len(seen), lightness_unsure_by_eye(ground, mark))
     front = photo_table.read_by(photo_table.photos_of(db, burn_id)).get("front")
     figures = {} if front is None else photo_table.figures(db, front["id"])
-    colour = {key: np.full(len(seen), np.nan) for key in ("a", "b")}
-    for i, name in enumerate(seen.element):
-        row = figures.get(name)
-        if row is not None and row["lightness"] is not None and not SPOILING & set(row["flags"]):
-            lightness[i], unsure[i] = row["lightness"], row["lightness_unsure"] or 0.0
-            for key, column in colour.items():
-                column[i] = np.nan if row[key] is None else row[key]
-    return replace(
-        known,
-        seen=replace(seen, others={**seen.others, "lightness": lightness, **colour}, unsure={"lightness": unsure}),
-    )
+    figures = {patch: row for patch, row in figures.items() if not SPOILING & set(row["flags"])}
+    nothing = np.full(len(seen), np.nan)
+
+    def column(key: str, otherwise: Floats) -> Floats:
+        """What was measured of each element, else what is said otherwise."""
+        said = [figures.get(name, {}).get(key) for name in seen.element]
+        return np.array([other if one is None else one for one, other in zip(said, otherwise.tolist(), strict=True)])
+
+    if plate.trial.process.passes_through:
+        typed = seen.others.get("kerf_mm", nothing)
+        kerf = np.where(np.isnan(typed), column("kerf_mm", nothing), typed)
+        return replace(known, seen=replace(seen, others={**seen.others, "kerf_mm": kerf}))
+    ground, mark = ground_lightness(plate), plate.trial.material.mark
+    darkness = seen.others.get("darkness", nothing)
+    by_eye = np.array([darkness_to_lightness(value, ground, mark) for value in darkness.tolist()])
+    lightness = column("lightness", by_eye)
+    told = ~np.isnan(column("lightness", nothing))
+    unsure = np.where(told, column("lightness_unsure", np.zeros(len(seen))), lightness_unsure_by_eye(ground, mark))
+    colour = {key: np.where(told, column(key, nothing), np.nan) for key in ("a", "b")}
+    others = {**seen.others, "lightness": lightness, **colour}
+    return replace(known, seen=replace(seen, others=others, unsure={"lightness": unsure}))
 
 
 def observed(db: sqlite3.Connection, burn_id: int) -> Observed:

@@ -31,13 +31,13 @@ MOST_TYPED = 6
 class Wish:
     """What somebody wants to keep to.
 
-    at_most : of settings; outcome_at_most : of what is read (char, soot, ...)
+    at_most : of settings; outcome_bounds : of what is read, no more of it; of what is better the more there is, no less
     piece_mm : length of the outline (area in mm2 for what fills) seconds are said for; None: 100
     most : so many patches the next array may have
     """
 
     at_most: Mapping[str, float] = field(default_factory=dict)
-    outcome_at_most: Mapping[str, float] = field(default_factory=dict)
+    outcome_bounds: Mapping[str, float] = field(default_factory=dict)
     piece_mm: float | None = None
     most: int = 16
 

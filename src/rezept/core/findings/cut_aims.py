@@ -57,7 +57,7 @@ class CutAims:
 
     def allowed(self, settings: Mapping[str, Floats]) -> NDArray[np.bool_]:
         """``(n,)`` where what else is expected stays within what somebody allows."""
-        return within(self.others, self.wish.outcome_at_most, settings)
+        return within(self.others, self.wish.outcome_bounds, settings)
 
     @cached_property
     def as_set(self) -> list[Floats]:

@@ -161,16 +161,26 @@ def can_be_wanted(seen: Observations) -> list[Aim]:
     """Aims that want something and can be met by what was read of marks."""
     if seen.process.passes_through:
         return []
+    return [aim for aim, told_by in WANTED_BY.items() if all(_enough(seen, key) for key in told_by)]
 
-    def enough(key: str) -> bool:
-        values = seen.others.get(key)
-        return values is not None and int(_read(seen, values).sum()) >= FEWEST
 
-    return [aim for aim, told_by in WANTED_BY.items() if all(enough(key) for key in told_by)]
+def can_be_bounded(seen: Observations) -> list[str]:
+    """Scales by which a choice can be bounded: read of enough patches, and not what the process is decided by."""
+    decided_by = {seen.process.outcome, "depth_mm"}
+    return [
+        key
+        for key, scale in SCALES.items()
+        if key not in decided_by and seen.process.key in scale.processes and _enough(seen, key)
+    ]
+
+
+def _enough(seen: Observations, key: str) -> bool:
+    values = seen.others.get(key)
+    return values is not None and int(_read(seen, values).sum()) >= FEWEST
 
 
 def _others(seen: Observations, wish: Wish, keys: Sequence[str]) -> dict[str, GradedModel]:
-    wanted = dict.fromkeys([*keys, *wish.outcome_at_most])
+    wanted = dict.fromkeys([*keys, *wish.outcome_bounds])
     found = {key: _graded(seen, key) for key in wanted}
     return {key: model for key, model in found.items() if model is not None}
 
@@ -179,7 +189,7 @@ def _unread(wish: Wish, others: Mapping[str, GradedModel]) -> list[str]:
     return [
         f"{SCALES[key].name.capitalize() if key in SCALES else key} was not read of enough patches, so nothing can be"
         " bounded by it."
-        for key in wish.outcome_at_most
+        for key in wish.outcome_bounds
         if key not in others
     ]
 

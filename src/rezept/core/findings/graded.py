@@ -16,6 +16,7 @@ from numpy.typing import NDArray
 from scipy import linalg
 
 from rezept.core.findings.coding import Coding
+from rezept.core.scales import SCALES
 
 Floats = NDArray[np.float64]
 Indices = NDArray[np.int64]
@@ -28,6 +29,8 @@ _LEAST_WEIGHT = 0.03
 # More than so many patches tell nothing new of how far settings are alike.
 _ENOUGH, _MANY = 120, 300
 SHEETS = 0.08
+# What is only there or not is not expected where no more than so many patches have it.
+_SLACK = 0.2
 # What the amplitude comes to before anything is known, in units of the span.
 _USUAL_AMPLITUDE = 0.3
 # So many standard deviations off all around it, a reading counts for little and is to be looked at again.
@@ -121,13 +124,18 @@ class GradedModel:
 
 
 def within(
-    models: Mapping[str, GradedModel], at_most: Mapping[str, float], settings: Mapping[str, Floats]
+    models: Mapping[str, GradedModel], bounds: Mapping[str, float], settings: Mapping[str, Floats]
 ) -> NDArray[np.bool_]:
-    """``(n,)`` where what is expected of each outcome stays within its bound; what has no model bounds nothing."""
+    """``(n,)`` where what is expected of each outcome stays within its bound, which of what is better the more there is
+    is its least; what has no model bounds nothing."""
     fine = np.ones(len(settings["speed_mm_s"]), bool)
-    for key, most in at_most.items():
-        if key in models:
-            fine &= models[key].expected(settings).mean <= most + 0.05
+    for key, bound in bounds.items():
+        if key not in models:
+            continue
+        expected, scale = models[key].expected(settings).mean, SCALES[key]
+        # What is scored in whole degrees is meant as a whole degree.
+        slack = 0.05 if scale.kind == "degrees" else _SLACK * (scale.high - scale.low) if scale.kind == "yes" else 0.0
+        fine &= expected >= bound - slack if scale.more_is_better else expected <= bound + slack
     return fine
 
 

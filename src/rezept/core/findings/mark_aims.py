@@ -58,7 +58,7 @@ class MarkAims:
         columns = {key: np.concatenate([grid[key] for grid in grids]) for key in grids[0]}
         columns["speed_mm_s"] = np.array([self.choices.slower(float(speed)) for speed in columns["speed_mm_s"]])
         fine = columns["speed_mm_s"] > 0
-        fine &= within(self.others, self.wish.outcome_at_most, columns)
+        fine &= within(self.others, self.wish.outcome_bounds, columns)
         columns["speed_mm_s"] = np.maximum(columns["speed_mm_s"], 1e-6)
         return columns, self.model.expected(columns), fine
 

@@ -110,7 +110,8 @@ def next_of_cut(aims: CutAims, chosen: Candidate | None, sheets: int) -> NextArr
         hold["power_pct"] = rows[0]
     between = f"between {across[0]:g} and {across[-1]:g} mm/s" if len(across) > 1 else f"about {across[0]:g} mm/s"
     if chosen is None:
-        why = f"Nothing holds yet. It should turn {between}; what drops out there settles how fast one may go."
+        kept_to = " within what you keep to" if aims.wish.outcome_bounds or aims.wish.at_most else ""
+        why = f"Nothing holds yet{kept_to}. It should turn {between}; what drops out there settles how fast one may go."
     elif same:
         why = f"It turns {between} on this sheet; finer steps there settle where."
     else:

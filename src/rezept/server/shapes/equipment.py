@@ -285,6 +285,7 @@ class ScaleOut(Shape):
     lighter_question: str
     said_by: list[Literal["person", "photo"]]
     works_from: float
+    more_is_better: bool
 
 
 class RoleOut(Shape):

@@ -17,6 +17,15 @@ class Wish(Shape):
 
     power_at_most_pct: float | None = Field(None, gt=0, le=100)
     char_at_most: float | None = Field(None, ge=0, le=3)
+    soot_at_most: float | None = Field(None, ge=0, le=3)
+    evenness_at_least: float | None = Field(None, ge=0, le=3)
+    back_burn_at_most: float | None = Field(None, ge=0, le=1)
+    flame_at_most: float | None = Field(None, ge=0, le=1)
+    melted_at_most: float | None = Field(None, ge=0, le=1)
+    blurred_at_most: float | None = Field(None, ge=0, le=1)
+    rough_at_most: float | None = Field(None, ge=0, le=1)
+    raised_at_most: float | None = Field(None, ge=0, le=1)
+    kerf_mm_at_most: float | None = Field(None, gt=0, le=20)
     piece_mm: float | None = Field(None, ge=LEAST_PIECE, le=MOST_PIECE)
     lightness: float | None = Field(None, ge=0, le=100)
     depth_mm: float | None = Field(None, gt=0, le=200)
@@ -112,6 +121,15 @@ class MapOut(Shape):
     same_dose_mm: list[list[float]] = Field(description="Along it settings have the dose of the fastest.")
 
 
+class BoundOut(Shape):
+    """What a choice can be bounded by: its key in a wish, and how it is asked for; a flag is wanted or not, as 0."""
+
+    key: str
+    label: str
+    hint: str
+    is_flag: bool
+
+
 class FindingOut(Shape):
     """What a plate means: the plates it rests on, itself first; candidates by aim; what is missing or odd."""
 
@@ -119,6 +137,7 @@ class FindingOut(Shape):
     candidates: list[CandidateOut]
     next: NextOut | None
     can_be_wanted: list[Aim] = Field(description="What a mark can be chosen to be, by what was read.")
+    can_be_bounded: list[BoundOut]
     questions: list[str]
     look_again: list[LookAgainOut]
     trade: str | None

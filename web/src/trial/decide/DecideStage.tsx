@@ -122,7 +122,13 @@ export function DecideStage({ page }: { page: TrialPageData }) {
         )}
         {finding && page.burn && (
           <>
-            <WishFields process={process} wish={wish} canBe={finding.can_be_wanted} onWish={setWish} />
+            <WishFields
+              process={process}
+              wish={wish}
+              canBe={finding.can_be_wanted}
+              bounds={finding.can_be_bounded}
+              onWish={setWish}
+            />
             <FindingCards
               page={page}
               burn={page.burn.id}

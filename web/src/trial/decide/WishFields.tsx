@@ -1,6 +1,6 @@
 import { Flex, Text } from '@chakra-ui/react'
 import { useState } from 'react'
-import type { Aim, Process, Wish } from '../../api/types'
+import type { Aim, BoundData, Process, Wish } from '../../api/types'
 import { Button } from '../../shared/Button'
 import { TextField } from '../../shared/Fields'
 import type { SetWish, WishKey } from './useFinding'
@@ -8,28 +8,29 @@ import type { SetWish, WishKey } from './useFinding'
 interface WishFieldsProps {
   process: Process
   wish: Wish
-  /** What a mark can be chosen to be, by what was read of it. */
+  /** What a mark can be chosen to be, and what a choice can be bounded by: by what was read. */
   canBe: Aim[]
+  bounds: BoundData[]
   onWish: SetWish
 }
 
 /** What one keeps to: bounds, what a mark shall be, and the piece seconds are said for. */
-export function WishFields({ process, wish, canBe, onWish }: WishFieldsProps) {
+export function WishFields({ process, wish, canBe, bounds, onWish }: WishFieldsProps) {
   const fields: [WishKey, string, string][] = [
     ['power_at_most_pct', 'Power at most', '%'],
-    ...(process.passes_through
-      ? [['char_at_most', 'Char at most', '0 to 3'] as [WishKey, string, string]]
-      : []),
+    ...bounds
+      .filter((one) => !one.is_flag)
+      .map(({ key, label, hint }) => [key, label, hint] as [WishKey, string, string]),
     ...(canBe.includes('darkness')
       ? [['lightness', 'L* wanted', '0 to 100'] as [WishKey, string, string]]
       : []),
-    ['piece_mm', 'My piece', process.fills ? 'mm²' : 'mm'],
     ...(canBe.includes('depth')
       ? ([
           ['depth_mm', 'Depth wanted', 'mm'],
           ['depth_off_mm', 'Either way', 'mm'],
         ] as [WishKey, string, string][])
       : []),
+    ['piece_mm', 'My piece', process.fills ? 'mm²' : 'mm'],
   ]
   return (
     <Flex gap="2" align="flex-end" wrap="wrap">
@@ -42,6 +43,22 @@ export function WishFields({ process, wish, canBe, onWish }: WishFieldsProps) {
           onKeep={(value) => onWish(key, value)}
         />
       ))}
+      {bounds
+        .filter((one) => one.is_flag)
+        .map(({ key, label }) => {
+          const on = wish[key as WishKey] === 0
+          return (
+            <Button
+              key={key}
+              size="sm"
+              look={on ? 'ember' : 'quiet'}
+              aria-pressed={on}
+              onClick={() => onWish(key as WishKey, on ? null : 0)}
+            >
+              {label}
+            </Button>
+          )
+        })}
       {canBe.includes('colour') && (
         <WantedColour value={wish.colour ?? null} onKeep={(value) => onWish('colour', value)} />
       )}

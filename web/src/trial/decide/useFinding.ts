@@ -5,24 +5,19 @@ import { trialKey, useForgetLists } from '../../api/hooks'
 import type { Aim, Wish } from '../../api/types'
 import { sayDone, sayFailed } from '../../shared/toast'
 
-const KEYS = [
-  'power_at_most_pct',
-  'char_at_most',
-  'piece_mm',
-  'lightness',
-  'depth_mm',
-  'depth_off_mm',
-] as const
-export type WishKey = (typeof KEYS)[number]
+export type WishKey = Exclude<keyof Wish, 'colour'>
 export type SetWish = (key: WishKey | 'colour', value: number | string | null) => void
+
+const AS_WANTED = ['power_at_most_pct', 'piece_mm', 'lightness', 'depth_mm', 'depth_off_mm']
+const isBound = (key: string): key is WishKey => AS_WANTED.includes(key) || /_at_(most|least)$/.test(key)
 
 /** What somebody keeps to; it stands in the address, so that a link restores it. */
 export function useWish(): [Wish, SetWish] {
   const [search, setSearch] = useSearchParams()
   const wish: Wish = {}
-  for (const key of KEYS) {
-    const value = Number(search.get(key))
-    if (search.get(key) !== null && Number.isFinite(value)) wish[key] = value
+  for (const [key, text] of search) {
+    const value = Number(text)
+    if (isBound(key) && text !== '' && Number.isFinite(value)) wish[key] = value
   }
   const colour = search.get('colour')
   if (colour !== null) wish.colour = colour
