@@ -6,10 +6,11 @@ import atexit
 import functools
 import shutil
 import tempfile
+from collections.abc import Callable
 from pathlib import Path
 
 from rezept.actions.commands import photos, reading_photos
-from rezept.actions.open_shop import open_shop
+from rezept.actions.open_shop import Shop, open_shop
 from rezept.demo import build_demo
 
 
@@ -29,3 +30,13 @@ def _built() -> Path:
 def copy_demo(folder: Path) -> None:
     """Put a fresh demo shop into `folder`, which does not exist yet."""
     shutil.copytree(_built(), folder)
+
+
+def open_demo(cleanup: Callable[[Callable[[], object]], object]) -> Shop:
+    """A fresh demo shop, open; `cleanup` (`addCleanup` of a test, `addClassCleanup` of its class) ends it."""
+    folder = tempfile.TemporaryDirectory()
+    cleanup(folder.cleanup)
+    copy_demo(Path(folder.name) / "shop")
+    shop = open_shop(Path(folder.name) / "shop")
+    cleanup(shop.close)
+    return shop

@@ -20,7 +20,7 @@ from urllib.parse import urlsplit
 from rezept.actions.commands import people, signing_in
 from rezept.formats.qr import qr_svg
 from rezept.server import bodies, listening
-from tests.demo_copy import copy_demo
+from tests.demo_copy import copy_demo, open_demo
 from tests.server.api_case import ApiCase, cookie_of
 from tests.server.real_server import Server
 from tests.until import listens, until
@@ -74,14 +74,9 @@ class ListeningCase(unittest.TestCase):
     times = {"IDLE_S": listening.IDLE_S}
 
     def setUp(self):
-        folder = tempfile.TemporaryDirectory()
-        self.addCleanup(folder.cleanup)
-        copy_demo(Path(folder.name) / "shop")
-        from rezept.actions.open_shop import open_shop
         from rezept.server import create_app
 
-        self.shop = open_shop(Path(folder.name) / "shop")
-        self.addCleanup(self.shop.close)
+        self.shop = open_demo(self.addCleanup)
         self.app = create_app(self.shop)
         with mock.patch.multiple(listening, **self.times):
             self.server = listening.listen(self.app, "127.0.0.1", 0)

@@ -1,16 +1,13 @@
 """By look: from a colour to the patches of the shop that show it."""
 
-import tempfile
 import unittest
-from pathlib import Path
 
 import numpy as np
 
 from rezept.actions.commands import burning, people, photos
-from rezept.actions.open_shop import open_shop
 from rezept.actions.queries import looks, shop_facts, views
 from rezept.core.colour_difference import ciede2000
-from tests.demo_copy import copy_demo
+from tests.demo_copy import open_demo
 
 
 class LooksTest(unittest.TestCase):
@@ -18,11 +15,7 @@ class LooksTest(unittest.TestCase):
 
     @classmethod
     def setUpClass(cls):
-        folder = tempfile.TemporaryDirectory()
-        cls.addClassCleanup(folder.cleanup)
-        copy_demo(Path(folder.name) / "shop")
-        cls.shop = open_shop(Path(folder.name) / "shop")
-        cls.addClassCleanup(cls.shop.close)
+        cls.shop = open_demo(cls.addClassCleanup)
         cls.keeper = people.first_keeper(cls.shop)
 
     def test_a_patchs_own_colour_finds_it_first_with_the_burned_settings(self):

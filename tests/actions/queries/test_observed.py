@@ -1,28 +1,21 @@
 """What burns say with what photographs measured of them, in the demo shop."""
 
-import tempfile
 import unittest
-from pathlib import Path
 
 import numpy as np
 
 from rezept.actions.commands import people, reading
-from rezept.actions.open_shop import open_shop
 from rezept.actions.queries.observed import measured, observed
 from rezept.core.scales import lightness_unsure_by_eye
 from rezept.store import photos as photo_table
-from tests.demo_copy import copy_demo
+from tests.demo_copy import open_demo
 
 CUT, MARK = 2, 3
 
 
 class MeasuredTest(unittest.TestCase):
     def setUp(self):
-        folder = tempfile.TemporaryDirectory()
-        self.addCleanup(folder.cleanup)
-        copy_demo(Path(folder.name) / "shop")
-        self.shop = open_shop(Path(folder.name) / "shop")
-        self.addCleanup(self.shop.close)
+        self.shop = open_demo(self.addCleanup)
         self.keeper = people.first_keeper(self.shop)
 
     def of(self, burn, what=measured):

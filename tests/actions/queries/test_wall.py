@@ -1,24 +1,17 @@
 """The wall of trials: what it says of each is what the trial's own page says, and its cost does not grow with them."""
 
-import tempfile
 import unittest
-from pathlib import Path
 from unittest import mock
 
 from rezept.actions.commands import burning, exporting, people, planning, reading
-from rezept.actions.open_shop import open_shop
 from rezept.actions.queries import views, wall
 from rezept.core.process import PROCESSES
-from tests.demo_copy import copy_demo
+from tests.demo_copy import open_demo
 
 
 class WallTest(unittest.TestCase):
     def setUp(self):
-        folder = tempfile.TemporaryDirectory()
-        self.addCleanup(folder.cleanup)
-        copy_demo(Path(folder.name) / "shop")
-        self.shop = open_shop(Path(folder.name) / "shop")
-        self.addCleanup(self.shop.close)
+        self.shop = open_demo(self.addCleanup)
         self.kay = people.first_keeper(self.shop)
 
     def agrees(self):
