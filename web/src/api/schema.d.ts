@@ -1815,7 +1815,7 @@ export interface components {
         };
         /**
          * BoundOut
-         * @description What a choice can be bounded by: its key in a wish, and how it is asked for; a flag is wanted or not, as 0.
+         * @description A scale a choice can be bounded by, and how it is asked for; a flag is kept to as 0.
          */
         BoundOut: {
             /** Hint */
@@ -5751,20 +5751,11 @@ export interface components {
          */
         Wish: {
             /**
-             * Back Burn At Most
+             * Bounds
+             * @description Of what is read, as `char=1,kerf_mm=0.2`.
              * @default null
              */
-            back_burn_at_most?: number | null;
-            /**
-             * Blurred At Most
-             * @default null
-             */
-            blurred_at_most?: number | null;
-            /**
-             * Char At Most
-             * @default null
-             */
-            char_at_most?: number | null;
+            bounds?: string | null;
             /**
              * Colour
              * @description As a screen shows it: #aabbcc.
@@ -5782,30 +5773,10 @@ export interface components {
              */
             depth_off_mm?: number | null;
             /**
-             * Evenness At Least
-             * @default null
-             */
-            evenness_at_least?: number | null;
-            /**
-             * Flame At Most
-             * @default null
-             */
-            flame_at_most?: number | null;
-            /**
-             * Kerf Mm At Most
-             * @default null
-             */
-            kerf_mm_at_most?: number | null;
-            /**
              * Lightness
              * @default null
              */
             lightness?: number | null;
-            /**
-             * Melted At Most
-             * @default null
-             */
-            melted_at_most?: number | null;
             /**
              * Piece Mm
              * @default null
@@ -5816,21 +5787,6 @@ export interface components {
              * @default null
              */
             power_at_most_pct?: number | null;
-            /**
-             * Raised At Most
-             * @default null
-             */
-            raised_at_most?: number | null;
-            /**
-             * Rough At Most
-             * @default null
-             */
-            rough_at_most?: number | null;
-            /**
-             * Soot At Most
-             * @default null
-             */
-            soot_at_most?: number | null;
         };
         /**
          * WriteDown
@@ -6428,16 +6384,8 @@ export interface operations {
         parameters: {
             query?: {
                 power_at_most_pct?: number | null;
-                char_at_most?: number | null;
-                soot_at_most?: number | null;
-                evenness_at_least?: number | null;
-                back_burn_at_most?: number | null;
-                flame_at_most?: number | null;
-                melted_at_most?: number | null;
-                blurred_at_most?: number | null;
-                rough_at_most?: number | null;
-                raised_at_most?: number | null;
-                kerf_mm_at_most?: number | null;
+                /** @description Of what is read, as `char=1,kerf_mm=0.2`. */
+                bounds?: string | null;
                 piece_mm?: number | null;
                 lightness?: number | null;
                 depth_mm?: number | null;

@@ -14,7 +14,7 @@ from rezept.actions.open_shop import Shop
 from rezept.actions.queries.observed import Observed, measured
 from rezept.actions.queries.taps import taps_of
 from rezept.core.colour import read_hex
-from rezept.core.errors import InvalidInput
+from rezept.core.errors import InvalidInput, quoted
 from rezept.core.fields import Fields
 from rezept.core.findings.candidates import Aim, Candidate
 from rezept.core.findings.choices import LEAST_PIECE, MOST_PIECE, Wanted, Wish
@@ -52,9 +52,16 @@ class Finding:
         return next((one for one in self.decision.candidates if one.aim == aim), None)
 
 
-def bound_key(scale: Scale) -> str:
-    """What the bound of a scale is called in a wish."""
-    return f"{scale.key}_at_{'least' if scale.more_is_better else 'most'}"
+def _pairs(text: str | None, path: str) -> dict[str, float]:
+    """``name=value,name=value`` as names with their numbers."""
+    found = {}
+    for part in text.split(",") if text else []:
+        key, _, value = part.partition("=")
+        try:
+            found[key] = float(value)
+        except ValueError as error:
+            raise InvalidInput("This is said as name=value, with commas between.", path, text) from error
+    return found
 
 
 def _bound(scale: Scale) -> dict[str, Any]:
@@ -62,7 +69,7 @@ def _bound(scale: Scale) -> dict[str, Any]:
     name = scale.name.capitalize()
     hints = {"degrees": f"{scale.low:g} to {scale.high:g}", "length": scale.unit, "yes": ""}
     return {
-        "key": bound_key(scale),
+        "key": scale.key,
         "label": f"No {scale.name}"
         if scale.kind == "yes"
         else f"{name} at {'least' if scale.more_is_better else 'most'}",
@@ -72,16 +79,15 @@ def _bound(scale: Scale) -> dict[str, Any]:
 
 
 def read_wish(document: Any) -> tuple[Wish, Wanted]:
-    """What somebody wishes, from a document: `power_at_most_pct`, a bound of any scale (`char_at_most`,
-    `evenness_at_least` ...), `piece_mm`, and what a mark shall be: `lightness`, `depth_mm`, `depth_off_mm`,
-    `colour`."""
+    """What somebody wishes, from a document: `power_at_most_pct`, `bounds` of what is read (`char=1,kerf_mm=0.2`),
+    `piece_mm`, and what a mark shall be: `lightness`, `depth_mm`, `depth_off_mm`, `colour`."""
     fields = Fields(document)
     power = fields.number("power_at_most_pct", None, above=0.0, at_most=100.0)
-    bounds = {
-        key: bound
-        for key, scale in SCALES.items()
-        if (bound := fields.number(bound_key(scale), None, at_least=scale.low, at_most=scale.high)) is not None
-    }
+    bounds = {}
+    for key, value in _pairs(fields.text("bounds", None, longest=200), "bounds").items():
+        if key not in SCALES:
+            raise InvalidInput(f"{quoted(key)} is nothing that is read.", "bounds", key)
+        bounds[key] = SCALES[key].checked(value, "bounds")
     wish = Wish(
         at_most={} if power is None else {"power_pct": power},
         outcome_bounds=bounds,
@@ -138,16 +144,8 @@ class Slice:
 
 
 def read_slice(text: str | None) -> dict[str, float]:
-    """Values somebody looks at, such as ``passes=2,air_level=1``."""
-    found = {}
-    for part in (text or "").split(",") if text else []:
-        key, _, value = part.partition("=")
-        try:
-            number = float(value)
-        except ValueError as error:
-            raise InvalidInput("A slice says settings as setting=value, with commas between.", "slice", text) from error
-        found[key] = parameter(key, "slice").checked(number, "slice")
-    return found
+    """Values of settings somebody looks at, such as ``passes=2,air_level=1``."""
+    return {key: parameter(key, "slice").checked(value, "slice") for key, value in _pairs(text, "slice").items()}
 
 
 def _slices(found: Finding, looked_at: Mapping[str, float], held: Mapping[str, float]) -> list[Slice]:

@@ -16,16 +16,7 @@ class Wish(Shape):
     """What somebody keeps to, the length (area of what is filled) seconds are said for, and what a mark shall be."""
 
     power_at_most_pct: float | None = Field(None, gt=0, le=100)
-    char_at_most: float | None = Field(None, ge=0, le=3)
-    soot_at_most: float | None = Field(None, ge=0, le=3)
-    evenness_at_least: float | None = Field(None, ge=0, le=3)
-    back_burn_at_most: float | None = Field(None, ge=0, le=1)
-    flame_at_most: float | None = Field(None, ge=0, le=1)
-    melted_at_most: float | None = Field(None, ge=0, le=1)
-    blurred_at_most: float | None = Field(None, ge=0, le=1)
-    rough_at_most: float | None = Field(None, ge=0, le=1)
-    raised_at_most: float | None = Field(None, ge=0, le=1)
-    kerf_mm_at_most: float | None = Field(None, gt=0, le=20)
+    bounds: str | None = Field(None, max_length=200, description="Of what is read, as `char=1,kerf_mm=0.2`.")
     piece_mm: float | None = Field(None, ge=LEAST_PIECE, le=MOST_PIECE)
     lightness: float | None = Field(None, ge=0, le=100)
     depth_mm: float | None = Field(None, gt=0, le=200)
@@ -122,7 +113,7 @@ class MapOut(Shape):
 
 
 class BoundOut(Shape):
-    """What a choice can be bounded by: its key in a wish, and how it is asked for; a flag is wanted or not, as 0."""
+    """A scale a choice can be bounded by, and how it is asked for; a flag is kept to as 0."""
 
     key: str
     label: str

@@ -3,6 +3,7 @@ import { useState } from 'react'
 import type { Aim, BoundData, Process, Wish } from '../../api/types'
 import { Button } from '../../shared/Button'
 import { TextField } from '../../shared/Fields'
+import { boundsOf, withBound } from './useFinding'
 import type { SetWish, WishKey } from './useFinding'
 
 interface WishFieldsProps {
@@ -18,9 +19,6 @@ interface WishFieldsProps {
 export function WishFields({ process, wish, canBe, bounds, onWish }: WishFieldsProps) {
   const fields: [WishKey, string, string][] = [
     ['power_at_most_pct', 'Power at most', '%'],
-    ...bounds
-      .filter((one) => !one.is_flag)
-      .map(({ key, label, hint }) => [key, label, hint] as [WishKey, string, string]),
     ...(canBe.includes('darkness')
       ? [['lightness', 'L* wanted', '0 to 100'] as [WishKey, string, string]]
       : []),
@@ -32,8 +30,21 @@ export function WishFields({ process, wish, canBe, bounds, onWish }: WishFieldsP
       : []),
     ['piece_mm', 'My piece', process.fills ? 'mm²' : 'mm'],
   ]
+  const bounded = boundsOf(wish)
+  const setBound = (key: string, value: number | null) => onWish('bounds', withBound(wish, key, value))
   return (
     <Flex gap="2" align="flex-end" wrap="wrap">
+      {bounds
+        .filter((one) => !one.is_flag)
+        .map(({ key, label, hint }) => (
+          <WishField
+            key={`${key} ${bounded.get(key) ?? ''}`}
+            label={label}
+            unit={hint}
+            value={bounded.get(key) ?? null}
+            onKeep={(value) => setBound(key, value)}
+          />
+        ))}
       {fields.map(([key, label, unit]) => (
         <WishField
           key={`${key} ${wish[key] ?? ''}`}
@@ -46,14 +57,14 @@ export function WishFields({ process, wish, canBe, bounds, onWish }: WishFieldsP
       {bounds
         .filter((one) => one.is_flag)
         .map(({ key, label }) => {
-          const on = wish[key as WishKey] === 0
+          const on = bounded.get(key) === 0
           return (
             <Button
               key={key}
               size="sm"
               look={on ? 'ember' : 'quiet'}
               aria-pressed={on}
-              onClick={() => onWish(key as WishKey, on ? null : 0)}
+              onClick={() => setBound(key, on ? null : 0)}
             >
               {label}
             </Button>

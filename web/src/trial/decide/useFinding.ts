@@ -5,22 +5,22 @@ import { trialKey, useForgetLists } from '../../api/hooks'
 import type { Aim, Wish } from '../../api/types'
 import { sayDone, sayFailed } from '../../shared/toast'
 
-export type WishKey = Exclude<keyof Wish, 'colour'>
-export type SetWish = (key: WishKey | 'colour', value: number | string | null) => void
-
-const AS_WANTED = ['power_at_most_pct', 'piece_mm', 'lightness', 'depth_mm', 'depth_off_mm']
-const isBound = (key: string): key is WishKey => AS_WANTED.includes(key) || /_at_(most|least)$/.test(key)
+const KEYS = ['power_at_most_pct', 'piece_mm', 'lightness', 'depth_mm', 'depth_off_mm'] as const
+export type WishKey = (typeof KEYS)[number]
+export type SetWish = (key: WishKey | 'colour' | 'bounds', value: number | string | null) => void
 
 /** What somebody keeps to; it stands in the address, so that a link restores it. */
 export function useWish(): [Wish, SetWish] {
   const [search, setSearch] = useSearchParams()
   const wish: Wish = {}
-  for (const [key, text] of search) {
-    const value = Number(text)
-    if (isBound(key) && text !== '' && Number.isFinite(value)) wish[key] = value
+  for (const key of KEYS) {
+    const value = Number(search.get(key))
+    if (search.get(key) !== null && Number.isFinite(value)) wish[key] = value
   }
-  const colour = search.get('colour')
-  if (colour !== null) wish.colour = colour
+  for (const key of ['colour', 'bounds'] as const) {
+    const said = search.get(key)
+    if (said !== null) wish[key] = said
+  }
   const set: SetWish = (key, value) =>
     setSearch(
       (before) => {
@@ -31,6 +31,26 @@ export function useWish(): [Wish, SetWish] {
       { replace: true },
     )
   return [wish, set]
+}
+
+/** Bounds of what is read, by scale, from `char=1,kerf_mm=0.2`. */
+export const boundsOf = (wish: Wish): Map<string, number> =>
+  new Map(
+    (wish.bounds ?? '')
+      .split(',')
+      .filter(Boolean)
+      .map((part) => {
+        const [key = '', value = ''] = part.split('=')
+        return [key, Number(value)]
+      }),
+  )
+
+/** The same with one bound set, or taken away, as it stands in the address; null where there is none. */
+export function withBound(wish: Wish, key: string, value: number | null): string | null {
+  const bounds = boundsOf(wish)
+  if (value === null) bounds.delete(key)
+  else bounds.set(key, value)
+  return [...bounds].map(([one, bound]) => `${one}=${bound}`).join(',') || null
 }
 
 /** Which slice the map shows where more settings vary than it has edges, as `passes=2`; it stands in the address. */
