@@ -94,6 +94,8 @@ class DecideTest(AxeCase):
         page = self.open()
         page.get_by_role("button", name="Plan it").click()
         expect(page).to_have_url(re.compile("/plan$"))
+        # The address is the plan's before the page is.
+        expect(page.get_by_role("button", name="Burn it now")).to_be_visible()
         expect(page.get_by_text("another sheet")).to_be_visible()
 
     def test_a_wanted_darkness(self):

@@ -32,6 +32,18 @@ export function titleOf({ aim, certain, predicted }: Candidate): string {
   }
 }
 
+/** Candidates that have one setting stand on one card: the first, and those that are the same. */
+export function alike(candidates: Candidate[]): { first: Candidate; others: Candidate[] }[] {
+  const cards: { first: Candidate; others: Candidate[] }[] = []
+  for (const one of candidates) {
+    const key = JSON.stringify(one.settings)
+    const card = cards.find(({ first }) => JSON.stringify(first.settings) === key)
+    if (card) card.others.push(one)
+    else cards.push({ first: one, others: [] })
+  }
+  return cards
+}
+
 /** So many of 100; never 100 of what is only expected. */
 export const inHundred = (share: number) => Math.min(Math.floor(100 * share + 1e-6), 99)
 

@@ -5,7 +5,7 @@ import { Button } from '../../shared/Button'
 import { Card, Section } from '../../shared/Parts'
 import { useProcess, useShop } from '../../shared/ShopContext'
 import { otherSettings } from '../../shared/words'
-import { expectedOf, marginOf, titleOf } from '../../recipes/aims'
+import { alike, expectedOf, marginOf, titleOf } from '../../recipes/aims'
 import { secondsWords } from './outcomeMap'
 import { useKeepCandidate, usePlanNext } from './useFinding'
 import type { Aim, Wish } from '../../api/types'
@@ -24,13 +24,14 @@ export function FindingCards({ page, burn, finding, wish, chosen, onChoose }: Fi
   const keep = useKeepCandidate(page.id, burn, wish)
   return (
     <Flex direction="column" gap="2.5" data-finding>
-      {finding.candidates.map((one) => (
+      {alike(finding.candidates).map(({ first: one, others }) => (
         <CandidateCard
           key={one.aim}
           page={page}
           one={one}
+          others={others}
           finding={finding}
-          chosen={one.aim === chosen}
+          chosen={[one, ...others].some(({ aim }) => aim === chosen)}
           keeping={keep.isPending}
           onChoose={() => onChoose(one)}
           onKeep={() => keep.mutate(one.aim)}
@@ -58,6 +59,8 @@ export function FindingCards({ page, burn, finding, wish, chosen, onChoose }: Fi
 interface CandidateCardProps {
   page: TrialPageData
   one: Candidate
+  /** Other aims for which it is the choice, too. */
+  others: Candidate[]
   finding: FindingData
   chosen: boolean
   keeping: boolean
@@ -65,7 +68,16 @@ interface CandidateCardProps {
   onKeep: () => void
 }
 
-function CandidateCard({ page, one, finding, chosen, keeping, onChoose, onKeep }: CandidateCardProps) {
+function CandidateCard({
+  page,
+  one,
+  others: alsoFor,
+  finding,
+  chosen,
+  keeping,
+  onChoose,
+  onKeep,
+}: CandidateCardProps) {
   const { me, inventory, units } = useShop()
   const process = useProcess(page.process)
   const size = `${finding.unit.toLocaleString('en')} ${process.fills ? 'mm²' : 'mm'}`
@@ -85,6 +97,11 @@ function CandidateCard({ page, one, finding, chosen, keeping, onChoose, onKeep }
         style={{ display: 'block', width: '100%', textAlign: 'left' }}
       >
         <Text fontWeight="600">{titleOf(one)}</Text>
+        {alsoFor.length > 0 && (
+          <Text fontSize="14px" color="ink2">
+            also {alsoFor.map((other) => titleOf(other).toLowerCase()).join(', ')}
+          </Text>
+        )}
         <StepNumerals settings={one.settings} size="s" />
       </button>
       {chosen && (
