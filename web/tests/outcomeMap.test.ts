@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import type { Candidate, OutcomeMapData } from '../src/api/types'
-import { alike, expectedOf, inHundred, marginOf, titleOf } from '../src/recipes/aims'
+import { cardsOf, expectedOf, inHundred, marginOf, titleOf } from '../src/recipes/aims'
 import {
   aroundPatches,
   contour,
@@ -61,7 +61,7 @@ describe('candidates of one setting', () => {
   it('stand on one card', () => {
     const gentlest = { ...CANDIDATE, aim: 'gentlest' as const }
     const other = { ...CANDIDATE, aim: 'cleanest' as const, settings: { speed_mm_s: 18, power_pct: 80 } }
-    const cards = alike([CANDIDATE, other, gentlest])
+    const cards = cardsOf([CANDIDATE, other, gentlest])
     expect(cards.map(({ first, others }) => [first.aim, ...others.map((one) => one.aim)])).toEqual([
       ['fastest', 'gentlest'],
       ['cleanest'],

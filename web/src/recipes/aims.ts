@@ -33,7 +33,7 @@ export function titleOf({ aim, certain, predicted }: Candidate): string {
 }
 
 /** Candidates that have one setting stand on one card: the first, and those that are the same. */
-export function alike(candidates: Candidate[]): { first: Candidate; others: Candidate[] }[] {
+export function cardsOf(candidates: Candidate[]): { first: Candidate; others: Candidate[] }[] {
   const cards: { first: Candidate; others: Candidate[] }[] = []
   for (const one of candidates) {
     const key = JSON.stringify(one.settings)
@@ -47,10 +47,14 @@ export function alike(candidates: Candidate[]): { first: Candidate; others: Cand
 /** So many of 100; never 100 of what is only expected. */
 export const inHundred = (share: number) => Math.min(Math.floor(100 * share + 1e-6), 99)
 
+/** An interval of such shares: `94 to 100`; what is all but sure at its upper end may be called that. */
+export const intervalInHundred = (low: number, high: number) =>
+  `${inHundred(low)} to ${high >= 0.995 ? 100 : inHundred(high)}`
+
 /** What to expect, in a line: on a fresh sheet always. */
 export function expectedOf({ p_drops_out, lightness, low, high }: Candidate['predicted']): string {
   if (p_drops_out != null)
-    return `Drops out on ${inHundred(p_drops_out)} of 100 fresh sheets (${inHundred(low)} to ${high >= 0.995 ? 100 : inHundred(high)}).`
+    return `Drops out on ${inHundred(p_drops_out)} of 100 fresh sheets (${intervalInHundred(low, high)}).`
   return `L* ${Math.round(lightness ?? 0)} on a fresh sheet (${Math.round(low)} to ${Math.round(high)}).`
 }
 

@@ -11,6 +11,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
+from copy import copy
 from dataclasses import dataclass
 from typing import Any
 
@@ -140,6 +141,14 @@ class _Places:
         unknown = (math.nan, math.nan, math.nan)
         self.ground = np.array([sheet.ground_lab or unknown for sheet, _ in places])
 
+    def some(self, rows: NDArray[np.int64]) -> _Places:
+        """Some of them."""
+        chosen = copy(self)
+        for name, column in vars(self).items():
+            if isinstance(column, np.ndarray):
+                setattr(chosen, name, column[rows])
+        return chosen
+
     def shared(self, other: _Places) -> Floats:
         """``(n, m)`` what they have in common with others of their offsets from the usual, as a covariance."""
 
@@ -179,12 +188,11 @@ def estimate(process: Process, sheet: Sheet, machine: Machine, known: Sequence[K
     used = [index for index, one in enumerate(known) if like_wavelength(one.machine, machine)]
     mean, spread, weights = float(here.usual[0]), math.sqrt(here.shared(here)[0, 0]), np.empty(0)
     if used:
-        places = _Places(process, [(known[index].sheet, known[index].machine) for index in used])
+        every = _Places(process, [(known[index].sheet, known[index].machine) for index in used])
         noise = np.array([_BY_STANDING.get(known[index].standing, _BY_STANDING["doubtful"]) for index in used])
-        towards = here.shared(places)[0]
+        towards = here.shared(every)[0]
         most = np.argsort(-towards / (1 + noise), kind="stable")[:MOST_SOURCES]
-        used, towards = [used[index] for index in most], towards[most]
-        places = _Places(process, [(known[index].sheet, known[index].machine) for index in used])
+        used, towards, places = [used[index] for index in most], towards[most], every.some(most)
         weights = linalg.solve(places.shared(places) + np.diag(noise[most] ** 2), towards, assume_a="pos")
         mean += float(weights @ ([_dose_of(process, known[index]) for index in used] - places.usual))
         spread = math.sqrt(max(spread**2 - float(weights @ towards), _LEAST_SPREAD**2))

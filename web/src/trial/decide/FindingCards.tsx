@@ -5,7 +5,7 @@ import { Button } from '../../shared/Button'
 import { Card, Section } from '../../shared/Parts'
 import { useProcess, useShop } from '../../shared/ShopContext'
 import { otherSettings } from '../../shared/words'
-import { alike, expectedOf, marginOf, titleOf } from '../../recipes/aims'
+import { cardsOf, expectedOf, marginOf, titleOf } from '../../recipes/aims'
 import { secondsWords } from './outcomeMap'
 import { useKeepCandidate, usePlanNext } from './useFinding'
 import type { Aim, Wish } from '../../api/types'
@@ -24,7 +24,7 @@ export function FindingCards({ page, burn, finding, wish, chosen, onChoose }: Fi
   const keep = useKeepCandidate(page.id, burn, wish)
   return (
     <Flex direction="column" gap="2.5" data-finding>
-      {alike(finding.candidates).map(({ first: one, others }) => (
+      {cardsOf(finding.candidates).map(({ first: one, others }) => (
         <CandidateCard
           key={one.aim}
           page={page}

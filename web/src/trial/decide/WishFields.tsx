@@ -3,6 +3,7 @@ import { useState } from 'react'
 import type { Aim, BoundData, Process, Wish } from '../../api/types'
 import { Button } from '../../shared/Button'
 import { TextField } from '../../shared/Fields'
+import { anyGround } from '../../theme/palette'
 import { boundsOf, withBound } from './useFinding'
 import type { SetWish, WishKey } from './useFinding'
 
@@ -79,7 +80,7 @@ export function WishFields({ process, wish, canBe, bounds, onWish }: WishFieldsP
 
 /** A colour a mark shall have; the browser's own field says it, and it is asked for once it stands. */
 function WantedColour({ value, onKeep }: { value: string | null; onKeep: (value: string | null) => void }) {
-  const [picked, setPicked] = useState(value ?? '#806040')
+  const [picked, setPicked] = useState(value ?? anyGround.toLowerCase())
   return (
     <Flex align="center" gap="2" flexBasis="100%">
       <Text as="label" fontSize="14.5px" display="flex" alignItems="center" gap="2">

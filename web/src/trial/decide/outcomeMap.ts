@@ -61,7 +61,7 @@ export function probeOn(maps: OutcomeMapData[], x_mm: number, y_mm: number) {
 }
 
 /** Shares count by their odds: between 97 and 99 in 100 lies as much as between 90 and 97. */
-const counted = (map: OutcomeMapData, value: number) => {
+const byOdds = (map: OutcomeMapData, value: number) => {
   if (map.key !== 'p_drops_out') return value
   const share = Math.min(Math.max(value, 0.0002), 0.9998)
   return Math.log(share / (1 - share))
@@ -77,8 +77,8 @@ export interface Contour {
 /** The line along which so much is expected; it is named beside `nameAt`, mm with y down. */
 export function contour(map: OutcomeMapData, level: number, height: number, nameAt: number): Contour {
   const [across, up] = [map.x.mm.length, map.y.mm.length]
-  const values = map.expected.flat().map((value) => counted(map, value))
-  const found = contours().size([across, up]).contour(values, counted(map, level))
+  const values = map.expected.flat().map((value) => byOdds(map, value))
+  const found = contours().size([across, up]).contour(values, byOdds(map, level))
   // Samples lie half a step from the outermost lines, which only close the shape along the edge of the map.
   const within = ([x = 0, y = 0]: number[]) => x > 0 && y > 0 && x < across && y < up
   const mmOf = (places: number[], at: number) => {

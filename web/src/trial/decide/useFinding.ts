@@ -33,25 +33,23 @@ export function useWish(): [Wish, SetWish] {
   return [wish, set]
 }
 
-/** Bounds of what is read, by scale, from `char=1,kerf_mm=0.2`. */
-export const boundsOf = (wish: Wish): Map<string, number> =>
-  new Map(
-    (wish.bounds ?? '')
-      .split(',')
-      .filter(Boolean)
-      .map((part) => {
-        const [key = '', value = ''] = part.split('=')
-        return [key, Number(value)]
-      }),
-  )
-
-/** The same with one bound set, or taken away, as it stands in the address; null where there is none. */
-export function withBound(wish: Wish, key: string, value: number | null): string | null {
-  const bounds = boundsOf(wish)
-  if (value === null) bounds.delete(key)
-  else bounds.set(key, value)
-  return [...bounds].map(([one, bound]) => `${one}=${bound}`).join(',') || null
+/** Names with their numbers, from `char=1,kerf_mm=0.2` as it stands in the address. */
+function pairsOf(text: string | null | undefined): Map<string, number> {
+  const parts = (text ?? '').split(',').filter(Boolean)
+  return new Map(parts.map((part) => [part.split('=')[0] ?? '', Number(part.split('=')[1] ?? '')]))
 }
+
+/** The same with one of them set, or taken away; null where none is left. */
+function withPair(text: string | null | undefined, name: string, value: number | null): string | null {
+  const pairs = pairsOf(text)
+  if (value === null) pairs.delete(name)
+  else pairs.set(name, value)
+  return [...pairs].map(([one, number]) => `${one}=${number}`).join(',') || null
+}
+
+/** Bounds of what is read, by scale. */
+export const boundsOf = (wish: Wish) => pairsOf(wish.bounds)
+export const withBound = (wish: Wish, key: string, value: number | null) => withPair(wish.bounds, key, value)
 
 /** Which slice the map shows where more settings vary than it has edges, as `passes=2`; it stands in the address. */
 export function useSlice(): [string | undefined, (parameter: string, value: number) => void] {
@@ -60,10 +58,7 @@ export function useSlice(): [string | undefined, (parameter: string, value: numb
   const set = (parameter: string, value: number) =>
     setSearch(
       (before) => {
-        const others = (before.get('slice') ?? '')
-          .split(',')
-          .filter((one) => one && !one.startsWith(`${parameter}=`))
-        before.set('slice', [...others, `${parameter}=${value}`].join(','))
+        before.set('slice', withPair(before.get('slice'), parameter, value) ?? '')
         return before
       },
       { replace: true },
