@@ -1,5 +1,6 @@
 """Every main view against axe-core (WCAG 2.2 AA), in both themes and on a phone; keys and focus."""
 
+import re
 import unittest
 
 from playwright.sync_api import expect
@@ -73,7 +74,7 @@ class AccessTest(AxeCase):
         page.keyboard.type("popalr")
         page.keyboard.press("Enter")
         expect(page.get_by_text("recipes", exact=False).first).to_be_visible()
-        self.assertIn("text=popalr", page.url)
+        expect(page).to_have_url(re.compile("text=popalr"))
 
 
 if __name__ == "__main__":

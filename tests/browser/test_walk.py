@@ -30,7 +30,7 @@ class WalkTest(BrowserCase):
         self.read()
         self.decide()
         self.book()
-        self.assertIn("/?", page.url)
+        expect(page).to_have_url(re.compile(r"/\?"))
 
     def ask(self):
         page = self.page
@@ -287,7 +287,7 @@ class TogetherTest(BrowserCase):
             self.fail("Tab never reaches the plate")
         page.keyboard.press("ArrowRight")
         page.keyboard.press("ArrowUp")
-        self.assertIn("patch=", page.url)
+        expect(page).to_have_url(re.compile("patch="))
         page.keyboard.press("Tab")
         self.assertFalse(page.evaluate("document.activeElement.hasAttribute('data-plate')"))
 

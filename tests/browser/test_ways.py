@@ -44,7 +44,7 @@ class WaysTest(BrowserCase):
         first = page.url
         page.keyboard.press("ArrowUp")
         page.wait_for_url(lambda url: url != first)
-        self.assertIn("patch=", page.url)
+        expect(page).to_have_url(re.compile("patch="))
 
     def test_control_z_takes_back_what_was_planned_and_what_was_read(self):
         page = self.go(f"/trials/{PLYWOOD}/plan")
@@ -167,6 +167,8 @@ class WaysTest(BrowserCase):
         for name, size in (("label, 70 x 36 mm", (70, 36)), ("sticker, 38 x 21 mm", (38, 21))):
             with self.subTest(name):
                 page.get_by_text(name).click()
+                # What goes on paper is what is on the screen: a printout begins once the chosen size is drawn.
+                expect(page.get_by_role("main").and_(page.locator(f'[style*="width: {size[0]}mm"]'))).to_be_visible()
                 page.emulate_media(media="print")
                 pdf = page.pdf(prefer_css_page_size=True)
                 page.emulate_media(media="screen")
