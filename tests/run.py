@@ -17,6 +17,7 @@ import unittest
 from collections.abc import Iterable
 from concurrent.futures import ProcessPoolExecutor, as_completed
 from dataclasses import dataclass
+from functools import partial
 from pathlib import Path
 from types import FrameType
 
@@ -37,15 +38,27 @@ CHECKS: list[tuple[str, list[str], Path]] = [
 ]
 
 
-def check(name: str, command: list[str], folder: Path) -> bool:
+@dataclass(frozen=True)
+class Ran:
+    """What came of a check or some tests: what is to be said, how many passed and failed, and how long each test
+    took, s."""
+
+    said: str
+    passed: int
+    failed: int
+    seconds: dict[str, float]
+
+
+def _came(name: str, ok: bool, why: str) -> Ran:
+    return Ran(f"{'ok    ' if ok else 'FAILED'} {name}{'' if ok else chr(10) + why}", int(ok), int(not ok), {})
+
+
+def check(name: str, command: list[str], folder: Path) -> Ran:
     done = subprocess.run(command, cwd=folder, capture_output=True, text=True, check=False)
-    print(f"{'ok    ' if done.returncode == 0 else 'FAILED'} {name}", flush=True)
-    if done.returncode:
-        print(done.stdout[-6000:], done.stderr[-6000:])
-    return done.returncode == 0
+    return _came(name, done.returncode == 0, f"{done.stdout[-6000:]} {done.stderr[-6000:]}")
 
 
-def fresh_types() -> bool:
+def fresh_types() -> Ran:
     """The committed OpenAPI document and types are those of the code."""
     document = subprocess.run(
         [sys.executable, "-m", "rezept.server.openapi"], cwd=ROOT, capture_output=True, text=True, check=True
@@ -59,24 +72,21 @@ def fresh_types() -> bool:
         check=True,
     ).stdout
     fresh = fresh and types.strip() == (WEB / "src/api/schema.d.ts").read_text().strip()
-    print(f"{'ok    ' if fresh else 'FAILED'} API types are fresh{'' if fresh else ': run `make types`'}", flush=True)
-    return fresh
+    return _came("API types are fresh", fresh, "run `make types`")
 
 
-def vitest() -> tuple[int, int]:
+def vitest() -> Ran:
     done = subprocess.run(
         [*NPX, "vitest", "run", "--reporter=json"], cwd=WEB, capture_output=True, text=True, check=False
     )
+    why = f"{done.stdout[-4000:]} {done.stderr[-4000:]}"
     try:
         report = json.loads(done.stdout[done.stdout.index("{") :])
     except ValueError:
-        print(done.stdout[-4000:], done.stderr[-4000:])
-        return 0, 1
+        return _came("vitest", False, why)
     passed, failed = report["numPassedTests"], report["numFailedTests"]
-    if failed or done.returncode:
-        print(done.stdout[-4000:], done.stderr[-4000:])
-    print(f"{'ok    ' if not failed and not done.returncode else 'FAILED'} vitest, {passed} tests", flush=True)
-    return passed, max(failed, int(done.returncode != 0))
+    failed = max(failed, int(done.returncode != 0))
+    return Ran(_came(f"vitest, {passed} tests", not failed, why).said, passed, failed, {})
 
 
 def suite_of(places: list[str]) -> unittest.TestSuite:
@@ -135,22 +145,12 @@ LONGEST = (
 )
 
 
-@dataclass(frozen=True)
-class Ran:
-    """What came of some tests: what was said, how many passed and failed, and how long each took, s."""
-
-    said: str
-    passed: int
-    failed: int
-    seconds: dict[str, float]
-
-
 def ran(suite: unittest.TestSuite) -> Ran:
     said = io.StringIO()
     SECONDS.clear()
     result = unittest.TextTestRunner(stream=said, verbosity=1, buffer=True, resultclass=Timed).run(suite)
     failed = len(result.failures) + len(result.errors) + len(result.unexpectedSuccesses)
-    return Ran(said.getvalue(), result.testsRun - failed, failed, dict(SECONDS))
+    return Ran(said.getvalue() if failed else "", result.testsRun - failed, failed, dict(SECONDS))
 
 
 def _module(place: str) -> Ran:
@@ -160,14 +160,16 @@ def _module(place: str) -> Ran:
 
 
 def told(results: Iterable[Ran]) -> tuple[int, int]:
-    """Say what came of tests as it comes in, and at the end what took longest."""
+    """Say what came of all as it comes in, and at the end which tests took longest."""
     passed = failed = 0
     seconds: dict[str, float] = {}
     for one in results:
         passed, failed = passed + one.passed, failed + one.failed
         seconds |= one.seconds
-        if one.failed:
+        if one.said:
             print(one.said, flush=True)
+    if not seconds:
+        return passed, failed
     modules: dict[str, float] = {}
     for test, took in seconds.items():
         module = ".".join(test.split(".")[:-2])
@@ -180,12 +182,15 @@ def told(results: Iterable[Ran]) -> tuple[int, int]:
 
 
 def side_by_side() -> tuple[int, int]:
-    """All unittests, module by module in some processes, each taking the next when it is done with one."""
+    """All checks and unittests, module by module in some processes, each taking the next when it is done with one:
+    what checks reckon is done while browsers wait."""
     every = {str(file.relative_to(ROOT)) for file in (ROOT / "tests").rglob("test_*.py")}
     assert every.issuperset(LONGEST), set(LONGEST) - every
     others = sorted(every.difference(LONGEST), key=lambda place: ("browser" not in place, place))
     with ProcessPoolExecutor(AT_ONCE, multiprocessing.get_context("spawn")) as pool:
-        waited_for = [pool.submit(_module, place) for place in [*LONGEST, *others]]
+        waited_for = [pool.submit(check, *one) for one in CHECKS]
+        waited_for += [pool.submit(fresh_types), pool.submit(vitest)]
+        waited_for += [pool.submit(_module, place) for place in [*LONGEST, *others]]
         # A process that dies over a test ends this with its reason: nothing is counted that was not run.
         return told(one.result() for one in as_completed(waited_for))
 
@@ -193,22 +198,14 @@ def side_by_side() -> tuple[int, int]:
 def main(words: list[str]) -> int:
     began = time.monotonic()
     sys.path.insert(0, str(ROOT))
-    passed = failed = 0
-
-    def count(more: tuple[int, int]) -> None:
-        nonlocal passed, failed
-        passed, failed = passed + more[0], failed + more[1]
-
-    if not words or words == ["--only-checks"]:
-        for ok in [*(check(*one) for one in CHECKS), fresh_types()]:
-            count((int(ok), int(not ok)))
     if not words:
-        count(vitest())
-        count(side_by_side())
+        passed, failed = side_by_side()
+    elif words == ["--only-checks"]:
+        passed, failed = told(one() for one in (*(partial(check, *one) for one in CHECKS), fresh_types))
     elif words[0] == PLACES:
-        count(told([ran(suite_of(words[1:]))]))
-    elif words != ["--only-checks"]:
-        count(told([ran(unittest.TestLoader().loadTestsFromNames(words))]))
+        passed, failed = told([ran(suite_of(words[1:]))])
+    else:
+        passed, failed = told([ran(unittest.TestLoader().loadTestsFromNames(words))])
     print(f"in {time.monotonic() - began:.0f} s")
     print(f"{passed} passed, {failed} failed", flush=True)
     return 1 if failed else 0
