@@ -14,9 +14,9 @@ from rezept.actions.queries.observed import observed
 from rezept.actions.queries.taps import taps_of
 from rezept.core.findings.candidates import HIGH, LOW
 from rezept.core.findings.coding import ALWAYS, columns_of
-from rezept.core.findings.cut_fit import CutModel
-from rezept.core.findings.decision import cut_of
+from rezept.core.findings.decision import ordered_of
 from rezept.core.findings.observations import joined
+from rezept.core.findings.ordered_fit import OrderedModel
 from rezept.core.process import PROCESSES
 from rezept.store import burns as burn_table
 from rezept.store.book import RecipeRow
@@ -41,7 +41,7 @@ def chances_of(db: sqlite3.Connection, recipes: Sequence[RecipeRow]) -> dict[int
     tables = [table for table in tables if table.counts.any()]
     if not tables:
         return {}
-    model, taps = cut_of(joined(tables)).model, taps_of(db, *thing)
+    model, taps = ordered_of(joined(tables)).model, taps_of(db, *thing)
     weights = model.weights(taps)
     rests_on = {
         "plates": len(tables),
@@ -51,7 +51,7 @@ def chances_of(db: sqlite3.Connection, recipes: Sequence[RecipeRow]) -> dict[int
     return {number: {**_chance(model, weights, settings), **rests_on} for number, settings in cuts.items()}
 
 
-def _chance(model: CutModel, weights: Floats, settings: Mapping[str, float]) -> dict[str, float]:
+def _chance(model: OrderedModel, weights: Floats, settings: Mapping[str, float]) -> dict[str, float]:
     shares = model.shares(columns_of(settings))[:, 0]
     order = np.argsort(shares)
     low, high = np.interp([LOW, HIGH], np.cumsum(weights[order]), shares[order])

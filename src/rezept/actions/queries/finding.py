@@ -18,11 +18,11 @@ from rezept.core.errors import InvalidInput, quoted
 from rezept.core.fields import Fields
 from rezept.core.findings.candidates import Aim, Candidate
 from rezept.core.findings.choices import LEAST_PIECE, MOST_PIECE, Wanted, Wish
-from rezept.core.findings.cut_aims import CutAims
 from rezept.core.findings.decision import Decision, aims_of, can_be_bounded, can_be_wanted, decide
 from rezept.core.findings.from_readings import ground_lightness
 from rezept.core.findings.next_array import NextArray
 from rezept.core.findings.observations import Observations, joined
+from rezept.core.findings.ordered_aims import OrderedAims
 from rezept.core.findings.outcome_map import Along, OutcomeMap, maps_of
 from rezept.core.findings.trade import trade_of
 from rezept.core.names import trial_name
@@ -189,7 +189,7 @@ def _page(found: Finding, looked_at: Mapping[str, float]) -> dict[str, Any]:
     held |= {one.parameter: one.at for one in slices}
     maps = () if decision.aims is None else maps_of(plate, decision.aims, held)
     fastest = found.candidate("fastest")
-    cut = decision.aims if isinstance(decision.aims, CutAims) else None
+    cut = decision.aims if isinstance(decision.aims, OrderedAims) else None
     trade = trade_of(cut, fastest) if cut is not None and fastest is not None else None
     following = decision.next
     return {

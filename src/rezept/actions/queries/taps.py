@@ -5,7 +5,7 @@ from __future__ import annotations
 import sqlite3
 
 from rezept.core.findings.coding import ALWAYS
-from rezept.core.findings.cut_fit import Tap
+from rezept.core.findings.ordered_fit import Tap
 from rezept.core.recipe import says_of_dose
 from rezept.store import book as book_table
 from rezept.store import confirmations as confirmation_table

@@ -13,13 +13,13 @@ from rezept.core.errors import InvalidInput
 from rezept.core.findings.candidates import Aim, Candidate, Predicted
 from rezept.core.findings.choices import NOTHING_WANTED, Choices, Wanted, Wish, choices_of, patches_worth
 from rezept.core.findings.coding import ALWAYS, coding_of
-from rezept.core.findings.cut_aims import CutAims
-from rezept.core.findings.cut_fit import CutModel, Scores, Tap, fit_cut, stray_share
-from rezept.core.findings.cut_law import LEVELS, STRAY, level_bounds, score_share
 from rezept.core.findings.graded import STRANGE, GradedModel, fit_graded
 from rezept.core.findings.mark_aims import MarkAims
-from rezept.core.findings.next_array import NextArray, next_of_cut, next_of_mark
+from rezept.core.findings.next_array import NextArray, next_of_mark, next_of_ordered
 from rezept.core.findings.observations import Observations
+from rezept.core.findings.ordered_aims import OrderedAims
+from rezept.core.findings.ordered_fit import OrderedModel, Scores, Tap, fit_ordered, stray_share
+from rezept.core.findings.ordered_law import LEVELS, STRAY, level_bounds, score_share
 from rezept.core.machine import Machine
 from rezept.core.parameters import PARAMETERS
 from rezept.core.process import Process
@@ -62,7 +62,7 @@ class Decision:
     questions : what is missing, in sentences
     """
 
-    aims: CutAims | MarkAims | None
+    aims: OrderedAims | MarkAims | None
     candidates: tuple[Candidate, ...]
     next: NextArray | None
     questions: tuple[str, ...]
@@ -123,7 +123,7 @@ def decide(
         beside = f"Nothing near what was burned keeps to that ({kept_to})."
         return Decision(None, (), None, (beside,), (), {})
     if seen.process.passes_through:
-        return _decide_cut(seen, choices, aims, wish, taps)
+        return _decide_ordered(seen, choices, aims, wish, taps)
     return _decide_mark(seen, choices, aims, wish, ground, wanted)
 
 
@@ -195,37 +195,39 @@ def _unread(wish: Wish, others: Mapping[str, GradedModel]) -> list[str]:
 
 
 @dataclass(frozen=True)
-class Cut:
+class Ordered:
     """The law of a cut by what was observed, and what it was fitted to: the rows that were read, ``(n,)`` of them.
 
     rows : which of the observations; coded, outcome, lot : of those
     """
 
-    model: CutModel
+    model: OrderedModel
     rows: NDArray[np.bool_]
     coded: Floats
     outcome: Floats
     lot: NDArray[np.int64]
 
 
-def cut_of(seen: Observations) -> Cut:
+def ordered_of(seen: Observations) -> Ordered:
     """The law of a cut; at least one row of `seen` was read."""
     rows = _read(seen, seen.outcome)
     lot, names = lots_of(seen, rows)
     coding = coding_of(seen, rows)
     outcome = seen.outcome[rows]
     coded = coding.matrix({key: column[rows] for key, column in seen.settings.items()})
-    model = fit_cut(Scores(coded, outcome, outcome, lot, stray_share(seen.doubt[rows])), coding, names)
-    return Cut(model, rows, coded, outcome, lot)
+    model = fit_ordered(Scores(coded, outcome, outcome, lot, stray_share(seen.doubt[rows])), coding, names)
+    return Ordered(model, rows, coded, outcome, lot)
 
 
-def _decide_cut(seen: Observations, choices: Choices, aims: Sequence[Aim], wish: Wish, taps: Sequence[Tap]) -> Decision:
-    cut = cut_of(seen)
+def _decide_ordered(
+    seen: Observations, choices: Choices, aims: Sequence[Aim], wish: Wish, taps: Sequence[Tap]
+) -> Decision:
+    cut = ordered_of(seen)
     model, rows, coded, outcome, lot = cut.model, cut.rows, cut.coded, cut.outcome, cut.lot
     if taps:
         model = model.after(taps)
     others = _others(seen, wish, ("char", "soot") if "cleanest" in aims else ())
-    chooser = CutAims(model, others, choices, wish, seen.process)
+    chooser = OrderedAims(model, others, choices, wish, seen.process)
     questions = _unread(wish, others)
     dropped, short = outcome == LEVELS - 1, outcome < LEVELS - 1
     candidates: list[Candidate] = []
@@ -257,14 +259,14 @@ def _decide_cut(seen: Observations, choices: Choices, aims: Sequence[Aim], wish:
             f"{counted(len(strange), 'patch', 'patches')} of {len(outcome)} contradict the rest: what came out does not"
             " follow the dose here. Look at them again, or at what else changed."
         )
-    following = next_of_cut(chooser, candidates[0] if candidates else None, len(model.lots))
+    following = next_of_ordered(chooser, candidates[0] if candidates else None, len(model.lots))
     return Decision(
-        chooser, tuple(candidates), following, tuple(questions), tuple(strange), _cut_words(model, len(outcome))
+        chooser, tuple(candidates), following, tuple(questions), tuple(strange), _ordered_words(model, len(outcome))
     )
 
 
 def _strays(
-    model: CutModel,
+    model: OrderedModel,
     coded: Floats,
     outcome: Floats,
     lot: NDArray[np.int64],
@@ -288,7 +290,7 @@ def _strays(
     return found
 
 
-def _cut_words(model: CutModel, count: int) -> dict[str, Any]:
+def _ordered_words(model: OrderedModel, count: int) -> dict[str, Any]:
     draws = model.draws
 
     def middle(values: Floats) -> list[float]:

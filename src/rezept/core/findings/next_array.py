@@ -12,8 +12,8 @@ from numpy.typing import NDArray
 from rezept.core.findings.candidates import HOLDS, Candidate
 from rezept.core.findings.choices import is_typed, shown
 from rezept.core.findings.coding import columns_of, held_beside
-from rezept.core.findings.cut_aims import CutAims
 from rezept.core.findings.mark_aims import MarkAims
+from rezept.core.findings.ordered_aims import OrderedAims
 from rezept.core.machine import Machine
 from rezept.core.plan.holding import limits_of
 from rezept.core.wording import counted
@@ -57,7 +57,7 @@ def _listed(key: str, along: str, values: list[float]) -> dict[str, Any]:
     return {"parameter": key, "along": along, "values": values}
 
 
-def _shown_between(aims: CutAims | MarkAims, low: float, high: float, count: int) -> list[float]:
+def _shown_between(aims: OrderedAims | MarkAims, low: float, high: float, count: int) -> list[float]:
     """Speeds from `low` to `high` in even ratios that the control can show, each once."""
     machine = aims.choices.machine
     least, most = limits_of(machine, "speed_mm_s")
@@ -65,7 +65,7 @@ def _shown_between(aims: CutAims | MarkAims, low: float, high: float, count: int
     return sorted({value for value in values if least < value <= most and value > 0})
 
 
-def next_of_cut(aims: CutAims, chosen: Candidate | None, sheets: int) -> NextArray:
+def next_of_ordered(aims: OrderedAims, chosen: Candidate | None, sheets: int) -> NextArray:
     """The array that settles a cut: about the speeds at which it turns, at the power one would choose and one below.
 
     Parameters

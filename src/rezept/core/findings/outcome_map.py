@@ -17,8 +17,8 @@ from numpy.typing import NDArray
 from rezept.core.dose import area_dose, line_dose, power_w
 from rezept.core.findings.candidates import EIGHTY, HIGH, LOW, PredictedKey, seconds_for
 from rezept.core.findings.coding import ALWAYS, columns_of, is_log
-from rezept.core.findings.cut_aims import CutAims
 from rezept.core.findings.mark_aims import MarkAims
+from rezept.core.findings.ordered_aims import OrderedAims
 from rezept.core.plan import Plate
 from rezept.core.plan.holding import limits_of
 
@@ -153,7 +153,7 @@ def _parts(plate: Plate) -> list[_Part]:
     return [_Part(plate, np.flatnonzero((block == number) & (line == row))) for number, row in pairs]
 
 
-def maps_of(plate: Plate, aims: CutAims | MarkAims, held: Mapping[str, float]) -> tuple[OutcomeMap, ...]:
+def maps_of(plate: Plate, aims: OrderedAims | MarkAims, held: Mapping[str, float]) -> tuple[OutcomeMap, ...]:
     """What is expected over a plate, a map for each of its blocks; none of what lies in no rows and columns.
 
     held : all settings, those the maps do not vary as they are to be shown
@@ -164,7 +164,7 @@ def maps_of(plate: Plate, aims: CutAims | MarkAims, held: Mapping[str, float]) -
     return tuple(one for one in found if one is not None)
 
 
-def _map_of(part: _Part, aims: CutAims | MarkAims, held: Mapping[str, float], steps: int) -> OutcomeMap | None:
+def _map_of(part: _Part, aims: OrderedAims | MarkAims, held: Mapping[str, float], steps: int) -> OutcomeMap | None:
     plate = part.plate
     blocks = [axis.parameter for side in ("block_x", "block_y") if (axis := plate.trial.axis(side)) is not None]
     held = {**held, **part.held(blocks)}
@@ -192,14 +192,14 @@ def _map_of(part: _Part, aims: CutAims | MarkAims, held: Mapping[str, float], st
     if aims.process.fills:
         dose = area_dose(watts, columns["speed_mm_s"], columns.get("line_spacing_mm", 0.1), passes)
     seconds = seconds_for(aims.process, columns, aims.wish.length)
-    key: PredictedKey = "p_drops_out" if isinstance(aims, CutAims) else "lightness"
+    key: PredictedKey = "p_drops_out" if isinstance(aims, OrderedAims) else "lightness"
     same = {name: value for name, value in held.items() if name not in (x.parameter, y.parameter)}
     return OutcomeMap(key, same, x, y, *(values.reshape(shape) for values in (expected, low, high, dose, seconds)))
 
 
-def _expected(aims: CutAims | MarkAims, columns: dict[str, Floats]) -> tuple[Floats, Floats, Floats]:
+def _expected(aims: OrderedAims | MarkAims, columns: dict[str, Floats]) -> tuple[Floats, Floats, Floats]:
     """``(n,)`` what is expected, and 80 % of it."""
-    if isinstance(aims, CutAims):
+    if isinstance(aims, OrderedAims):
         shares = aims.model.shares(columns)
         low, high = np.quantile(shares, [LOW, HIGH], axis=0)
         return shares.mean(axis=0), low, high

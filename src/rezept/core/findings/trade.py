@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from rezept.core.findings.candidates import Candidate
 from rezept.core.findings.coding import held_beside
-from rezept.core.findings.cut_aims import CutAims
+from rezept.core.findings.ordered_aims import OrderedAims
 
 Floats = NDArray[np.float64]
 
@@ -29,7 +29,7 @@ class Trade:
     words: str
 
 
-def trade_of(aims: CutAims, fastest: Candidate) -> Trade | None:
+def trade_of(aims: OrderedAims, fastest: Candidate) -> Trade | None:
     """Along the settings that hold, with the others as the fastest has them; None where fewer than three are known."""
     held = held_beside(fastest.settings)
     curve = next(one for one in aims.holding if dict(one.held) == held)
@@ -60,7 +60,7 @@ def trade_of(aims: CutAims, fastest: Candidate) -> Trade | None:
     return Trade(powers, speeds, words)
 
 
-def _chars_below(aims: CutAims, fastest: Candidate) -> float | None:
+def _chars_below(aims: OrderedAims, fastest: Candidate) -> float | None:
     """The speed below which settings of the fastest's dose char plainly more than it does; None where they do not, as
     far as one may choose, or char was not read."""
     model = aims.others.get("char")

@@ -1,4 +1,4 @@
-"""Fitting the law of cuts to what was burned: few parameters, priors towards equal dose, sheets as random shifts."""
+"""Fitting the law of ordered outcomes to what was burned: few parameters, priors towards equal dose, sheets as random shifts."""
 
 from __future__ import annotations
 
@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from scipy.special import expit
 
 from rezept.core.findings.coding import Coding, columns_of
-from rezept.core.findings.cut_law import LEVELS, STRAY, level_bounds, score_share, share_of_fresh_sheets
+from rezept.core.findings.ordered_law import LEVELS, STRAY, level_bounds, score_share, share_of_fresh_sheets
 from rezept.core.findings.posterior import PROPOSED, posterior
 
 Floats = NDArray[np.float64]
@@ -32,7 +32,7 @@ _SHEETS = (np.log(0.07), 0.38)
 
 @dataclass(frozen=True)
 class Scores:
-    """n scores a cut law is fitted to.
+    """n scores the law is fitted to.
 
     coded : ``(n, m)`` settings as `Coding.matrix` gives them: log power, log speed, and the others
     least, most : ``(n,)`` levels between which each came out; the same where a score says it exactly
@@ -56,8 +56,8 @@ class Tap:
 
 
 @dataclass(frozen=True)
-class CutDraws:
-    """Sets of parameters of the cut law, each ``(s,)``; `others` ``(s, k)``."""
+class OrderedDraws:
+    """Sets of parameters of the law, each ``(s,)``; `others` ``(s, k)``."""
 
     threshold: Floats
     by_power: Floats
@@ -93,14 +93,14 @@ class CutDraws:
 
 
 @dataclass(frozen=True)
-class CutModel:
+class OrderedModel:
     """What plates say of a cut: draws of the law, and the coding of settings they belong to.
 
     lots : names of the sheets whose luck is known
     """
 
     coding: Coding
-    draws: CutDraws
+    draws: OrderedDraws
     lots: tuple[str, ...]
 
     def margin(self, settings: Mapping[str, Floats]) -> Floats:
@@ -121,12 +121,12 @@ class CutModel:
         weight = np.exp(log_weight - log_weight.max())
         return np.asarray(weight / weight.sum())
 
-    def after(self, taps: Sequence[Tap]) -> CutModel:
+    def after(self, taps: Sequence[Tap]) -> OrderedModel:
         """The model with taps as evidence, too: its draws drawn again by weight."""
         weights = self.weights(taps)
         at = (np.arange(len(weights)) + 0.5) / len(weights)
         chosen = np.minimum(np.searchsorted(np.cumsum(weights), at), len(weights) - 1)
-        draws = CutDraws(**{name: column[chosen] for name, column in vars(self.draws).items()})
+        draws = OrderedDraws(**{name: column[chosen] for name, column in vars(self.draws).items()})
         return replace(self, draws=draws)
 
     def shares_on(self, lot: int, settings: Mapping[str, Floats]) -> Floats:
@@ -153,10 +153,10 @@ class _Law:
         rows += [(0.0, 1.0)] * sheets
         self.mean, self.sd = np.array(rows, float).T
 
-    def draws(self, places: Floats) -> CutDraws:
+    def draws(self, places: Floats) -> OrderedDraws:
         """``(s, d)`` places in words."""
         tau = np.exp(places[:, self.tau])
-        return CutDraws(
+        return OrderedDraws(
             threshold=places[:, 0],
             by_power=np.exp(places[:, 1]),
             by_speed=np.exp(places[:, 2]),
@@ -170,7 +170,7 @@ class _Law:
             lots=places[:, self.lots] * tau[:, None],
         )
 
-    def _bounds(self, draws: CutDraws) -> tuple[Floats, Floats]:
+    def _bounds(self, draws: OrderedDraws) -> tuple[Floats, Floats]:
         thresholds = draws.thresholds
         return level_bounds(self.scores.least, thresholds)[0], level_bounds(self.scores.most, thresholds)[1]
 
@@ -218,8 +218,8 @@ class _Law:
         return float(np.log(mixed).sum() - 0.5 * (far**2).sum()), slope - far / self.sd
 
 
-def fit_cut(scores: Scores, coding: Coding, lots: tuple[str, ...]) -> CutModel:
-    """The law of a cut by n scores, at least one.
+def fit_ordered(scores: Scores, coding: Coding, lots: tuple[str, ...]) -> OrderedModel:
+    """The law by n scores, at least one.
 
     With little to go by it says what the priors say, and how little that is.
     """
@@ -231,7 +231,7 @@ def fit_cut(scores: Scores, coding: Coding, lots: tuple[str, ...]) -> CutModel:
     inner = [np.median(part) for part in (out, short) if len(part)]
     start[0] = float(np.mean(inner)) + (0.0 if len(inner) == 2 else -0.3 if len(out) else 0.3)
     found = posterior(law.slope, law.density, start, DRAWS, PROPOSED if len(scores.lot) <= MANY else PROPOSED // 2)
-    return CutModel(coding, law.draws(found.draws), lots)
+    return OrderedModel(coding, law.draws(found.draws), lots)
 
 
 def stray_share(doubt: Floats) -> Floats:

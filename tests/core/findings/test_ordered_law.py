@@ -7,7 +7,7 @@ from scipy import integrate
 from scipy.special import expit
 from scipy.stats import norm
 
-from rezept.core.findings.cut_law import LEVELS, level_bounds, score_share, share_of_fresh_sheets
+from rezept.core.findings.ordered_law import LEVELS, level_bounds, score_share, share_of_fresh_sheets
 
 THRESHOLDS = np.array([-0.3, -0.1, 0.0])
 

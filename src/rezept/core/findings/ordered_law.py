@@ -1,4 +1,5 @@
-"""How a cut comes out: a cumulative logit in the log of the dose.
+"""How what comes out in steps follows the dose (a cut: not, partly, with a push, drops out): a cumulative logit in the
+log of the dose.
 
 Proportional odds: P. McCullagh, J. R. Stat. Soc. B 42 (1980), 109.
 

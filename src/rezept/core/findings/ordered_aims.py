@@ -12,8 +12,8 @@ from numpy.typing import NDArray
 from rezept.core.findings.candidates import FAR, HIGH, HOLDS, LOW, Aim, Candidate, Predicted, lost_at, seconds_for
 from rezept.core.findings.choices import Choices, Wish
 from rezept.core.findings.coding import columns_of
-from rezept.core.findings.cut_fit import CutModel
 from rezept.core.findings.graded import GradedModel, within
+from rezept.core.findings.ordered_fit import OrderedModel
 from rezept.core.process import Process
 
 Floats = NDArray[np.float64]
@@ -37,10 +37,10 @@ class Curve:
 
 
 @dataclass(frozen=True)
-class CutAims:
+class OrderedAims:
     """Candidates for a cut from its model; `others` are models of what else was read (char, soot, ...)."""
 
-    model: CutModel
+    model: OrderedModel
     others: Mapping[str, GradedModel]
     choices: Choices
     wish: Wish

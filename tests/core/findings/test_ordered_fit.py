@@ -6,7 +6,7 @@ import numpy as np
 from scipy.special import expit
 
 from rezept.core.findings.coding import Coding
-from rezept.core.findings.cut_fit import Scores, _Law, fit_cut, stray_share
+from rezept.core.findings.ordered_fit import Scores, _Law, fit_ordered, stray_share
 
 CODING = Coding(("power_pct", "speed_mm_s"), np.array([np.log(60.0), np.log(20.0)]), np.ones(2))
 POWERS, SPEEDS = (40.0, 50.0, 60.0, 70.0, 80.0), (10.0, 14.0, 20.0, 28.0, 40.0)
@@ -27,7 +27,7 @@ def scored(settings, chance, luck=0.0, alpha=1.0, beta=1.0, scale=0.03, gaps=(0.
 def fitted(settings, outcome, lot=None, lots=("a",)):
     lot = np.zeros(len(outcome), np.int64) if lot is None else lot
     stray = stray_share(np.zeros(len(outcome)))
-    return fit_cut(Scores(CODING.matrix(settings), outcome, outcome, lot, stray), CODING, lots)
+    return fit_ordered(Scores(CODING.matrix(settings), outcome, outcome, lot, stray), CODING, lots)
 
 
 def at(speed, power):
