@@ -4,6 +4,7 @@ import unittest
 
 import numpy as np
 from PIL import Image, ImageDraw, ImageFilter
+from scipy import ndimage
 
 from rezept.core.path.shapes import shaped
 from rezept.core.photo.course import course
@@ -13,6 +14,7 @@ from rezept.core.photo.likeness import edges_seen, explains, hole_seen, shades_a
 from rezept.core.photo.marks import find_rings
 from rezept.core.photo.outline import poses_by_outline, sheet_corners, sheet_outlines
 from rezept.core.photo.pose import Pose, homography
+from tests.made import planned, trial_document
 from tests.photographed import marked_plate
 
 SIZE = (1200, 900)
@@ -197,6 +199,49 @@ class PatternTest(unittest.TestCase):
             self.assertLess(float(np.linalg.norm(laid.pose.to_mm(pose.to_pixels(places)) - places, axis=1).max()), 0.1)
             self.assertEqual(laid.doubts, ())
             self.assertLess(laid.residual_mm, 0.3)
+
+
+class LinePatternTest(unittest.TestCase):
+    """A plate of 4 x 3 squares whose outlines alone are drawn, as dark as their dose: no code, no hole; their insides
+    are bare, with grain as wood has."""
+
+    @classmethod
+    def setUpClass(cls):
+        axes = [
+            {"parameter": "speed_mm_s", "along": "x", "values": [60, 120, 180, 240]},
+            {"parameter": "power_pct", "along": "y", "values": [12, 18, 24]},
+        ]
+        patch = {"width_mm": 8, "height_mm": 8, "gap_mm": 3}
+        cls.plate = planned(trial_document(process="line", axes=axes, patch=patch, labels={"on": False}))
+
+    def picture(self, pose, seed):
+        elements = self.plate.elements
+        box = np.array([(0.0, 0.0), (1.0, 0.0), (1.0, 1.0), (0.0, 1.0)])
+        polygons = [(pose.to_pixels(box * (self.plate.width_mm, self.plate.height_mm)), SHEET)]
+        share = np.argsort(np.argsort(self.plate.judged.dose)) / len(elements)
+        for corner, one in zip(np.column_stack([elements.x_mm, elements.y_mm]), share, strict=True):
+            shade = tuple(round(value * (0.75 - 0.6 * one)) for value in SHEET)
+            polygons.append((pose.to_pixels(corner + box * 8.0), shade))
+            polygons.append((pose.to_pixels(corner + 0.35 + box * 7.3), SHEET))
+        rgb = drawn(polygons, speckle=2.0, seed=seed).astype(float)
+        chance = np.random.default_rng(seed)
+        grain = ndimage.gaussian_filter(chance.normal(size=SIZE[::-1]), (3, 40))
+        return np.clip(rgb * (1 + 0.05 * grain / grain.std())[..., None], 0, 255).astype(np.uint8)
+
+    def test_its_lines_tell_which_way_up_it_lies(self):
+        width, height = self.plate.width_mm, self.plate.height_mm
+        corners = np.array([(0.0, 0.0), (width, 0.0), (width, height), (0.0, height)])
+        upright = homography(corners, CORNERS[[3, 2, 1, 0]])
+        half = np.array([[-1, 0, width], [0, -1, height], [0, 0, 1.0]])
+        places = np.column_stack([self.plate.elements.x_mm, self.plate.elements.y_mm])
+        for seed in range(3):
+            for pose in (Pose(upright, 0.0, SIZE), Pose(upright @ half, 0.0, SIZE)):
+                rgb = self.picture(pose, seed)
+                with self.subTest(seed=seed):
+                    laid = by_outline(self.plate, rgb.mean(axis=-1).astype(np.float32) / 255, rgb, mirrored=False)
+                    off = np.linalg.norm(laid.pose.to_mm(pose.to_pixels(places)) - places, axis=1)
+                    self.assertLess(float(off.max()), 0.3)
+                    self.assertEqual(laid.doubts, ())
 
 
 if __name__ == "__main__":

@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
+from rezept.core.photo.course import course_of
 from rezept.core.photo.lattice import lattice_of, patches_lighter, reach_mm
 from rezept.core.photo.pose import Pose
 from rezept.core.plan import Plate
@@ -22,6 +23,8 @@ ALL_BURNED = 0.4
 FAINT = 0.2
 # So much of its surroundings' light the hole has to lack.
 LEAST_HOLE = 0.3
+# So far to either side of where a line should be it is looked for, at so many places of it.
+ACROSS_MM, MOST_OF_LINE = (-0.6, -0.4, -0.2, 0.0, 0.2, 0.4, 0.6), 24
 # Of more patches every so many-th is looked at.
 MOST_LOOKED_AT = 12
 
@@ -33,14 +36,25 @@ def _seen(grey: Grey, pose: Pose, mm: Floats) -> Floats:
     return np.asarray(grey[row, column], float)
 
 
+def _burned(plate: Plate, grey: Grey, pose: Pose, corner: Floats, size: Floats) -> Floats:
+    """``(n,)`` how light what was burned of each patch looks: its inside, or the lines that are all there is of it."""
+    if not plate.trial.process.draws_lines:
+        shares = np.array([0.3, 0.5, 0.7])
+        inside = np.stack(np.meshgrid(shares, shares), axis=-1).reshape(-1, 2)
+        return np.asarray(_seen(grey, pose, corner[:, None] + size[:, None] * inside).mean(axis=1))
+    # Across each place of the outline whatever stands out most: nobody knows yet to a line's width where it lies.
+    way = course_of(plate)
+    some = slice(None, None, 1 + len(way.points) // MOST_OF_LINE)
+    across = way.points[some, None] + way.outward[some, None] * np.array(ACROSS_MM)[:, None]
+    seen = _seen(grey, pose, corner[:, None, None] + across)
+    return np.asarray((seen.max(axis=2) if patches_lighter(plate) else seen.min(axis=2)).mean(axis=1))
+
+
 def _contrast(plate: Plate, grey: Grey, pose: Pose) -> Floats:
-    """For each patch that burns how much its inside stands out from the ground around it, 0 alike, 1 as far as can
-    be."""
+    """For each patch that burns how much it stands out from the ground around it, 0 alike, 1 as far as can be."""
     boxes = plate.elements.boxes[plate.elements.burn]
-    shares = np.array([0.3, 0.5, 0.7])
-    inside = np.stack(np.meshgrid(shares, shares), axis=-1).reshape(-1, 2)
     corner, size, gap = boxes[:, :2], boxes[:, 2:], 0.5 * plate.trial.patch.gap_mm
-    inner = _seen(grey, pose, corner[:, None] + size[:, None] * inside).mean(axis=1)
+    inner = _burned(plate, grey, pose, corner, size)
     # In the gaps to its left and below it.
     places = (corner + size * (0.0, 0.5) - (gap, 0.0), corner + size * (0.5, 0.0) - (0.0, gap))
     beside = [_seen(grey, pose, place) for place in places]
