@@ -4,6 +4,8 @@ import unittest
 
 from rezept.core.process import PROCESSES
 
+FILLING = ("area", "deep", "surface", "layer", "photo")
+
 
 class ProcessTest(unittest.TestCase):
     def test_only_what_passes_through_shows_at_the_back_and_is_judged_there(self):
@@ -12,12 +14,12 @@ class ProcessTest(unittest.TestCase):
                 self.assertEqual(process.passes_through, key == "cut")
                 self.assertEqual(process.faces, ("front", "back") if key == "cut" else ("front",))
                 self.assertEqual(process.deciding_face, "back" if key == "cut" else "front")
-                self.assertEqual(process.outcome, "through" if key == "cut" else "darkness")
+                self.assertEqual(process.outcome, {"cut": "through", "layer": "layer"}.get(key, "darkness"))
 
     def test_dose_is_counted_along_lines_or_over_areas(self):
         units = {key: (process.dose_key, process.dose_unit) for key, process in PROCESSES.items()}
         line, area = ("dose_j_mm", "J/mm"), ("dose_j_mm2", "J/mm²")
-        self.assertEqual(units, {"cut": line, "line": line, "area": area, "deep": area, "surface": area, "photo": area})
+        self.assertEqual(units, {"cut": line, "line": line} | dict.fromkeys(FILLING, area))
         self.assertEqual(PROCESSES["cut"].dose_limit_key("floor"), "dose_floor_j_mm")
         self.assertEqual(PROCESSES["deep"].dose_limit_key("ceiling"), "dose_ceiling_j_mm2")
 

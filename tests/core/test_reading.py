@@ -62,7 +62,9 @@ class ScalesTest(unittest.TestCase):
         shown = {key: set(scale.processes) for key, scale in SCALES.items()}
         self.assertEqual(shown["kerf_mm"], {"cut"})
         self.assertEqual(shown["char"], {"cut"})
-        self.assertEqual(shown["rough"], {"cut", "area", "deep", "surface", "photo"})
+        self.assertEqual(shown["rough"], set(PROCESSES) - {"line"})
+        self.assertEqual(shown["layer"], {"layer"})
+        self.assertEqual(shown["darkness"], set(PROCESSES) - {"cut", "layer"})
         self.assertEqual(shown["soot"], set(PROCESSES))
         self.assertEqual(shown["blurred"], set(PROCESSES) - {"cut"})
 

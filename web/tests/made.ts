@@ -199,6 +199,8 @@ export function sheet(
 
 const scale = (key: string, entry: Scale['entry'], more: Partial<Scale>): Scale => ({
   more_is_better: false,
+  works_to: null,
+  wanted_from: null,
   key,
   name: key,
   kind: 'degrees',

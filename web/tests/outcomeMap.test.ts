@@ -9,9 +9,11 @@ import {
   levelsOf,
   mapBox,
   mapColour,
+  namesApart,
   probe,
   probeOn,
   secondsWords,
+  shownOf,
 } from '../src/trial/decide/outcomeMap'
 
 const rows = (of: (i: number, j: number) => number) => [0, 1].map((j) => [0, 1, 2].map((i) => of(i, j)))
@@ -27,6 +29,7 @@ const MAP: OutcomeMapData = {
   high: rows((i) => (i === 2 ? 0.9 : 0.5)),
   dose: rows((i, j) => 1 + i + j),
   seconds: rows(() => 5),
+  turns: [],
 }
 const CANDIDATE: Candidate = {
   aim: 'fastest',
@@ -74,7 +77,7 @@ describe('lines of one outcome', () => {
   const odds = (i: number) => 1 / (1 + Math.exp(2 * i - 2))
   const FALLING: OutcomeMapData = { ...MAP, expected: rows(odds) }
   it('run where the level is, in mm with y down, by the odds', () => {
-    const { path, at } = contour(FALLING, 0.5, 40, 36.5)
+    const { path, places: on } = contour(FALLING, 0.5, 40)
     const places = path
       .split(/[ML]/)
       .filter(Boolean)
@@ -83,12 +86,22 @@ describe('lines of one outcome', () => {
     for (const [x] of places) expect(x).toBeCloseTo(10, 1)
     expect(Math.min(...places.map(([, y]) => y ?? 0))).toBeCloseTo(36)
     expect(Math.max(...places.map(([, y]) => y ?? 0))).toBeCloseTo(40)
-    expect(at?.[1]).toBeCloseTo(36)
-    const quarter = contour(FALLING, 1 / (1 + Math.exp(1)), 40, 40)
-    expect(quarter.at?.[0]).toBeCloseTo(15, 1)
+    expect(on).toHaveLength(places.length)
+    for (const [x] of contour(FALLING, 1 / (1 + Math.exp(1)), 40).places) expect(x).toBeCloseTo(15, 1)
   })
   it('are none where the level is not', () => {
-    expect(contour(FALLING, 0.99, 40, 40)).toEqual({ path: '', at: null })
+    expect(contour(FALLING, 0.99, 40)).toEqual({ path: '', places: [] })
+  })
+  it('are named on the line, over no other name, at another height where one is in the way', () => {
+    const upright = (name: string, x: number) => ({
+      name,
+      places: [0, 10, 20].map((y): [number, number] => [x, y]),
+      heights: [10, 20],
+    })
+    const box = { x: 0, y: 0, width: 100, height: 30 }
+    const lines = [upright('holds', 50), upright('90', 52), upright('50', 51), upright('far', 99)]
+    const names = namesApart(lines, box, 3, (name) => 2 * name.length)
+    expect(Object.fromEntries(names)).toEqual({ holds: [50, 10], '90': [52, 20], far: [97, 10] })
   })
   it('are named by fresh sheets in 100, or by lightness', () => {
     expect(levelsOf(MAP, 0.98).map((one) => one.name)).toEqual(['50', '90', 'holds'])
@@ -121,6 +134,11 @@ describe('the map', () => {
       { x_mm: 16, y_mm: 6, width_mm: 8, height_mm: 8 },
     ] as never
     expect(aroundPatches({ patches })).toEqual({ x: 5, y: 6, width: 19, height: 8 })
+  })
+  it('is to be seen as far as both reach', () => {
+    const patches = [{ x_mm: 5, y_mm: 1, width_mm: 30, height_mm: 2 }] as never
+    const plate = { height_mm: 10 } as never
+    expect(shownOf(MAP, { patches, plate })).toEqual({ x: 5, y: 7, width: 15, height: 2 })
   })
   it('colours cuts on the outcome scale and marks as grey as they are', () => {
     expect(mapColour(MAP, 0)).not.toBe(mapColour(MAP, 1))

@@ -36,7 +36,7 @@ USUALLY_MEANT_FOR: dict[str, tuple[ProcessKey, ...]] = {
     "rubber": _RELIEF,
     "linoleum": _RELIEF,
     "metal": ("line", "deep", "surface"),
-    "coated metal": ("line", "surface"),
+    "coated metal": ("line", "surface", "layer"),
     "stone": ("line", "area"),
     "glass": ("line", "area"),
     "ceramic": ("line", "area", "surface"),

@@ -10,7 +10,7 @@ from typing import Literal
 
 from rezept.core.errors import InvalidInput
 
-ProcessKey = Literal["cut", "line", "area", "deep", "surface", "photo"]
+ProcessKey = Literal["cut", "line", "area", "deep", "surface", "layer", "photo"]
 ToolpathKey = Literal["outline", "hatch"]
 Face = Literal["front", "back"]
 FACES: tuple[Face, ...] = ("front", "back")
@@ -104,6 +104,8 @@ PROCESSES: dict[str, Process] = {
         Process("area", "Engrave", "engrave", "engraving", "hatch"),
         Process("deep", "Deep engrave", "engrave deep into", "deep engraving", "hatch", layers=10.0),
         Process("surface", "Surface mark", "mark", "marking", "hatch"),
+        # Lacquer off metal, the cap off a sheet of two colours: right where it is off and what lies below is whole.
+        Process("layer", "Take a layer off", "take a layer off", "taking a layer off", "hatch", outcome="layer"),
         Process("photo", "Photo engrave", "engrave a photo on", "a photo on", "hatch", offered=False),
     )
 }

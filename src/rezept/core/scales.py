@@ -32,7 +32,9 @@ class Scale:
     question : how a person is asked for it; lighter_question : likewise
     processes : whose elements show it
     said_by : who may say it; people need to be members
-    works_from : of what decides whether an element came out: the least value one can work by
+    works_from, works_to : of what decides whether an element came out: the least value one can work by, and the
+        greatest where more is too much
+    wanted_from : of degrees that follow the dose step by step: the least that is as wanted; none where no degree is
     more_is_better : whoever bounds it wants no less of it
     """
 
@@ -51,11 +53,17 @@ class Scale:
     lighter_question: str = ""
     said_by: tuple[Speaker, ...] = ("person",)
     works_from: float = 0.0
+    works_to: float | None = None
+    wanted_from: int | None = None
     more_is_better: bool = False
 
     def failed(self, value: float) -> bool:
         """Whether an element that came out so is nothing to work by."""
-        return value < self.works_from
+        return value < self.works_from or self.is_too_much(value)
+
+    def is_too_much(self, value: float) -> bool:
+        """Whether it is past what one can work by."""
+        return self.works_to is not None and value > self.works_to
 
     def word(self, value: float, mark: str) -> str:
         """A degree in words; `mark` is what marks do on the material, ``darker`` or ``lighter``."""
@@ -82,6 +90,8 @@ class Scale:
 _EVERY = tuple(process.key for process in PROCESSES.values())
 _THROUGH = tuple(process.key for process in PROCESSES.values() if process.passes_through)
 _MARKS = tuple(process.key for process in PROCESSES.values() if not process.passes_through)
+_SHADED = tuple(process.key for process in PROCESSES.values() if process.outcome == "darkness")
+_LAYERS = tuple(process.key for process in PROCESSES.values() if process.outcome == "layer")
 _SURFACES = tuple(process.key for process in PROCESSES.values() if not process.draws_lines)
 _BOTH: tuple[Speaker, ...] = ("person", "photo")
 _HOW_MUCH = ("none", "a little", "clearly", "badly")
@@ -110,6 +120,21 @@ SCALES: dict[str, Scale] = {
             question="Did it go through?",
             said_by=_BOTH,
             works_from=2,
+            wanted_from=3,
+        ),
+        Scale(
+            "layer",
+            "layer",
+            "degrees",
+            "digit",
+            0,
+            3,
+            _LAYERS,
+            words=("still on", "partly off", "off", "hurt below"),
+            question="Is the layer off?",
+            works_from=2,
+            works_to=2,
+            wanted_from=2,
         ),
         Scale(
             "darkness",
@@ -118,7 +143,7 @@ SCALES: dict[str, Scale] = {
             "digit",
             0,
             5,
-            _MARKS,
+            _SHADED,
             words=("bare", "faint", "light", "medium", "dark", "black"),
             lighter_words=("bare", "faint", "dull", "medium", "bright", "white"),
             question="How dark is it?",

@@ -9,10 +9,14 @@ from typing import NamedTuple, TypedDict
 from rezept.core.process import PROCESSES, ProcessKey
 from rezept.core.reading import SURE
 from rezept.core.recipe import StandingKey
-from rezept.core.scales import SCALES
+from rezept.core.scales import SCALES, Scale
 from rezept.store import search
 from rezept.store.readings import readings_of
 from rezept.store.rows import AnyRow, Row, as_json, changed_once, declared, found, plain_row
+
+
+def _works_to(scale: Scale) -> float:
+    return scale.high if scale.works_to is None else scale.works_to
 
 
 def _by_process(what: str) -> str:
@@ -21,6 +25,7 @@ def _by_process(what: str) -> str:
         "outcome": {key: f"'{row.outcome}'" for key, row in PROCESSES.items()},
         "deciding_face": {key: f"'{row.deciding_face}'" for key, row in PROCESSES.items()},
         "works_from": {key: f"{SCALES[row.outcome].works_from:g}" for key, row in PROCESSES.items()},
+        "works_to": {key: f"{_works_to(SCALES[row.outcome]):g}" for key, row in PROCESSES.items()},
     }[what]
     return "CASE recipe.process " + " ".join(f"WHEN '{key}' THEN {value}" for key, value in said.items()) + " END"
 
@@ -62,7 +67,7 @@ _CAME_OUT = f"""
           ORDER BY said_by = 'photo' LIMIT 1) END
 """
 # It rests on a patch that is nothing to work by: such a recipe answers nothing and is not counted as known.
-_FAILED = f"""coalesce({_CAME_OUT} < {_by_process("works_from")}, 0)"""
+_FAILED = f"""coalesce({_CAME_OUT} NOT BETWEEN {_by_process("works_from")} AND {_by_process("works_to")}, 0)"""
 # Best standing first, the newest of equals before the older.
 _BEST_FIRST = " ORDER BY recipe.rank, recipe.changed_at DESC, recipe.id DESC"
 _NO_WORDS = {"conditions": "", "supplier_code": ""}

@@ -7,8 +7,8 @@ import numpy as np
 
 from rezept.core.errors import InvalidInput
 from rezept.core.findings.choices import Wanted, Wish
-from rezept.core.findings.decision import CUT_AIMS, can_be_bounded, decide
-from rezept.core.findings.observations import Burned, Outcome, joined, observations_of
+from rezept.core.findings.decision import ORDERED_AIMS, can_be_bounded, decide
+from rezept.core.findings.observations import Burned, Outcome, burns_of, joined, observations_of
 from rezept.core.findings.report import next_trial
 from rezept.core.plan import plan, read_trial
 from tests.made import area_document, planned, trial_document
@@ -41,7 +41,7 @@ def chosen(decision, aim):
 
 
 class CutTest(unittest.TestCase):
-    def decided(self, *args, aims=CUT_AIMS, wish=Wish(), **kwargs):  # noqa: B008
+    def decided(self, *args, aims=ORDERED_AIMS, wish=Wish(), **kwargs):  # noqa: B008
         plate, seen = burned(*args, **kwargs)
         return decide(seen, plate.trial.machine, aims=aims, wish=wish), plate, seen
 
@@ -145,7 +145,7 @@ class CutTest(unittest.TestCase):
 
     def test_nothing_was_read(self):
         plate = planned(trial_document(axes=AXES))
-        decision = decide(observations_of(plate, {}), plate.trial.machine, aims=CUT_AIMS)
+        decision = decide(observations_of(plate, {}), plate.trial.machine, aims=ORDERED_AIMS)
         self.assertEqual((decision.candidates, decision.next), ((), None))
         self.assertIn("score the plate first", decision.questions[0])
 
@@ -153,12 +153,20 @@ class CutTest(unittest.TestCase):
         plate, seen = burned()
         chance = np.random.default_rng(8)
         noise = replace(seen, outcome=chance.permutation(seen.outcome))
-        decision = decide(noise, plate.trial.machine, aims=CUT_AIMS)
+        decision = decide(noise, plate.trial.machine, aims=ORDERED_AIMS)
         self.assertIn("contradict", " ".join(decision.questions))
 
     def test_an_aim_a_cut_does_not_have(self):
         with self.assertRaisesRegex(InvalidInput, "no aim"):
             self.decided(aims=("darkness",))
+
+
+class SharedSheetTest(unittest.TestCase):
+    def test_only_burns_that_share_a_sheet_have_a_luck_of_their_own(self):
+        tables = [burned(burn=number, lot=lot)[1] for number, lot in ((5, "a"), (6, None), (7, "a"))]
+        seen = joined(tables)
+        every = burns_of(seen, np.ones(len(seen), bool))
+        self.assertEqual([int(every[seen.burn == number][0]) for number in (5, 6, 7)], [0, -1, 1])
 
 
 class NextTest(unittest.TestCase):

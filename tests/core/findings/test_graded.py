@@ -21,7 +21,7 @@ def turning(dose):
 def fitted(values, lot=None, low=0.0, high=100.0, unsure=None):
     lot = np.zeros(len(values), np.int64) if lot is None else lot
     unsure = np.zeros(len(values)) if unsure is None else unsure
-    return fit_graded(SETTINGS, CODING, values, lot, unsure, low=low, high=high)
+    return fit_graded(SETTINGS, CODING, values, lot, np.full(len(lot), -1), unsure, low=low, high=high)
 
 
 class CurveTest(unittest.TestCase):

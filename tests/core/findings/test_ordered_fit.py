@@ -7,6 +7,7 @@ from scipy.special import expit
 
 from rezept.core.findings.coding import Coding
 from rezept.core.findings.ordered_fit import Scores, _Law, fit_ordered, stray_share
+from rezept.core.findings.ordered_law import STEPS
 
 CODING = Coding(("power_pct", "speed_mm_s"), np.array([np.log(60.0), np.log(20.0)]), np.ones(2))
 POWERS, SPEEDS = (40.0, 50.0, 60.0, 70.0, 80.0), (10.0, 14.0, 20.0, 28.0, 40.0)
@@ -24,10 +25,12 @@ def scored(settings, chance, luck=0.0, alpha=1.0, beta=1.0, scale=0.03, gaps=(0.
     return ((got > -sum(gaps)).astype(float) + (got > -gaps[1]) + (got > 0)).astype(float)
 
 
-def fitted(settings, outcome, lot=None, lots=("a",)):
+def fitted(settings, outcome, lot=None, lots=("a",), burn=None):
     lot = np.zeros(len(outcome), np.int64) if lot is None else lot
     stray = stray_share(np.zeros(len(outcome)))
-    return fit_ordered(Scores(CODING.matrix(settings), outcome, outcome, lot, stray), CODING, lots)
+    burn = np.full(len(outcome), -1) if burn is None else burn
+    scores = Scores(CODING.matrix(settings), outcome, outcome, lot, burn, stray)
+    return fit_ordered(scores, CODING, lots, STEPS["through"])
 
 
 def at(speed, power):
@@ -42,7 +45,18 @@ class SlopeTest(unittest.TestCase):
         coded = others.matrix({**settings, "passes": chance.integers(1, 4, 25).astype(float)})
         outcome = scored(settings, chance)
         least = np.where(outcome == 2, 1.0, outcome)
-        law = _Law(Scores(coded, least, outcome, chance.integers(0, 3, 25), stray_share(np.full(25, 0.1))), others)
+        law = _Law(
+            Scores(
+                coded,
+                least,
+                outcome,
+                chance.integers(0, 3, 25),
+                chance.integers(-1, 2, 25),
+                stray_share(np.full(25, 0.1)),
+            ),
+            others,
+            STEPS["through"],
+        )
         for _ in range(5):
             place = law.mean + 0.4 * law.sd * chance.standard_normal(len(law.mean))
             value, slope = law.slope(place)
@@ -98,11 +112,21 @@ class FitTest(unittest.TestCase):
         self.assertGreater(float(as_one.scale.mean()), float(apart.scale.mean()) * 1.5)
         self.assertAlmostEqual(float((apart.lots[:, 0] - apart.lots[:, 1]).mean()), 0.2, delta=0.04)
 
+    def test_days_of_one_sheet_are_shifts_too(self):
+        """One sheet burned twice, 5 % of dose apart: that is the days', and patches scatter as they did."""
+        chance = np.random.default_rng(8)
+        settings = {key: np.tile(column, 2) for key, column in grid(speeds=np.geomspace(12, 34, 9)).items()}
+        burn = np.repeat([0, 1], len(settings["speed_mm_s"]) // 2)
+        outcome = scored(settings, chance, luck=np.where(burn == 0, 0.025, -0.025), scale=0.01)
+        apart, as_one = (fitted(settings, outcome, burn=one).draws for one in (burn, None))
+        self.assertGreater(float((apart.burns[:, 0] - apart.burns[:, 1]).mean()), 0.015)
+        self.assertLess(float(apart.scale.mean()), float(as_one.scale.mean()))
+
     def test_a_fresh_sheet_is_less_sure_than_the_burned_one(self):
         chance = np.random.default_rng(6)
         settings = grid()
         model = fitted(settings, scored(settings, chance))
-        here = float(model.shares_on(0, at(17.5, 60.0)).mean())
+        here = float(model.shares_on(0, 3, at(17.5, 60.0)).mean())
         self.assertLess(float(model.shares(at(17.5, 60.0)).mean()), here)
 
     def test_with_everything_through_or_nothing_it_knows_little(self):

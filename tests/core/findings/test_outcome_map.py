@@ -57,6 +57,14 @@ class MapTest(unittest.TestCase):
             middle = elements.x_mm[i] + elements.width_mm[i] / 2, elements.y_mm[i] + elements.height_mm[i] / 2
             np.testing.assert_allclose(place, middle, atol=1e-6)
 
+    def test_steps_beside_the_wanted_one_have_their_share(self):
+        """Every patch that was partly cut was with a push, too: the law has them in their order."""
+        [drawn] = drawn_over(cut_plate([SPEED, POWER]))
+        self.assertEqual(list(drawn.turns), ["partly", "with a push"])
+        partly, push = drawn.turns.values()
+        self.assertTrue((partly >= push - 1e-9).all() and (push >= drawn.expected - 1e-9).all())
+        self.assertEqual(drawn.document()["turns"][0]["name"], "partly")
+
 
 class BlocksTest(unittest.TestCase):
     def test_every_block_has_its_own_slice(self):

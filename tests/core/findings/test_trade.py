@@ -4,9 +4,12 @@ import unittest
 
 import numpy as np
 
-from rezept.core.findings.decision import CUT_AIMS, decide
-from rezept.core.findings.trade import trade_of
+from rezept.core.findings.choices import Wanted
+from rezept.core.findings.decision import ORDERED_AIMS, decide
+from rezept.core.findings.observations import observations_of
+from rezept.core.findings.trade import trade_of, trade_of_mark
 from tests.core.findings.test_decision import AXES, burned, chosen
+from tests.made import area_document, planned
 
 
 class TradeTest(unittest.TestCase):
@@ -17,7 +20,7 @@ class TradeTest(unittest.TestCase):
             speed = plate.judged.settings["speed_mm_s"]
             others = {"char": dict(zip(plate.elements.ids, char(speed).tolist(), strict=True))}
         plate, seen = burned(others=others, axes=axes)
-        decision = decide(seen, plate.trial.machine, aims=CUT_AIMS)
+        decision = decide(seen, plate.trial.machine, aims=ORDERED_AIMS)
         trade = trade_of(decision.aims, chosen(decision, "fastest"))
         return None if trade is None else trade.words
 
@@ -37,6 +40,35 @@ class TradeTest(unittest.TestCase):
 
     def test_one_power_tells_nothing_of_what_another_costs(self):
         self.assertIsNone(self.said(axes=[AXES[0], {**AXES[1], "values": [55]}]))
+
+
+class MarkTradeTest(unittest.TestCase):
+    """An engraving whose lightness falls by 20 with each doubling of what is called its dose."""
+
+    def said(self, dose):
+        axes = [
+            {"parameter": "speed_mm_s", "along": "x", "values": [60, 85, 120, 170, 240]},
+            {"parameter": "power_pct", "along": "y", "values": [20, 28, 40, 56]},
+        ]
+        plate = planned(area_document(axes=axes, hold={"line_spacing_mm": 0.1}))
+        lightness = (55 - 20 * np.log2(dose(plate.judged.settings))).tolist()
+        others = {"lightness": dict(zip(plate.elements.ids, lightness, strict=True))}
+        seen = observations_of(plate, {}, others=others)
+        decision = decide(
+            seen, plate.trial.machine, aims=("darkness",), ground=90.0, wanted=Wanted(lightness=50.0)
+        )  # fmt: skip
+        return trade_of_mark(decision.aims, decision.candidates[0]).words
+
+    def test_by_equal_dose(self):
+        words = self.said(lambda s: s["power_pct"] / 33 * 120 / s["speed_mm_s"])
+        self.assertRegex(words, r"^For the same shade 12 % faster needs 1[1-4] % more power, up to")
+        self.assertIn("settings of one dose come out alike", words)
+
+    def test_power_that_counts_twice_needs_half_as_much_more(self):
+        """Twice the power for four times the speed: 12 % faster needs 6 % more; the weak end stays lighter."""
+        words = self.said(lambda s: (s["power_pct"] / 33) ** 2 * 120 / s["speed_mm_s"])
+        self.assertRegex(words, r"12 % faster needs [5-7] % more power")
+        self.assertRegex(words, r"Below \d+(\.\d)? % and \d+(\.\d)? mm/s the same dose comes out lighter\.")
 
 
 if __name__ == "__main__":

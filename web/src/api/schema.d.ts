@@ -1809,7 +1809,7 @@ export interface components {
              * Process
              * @enum {string}
              */
-            process: "cut" | "line" | "area" | "deep" | "surface" | "photo";
+            process: "cut" | "line" | "area" | "deep" | "surface" | "layer" | "photo";
             /** Rows */
             rows: components["schemas"]["MapRow"][];
         };
@@ -2679,7 +2679,7 @@ export interface components {
             /** Name */
             name: string;
             /** Processes */
-            processes: ("cut" | "line" | "area" | "deep" | "surface" | "photo")[];
+            processes: ("cut" | "line" | "area" | "deep" | "surface" | "layer" | "photo")[];
         };
         /**
          * FailedOut
@@ -2714,7 +2714,7 @@ export interface components {
              * Process
              * @enum {string}
              */
-            process: "cut" | "line" | "area" | "deep" | "surface" | "photo";
+            process: "cut" | "line" | "area" | "deep" | "surface" | "layer" | "photo";
             /** Process Name */
             process_name: string;
             /** Settings */
@@ -2913,7 +2913,7 @@ export interface components {
              * @description By family, until somebody says otherwise.
              */
             usually_meant_for: {
-                [key: string]: ("cut" | "line" | "area" | "deep" | "surface" | "photo")[];
+                [key: string]: ("cut" | "line" | "area" | "deep" | "surface" | "layer" | "photo")[];
             };
         };
         /** FoundPlate */
@@ -3288,7 +3288,7 @@ export interface components {
              * Process
              * @enum {string}
              */
-            process: "cut" | "line" | "area" | "deep" | "surface" | "photo";
+            process: "cut" | "line" | "area" | "deep" | "surface" | "layer" | "photo";
         };
         /** KeptArrays */
         KeptArrays: {
@@ -3566,7 +3566,7 @@ export interface components {
              * Process
              * @enum {string}
              */
-            process: "cut" | "line" | "area" | "deep" | "surface" | "photo";
+            process: "cut" | "line" | "area" | "deep" | "surface" | "layer" | "photo";
             /** Process Name */
             process_name: string;
             /** Recipe Id */
@@ -3780,7 +3780,7 @@ export interface components {
              * Key
              * @enum {string}
              */
-            key: "p_drops_out" | "lightness";
+            key: "p_drops_out" | "p_layer_off" | "lightness";
             /** Low */
             low: number[][];
             /**
@@ -3790,6 +3790,11 @@ export interface components {
             same_dose_mm: number[][];
             /** Seconds */
             seconds: number[][];
+            /**
+             * Turns
+             * @description Steps beside the wanted one, of what comes out in steps.
+             */
+            turns: components["schemas"]["TurnOut"][];
             x: components["schemas"]["EdgeOut"];
             y: components["schemas"]["EdgeOut"];
         };
@@ -3864,7 +3869,7 @@ export interface components {
             /** Note */
             note: string;
             /** Processes */
-            processes: ("cut" | "line" | "area" | "deep" | "surface" | "photo")[];
+            processes: ("cut" | "line" | "area" | "deep" | "surface" | "layer" | "photo")[];
             /** Retired */
             retired: boolean;
             /** Supplier Code */
@@ -4033,7 +4038,7 @@ export interface components {
              * Process
              * @enum {string}
              */
-            process: "cut" | "line" | "area" | "deep" | "surface" | "photo";
+            process: "cut" | "line" | "area" | "deep" | "surface" | "layer" | "photo";
         };
         /**
          * NextOut
@@ -4070,7 +4075,7 @@ export interface components {
              * Process
              * @enum {string}
              */
-            process: "cut" | "line" | "area" | "deep" | "surface" | "photo";
+            process: "cut" | "line" | "area" | "deep" | "surface" | "layer" | "photo";
             /** Reason */
             reason: string | null;
         };
@@ -4107,7 +4112,7 @@ export interface components {
             /** Needed */
             needed: boolean;
             /** Processes */
-            processes: ("cut" | "line" | "area" | "deep" | "surface" | "photo")[];
+            processes: ("cut" | "line" | "area" | "deep" | "surface" | "layer" | "photo")[];
             /** Quantity */
             quantity: string;
             /** Scale */
@@ -4519,7 +4524,8 @@ export interface components {
         };
         /**
          * PredictedOut
-         * @description The share of fresh sheets that drop out, or the lightness of one fresh patch; 80 % lie between low and high.
+         * @description The share of fresh sheets that drop out or lose their layer and no more, or the lightness of one fresh patch;
+         *     80 % lie between low and high.
          */
         PredictedOut: {
             /** High */
@@ -4536,6 +4542,11 @@ export interface components {
              * @default null
              */
             p_drops_out?: number | null;
+            /**
+             * P Layer Off
+             * @default null
+             */
+            p_layer_off?: number | null;
         };
         /**
          * PreviewOut
@@ -4606,7 +4617,7 @@ export interface components {
              * Key
              * @enum {string}
              */
-            key: "cut" | "line" | "area" | "deep" | "surface" | "photo";
+            key: "cut" | "line" | "area" | "deep" | "surface" | "layer" | "photo";
             /** Name */
             name: string;
             /** Offered */
@@ -4615,7 +4626,7 @@ export interface components {
              * Outcome
              * @enum {string}
              */
-            outcome: "through" | "darkness";
+            outcome: "through" | "layer" | "darkness";
             /** Passes Through */
             passes_through: boolean;
             /** Verb */
@@ -4728,7 +4739,7 @@ export interface components {
              * Process
              * @enum {string}
              */
-            process: "cut" | "line" | "area" | "deep" | "surface" | "photo";
+            process: "cut" | "line" | "area" | "deep" | "surface" | "layer" | "photo";
             /** Process Name */
             process_name: string;
             /** Purpose */
@@ -4797,7 +4808,7 @@ export interface components {
              * Process
              * @enum {string}
              */
-            process: "cut" | "line" | "area" | "deep" | "surface" | "photo";
+            process: "cut" | "line" | "area" | "deep" | "surface" | "layer" | "photo";
             /** Process Name */
             process_name: string;
             /** Purpose */
@@ -4875,7 +4886,7 @@ export interface components {
              * Process
              * @enum {string}
              */
-            process: "cut" | "line" | "area" | "deep" | "surface" | "photo";
+            process: "cut" | "line" | "area" | "deep" | "surface" | "layer" | "photo";
             /** Process Name */
             process_name: string;
             /** Purpose */
@@ -5085,17 +5096,21 @@ export interface components {
             /** Name */
             name: string;
             /** Processes */
-            processes: ("cut" | "line" | "area" | "deep" | "surface" | "photo")[];
+            processes: ("cut" | "line" | "area" | "deep" | "surface" | "layer" | "photo")[];
             /** Question */
             question: string;
             /** Said By */
             said_by: ("person" | "photo")[];
             /** Unit */
             unit: string;
+            /** Wanted From */
+            wanted_from: number | null;
             /** Words */
             words: string[];
             /** Works From */
             works_from: number;
+            /** Works To */
+            works_to: number | null;
         };
         /**
          * Score
@@ -5393,7 +5408,7 @@ export interface components {
              * Process
              * @enum {string}
              */
-            process: "cut" | "line" | "area" | "deep" | "surface" | "photo";
+            process: "cut" | "line" | "area" | "deep" | "surface" | "layer" | "photo";
             /** Settings */
             settings: {
                 [key: string]: number;
@@ -5447,7 +5462,7 @@ export interface components {
              * Process
              * @enum {string}
              */
-            process: "cut" | "line" | "area" | "deep" | "surface" | "photo";
+            process: "cut" | "line" | "area" | "deep" | "surface" | "layer" | "photo";
             /** Width Mm */
             width_mm: number;
         };
@@ -5516,7 +5531,7 @@ export interface components {
              * Process
              * @enum {string}
              */
-            process: "cut" | "line" | "area" | "deep" | "surface" | "photo";
+            process: "cut" | "line" | "area" | "deep" | "surface" | "layer" | "photo";
             /** Process Name */
             process_name: string;
             /** Put Away At */
@@ -5550,7 +5565,7 @@ export interface components {
              * Process
              * @enum {string}
              */
-            process: "cut" | "line" | "area" | "deep" | "surface" | "photo";
+            process: "cut" | "line" | "area" | "deep" | "surface" | "layer" | "photo";
             /** Process Name */
             process_name: string;
         };
@@ -5579,7 +5594,7 @@ export interface components {
              * Process
              * @enum {string}
              */
-            process: "cut" | "line" | "area" | "deep" | "surface" | "photo";
+            process: "cut" | "line" | "area" | "deep" | "surface" | "layer" | "photo";
         } & {
             [key: string]: unknown;
         };
@@ -5650,7 +5665,7 @@ export interface components {
              * Process
              * @enum {string}
              */
-            process: "cut" | "line" | "area" | "deep" | "surface" | "photo";
+            process: "cut" | "line" | "area" | "deep" | "surface" | "layer" | "photo";
             /** Process Name */
             process_name: string;
             proven_cut: components["schemas"]["ProvenCut"] | null;
@@ -5682,6 +5697,16 @@ export interface components {
         Trials: {
             /** Trials */
             trials: components["schemas"]["TrialCard"][];
+        };
+        /**
+         * TurnOut
+         * @description The share of fresh sheets that reach a step, by the word of it.
+         */
+        TurnOut: {
+            /** Expected */
+            expected: number[][];
+            /** Name */
+            name: string;
         };
         /**
          * TypedDesign
@@ -5816,7 +5841,7 @@ export interface components {
              * Process
              * @enum {string}
              */
-            process: "cut" | "line" | "area" | "deep" | "surface" | "photo";
+            process: "cut" | "line" | "area" | "deep" | "surface" | "layer" | "photo";
             /**
              * Purpose
              * @default
@@ -6051,7 +6076,7 @@ export interface operations {
     book_ask_ask_get: {
         parameters: {
             query: {
-                process: "cut" | "line" | "area" | "deep" | "surface" | "photo";
+                process: "cut" | "line" | "area" | "deep" | "surface" | "layer" | "photo";
                 material: number;
                 head: number;
             };
@@ -7039,7 +7064,7 @@ export interface operations {
             query?: {
                 material?: number | null;
                 head?: number | null;
-                process?: ("cut" | "line" | "area" | "deep" | "surface" | "photo") | null;
+                process?: ("cut" | "line" | "area" | "deep" | "surface" | "layer" | "photo") | null;
             };
             header?: never;
             path?: never;
@@ -7492,7 +7517,7 @@ export interface operations {
                 darkness_only?: boolean;
                 head?: number | null;
                 material?: number | null;
-                process?: ("cut" | "line" | "area" | "deep" | "surface" | "photo") | null;
+                process?: ("cut" | "line" | "area" | "deep" | "surface" | "layer" | "photo") | null;
                 most?: number;
             };
             header?: never;
@@ -7709,7 +7734,7 @@ export interface operations {
     book_get_map_map_get: {
         parameters: {
             query: {
-                process: "cut" | "line" | "area" | "deep" | "surface" | "photo";
+                process: "cut" | "line" | "area" | "deep" | "surface" | "layer" | "photo";
             };
             header?: never;
             path?: never;
@@ -8531,7 +8556,7 @@ export interface operations {
                 most?: number;
                 head?: number | null;
                 material?: number | null;
-                process?: ("cut" | "line" | "area" | "deep" | "surface" | "photo") | null;
+                process?: ("cut" | "line" | "area" | "deep" | "surface" | "layer" | "photo") | null;
             };
             header?: never;
             path?: never;

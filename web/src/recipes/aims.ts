@@ -13,10 +13,14 @@ export const PIN_OF: Record<Aim, string> = {
 
 /** What an aim is called on its card. A cut that holds on fewer than 99 of 100 fresh sheets is not said to hold. */
 export function titleOf({ aim, certain, predicted }: Candidate): string {
-  const cut = predicted.p_drops_out != null
+  const share = shareOf(predicted) !== null
   switch (aim) {
     case 'fastest':
-      return cut ? (certain ? 'Fastest that holds' : 'Fastest so far, not yet certain') : 'Fastest plain mark'
+      return share
+        ? certain
+          ? 'Fastest that holds'
+          : 'Fastest so far, not yet certain'
+        : 'Fastest plain mark'
     case 'gentlest':
       return 'Gentlest on the source'
     case 'forgiving':
@@ -51,11 +55,19 @@ export const inHundred = (share: number) => Math.min(Math.floor(100 * share + 1e
 export const intervalInHundred = (low: number, high: number) =>
   `${inHundred(low)} to ${high >= 0.995 ? 100 : inHundred(high)}`
 
+/** Of what comes out in steps the share of fresh sheets that come out as wanted; null of marks that have a shade. */
+const shareOf = ({ p_drops_out, p_layer_off }: Candidate['predicted']) => p_drops_out ?? p_layer_off ?? null
+
 /** What to expect, in a line: on a fresh sheet always. */
-export function expectedOf({ p_drops_out, lightness, low, high }: Candidate['predicted']): string {
-  if (p_drops_out != null)
-    return `Drops out on ${inHundred(p_drops_out)} of 100 fresh sheets (${intervalInHundred(low, high)}).`
-  return `L* ${Math.round(lightness ?? 0)} on a fresh sheet (${Math.round(low)} to ${Math.round(high)}).`
+export function expectedOf(predicted: Candidate['predicted']): string {
+  const { lightness, low, high } = predicted
+  const share = shareOf(predicted)
+  if (share === null)
+    return `L* ${Math.round(lightness ?? 0)} on a fresh sheet (${Math.round(low)} to ${Math.round(high)}).`
+  const many = `on ${inHundred(share)} of 100 fresh sheets (${intervalInHundred(low, high)})`
+  return predicted.p_layer_off == null
+    ? `Drops out ${many}.`
+    : `The layer is off and what lies below whole ${many}.`
 }
 
 /** How far it may be off, in a line. */
@@ -65,7 +77,9 @@ export function marginOf({ margin, predicted }: Candidate): string {
     margin.speed_up_pct !== null && `${margin.speed_up_pct.toFixed(0)} % more speed`,
   ].filter(Boolean)
   if (said.length === 0) return ''
-  return predicted.p_drops_out == null
-    ? `Up to ${said.join(' or ')} it is hardly changed.`
-    : `Up to ${said.join(' or ')} it still drops out on 9 of 10.`
+  const upTo = `Up to ${said.join(' or ')}`
+  if (shareOf(predicted) === null) return `${upTo} it is hardly changed.`
+  return predicted.p_layer_off == null
+    ? `${upTo} it still drops out on 9 of 10.`
+    : `${upTo} it still comes out.`
 }

@@ -34,8 +34,9 @@ def join_evidence(db: sqlite3.Connection, shop: Shop, burn_id: int, by: Member |
     if not waiting:
         return
     seen = observed(db, burn_id).seen
-    works = SCALES[PROCESSES[trial["process"]].outcome].works_from
-    came_out = np.flatnonzero((seen.came_out >= works) & (1 - seen.doubt >= SURE))
+    scale = SCALES[PROCESSES[trial["process"]].outcome]
+    works = [not np.isnan(came) and not scale.failed(came) for came in seen.came_out.tolist()]
+    came_out = np.flatnonzero(np.array(works, bool) & (1 - seen.doubt >= SURE))
     for recipe in waiting:
         kept = recipe["steps"][0]["settings"]
         got = next((int(i) for i in came_out if are_settings_of(kept, seen.settings_of(int(i)))), None)

@@ -14,7 +14,7 @@ from rezept.actions.queries.observed import observed
 from rezept.actions.queries.taps import taps_of
 from rezept.core.findings.candidates import HIGH, LOW
 from rezept.core.findings.coding import ALWAYS, columns_of
-from rezept.core.findings.decision import ordered_of
+from rezept.core.findings.decision import is_ordered, ordered_of
 from rezept.core.findings.observations import joined
 from rezept.core.findings.ordered_fit import OrderedModel
 from rezept.core.process import PROCESSES
@@ -30,7 +30,7 @@ def chances_of(db: sqlite3.Connection, recipes: Sequence[RecipeRow]) -> dict[int
     cuts = {
         recipe["id"]: recipe["steps"][0]["settings"]
         for recipe in recipes
-        if PROCESSES[recipe["process"]].passes_through and len(recipe["steps"]) == 1
+        if is_ordered(PROCESSES[recipe["process"]]) and len(recipe["steps"]) == 1
     }
     cuts = {number: settings for number, settings in cuts.items() if set(ALWAYS) <= set(settings)}
     if not cuts:

@@ -18,13 +18,13 @@ from rezept.core.errors import InvalidInput, quoted
 from rezept.core.fields import Fields
 from rezept.core.findings.candidates import Aim, Candidate
 from rezept.core.findings.choices import LEAST_PIECE, MOST_PIECE, Wanted, Wish
-from rezept.core.findings.decision import Decision, aims_of, can_be_bounded, can_be_wanted, decide
+from rezept.core.findings.decision import Decision, aims_of, can_be_bounded, can_be_wanted, decide, is_ordered
 from rezept.core.findings.from_readings import ground_lightness
 from rezept.core.findings.next_array import NextArray
 from rezept.core.findings.observations import Observations, joined
 from rezept.core.findings.ordered_aims import OrderedAims
 from rezept.core.findings.outcome_map import Along, OutcomeMap, maps_of
-from rezept.core.findings.trade import trade_of
+from rezept.core.findings.trade import Trade, trade_of, trade_of_mark
 from rezept.core.names import trial_name
 from rezept.core.parameters import parameter
 from rezept.core.scales import SCALES, Scale
@@ -126,7 +126,7 @@ def find(db: sqlite3.Connection, burn_id: int, wish: Wish, wanted: Wanted) -> Fi
         wish=wish,
         ground=ground_lightness(burn.plate),
         wanted=wanted,
-        taps=taps_of(db, trial["material_id"], trial["head_id"], trial["process"]) if process.passes_through else (),
+        taps=taps_of(db, trial["material_id"], trial["head_id"], trial["process"]) if is_ordered(process) else (),
     )
     return Finding(burn, plates, seen, decision, wish, wanted)
 
@@ -189,8 +189,8 @@ def _page(found: Finding, looked_at: Mapping[str, float]) -> dict[str, Any]:
     held |= {one.parameter: one.at for one in slices}
     maps = () if decision.aims is None else maps_of(plate, decision.aims, held)
     fastest = found.candidate("fastest")
-    cut = decision.aims if isinstance(decision.aims, OrderedAims) else None
-    trade = trade_of(cut, fastest) if cut is not None and fastest is not None else None
+    in_steps = decision.aims if isinstance(decision.aims, OrderedAims) else None
+    trade = _trade(decision, fastest)
     following = decision.next
     return {
         "plates": list(found.plates.values()),
@@ -217,13 +217,22 @@ def _page(found: Finding, looked_at: Mapping[str, float]) -> dict[str, Any]:
             for one in decision.look_again
         ],
         "trade": None if trade is None else trade.words,
-        "holds_from": None if cut is None else cut.enough,
+        "holds_from": None if in_steps is None else in_steps.enough,
         "slices": [one.document() for one in slices],
         "maps": [
             {**one.document(), "same_dose_mm": [] if fastest is None else _same_dose_mm(one, fastest)} for one in maps
         ],
         "unit": 100.0 if found.wish.piece_mm is None else found.wish.piece_mm,
     }
+
+
+def _trade(decision: Decision, fastest: Candidate | None) -> Trade | None:
+    """What it costs: of what comes out in steps along all that holds, of a mark along what is as the first choice."""
+    if isinstance(decision.aims, OrderedAims):
+        return None if fastest is None else trade_of(decision.aims, fastest)
+    if decision.aims is None or not decision.candidates:
+        return None
+    return trade_of_mark(decision.aims, decision.candidates[0])
 
 
 def _box_mm(maps: Sequence[OutcomeMap], following: NextArray) -> list[float] | None:

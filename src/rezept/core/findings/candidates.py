@@ -16,7 +16,7 @@ Floats = NDArray[np.float64]
 # Of columns of settings, which are nothing any more.
 IsLost = Callable[[Mapping[str, Floats]], NDArray[np.bool_]]
 Aim = Literal["fastest", "gentlest", "forgiving", "cleanest", "darkness", "depth", "colour"]
-PredictedKey = Literal["p_drops_out", "lightness"]
+PredictedKey = Literal["p_drops_out", "p_layer_off", "lightness"]
 # The middle 80 in 100 of what is possible.
 LOW, HIGH = 0.1, 0.9
 # Of a normal law they lie so many standard deviations to either side.
@@ -29,8 +29,8 @@ HOLDS = 0.99
 
 @dataclass(frozen=True)
 class Predicted:
-    """What to expect: the share of fresh sheets that drop out, or the lightness of one fresh patch; 80 % lie between
-    `low` and `high`."""
+    """What to expect: the share of fresh sheets that drop out or lose their layer and no more, or the lightness of one
+    fresh patch; 80 % lie between `low` and `high`."""
 
     key: PredictedKey
     value: float

@@ -16,10 +16,11 @@ from rezept.core.findings.coding import ALWAYS, coding_of
 from rezept.core.findings.graded import STRANGE, GradedModel, fit_graded
 from rezept.core.findings.mark_aims import MarkAims
 from rezept.core.findings.next_array import NextArray, next_of_mark, next_of_ordered
-from rezept.core.findings.observations import Observations
+from rezept.core.findings.observations import Observations, burns_of, lots_of
 from rezept.core.findings.ordered_aims import OrderedAims
 from rezept.core.findings.ordered_fit import OrderedModel, Scores, Tap, fit_ordered, stray_share
-from rezept.core.findings.ordered_law import LEVELS, STRAY, level_bounds, score_share
+from rezept.core.findings.ordered_law import LEVELS, STEPS, STRAY, level_bounds, score_share
+from rezept.core.findings.ordered_words import WORDS
 from rezept.core.machine import Machine
 from rezept.core.parameters import PARAMETERS
 from rezept.core.process import Process
@@ -28,10 +29,10 @@ from rezept.core.wording import counted
 
 Floats = NDArray[np.float64]
 
-CUT_AIMS: tuple[Aim, ...] = ("fastest", "gentlest", "forgiving", "cleanest")
+ORDERED_AIMS: tuple[Aim, ...] = ("fastest", "gentlest", "forgiving", "cleanest")
 # What has to be said what is wanted, and which readings tell it.
 WANTED_BY: dict[Aim, tuple[str, ...]] = {"darkness": (), "depth": ("depth_mm",), "colour": ("a", "b")}
-MARK_AIMS: tuple[Aim, ...] = (*CUT_AIMS, *WANTED_BY)
+MARK_AIMS: tuple[Aim, ...] = (*ORDERED_AIMS, *WANTED_BY)
 NO_WISH = Wish()
 LIGHTNESS = "lightness"
 # Between which a measure lies that is no scale; others lie between 0 and 100.
@@ -73,16 +74,14 @@ class Decision:
         return None if self.aims is None else self.aims.predicted(settings)
 
 
+def is_ordered(process: Process) -> bool:
+    """Whether what a process does comes out in steps, one of which is wanted: a cut that drops out, a layer that is
+    off. Any other mark is as it is, and one wants it this way or that."""
+    return process.outcome in STEPS
+
+
 def aims_of(process: Process) -> tuple[Aim, ...]:
-    return CUT_AIMS if process.passes_through else MARK_AIMS
-
-
-def lots_of(seen: Observations, rows: NDArray[np.bool_]) -> tuple[NDArray[np.int64], tuple[str, ...]]:
-    """``(n,)`` which sheet each of the rows is from, and their names; a burn without a lot is a sheet of its own."""
-    names = [lot if lot is not None else f"burn {burn}" for lot, burn in zip(seen.lot, seen.burn.tolist(), strict=True)]
-    kept = [name for name, counts in zip(names, rows.tolist(), strict=True) if counts]
-    order = tuple(dict.fromkeys(kept))
-    return np.array([order.index(name) for name in kept], np.int64), order
+    return ORDERED_AIMS if is_ordered(process) else MARK_AIMS
 
 
 def decide(
@@ -101,7 +100,7 @@ def decide(
     ----------
     seen : of one process, on one head
     aims : what to choose for; the next array is for the first of them
-    taps : what was seen of a cut on fresh sheets nobody scored
+    taps : what was seen on fresh sheets nobody scored, of what comes out in steps
     ground : L* of the bare sheet; wanted : what the aims ``darkness``, ``depth`` and ``colour`` are for
 
     Raises
@@ -111,7 +110,7 @@ def decide(
     for aim in aims:
         if aim not in aims_of(seen.process):
             raise InvalidInput(f"{seen.process.name} has no aim {aim!r}.", "aim", aim)
-    by = seen.outcome if seen.process.passes_through else seen.others.get(LIGHTNESS)
+    by = seen.outcome if is_ordered(seen.process) else seen.others.get(LIGHTNESS)
     if by is None or not _read(seen, by).any():
         nothing = "Nothing that was burned at one known setting has been read yet: score the plate first."
         return Decision(None, (), None, (nothing,), (), {})
@@ -122,7 +121,7 @@ def decide(
         kept_to = ", ".join(f"{PARAMETERS[key].name} at most {most:g}" for key, most in wish.at_most.items())
         beside = f"Nothing near what was burned keeps to that ({kept_to})."
         return Decision(None, (), None, (beside,), (), {})
-    if seen.process.passes_through:
+    if is_ordered(seen.process):
         return _decide_ordered(seen, choices, aims, wish, taps)
     return _decide_mark(seen, choices, aims, wish, ground, wanted)
 
@@ -151,6 +150,7 @@ def _graded(seen: Observations, key: str) -> GradedModel | None:
         coding_of(seen, rows),
         values[rows],
         lots_of(seen, rows)[0],
+        burns_of(seen, rows),
         np.nan_to_num(seen.unsure.get(key, np.zeros(len(seen)))[rows]),
         low=low,
         high=high,
@@ -159,7 +159,7 @@ def _graded(seen: Observations, key: str) -> GradedModel | None:
 
 def can_be_wanted(seen: Observations) -> list[Aim]:
     """Aims that want something and can be met by what was read of marks."""
-    if seen.process.passes_through:
+    if is_ordered(seen.process):
         return []
     return [aim for aim, told_by in WANTED_BY.items() if all(_enough(seen, key) for key in told_by)]
 
@@ -196,58 +196,74 @@ def _unread(wish: Wish, others: Mapping[str, GradedModel]) -> list[str]:
 
 @dataclass(frozen=True)
 class Ordered:
-    """The law of a cut by what was observed, and what it was fitted to: the rows that were read, ``(n,)`` of them.
+    """The law of what comes out in steps, and what it was fitted to: the rows that were read, ``(n,)`` of them.
 
-    rows : which of the observations; coded, outcome, lot : of those
+    rows : which of the observations; outcome : of those; dose : ``(s, n)`` what they got, as far as it reached, by each
+        draw
     """
 
     model: OrderedModel
     rows: NDArray[np.bool_]
-    coded: Floats
     outcome: Floats
-    lot: NDArray[np.int64]
+    dose: Floats
 
 
 def ordered_of(seen: Observations) -> Ordered:
-    """The law of a cut; at least one row of `seen` was read."""
+    """The law of what comes out in steps; at least one row of `seen` was read."""
     rows = _read(seen, seen.outcome)
     lot, names = lots_of(seen, rows)
     coding = coding_of(seen, rows)
     outcome = seen.outcome[rows]
     coded = coding.matrix({key: column[rows] for key, column in seen.settings.items()})
-    model = fit_ordered(Scores(coded, outcome, outcome, lot, stray_share(seen.doubt[rows])), coding, names)
-    return Ordered(model, rows, coded, outcome, lot)
+    burn = burns_of(seen, rows)
+    scores = Scores(coded, outcome, outcome, lot, burn, stray_share(seen.doubt[rows]))
+    model = fit_ordered(scores, coding, names, STEPS[seen.process.outcome])
+    return Ordered(model, rows, outcome, model.draws.dose(coded) + model.draws.luck(lot, burn))
+
+
+def _as_wanted(process: Process, outcome: Floats) -> NDArray[np.bool_]:
+    least, most = STEPS[process.outcome].wanted
+    return (outcome >= least) & (outcome <= most)
+
+
+def _missing(process: Process, outcome: Floats) -> str | None:
+    """What outcomes lack before they tell where it turns; None where they lack nothing."""
+    words, (least, most) = WORDS[process.outcome], STEPS[process.outcome].wanted
+    short, over = outcome < least, outcome > most
+    if _as_wanted(process, outcome).any():
+        return None if short.any() else words.all_wanted
+    if not over.any():
+        return words.too_little
+    return words.beside if short.any() else words.too_much
 
 
 def _decide_ordered(
     seen: Observations, choices: Choices, aims: Sequence[Aim], wish: Wish, taps: Sequence[Tap]
 ) -> Decision:
-    cut = ordered_of(seen)
-    model, rows, coded, outcome, lot = cut.model, cut.rows, cut.coded, cut.outcome, cut.lot
+    found = ordered_of(seen)
+    model, rows, outcome = found.model, found.rows, found.outcome
     if taps:
         model = model.after(taps)
     others = _others(seen, wish, ("char", "soot") if "cleanest" in aims else ())
     chooser = OrderedAims(model, others, choices, wish, seen.process)
     questions = _unread(wish, others)
-    dropped, short = outcome == LEVELS - 1, outcome < LEVELS - 1
     candidates: list[Candidate] = []
-    if not dropped.any():
-        questions.append("No patch dropped out yet, so nothing can be chosen: go slower or stronger first.")
-    else:
-        if not short.any():
-            questions.append("Every patch dropped out: how fast one may go is not known yet. Go faster next.")
+    missing = _missing(seen.process, outcome)
+    if missing:
+        questions.append(missing)
+    if _as_wanted(seen.process, outcome).any():
         if "cleanest" in aims and not {"char", "soot"} & set(others):
             questions.append("Neither char nor soot was scored, so what is cleanest cannot be told.")
-        found = [chooser.of(aim) for aim in aims]
-        candidates = [one for one in found if one is not None]
-        missed = [aim for aim, one in zip(aims, found, strict=True) if one is None and aim != "cleanest"]
+        chosen = [chooser.of(aim) for aim in aims]
+        candidates = [one for one in chosen if one is not None]
+        missed = [aim for aim, one in zip(aims, chosen, strict=True) if one is None and aim != "cleanest"]
         if missed:
             questions.append(f"Nothing that may be chosen holds on fresh sheets yet ({', '.join(missed)}).")
     if len({float(value) for value in seen.settings["power_pct"][rows]}) == 1:
         questions.append("Only one power was burned, so what another one does is not known: all is chosen at that.")
     if len({float(value) for value in seen.settings["speed_mm_s"][rows]}) == 1:
         questions.append("Only one speed was burned: what another one does is assumed from equal dose.")
-    strange = _strays(model, coded, outcome, lot, np.flatnonzero(rows), seen)
+    strange = _strays(found, seen)
     scatter = float(np.median(model.draws.scatter))
     if scatter > _AT_RANDOM:
         questions.append(
@@ -265,17 +281,9 @@ def _decide_ordered(
     )
 
 
-def _strays(
-    model: OrderedModel,
-    coded: Floats,
-    outcome: Floats,
-    lot: NDArray[np.int64],
-    rows: NDArray[np.int64],
-    seen: Observations,
-) -> list[LookAgain]:
+def _strays(fitted: Ordered, seen: Observations) -> list[LookAgain]:
     """Scores more likely of something else than of the law."""
-    draws = model.draws
-    dose = draws.dose(coded) + draws.lots[:, lot]
+    draws, outcome, dose, rows = fitted.model.draws, fitted.outcome, fitted.dose, np.flatnonzero(fitted.rows)
     share, _, _ = score_share(dose, *level_bounds(outcome, draws.thresholds), draws.scale[:, None])
     by_law = share.mean(axis=0)
     odd = np.flatnonzero((1 - STRAY) * by_law < STRAY / LEVELS)

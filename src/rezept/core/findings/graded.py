@@ -16,6 +16,7 @@ from numpy.typing import NDArray
 from scipy import linalg
 
 from rezept.core.findings.coding import Coding
+from rezept.core.findings.observations import BURNS
 from rezept.core.scales import SCALES
 
 Floats = NDArray[np.float64]
@@ -167,11 +168,13 @@ def _smooth(one: Floats, other: Floats, choice: _Choice) -> Floats:
 
 @dataclass(frozen=True)
 class _Read:
-    """What was read: features ``(n, m)``, and ``(n,)`` each on which sheet, what its luck does, values in units of the
+    """What was read: features ``(n, m)``, and ``(n,)`` each on which sheet and in which burn of it, what their luck
+    does, values in units of the
     span, variance as a multiple of how patches scatter, and what reading adds to it in units of the amplitude."""
 
     features: Floats
     lot: Indices
+    burn: Indices
     slope: Floats
     values: Floats
     noise: Floats
@@ -183,8 +186,11 @@ class _Read:
 
 def _solve(smooth: Floats, read: _Read, choice: _Choice) -> _Solved:
     """The process by one choice: `smooth` is the covariance of its smooth part. The weight is its log likelihood."""
-    lot, slope, values = read.lot, read.slope, read.values
-    every = smooth + (lot[:, None] == lot[None, :]) * np.outer(slope * SHEETS, slope * SHEETS)
+    lot, burn, slope, values = read.lot, read.burn, read.slope, read.values
+    alike = SHEETS**2 * (lot[:, None] == lot[None, :])
+    if (burn >= 0).any():
+        alike = alike + BURNS**2 * ((burn[:, None] == burn[None, :]) & (burn >= 0)[:, None])
+    every = smooth + alike * np.outer(slope, slope)
     every[np.diag_indices(len(every))] += choice.scatter**2 * read.noise + read.known + 1e-8
     factor = linalg.cholesky(every, lower=True, overwrite_a=True, check_finite=False)
     solved = linalg.cho_solve((factor, True), values, check_finite=False)
@@ -216,6 +222,7 @@ def fit_graded(
     coding: Coding,
     values: Floats,
     lot: Indices,
+    burn: Indices,
     unsure: Floats,
     *,
     low: float,
@@ -227,6 +234,7 @@ def fit_graded(
     ----------
     settings : ``(n,)`` columns
     values, lot : ``(n,)`` what was read, and on which sheet
+    burn : ``(n,)`` which burn of those that share a sheet with others; -1 for one that is its sheet's only one
     unsure : ``(n,)`` standard deviation of each reading about what is there, in the unit of the values
     low, high : what the outcome can be at all
     """
@@ -236,7 +244,7 @@ def fit_graded(
     scaled = (values - middle) / span
     few = np.unique(np.linspace(0, len(values) - 1, _ENOUGH).astype(int))
     nothing = np.zeros(len(values))
-    read = _Read(features, lot, nothing, scaled, np.ones(len(values)), (unsure / span) ** 2 / _USUAL_AMPLITUDE)
+    read = _Read(features, lot, burn, nothing, scaled, np.ones(len(values)), (unsure / span) ** 2 / _USUAL_AMPLITUDE)
     tried = [_Choice(along, across, scatter, 0.0)
              for along in _ALONG for across in _ACROSS for scatter in _SCATTER]  # fmt: skip
     choices: list[_Choice] = []

@@ -31,6 +31,8 @@ _FINE_ENOUGH = 0.7
 # Of a cut another sheet settles more even while one knows this one only about as well as sheets are alike (make bench).
 _OPEN_HERE = 1.2
 _POWER_STEP = 0.82
+# Of a window all that was burned may be too much: so much faster than what may be chosen, and so wide at least.
+_FASTER_STILL, _WIDE = 8.0, 1.5
 
 
 @dataclass(frozen=True)
@@ -66,7 +68,8 @@ def _shown_between(aims: OrderedAims | MarkAims, low: float, high: float, count:
 
 
 def next_of_ordered(aims: OrderedAims, chosen: Candidate | None, sheets: int) -> NextArray:
-    """The array that settles a cut: about the speeds at which it turns, at the power one would choose and one below.
+    """The array that settles what comes out in steps: about the speeds at which it turns, at the power one would choose
+    and one below; of a window from where half is too much to where all is too little.
 
     Parameters
     ----------
@@ -79,22 +82,32 @@ def next_of_ordered(aims: OrderedAims, chosen: Candidate | None, sheets: int) ->
     power = chosen.settings["power_pct"] if chosen else float(choices.powers[-1])
     # Wider than one may choose: the array may well go where nothing was burned.
     top = min(machine.of_head("max_speed_mm_s"), aims.wish.at_most.get("speed_mm_s", np.inf))
-    speeds = np.geomspace(choices.speeds[0] / 4, min(choices.speeds[-1] * 2, top), 120)
+    faster = _FASTER_STILL if model.steps.is_window else 2.0
+    speeds = np.geomspace(choices.speeds[0] / 4, min(choices.speeds[-1] * faster, top), 120)
     columns = choices.columns(hold, np.full(len(speeds), power), speeds)
     # Draws in which it turns at another place on this sheet, and on another one.
-    on_this = np.log(_crossing(model.shares_on(len(model.lots) - 1, columns), speeds, 0.5))
+    least, most = model.steps.wanted
+    this = len(model.lots) - 1
+    on_this = np.log(_crossing(model.shares_on(this, least, columns), speeds, 0.5))
     by_sheets = float(np.mean(model.draws.tau / model.draws.by_speed))
-    holding = np.log(_crossing(model.shares(columns), speeds, HOLDS))
     same = chosen is None or float(np.std(on_this)) > _OPEN_HERE * by_sheets
-    shares = (model.shares_on(len(model.lots) - 1, columns) if same else model.shares(columns)).mean(axis=0)
-    slow, fast = (float(_crossing(shares[None, :], speeds, share)[0]) for share in _TURNS)
+
+    def turns(level: int, share: float) -> float:
+        """The speed up to which this share is expected to reach a level."""
+        reach = model.shares_on(this, level, columns) if same else model.shares_from(level, columns)
+        return float(_crossing(reach.mean(axis=0)[None, :], speeds, share)[0])
+
+    fast = turns(least, _TURNS[1])
+    slow = min(turns(most + 1, 0.5), fast / _WIDE) if model.steps.is_window else turns(least, _TURNS[0])
+    enough = model.shares_from(least, columns)
+    holding = np.log(_crossing(enough, speeds, HOLDS))
     gain = 100.0 * (float(np.exp(holding.mean() - np.log(chosen.settings["speed_mm_s"]))) - 1) if chosen else np.inf
     on: Sheet = "same lot" if same else "another lot"
     if chosen is not None and chosen.certain and (gain < WORTH_PCT or sheets > MOST_SHEETS):
         return NextArray(None, {}, on, "No further array is worth its wood: it would not let you go plainly faster.")
+    weakest, strongest = limits_of(machine, "power_pct")
     rows = sorted({power, shown(machine, "power_pct", power * _POWER_STEP)})
-    least, most = limits_of(machine, "power_pct")
-    rows = [one for one in rows if least <= one <= most]
+    rows = [one for one in rows if weakest <= one <= strongest]
     count = min(MOST_COLUMNS, max(aims.wish.most // len(rows), 1))
     if aims.wish.most < 4:
         rows, count = [power], max(aims.wish.most, 1)
@@ -111,7 +124,8 @@ def next_of_ordered(aims: OrderedAims, chosen: Candidate | None, sheets: int) ->
     between = f"between {across[0]:g} and {across[-1]:g} mm/s" if len(across) > 1 else f"about {across[0]:g} mm/s"
     if chosen is None:
         kept_to = " within what you keep to" if aims.wish.outcome_bounds or aims.wish.at_most else ""
-        why = f"Nothing holds yet{kept_to}. It should turn {between}; what drops out there settles how fast one may go."
+        turns_out = f"what {aims.words.comes_out} there settles how fast one may go"
+        why = f"Nothing holds yet{kept_to}. It should turn {between}; {turns_out}."
     elif same:
         why = f"It turns {between} on this sheet; finer steps there settle where."
     else:

@@ -18,6 +18,8 @@ from rezept.core.process import Process
 
 Floats = NDArray[np.float64]
 Indices = NDArray[np.int64]
+# One sheet burned again on another day, through another film on the lens, needs so much more or less of the dose.
+BURNS = 0.015
 # mixed: something was changed while it burned, or it burned at several settings; uncertain: nobody knows whether it
 # burned whole; not_burned: it stayed bare; left_out: the plan left it out.
 State = Literal["burned", "mixed", "uncertain", "not_burned", "left_out"]
@@ -171,3 +173,19 @@ def joined(tables: Sequence[Observations]) -> Observations:
         unsure=columns(lambda table: table.unsure),
         **{name: np.concatenate([getattr(table, name) for table in tables]) for name in arrays},
     )
+
+
+def lots_of(seen: Observations, rows: NDArray[np.bool_]) -> tuple[Indices, tuple[str, ...]]:
+    """``(n,)`` which sheet each of the rows is from, and their names; a burn without a lot is a sheet of its own."""
+    names = [lot if lot is not None else f"burn {burn}" for lot, burn in zip(seen.lot, seen.burn.tolist(), strict=True)]
+    kept = [name for name, counts in zip(names, rows.tolist(), strict=True) if counts]
+    order = tuple(dict.fromkeys(kept))
+    return np.array([order.index(name) for name in kept], np.int64), order
+
+
+def burns_of(seen: Observations, rows: NDArray[np.bool_]) -> Indices:
+    """``(n,)`` which burn each of the rows is from, of burns that share their sheet with others; -1 of one that is its
+    sheet's only one, whose luck is the sheet's."""
+    lot, burn = lots_of(seen, rows)[0], seen.burn[rows]
+    sharing = [one for one in dict.fromkeys(burn.tolist()) if len(set(burn[lot == lot[burn == one][0]].tolist())) > 1]
+    return np.array([sharing.index(one) if one in sharing else -1 for one in burn.tolist()], np.int64)

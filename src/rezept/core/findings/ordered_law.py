@@ -12,20 +12,60 @@ sheet needs than the middle one of its kind. Sheets differ by a normal law of st
 says, a share `STRAY` of all scores is of something else (a slip, a knot, a score entered wrongly): heavy tails, so
 that one strange patch does not bend it.
 
+What is wanted may be the last level (a cut that drops out) or one between (a layer that is off, and what lies below
+still whole): then it is a window of the dose, P(Y >= wanted) less P(Y > wanted).
+
 Everything is broadcast over draws: parameters are ``(s, 1)`` columns where there are several sets of them.
 """
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 from scipy.special import expit, ndtr
 
+from rezept.core.scales import SCALES
+
 Floats = NDArray[np.float64]
 LEVELS = 4
 STRAY = 0.02
+
+
+@dataclass(frozen=True)
+class Steps:
+    """What is told apart of an ordered outcome.
+
+    wanted : the least and the greatest level that are as wanted
+    gap_2, gap_3 : how much more log dose takes it from level 1 to 2 and from 2 to 3, before anything is known: mean and
+        standard deviation of the log
+    """
+
+    wanted: tuple[int, int]
+    gap_2: tuple[float, float]
+    gap_3: tuple[float, float]
+
+    @property
+    def is_window(self) -> bool:
+        """Whether too much is as wrong as too little."""
+        return self.wanted[1] < LEVELS - 1
+
+
+def _steps(outcome: str, gap_2: tuple[float, float], gap_3: tuple[float, float]) -> Steps:
+    scale = SCALES[outcome]
+    assert scale.wanted_from is not None and scale.high == LEVELS - 1
+    most = scale.high if scale.works_to is None else scale.works_to
+    return Steps((scale.wanted_from, int(most)), gap_2, gap_3)
+
+
+# From one level of a cut to the next it takes some per cent more. A layer comes off over a wider range, and what lies
+# below stands about half as much again before it is hurt; both are known by their order of magnitude only.
+STEPS: dict[str, Steps] = {
+    "through": _steps("through", (np.log(0.09), 0.7), (np.log(0.09), 0.7)),
+    "layer": _steps("layer", (np.log(0.15), 0.8), (np.log(0.4), 0.8)),
+}
 # The logistic law as a mixture of three normal ones, to 0.0005 everywhere (J. F. Monahan, L. A. Stefanski, in
 # N. Balakrishnan, Handbook of the Logistic Distribution, 1992, ch. 8): with them the luck of a fresh sheet, which is
 # normal, can be added exactly. A rule of few nodes would see stairs where sheets differ more than patches do.
@@ -64,12 +104,12 @@ def score_share(dose: Any, low: Any, high: Any, scale: Any) -> tuple[Floats, Flo
 
 
 def share_of_fresh_sheets(margin: Floats, scale: Any, tau: Any) -> Floats:
-    """The share of patches on fresh sheets that drop out, where the law says `margin` beyond the threshold: the mean of
-    ``L((margin + lot) / s)`` over lots.
+    """The share of patches on fresh sheets that reach a level, where the law says `margin` beyond its threshold: the
+    mean of ``L((margin + lot) / s)`` over lots.
 
     Parameters
     ----------
-    margin : ``(..., n)`` log dose beyond t_3 on the middle sheet
+    margin : ``(..., n)`` log dose beyond t_k on the middle sheet
     scale, tau : ``(..., 1)`` or plain numbers
     """
     variance = np.square(tau)

@@ -19,8 +19,10 @@ from rezept.core.findings.candidates import EIGHTY, HIGH, LOW, PredictedKey, sec
 from rezept.core.findings.coding import ALWAYS, columns_of, is_log
 from rezept.core.findings.mark_aims import MarkAims
 from rezept.core.findings.ordered_aims import OrderedAims
+from rezept.core.findings.ordered_law import LEVELS
 from rezept.core.plan import Plate
 from rezept.core.plan.holding import limits_of
+from rezept.core.scales import SCALES
 
 Floats = NDArray[np.float64]
 
@@ -54,7 +56,9 @@ class OutcomeMap:
     """What is expected over a plate or a block of it: ``(y, x)`` from its lower left.
 
     held : the settings that are the same all over it
-    expected : share of fresh sheets that drop out, or lightness; low, high : 80 % of it
+    expected : share of fresh sheets that come out as wanted, or lightness; low, high : 80 % of it
+    turns : of what comes out in steps, by the word of a step that is not the wanted one: share of fresh sheets that
+        reach it
     dose : in the process's unit; seconds : for the length or area somebody asked for
     """
 
@@ -67,6 +71,7 @@ class OutcomeMap:
     high: Floats
     dose: Floats
     seconds: Floats
+    turns: Mapping[str, Floats]
 
     def place_of(self, settings: Mapping[str, float]) -> tuple[float, float] | None:
         """Where a setting lies, mm on the plate; None where that is off the map, or on another of its slices."""
@@ -88,6 +93,7 @@ class OutcomeMap:
                 for side, along in (("x", self.x), ("y", self.y))
             },
             **{name: getattr(self, name).round(4).tolist() for name in ("expected", "low", "high", "dose", "seconds")},
+            "turns": [{"name": name, "expected": share.round(3).tolist()} for name, share in self.turns.items()],
         }
 
 
@@ -192,9 +198,20 @@ def _map_of(part: _Part, aims: OrderedAims | MarkAims, held: Mapping[str, float]
     if aims.process.fills:
         dose = area_dose(watts, columns["speed_mm_s"], columns.get("line_spacing_mm", 0.1), passes)
     seconds = seconds_for(aims.process, columns, aims.wish.length)
-    key: PredictedKey = "p_drops_out" if isinstance(aims, OrderedAims) else "lightness"
+    key: PredictedKey = aims.words.key if isinstance(aims, OrderedAims) else "lightness"
     same = {name: value for name, value in held.items() if name not in (x.parameter, y.parameter)}
-    return OutcomeMap(key, same, x, y, *(values.reshape(shape) for values in (expected, low, high, dose, seconds)))
+    turns = {name: share.reshape(shape) for name, share in _turns(aims, columns).items()}
+    expected, low, high, dose, seconds = (values.reshape(shape) for values in (expected, low, high, dose, seconds))
+    return OutcomeMap(key, same, x, y, expected, low, high, dose, seconds, turns)
+
+
+def _turns(aims: OrderedAims | MarkAims, columns: dict[str, Floats]) -> dict[str, Floats]:
+    """``(n,)`` share of fresh sheets that reach each step beside the wanted one, where that begins or is exceeded."""
+    if not isinstance(aims, OrderedAims):
+        return {}
+    scale, steps = SCALES[aims.process.outcome], aims.model.steps
+    beside = [level for level in range(1, LEVELS) if level != steps.wanted[0]]
+    return {scale.words[level]: aims.model.shares_from(level, columns).mean(axis=0) for level in beside}
 
 
 def _expected(aims: OrderedAims | MarkAims, columns: dict[str, Floats]) -> tuple[Floats, Floats, Floats]:

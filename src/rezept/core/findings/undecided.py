@@ -20,7 +20,8 @@ class GoOn:
 
 def go_on_from(seen: Observations) -> GoOn | None:
     """Of what came out: for a cut the least dose of the best there is, for a mark the middle one of them by dose;
-    where nothing did, the greatest dose. None where nothing counts, or nothing that counts says speed and power.
+    where nothing did, the greatest dose that was not too much, and else the least. None where nothing counts, or
+    nothing that counts says speed and power.
 
     Parameters
     ----------
@@ -37,5 +38,6 @@ def go_on_from(seen: Observations) -> GoOn | None:
     among = works if len(works) else known
     by_dose = among[np.argsort(seen.dose[among], kind="stable")]
     if not len(works):
-        return GoOn(int(by_dose[-1]), False)
+        not_too_much = by_dose[[not scale.is_too_much(float(value)) for value in came[by_dose]]]
+        return GoOn(int(not_too_much[-1] if len(not_too_much) else by_dose[0]), False)
     return GoOn(int(by_dose[0] if seen.process.passes_through else by_dose[(len(by_dose) - 1) // 2]), True)

@@ -110,6 +110,9 @@ def scored(plate: Plate, front: Figures | None, back: Figures | None) -> Scored:
         return Scored(through, char, soot, nothing, nothing, _spoiled(sure, back))
     if front is None:
         return Scored(nothing, nothing, nothing, nothing, nothing, nothing)
+    if plate.trial.process.outcome != "darkness":
+        # Nothing tells yet which colour is the layer's and which that of what lies below.
+        return Scored(nothing, nothing, soot, nothing, nothing, nothing)
     darkness, sure = darkness_scores(plate, front)
     uneven = np.hypot(front.evenness, 100 * front.banding * front.lightness / 100)
     evenness = np.where(np.isnan(uneven), np.nan, 3 - _degree(uneven, EVEN))

@@ -239,7 +239,7 @@ class ProcessOut(Shape):
     deciding_face: Face
     dose_key: Literal["dose_j_mm", "dose_j_mm2"]
     dose_unit: str
-    outcome: Literal["through", "darkness"]
+    outcome: Literal["through", "layer", "darkness"]
     offered: bool
 
 
@@ -285,6 +285,8 @@ class ScaleOut(Shape):
     lighter_question: str
     said_by: list[Literal["person", "photo"]]
     works_from: float
+    works_to: float | None
+    wanted_from: int | None
     more_is_better: bool
 
 

@@ -38,9 +38,11 @@ class KeepCandidate(Shape):
 
 
 class PredictedOut(Shape):
-    """The share of fresh sheets that drop out, or the lightness of one fresh patch; 80 % lie between low and high."""
+    """The share of fresh sheets that drop out or lose their layer and no more, or the lightness of one fresh patch;
+    80 % lie between low and high."""
 
     p_drops_out: float | None = None
+    p_layer_off: float | None = None
     lightness: float | None = None
     low: float
     high: float
@@ -97,6 +99,13 @@ class SliceOut(Shape):
     at: float
 
 
+class TurnOut(Shape):
+    """The share of fresh sheets that reach a step, by the word of it."""
+
+    name: str
+    expected: list[list[float]]
+
+
 class MapOut(Shape):
     """What is expected over a plate or a block of it, row by row from its lower left; `held`: the same all over it."""
 
@@ -109,6 +118,7 @@ class MapOut(Shape):
     high: list[list[float]]
     dose: list[list[float]]
     seconds: list[list[float]]
+    turns: list[TurnOut] = Field(description="Steps beside the wanted one, of what comes out in steps.")
     same_dose_mm: list[list[float]] = Field(description="Along it settings have the dose of the fastest.")
 
 

@@ -99,6 +99,7 @@ export function DecideStage({ page }: { page: TrialPageData }) {
         </Box>
         {finding && maps.length > 0 && (
           <Probe
+            inSteps={maps.some((map) => map.key !== 'lightness')}
             dose={maps.some((map) => map.same_dose_mm.length > 0)}
             probed={at && probeOn(maps, ...at)}
             process={process}

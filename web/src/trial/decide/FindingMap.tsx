@@ -3,7 +3,17 @@ import type { Aim, FindingData, OutcomeMapData, Plate as PlateData } from '../..
 import { SvgText } from '../../plate/SvgText'
 import { onScale, palette } from '../../theme/palette'
 import { PIN_OF } from '../../recipes/aims'
-import { aroundPatches, betweenRows, contour, guessedPath, levelsOf, mapBox, mapColour } from './outcomeMap'
+import {
+  aroundPatches,
+  contour,
+  gapsBetweenRows,
+  guessedPath,
+  levelsOf,
+  mapBox,
+  mapColour,
+  namesApart,
+  shownOf,
+} from './outcomeMap'
 
 /** The map as a small picture, a point a pixel; the browser draws it large and smooth. */
 function pictureOf(map: OutcomeMapData): string {
@@ -128,22 +138,34 @@ interface MapLinesProps {
   unit: number
 }
 
+/** Dots where it comes to another step than the wanted one, dashes where it holds. */
+const DASHES: Record<number, number[]> = { 0: [0.5, 0.9], 2: [2, 1] }
+
 /** The lines of one map: one dose, so many fresh sheets in a hundred or one lightness, and from where on it holds. */
 const MapLines = memo(function MapLines({ map, finding, plate, unit }: MapLinesProps) {
   const height = plate.plate.height_mm
-  const lines = useMemo(
-    () =>
-      levelsOf(map, finding.holds_from).map(({ level, name }) => ({
-        name,
-        ...contour(map, level, height, betweenRows(plate)),
-      })),
-    [map, finding.holds_from, plate, height],
-  )
+  const lines = useMemo(() => {
+    const gaps = gapsBetweenRows(plate)
+    const wanted = levelsOf(map, finding.holds_from).map(({ level, name }) => ({
+      name,
+      weight: name === 'holds' ? 2 : 1,
+      heights: gaps,
+      ...contour(map, level, height),
+    }))
+    // Where half of all sheets come to the next step; named from below, where the others are not.
+    const turns = map.turns.map(({ name, expected }) => ({
+      name,
+      weight: 0,
+      heights: gaps.toReversed(),
+      ...contour(map, 0.5, height, expected),
+    }))
+    return [...wanted, ...turns].sort((one, other) => other.weight - one.weight)
+  }, [map, finding.holds_from, plate, height])
   const single = finding.maps.length === 1
-  const box = mapBox(map, height)
   const size = unit * 3
-  // Half of what a name takes, so that it stays on the map.
-  const half = (name: string) => size * (0.27 * name.length + 0.3)
+  const names = single
+    ? namesApart(lines, shownOf(map, plate), size * 1.2, (name) => size * (0.54 * name.length + 0.6))
+    : new Map<string, [number, number]>()
   return (
     <g>
       <polyline
@@ -153,36 +175,37 @@ const MapLines = memo(function MapLines({ map, finding, plate, unit }: MapLinesP
         strokeWidth={unit * 0.5}
         data-same-dose
       />
-      {lines.map(({ name, path, at }) => (
+      {lines.map(({ name, weight, path }) => (
         <g key={name}>
           <path
             d={path}
             fill="none"
             stroke={palette.plate}
-            strokeWidth={unit * (name === 'holds' ? 1 : 0.7)}
+            strokeWidth={unit * (weight === 2 ? 1 : 0.7)}
             opacity={0.55}
           />
           <path
             d={path}
             fill="none"
             stroke={palette.ink}
-            strokeWidth={unit * (name === 'holds' ? 0.6 : 0.3)}
-            strokeDasharray={name === 'holds' ? `${unit * 2} ${unit}` : undefined}
+            strokeWidth={unit * (weight === 2 ? 0.6 : 0.3)}
+            strokeDasharray={DASHES[weight]?.map((part) => part * unit).join(' ')}
             data-contour={name}
           />
-          {single && at && (
-            <SvgText
-              x={Math.min(Math.max(at[0], box.x + half(name)), box.x + box.width - half(name))}
-              y={Math.min(Math.max(at[1] + size * 0.35, box.y + size), box.y + box.height - size * 0.4)}
-              size={size}
-              weight={600}
-              colour={palette.ink}
-              halo={palette.plate}
-            >
-              {name}
-            </SvgText>
-          )}
         </g>
+      ))}
+      {[...names].map(([name, [x, y]]) => (
+        <SvgText
+          key={name}
+          x={x}
+          y={y + size * 0.35}
+          size={size}
+          weight={600}
+          colour={palette.ink}
+          halo={palette.plate}
+        >
+          {name}
+        </SvgText>
       ))}
     </g>
   )

@@ -9,21 +9,23 @@ import type { Probed } from './outcomeMap'
 interface ProbeProps {
   /** Whether a line of one dose is drawn. */
   dose: boolean
+  /** Whether it comes out in steps, one of which is wanted. */
+  inSteps: boolean
   probed: { map: OutcomeMapData; at: Probed } | null
   process: Process
   unit: number
 }
 
 /** What to expect at the place one points at. */
-export function Probe({ probed, dose, process, unit }: ProbeProps) {
+export function Probe({ probed, dose, inSteps, process, unit }: ProbeProps) {
   const { inventory, units } = useShop()
   const parameter = useParameter()
   if (!probed)
     return (
       <Text fontSize="14.5px" color="ink2" mt="2" minH="44px">
         Drag over the plate to see what to expect anywhere on it. Hatched is only guessed
-        {process.passes_through
-          ? '; on the lines so many fresh sheets in 100 drop out, on the dashed one it holds'
+        {inSteps
+          ? '; on the lines so many fresh sheets in 100 come out, on the dashed one it holds'
           : '; on the lines it has one lightness'}
         {dose && '; the pale line has one dose'}.
       </Text>
@@ -38,10 +40,7 @@ export function Probe({ probed, dose, process, unit }: ProbeProps) {
     )
     return `${value} ${symbol}`.trim()
   })
-  const predicted =
-    map.key === 'p_drops_out'
-      ? { p_drops_out: at.expected, low: at.low, high: at.high }
-      : { lightness: at.expected, low: at.low, high: at.high }
+  const predicted = { [map.key]: at.expected, low: at.low, high: at.high }
   return (
     <Flex mt="2" gap="4" wrap="wrap" minH="44px" align="baseline" aria-live="off" data-probe>
       <Text fontFamily="numeral" fontWeight="700" fontSize="24px" lineHeight="1.1">

@@ -62,7 +62,7 @@ export function probeOn(maps: OutcomeMapData[], x_mm: number, y_mm: number) {
 
 /** Shares count by their odds: between 97 and 99 in 100 lies as much as between 90 and 97. */
 const byOdds = (map: OutcomeMapData, value: number) => {
-  if (map.key !== 'p_drops_out') return value
+  if (map.key === 'lightness') return value
   const share = Math.min(Math.max(value, 0.0002), 0.9998)
   return Math.log(share / (1 - share))
 }
@@ -70,14 +70,19 @@ const byOdds = (map: OutcomeMapData, value: number) => {
 export interface Contour {
   /** In mm with y down. */
   path: string
-  /** Where it can be named: as near as it comes to the height asked for; null where it does not cross the map. */
-  at: [number, number] | null
+  /** The places it goes through, mm with y down. */
+  places: [number, number][]
 }
 
-/** The line along which so much is expected; it is named beside `nameAt`, mm with y down. */
-export function contour(map: OutcomeMapData, level: number, height: number, nameAt: number): Contour {
+/** The line along which so much is expected. */
+export function contour(
+  map: OutcomeMapData,
+  level: number,
+  height: number,
+  expected = map.expected,
+): Contour {
   const [across, up] = [map.x.mm.length, map.y.mm.length]
-  const values = map.expected.flat().map((value) => byOdds(map, value))
+  const values = expected.flat().map((value) => byOdds(map, value))
   const found = contours().size([across, up]).contour(values, byOdds(map, level))
   // Samples lie half a step from the outermost lines, which only close the shape along the edge of the map.
   const within = ([x = 0, y = 0]: number[]) => x > 0 && y > 0 && x < across && y < up
@@ -87,7 +92,7 @@ export function contour(map: OutcomeMapData, level: number, height: number, name
     return mix(places[below] ?? 0, places[below + 1] ?? 0, index - below)
   }
   let path = ''
-  let at: [number, number] | null = null
+  const places: [number, number][] = []
   for (const ring of found.coordinates.flat()) {
     let drawing = false
     for (const point of ring) {
@@ -97,16 +102,63 @@ export function contour(map: OutcomeMapData, level: number, height: number, name
       }
       const place: [number, number] = [mmOf(map.x.mm, point[0] ?? 0), height - mmOf(map.y.mm, point[1] ?? 0)]
       path += `${drawing ? 'L' : 'M'}${place[0].toFixed(2)},${place[1].toFixed(2)}`
-      if (at === null || Math.abs(place[1] - nameAt) < Math.abs(at[1] - nameAt)) at = place
+      places.push(place)
       drawing = true
     }
   }
-  return { path, at }
+  return { path, places }
+}
+
+interface Lettered {
+  name: string
+  places: [number, number][]
+}
+
+interface Box {
+  x: number
+  y: number
+  width: number
+  height: number
+}
+
+/** Where lines are named, mm with y down: on the line, at one of the heights given for it, over no name before it. A line
+ * that finds no such place has no name. `widthOf` is how wide a name is, `size` how high. */
+export function namesApart(
+  lines: (Lettered & { heights: number[] })[],
+  box: Box,
+  size: number,
+  widthOf: (name: string) => number,
+): Map<string, [number, number]> {
+  const found = new Map<string, [number, number]>()
+  const overlaps = (name: string, [x, y]: [number, number]) =>
+    [...found].some(
+      ([other, [ox, oy]]) =>
+        Math.abs(ox - x) < (widthOf(name) + widthOf(other)) / 2 && Math.abs(oy - y) < size,
+    )
+  const clamped = (value: number, low: number, high: number) => Math.min(Math.max(value, low), high)
+  for (const { name, places, heights } of lines) {
+    const half = widthOf(name) / 2
+    for (const height of heights) {
+      const nearest = places.reduce<[number, number] | null>(
+        (best, place) => (best && Math.abs(best[1] - height) <= Math.abs(place[1] - height) ? best : place),
+        null,
+      )
+      if (!nearest) break
+      const at: [number, number] = [
+        clamped(nearest[0], box.x + half, box.x + box.width - half),
+        clamped(nearest[1], box.y + size / 2, box.y + box.height - size / 2),
+      ]
+      if (overlaps(name, at)) continue
+      found.set(name, at)
+      break
+    }
+  }
+  return found
 }
 
 /** Which lines a map has, and how they are named: shares of fresh sheets in 100, or L*. */
 export function levelsOf(map: OutcomeMapData, holdsFrom: number | null): { level: number; name: string }[] {
-  if (map.key === 'p_drops_out') {
+  if (map.key !== 'lightness') {
     const some = [0.5, 0.9].map((level) => ({ level, name: String(100 * level) }))
     return holdsFrom === null ? some : [...some, { level: holdsFrom, name: 'holds' }]
   }
@@ -129,11 +181,11 @@ function grey(lightness: number): string {
 }
 
 export const mapColour = (map: OutcomeMapData, value: number) =>
-  map.key === 'p_drops_out' ? along(outcomeScale, value) : grey(value)
+  map.key === 'lightness' ? grey(value) : along(outcomeScale, value)
 
 /** Whether what is expected there is a guess: the 80 % of it reach too far for a decision. */
 export const isGuess = (map: OutcomeMapData, low: number, high: number) =>
-  high - low > (map.key === 'p_drops_out' ? 0.35 : 16)
+  high - low > (map.key === 'lightness' ? 16 : 0.35)
 
 /** Rectangles of the map that are only guessed, as one path in mm with y down. */
 export function guessedPath(map: OutcomeMapData, height: number): string {
@@ -160,12 +212,15 @@ export function guessedPath(map: OutcomeMapData, height: number): string {
 export const secondsWords = (seconds: number) =>
   seconds < 60 ? `${seconds.toPrecision(2)} s` : `${minutes(seconds)} min`
 
-/** Between the two upper rows of patches, mm with y down: what is written there lies on no patch. */
-export function betweenRows({ patches, plate }: Pick<Plate, 'patches' | 'plate'>): number {
+/** The gaps between rows of patches from above, mm with y down: what is written there lies on no patch. */
+export function gapsBetweenRows({ patches, plate }: Pick<Plate, 'patches' | 'plate'>): number[] {
   const rows = [...new Set(patches.map((one) => one.y_mm))].sort((a, b) => b - a)
-  const [upper = 0, lower = upper] = rows
   const tall = patches[0]?.height_mm ?? 0
-  return plate.height_mm - (upper + lower + tall) / 2
+  const pairs =
+    rows.length > 1
+      ? rows.slice(1).map((lower, i) => [rows[i] ?? lower, lower])
+      : [[rows[0] ?? 0, rows[0] ?? 0]]
+  return pairs.map(([upper = 0, lower = 0]) => plate.height_mm - (upper + lower + tall) / 2)
 }
 
 /** The corners of the map on the plate, mm with y down: x, y, width, height. */
@@ -182,4 +237,15 @@ export function aroundPatches({ patches }: Pick<Plate, 'patches'>) {
   const bottom = Math.min(...patches.map((one) => one.y_mm))
   const top = Math.max(...patches.map((one) => one.y_mm + one.height_mm))
   return { x: left, y: bottom, width: right - left, height: top - bottom }
+}
+
+/** What is to be seen of a map, mm with y down: as much of it as lies around the patches. */
+export function shownOf(map: OutcomeMapData, plate: Pick<Plate, 'patches' | 'plate'>): Box {
+  const height = plate.plate.height_mm
+  const [box, around] = [mapBox(map, height), aroundPatches(plate)]
+  const left = Math.max(box.x, around.x)
+  const top = Math.max(box.y, height - around.y - around.height)
+  const right = Math.min(box.x + box.width, around.x + around.width)
+  const bottom = Math.min(box.y + box.height, height - around.y)
+  return { x: left, y: top, width: right - left, height: bottom - top }
 }
