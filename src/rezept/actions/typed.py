@@ -69,6 +69,9 @@ def _setting_places(row: DesignKey, key: str, value: Any) -> Iterator[tuple[Any,
     """The places of settings: a key's own, those in a part of it, or those of single patches."""
     if row.kind == "settings":
         groups = [(value, key)]
+    elif row.kind == "rows":
+        rows = value.get("settings") if isinstance(value, dict) else None
+        groups = [(one, f"{key}.settings[{i}]") for i, one in enumerate(rows if isinstance(rows, list) else [])]
     elif row.kind == "by_patch":
         groups = [(changed, f"{key}.{patch}") for patch, changed in value.items()] if isinstance(value, dict) else []
     else:

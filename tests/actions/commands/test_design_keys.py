@@ -21,6 +21,10 @@ LINE = {"speed_mm_s": 120.0, "power_pct": 20.0, "passes": 1.0}
 SAMPLES = {
     "title": ("Lid", None),
     "axes": (AXES, None),
+    "listed": (
+        {"settings": [{"speed_mm_s": 12.0, "power_pct": 60.0}, {"speed_mm_s": 9.0, "power_pct": 60.0}], "wrap": 4.0},
+        None,
+    ),
     "hold": ({"passes": 2.0, "focus_offset_mm": -0.5}, None),
     "patch": ({"shape": "disc", "width_mm": 7.0, "height_mm": 7.0, "gap_mm": 2.0, "block_gap_mm": 8.0}, None),
     "labels": ({"on": True, "height_mm": 2.5, "qr": True, "marks": True, "settings": LINE}, None),
@@ -44,6 +48,7 @@ SAMPLES = {
 }
 # What must stand beside a key so that a plate can be planned with it.
 BESIDE = {
+    "listed": {"axes": []},
     "cut_out": {"cut_settings": SAMPLES["cut_settings"][0]},
     "hang_hole_mm": {"cut_settings": SAMPLES["cut_settings"][0]},
     "place": {"piece": SAMPLES["piece"][0]},
@@ -86,6 +91,8 @@ class DesignKeysTest(ShopCase):
                 self.assertIsNone(page["problem"])
                 self.assertEqual(page["design"][key], value)
                 without = {one: said for one, said in design.items() if one != key or key in ("axes", "hold", "patch")}
+                if key == "listed":
+                    without["axes"] = AXES
                 for said in (without, design):
                     edit = views.trial_page(self.shop, trial)["edit"]
                     planning.change_draft(self.shop, self.technician, trial, edit, said, {})
@@ -109,13 +116,15 @@ class DesignKeysTest(ShopCase):
     def test_typed_texts_are_read_wherever_a_number_may_be_typed(self):
         for key, row in DESIGN.items():
             value = SAMPLES[key][0]
-            if row.quantity is None and not row.parts and row.kind not in ("settings", "by_patch"):
+            if row.quantity is None and not row.parts and row.kind not in ("settings", "by_patch", "rows"):
                 continue
             with self.subTest(key):
 
                 def typed(one):
                     if isinstance(one, dict):
                         return {name: typed(inner) for name, inner in one.items()}
+                    if isinstance(one, list):
+                        return [typed(inner) for inner in one]
                     return str(one) if isinstance(one, float) else one
 
                 self.assertEqual(resolved({key: typed(value)}, {}), {key: value})
@@ -135,7 +144,7 @@ class DesignKeysTest(ShopCase):
     def test_the_next_trial_begins_with_what_is_carried(self):
         for key, row in DESIGN.items():
             value = SAMPLES[key][0]
-            if value is None or SAMPLES[key][1] or key in ("accepted_hazards", "axes", "hold", "overrides"):
+            if value is None or SAMPLES[key][1] or key in ("accepted_hazards", "axes", "listed", "hold", "overrides"):
                 continue
             with self.subTest(key):
                 trial, _ = self.with_key(key)

@@ -187,6 +187,37 @@ class NextTest(unittest.TestCase):
             count = len(plan(read_trial(next_trial(plate.trial, decision.next))).elements.ids)
             self.assertLessEqual(count, most)
 
+    def passes(self, counts_as):
+        """A plate in one pass and two, of which two count as so many."""
+        plate = planned(trial_document(axes=[*AXES, {"parameter": "passes", "along": "block_x", "values": [1, 2]}]))
+        settings = plate.judged.settings
+        got = margin(settings) + np.log(np.where(settings["passes"] == 2, counts_as, 1.0))
+        got = got + 0.04 * np.random.default_rng(3).standard_normal(len(got))
+        through = (got > -0.25).astype(int) + (got > -0.1) + (got > 0)
+        outcomes = {name: Outcome(float(one)) for name, one in zip(plate.elements.ids, through, strict=True)}
+        return plate, observations_of(plate, outcomes, burned=Burned(1, "", "a"))
+
+    def test_coupons_that_fit_no_grid(self):
+        """Two passes at twice the speed are as good as one: which is faster is open, so one coupon of each."""
+        plate, seen = self.passes(counts_as=2.0)
+        decision = decide(seen, plate.trial.machine, aims=("fastest",), wish=Wish(most=2))
+        following = plan(read_trial(next_trial(plate.trial, decision.next)))
+        settings = following.judged.settings
+        self.assertEqual(sorted(settings["passes"].tolist()), [1, 2])
+        one, two = (float(settings["speed_mm_s"][settings["passes"] == count][0]) for count in (1, 2))
+        self.assertAlmostEqual(two / one, 2.0, delta=0.3)
+        self.assertRegex(
+            decision.next.why, r"^It turns between .* and .* mm/s; and with [12] pass(es)? between .* mm/s:"
+        )
+
+    def test_passes_that_do_little_get_no_coupon(self):
+        """Two passes that count as 1.2 take 1.7 times as long: both coupons go where one pass turns."""
+        plate, seen = self.passes(counts_as=1.2)
+        decision = decide(seen, plate.trial.machine, aims=("fastest",), wish=Wish(most=2))
+        settings = plan(read_trial(next_trial(plate.trial, decision.next))).judged.settings
+        self.assertEqual(set(settings["passes"].tolist()), {1})
+        self.assertEqual(len(set(settings["speed_mm_s"].tolist())), 2)
+
     def test_after_a_good_plate_another_sheet_says_more(self):
         plate, seen = burned()
         decision = decide(seen, plate.trial.machine, aims=("fastest",))

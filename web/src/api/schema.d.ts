@@ -2470,6 +2470,8 @@ export interface components {
                 [key: string]: number | string;
             };
             labels: components["schemas"]["LabelsOut"];
+            /** @default null */
+            listed?: components["schemas"]["ListOut"] | null;
             /** Off */
             off: string[];
             /**
@@ -2523,7 +2525,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "text" | "flag" | "choice" | "number" | "settings" | "by_patch" | "list" | "object" | "axes";
+            kind: "text" | "flag" | "choice" | "number" | "settings" | "by_patch" | "list" | "object" | "axes" | "rows";
             /** Name */
             name: string;
             /** Unit */
@@ -3443,6 +3445,21 @@ export interface components {
             url: string;
         };
         /**
+         * ListOut
+         * @description Settings of patches one by one, each with what is its own; so many lie in a line.
+         */
+        ListOut: {
+            /** Settings */
+            settings: {
+                [key: string]: number | string;
+            }[];
+            /**
+             * Wrap
+             * @default null
+             */
+            wrap?: number | string | null;
+        };
+        /**
          * LiveOut
          * @description A run as it is now. `share` and `done` grow, `seconds_left` is corrected by the pace so far. `head`: where it is
          *     on the plate, x and y in mm. `settled`: it is over, and what became of it stands in the records.
@@ -4042,13 +4059,18 @@ export interface components {
         };
         /**
          * NextOut
-         * @description The array to burn next; no axes: none is worth its wood. `box_mm`: its corners on the plate's map.
+         * @description The array to burn next, or coupons one by one; neither: none is worth its wood. `box_mm`: its corners on the
+         *     plate's map.
          */
         NextOut: {
             /** Axes */
             axes: components["schemas"]["PlannedAxis"][] | null;
             /** Box Mm */
             box_mm: number[] | null;
+            /** Listed */
+            listed: {
+                [key: string]: number;
+            }[] | null;
             /**
              * On
              * @enum {string}

@@ -206,11 +206,12 @@ def next_trial(shop: Shop, by: Member, burn_id: int, document: Any) -> int:
     with shop.database.writing() as db:
         found = find(db, burn_id, wish, wanted)
         following = found.decision.next
-        if following is None or following.axes is None:
+        if following is None or not following.is_any:
             why = found.decision.questions[0] if following is None else following.why
             raise Refused(why, "burn")
         reason = f"After {', '.join(found.plates.values())}. {following.why}"
-        return _series(db, shop, by, found.burn, list(following.axes), following.hold, None, reason)
+        axes, hold, listed = following.in_trial()
+        return _series(db, shop, by, found.burn, axes, hold, None, reason, listed)
 
 
 def finer_trial(shop: Shop, by: Member, burn_id: int, failed: str, worked: str) -> int:
@@ -235,10 +236,11 @@ def _series(
     hold: Mapping[str, float],
     dose: float | None,
     reason: str,
+    listed: Mapping[str, Any] | None = None,
 ) -> int:
     """Begin the next trial of a series: another array, all else as it was carried on.
 
-    dose : what the series starts from now, where that is known
+    dose : what the series starts from now, where that is known; listed : settings one by one, in place of axes
     """
     trial = trial_table.trial(db, before.burn["trial_id"])
     material = equipment_table.material(db, trial["material_id"])
@@ -249,6 +251,7 @@ def _series(
         "title": "",
         "hold": dict(hold),
         "axes": axes,
+        **({} if listed is None else {"listed": dict(listed)}),
         **{key: document[key] for key in CARRIED},
         "off": [],
     }

@@ -150,7 +150,7 @@ def read_slice(text: str | None) -> dict[str, float]:
 
 def _slices(found: Finding, looked_at: Mapping[str, float], held: Mapping[str, float]) -> list[Slice]:
     aims = found.decision.aims
-    own = {axis.parameter for axis in found.burn.plate.trial.axes}
+    own = set(found.burn.plate.trial.varied)
     sets = () if aims is None else aims.choices.held
     slices = []
     for key in dict.fromkeys(key for one in sets for key in one if key not in own):
@@ -199,6 +199,7 @@ def _page(found: Finding, looked_at: Mapping[str, float]) -> dict[str, Any]:
         if following is None
         else {
             "axes": None if following.axes is None else list(following.axes),
+            "listed": None if following.listed is None else [{**following.hold, **one} for one in following.listed],
             "on": following.on,
             "why": following.why,
             "box_mm": _box_mm(maps, following),

@@ -3,20 +3,21 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from typing import Any, Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
-from rezept.core.findings.candidates import HOLDS, Candidate
+from rezept.core.findings.candidates import HIGH, HOLDS, LOW, Candidate, seconds_for
 from rezept.core.findings.choices import is_typed, shown
 from rezept.core.findings.coding import columns_of, held_beside
 from rezept.core.findings.mark_aims import MarkAims
 from rezept.core.findings.ordered_aims import OrderedAims
 from rezept.core.machine import Machine
 from rezept.core.plan.holding import limits_of
-from rezept.core.wording import counted
+from rezept.core.wording import counted, setting_words
 
 Floats = NDArray[np.float64]
 Sheet = Literal["same lot", "another lot"]
@@ -24,6 +25,8 @@ Sheet = Literal["same lot", "another lot"]
 MOST_COLUMNS = 8
 # Speeds at which this share of patches is expected to drop out: between them the decision turns.
 _TURNS = (0.97, 0.03)
+# So few patches are coupons; from here on they are rows and columns.
+FEW = 4
 # Less than this to be gained in speed is not worth a sheet, nor is a fifth sheet of the same kind.
 WORTH_PCT, MOST_SHEETS = 2.5, 4
 # What one does not know of a mark is small beside how sheets and patches differ: finer steps on this one settle little.
@@ -39,6 +42,7 @@ _FASTER_STILL, _WIDE = 8.0, 1.5
 class NextArray:
     """Axes and held settings of the array to burn next; None of them where none is worth it.
 
+    listed : coupons that fit no grid, as settings one by one, in place of axes
     on : on which sheet; why : what it will settle, or why there is none
     """
 
@@ -46,13 +50,29 @@ class NextArray:
     hold: dict[str, float]
     on: Sheet
     why: str
+    listed: tuple[dict[str, float], ...] | None = None
+
+    @property
+    def is_any(self) -> bool:
+        return self.axes is not None or self.listed is not None
+
+    @property
+    def count(self) -> int:
+        """How many settings it has."""
+        if self.listed is not None:
+            return len(self.listed)
+        return math.prod(len(axis["values"]) for axis in self.axes or ())
+
+    def in_trial(self) -> tuple[list[dict[str, Any]], dict[str, float], dict[str, Any] | None]:
+        """Axes, held settings and list as a trial has them."""
+        listed = None if self.listed is None else {"settings": [dict(one) for one in self.listed]}
+        return list(self.axes or ()), self.hold, listed
 
     def on_machine(self, machine: Machine) -> NextArray:
         """The same, and what it costs in typing where all of it is typed."""
-        if self.axes is None or not is_typed(machine):
+        if not self.is_any or not is_typed(machine):
             return self
-        count = math.prod(len(axis["values"]) for axis in self.axes)
-        return replace(self, why=f"{self.why} {counted(count, 'setting')} to type.")
+        return replace(self, why=f"{self.why} {counted(self.count, 'setting')} to type.")
 
 
 def _listed(key: str, along: str, values: list[float]) -> dict[str, Any]:
@@ -109,8 +129,11 @@ def next_of_ordered(aims: OrderedAims, chosen: Candidate | None, sheets: int) ->
     rows = sorted({power, shown(machine, "power_pct", power * _POWER_STEP)})
     rows = [one for one in rows if weakest <= one <= strongest]
     count = min(MOST_COLUMNS, max(aims.wish.most // len(rows), 1))
-    if aims.wish.most < 4:
+    if aims.wish.most < FEW:
         rows, count = [power], max(aims.wish.most, 1)
+        coupons = _coupons(aims, hold, power, least, on)
+        if coupons is not None:
+            return coupons.on_machine(machine)
     slow, fast = slow * (1.0 if same else 0.97), max(fast, slow * 1.02)
     if count == 1:
         # One coupon halves what is open.
@@ -134,6 +157,38 @@ def next_of_ordered(aims: OrderedAims, chosen: Candidate | None, sheets: int) ->
             " sheet settles more than finer steps on this one."
         )
     return NextArray(tuple(axes), hold, on, why).on_machine(machine)
+
+
+def _coupons(aims: OrderedAims, hold: Mapping[str, float], power: float, level: int, on: Sheet) -> NextArray | None:
+    """One coupon each where several sets of other settings may still be the fastest, each where it halves what is open:
+    between these speeds, and the same in one pass. None where only one may be."""
+    choices, model = aims.choices, aims.model
+    open_ones = []
+    for held in sorted(choices.held, key=lambda one: dict(one) != dict(hold)):
+        columns = choices.columns(held, np.full(len(choices.speeds), power), choices.speeds)
+        turns = _crossing(model.shares_from(level, columns), choices.speeds, 0.5)
+        slow, middle, fast = (float(value) for value in np.quantile(turns, [LOW, 0.5, HIGH]))
+        seconds = [
+            seconds_for(aims.process, {**held, "speed_mm_s": speed}, aims.wish.length) for speed in (middle, fast)
+        ]
+        open_ones.append((held, slow, middle, fast, *seconds))
+    best = min(one[4] for one in open_ones)
+    worth = [one for one in open_ones if one[5] <= best][: aims.wish.most]
+    if len(worth) < 2:
+        return None
+    listed = []
+    said = []
+    first = worth[0][0]
+    for held, slow, middle, fast, *_ in worth:
+        speed = shown(choices.machine, "speed_mm_s", middle)
+        listed.append({**held, "power_pct": power, "speed_mm_s": speed})
+        otherwise = [setting_words(key, value) for key, value in held.items() if first.get(key) != value]
+        between = f"between {choices.slower(slow):g} and {choices.slower(fast):g} mm/s"
+        said.append(f"with {', '.join(otherwise)} {between}" if otherwise else between)
+    same = {key: value for key, value in listed[0].items() if all(one.get(key) == value for one in listed)}
+    own = tuple({key: value for key, value in one.items() if key not in same} for one in listed)
+    why = f"It turns {'; and '.join(said)}: a coupon each halves what is open."
+    return NextArray(None, same, on, why, own)
 
 
 def _crossing(shares: Floats, speeds: Floats, share: float) -> Floats:

@@ -15,9 +15,9 @@ DIGITS = 4
 
 def next_trial(trial: Trial, following: NextArray) -> dict[str, Any] | None:
     """The trial of the next array: all else as in the last one, on a piece just as large as it needs."""
-    if following.axes is None:
+    if not following.is_any:
         return None
-    document = trial.with_array(list(following.axes), following.hold)
+    document = trial.with_array(*following.in_trial())
     document |= {"piece": None, "code": None, "date": None, "title": "", "burned_ground": []}
     return {key: value for key, value in document.items() if value is not None and key not in ("defaulted", "place")}
 

@@ -17,7 +17,9 @@ def _range(trial: Mapping[str, Any], key: str) -> tuple[float, float] | None:
         if axis["parameter"] == key:
             values = axis.get("values") or [axis["from"], axis["to"]]
             return min(values), max(values)
-    return None
+    rows = (trial.get("listed") or {}).get("settings", [])
+    listed = {row.get(key, trial["hold"].get(key)) for row in rows if any(key in other for other in rows)}
+    return (min(listed), max(listed)) if listed else None
 
 
 def changes(before: Mapping[str, Any], now: Mapping[str, Any]) -> list[str]:

@@ -30,7 +30,7 @@ from rezept.core.plan.cautions import (
 from rezept.core.plan.elements import Step
 from rezept.core.plan.limits import rounding_warnings, unshown_findings
 from rezept.core.plan.plate import Plate, Warning
-from rezept.core.plan.plate_words import step_words
+from rezept.core.plan.plate_words import patch_words, step_words
 from rezept.core.wording import counted
 
 # A letter of so many spots is six strokes and the ground between them high.
@@ -146,8 +146,7 @@ def _left_out(plate: Plate) -> tuple[int, int]:
     across, up = (1, 1) if blocks is None else (blocks.columns, blocks.rows)
     wanted = len(step_words(trial, "x")) * across + len(step_words(trial, "y")) * up
     there = sum(text.kind in ("row", "column") for text in plate.texts)
-    ladder = trial.axis("x")
-    if ladder is not None and ladder.wrap is not None:
+    if patch_words(trial):
         return 0, wanted
     return max(wanted - there, 0), wanted
 

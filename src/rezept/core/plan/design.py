@@ -14,8 +14,9 @@ from typing import Any, Literal
 from rezept.core.errors import UnknownKey, quoted
 
 # How a key's value is shown in words: a text, yes or no, a word of several, a number with its unit, settings by name,
-# settings of single patches by name, a list, or an object of several of these; `axes` are an array's own.
-Kind = Literal["text", "flag", "choice", "number", "settings", "by_patch", "list", "object", "axes"]
+# settings of single patches by name, a list, or an object of several of these; `axes` are an array's own, `rows` the
+# settings of patches one by one.
+Kind = Literal["text", "flag", "choice", "number", "settings", "by_patch", "list", "object", "axes", "rows"]
 
 
 @dataclass(frozen=True)
@@ -60,6 +61,7 @@ DESIGN: dict[str, DesignKey] = {
     for row in (
         DesignKey("title", "Title", "text"),
         DesignKey("axes", "What varies", "axes", in_arrays=True),
+        DesignKey("listed", "Settings one by one", "rows", parts={"wrap": "count"}),
         DesignKey("hold", "Held", "settings", in_arrays=True),
         DesignKey(
             "patch",

@@ -114,3 +114,13 @@ def grid_of(axes: Sequence[Axis]) -> Grid:
         inner,
         blocks,
     )
+
+
+def grid_of_list(count: int, wrap: int) -> Grid:
+    """Patches that lie one after another, so many in a line, the next line above it."""
+    index = np.arange(count)
+    row, column = index // wrap, index % wrap
+    names = tuple(
+        f"{row_letters(up + 1)}{across + 1}" for up, across in zip(row.tolist(), column.tolist(), strict=True)
+    )
+    return Grid(names, row, column, np.zeros(count, np.int64), {}, Lattice(row, column, {}), None)

@@ -120,7 +120,14 @@ def read_array(document: object) -> KeptArray:
 
 
 def array_of(trial: Trial, name: str) -> KeptArray:
-    """The array of a trial, without its machine and material."""
+    """The array of a trial, without its machine and material.
+
+    Raises
+    ------
+    InvalidInput : the trial is a list, whose settings are those of one material on one machine
+    """
+    if trial.listed is not None:
+        raise InvalidInput("A list of settings is no array to keep for others.", "listed")
     labels, cuts = without_settings(trial.labels.document()), trial.cut_out
     look = (labels, cuts.on, cuts.hang_hole_mm)
     return KeptArray(name, trial.process, trial.hold, trial.axes, trial.patch, trial.order, *look)
@@ -198,11 +205,10 @@ def laid_round(
 
 def middle_of(trial: Trial) -> dict[str, float]:
     """The starting point a trial stands for: what it holds, and the middle (the mean of ratios) of each range."""
-    middles = {
-        axis.parameter: float(np.sqrt(min(axis.values) * max(axis.values)))
-        for axis in trial.axes
-        if min(axis.values) > 0
-    }
+    ranges = {axis.parameter: axis.values for axis in trial.axes}
+    if trial.listed is not None:
+        ranges = {key: tuple(trial.listed.column(key, trial.hold).tolist()) for key in trial.listed.keys}
+    middles = {key: float(np.sqrt(min(of) * max(of))) for key, of in ranges.items() if min(of) > 0}
     return {**trial.hold, **middles}
 
 

@@ -2,7 +2,8 @@
 
 The plate's origin is its lower left, y up. From the left edge come the row values, then the blocks of patches;
 below the patches the column values, below these the axis titles; above the patches the title lines, with the code to
-their right. A block carries its own values in a line above it, a patch of a wrapped ladder its value in a line below.
+their right. A block carries its own values in a line above it, a patch of a wrapped ladder its value in a line below,
+one of a list its own settings: beside one another where there is room, else in a line each.
 Marks stand in the four corners, where the bands above and below the patches leave room for them.
 """
 
@@ -19,6 +20,7 @@ from rezept.core.plan.plate_words import (
     axis_words,
     block_words,
     heading_words,
+    patch_words,
     shortened,
     shortest,
     step_words,
@@ -110,7 +112,8 @@ def steps_up(words: list[str], pitch: float, height: float) -> Steps:
 class _Frame:
     """The patches relative to the lower left of all blocks, and how much room they take.
 
-    caption : room below every patch for the value of a wrapped ladder
+    captions : by patch the lines that stand below it
+    caption : room below every patch for them
     head : room above every block for its values
     """
 
@@ -120,14 +123,23 @@ class _Frame:
     block_y: NDArray[np.float64]
     width: float
     height: float
+    captions: list[list[str]]
     caption: float
     inner_height: float
 
 
+def _captions(trial: Trial) -> list[list[str]]:
+    words, pitch = patch_words(trial), trial.patch.width_mm + trial.patch.gap_mm
+    height = trial.labels.height_mm
+    joined = [["  ".join(one)] for one in words]
+    widest = max((text_width(one, height) for [one] in joined), default=0.0) + APART * height
+    return joined if widest <= pitch else words
+
+
 def _frame(trial: Trial, line: float) -> _Frame:
     patch, grid = trial.patch, trial.grid
-    ladder = trial.axis("x")
-    caption = line if ladder is not None and ladder.wrap is not None else 0.0
+    captions = _captions(trial)
+    caption = line * max((len(lines) for lines in captions), default=0)
     head = line if grid.blocks is not None else 0.0
     step_x, step_y = patch.width_mm + patch.gap_mm, patch.height_mm + patch.gap_mm + caption
     width, height = grid.inner.columns * step_x - patch.gap_mm, grid.inner.rows * step_y - patch.gap_mm
@@ -136,8 +148,8 @@ def _frame(trial: Trial, line: float) -> _Frame:
     else:
         across, up = grid.blocks.column, grid.blocks.row
         count_x, count_y = grid.blocks.columns, grid.blocks.rows
-    captions = max((text_width(text, trial.labels.height_mm) for text in block_words(trial)), default=0.0)
-    pitch_x = max(width, captions if trial.labels.numbers else 0.0) + patch.block_gap_mm
+    widest = max((text_width(text, trial.labels.height_mm) for text in block_words(trial)), default=0.0)
+    pitch_x = max(width, widest if trial.labels.numbers else 0.0) + patch.block_gap_mm
     pitch_y = height + head + patch.block_gap_mm
     block_x, block_y = np.asarray(across * pitch_x, np.float64), np.asarray(up * pitch_y, np.float64)
     return _Frame(
@@ -147,6 +159,7 @@ def _frame(trial: Trial, line: float) -> _Frame:
         block_y=block_y,
         width=count_x * pitch_x - patch.block_gap_mm,
         height=count_y * pitch_y - patch.block_gap_mm,
+        captions=captions,
         caption=caption,
         inner_height=height,
     )
@@ -154,7 +167,7 @@ def _frame(trial: Trial, line: float) -> _Frame:
 
 def _patch_texts(trial: Trial, frame: _Frame, left: float, bottom: float, rows: Steps, columns: Steps) -> list[Text]:
     """Values beside rows, below columns, above blocks, below the patches of a wrapped ladder."""
-    height, patch, grid = trial.labels.height_mm, trial.patch, trial.grid
+    height, patch = trial.labels.height_mm, trial.patch
     line, texts = height * LEADING, []
 
     def centred(kind: str, text: str, middle: float, y: float) -> Text:
@@ -173,12 +186,10 @@ def _patch_texts(trial: Trial, frame: _Frame, left: float, bottom: float, rows: 
                 texts.append(centred("column", text, middle, bottom - line * (1 + below) + 0.25 * height))
     for text, x, y in zip(block_words(trial), frame.block_x.tolist(), frame.block_y.tolist(), strict=False):
         texts.append(Text("block", text, left + x, bottom + y + frame.inner_height + 0.45 * height, height))
-    ladder = trial.axis("x")
-    if frame.caption and ladder is not None:
-        for i, step in enumerate(grid.step["x"].tolist()):
-            middle = left + float(frame.x[i]) + patch.width_mm / 2
-            y = bottom + float(frame.y[i]) - line + 0.35 * height
-            texts.append(centred("column", f"{ladder.values[step]:.4g}", middle, y))
+    for i, lines in enumerate(frame.captions if frame.caption else []):
+        middle = left + float(frame.x[i]) + patch.width_mm / 2
+        y = bottom + float(frame.y[i]) + 0.35 * height
+        texts += [centred("column", text, middle, y - line * (1 + below)) for below, text in enumerate(lines)]
     return texts
 
 

@@ -18,6 +18,8 @@ def patch_settings(trial: Trial) -> Settings:
         columns[axis.parameter] = np.array(axis.values, float)[grid.step[axis.along]]
     for key, value in trial.hold.items():
         columns[key] = np.full(len(grid), float(value))
+    if trial.listed is not None:
+        columns |= {key: trial.listed.column(key, trial.hold) for key in trial.listed.keys}
     settings = {key: columns[key] for key in PARAMETERS if key in columns}
     index = {patch: i for i, patch in enumerate(grid.ids)} if trial.overrides else {}
     for patch, changed in trial.overrides.items():

@@ -57,7 +57,9 @@ def title_words(trial: Trial) -> list[str]:
 
 
 def axis_words(trial: Trial) -> list[str]:
-    """What runs which way, in pieces that stay together."""
+    """What runs which way, in pieces that stay together; of a list what stands below each patch."""
+    if trial.listed is not None:
+        return [f"each: {axis_title(key)}" if not i else axis_title(key) for i, key in enumerate(trial.listed.varied)]
     words = []
     for along, sign in (("x", ">"), ("y", "^")):
         axis = trial.axis(along)
@@ -74,6 +76,18 @@ def step_words(trial: Trial, along: str) -> list[str]:
     """The values along an axis; of one that is wrapped none, since each stands by its patch."""
     axis = trial.axis(along)
     return [f"{value:.4g}" for value in axis.values] if axis is not None and axis.wrap is None else []
+
+
+def patch_words(trial: Trial) -> list[list[str]]:
+    """What stands below each patch where it stands nowhere else: its value on a wrapped axis, or its own settings in a
+    list; none of an array that has rows and columns."""
+    if trial.listed is not None:
+        columns = [trial.listed.column(key, trial.hold).tolist() for key in trial.listed.varied]
+        return [[f"{value:.4g}" for value in row] for row in zip(*columns, strict=True)]
+    axis = trial.axis("x")
+    if axis is None or axis.wrap is None:
+        return []
+    return [[f"{axis.values[step]:.4g}"] for step in trial.grid.step["x"].tolist()]
 
 
 def shortened(words: list[str]) -> list[str]:

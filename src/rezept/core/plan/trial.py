@@ -18,8 +18,9 @@ from rezept.core.machine import Machine, read_machine
 from rezept.core.material import NEVER_BURN, Material, read_material
 from rezept.core.plan.axes import Axis, read_axes
 from rezept.core.plan.design import without_patches_of_an_array
-from rezept.core.plan.grid import Grid, grid_of
+from rezept.core.plan.grid import Grid, grid_of, grid_of_list
 from rezept.core.plan.holding import read_hold, setting_row
+from rezept.core.plan.listed import Listed, read_list, refuse_gaps
 from rezept.core.plan.parts import (
     FITS,
     CutOut,
@@ -52,6 +53,8 @@ Polygon = tuple[tuple[float, float], ...]
 class Trial:
     """A complete trial. `piece` is None while it is to be just as large as the plate.
 
+    axes : of an array; none where the settings are listed one by one
+    listed : the list; None of an array
     overrides : settings of single patches, set by hand
     dose_limits : least and greatest dose that is burned, None where there is no limit
     cuts_at : line dose in J/mm that is known to cut this material here
@@ -69,6 +72,7 @@ class Trial:
     process: Process
     hold: Mapping[str, float]
     axes: tuple[Axis, ...]
+    listed: Listed | None
     patch: PatchShape
     labels: Labels
     cut_out: CutOut
@@ -85,14 +89,24 @@ class Trial:
 
     @cached_property
     def grid(self) -> Grid:
-        return grid_of(self.axes)
+        return grid_of(self.axes) if self.listed is None else grid_of_list(len(self.listed), self.listed.wrap)
 
     def axis(self, along: str) -> Axis | None:
         return next((axis for axis in self.axes if axis.along == along), None)
 
-    def with_array(self, axes: list[dict[str, Any]], hold: Mapping[str, float]) -> dict[str, Any]:
-        """The trial's document with another array: nothing is switched off in that or set by hand."""
-        return {**self.document(), **without_patches_of_an_array(), "axes": axes, "hold": dict(hold)}
+    @property
+    def varied(self) -> list[str]:
+        """The settings that tell patches apart."""
+        return [axis.parameter for axis in self.axes] if self.listed is None else self.listed.varied
+
+    def with_array(
+        self, axes: list[dict[str, Any]], hold: Mapping[str, float], listed: dict[str, Any] | None = None
+    ) -> dict[str, Any]:
+        """The trial's document with another array, or with a list of settings: nothing is switched off in that or set
+        by hand."""
+        document = {**self.document(), **without_patches_of_an_array(), "axes": axes, "hold": dict(hold)}
+        document.pop("listed", None)
+        return document if listed is None else {**document, "listed": listed}
 
     def document(self) -> dict[str, Any]:
         """The completed trial, as it stands in a plate file."""
@@ -110,6 +124,7 @@ class Trial:
             "process": self.process.key,
             "hold": dict(self.hold),
             "axes": [axis.document() for axis in self.axes],
+            **({} if self.listed is None else {"listed": self.listed.document()}),
             "patch": dict(vars(self.patch)),
             "labels": self.labels.document(),
             "order": self.order,
@@ -203,6 +218,16 @@ def _accepted(fields: Fields) -> tuple[str, ...]:
     return tuple(accepted)
 
 
+def _array(fields: Fields, machine: Machine, process: Process) -> tuple[tuple[Axis, ...], Listed | None]:
+    """The axes of an array, or the settings one by one."""
+    if fields.data.get("listed") is None:
+        fields.take("listed", None)
+        return read_axes(fields, machine, process), None
+    if fields.items("axes", []):
+        raise InvalidInput("A trial has axes or a list of settings, not both.", "listed")
+    return (), read_list(fields.inner("listed"), machine, process)
+
+
 def read_trial(document: object) -> Trial:
     """A trial from its document; see `docs/formats/trial.md`.
 
@@ -217,8 +242,13 @@ def read_trial(document: object) -> Trial:
     machine = read_machine(fields.inner("machine"))
     material = read_material(fields.inner("material"))
     process = PROCESSES[fields.choice("process", tuple(PROCESSES))]
-    axes = read_axes(fields, machine, process)
-    hold = read_hold(fields.inner("hold", {}), machine, process, {axis.parameter for axis in axes})
+    axes, listed = _array(fields, machine, process)
+    held = fields.inner("hold", {})
+    # What a list says is told patch by patch; beside it one may hold what some of them have otherwise.
+    varied = {axis.parameter for axis in axes} if listed is None else set(listed.told) - set(held.data)
+    hold = read_hold(held, machine, process, varied)
+    if listed is not None:
+        refuse_gaps(listed, hold, "listed")
     date = fields.text("date", None, longest=10)
     if date is not None and not _DATE.fullmatch(date):
         raise InvalidInput("date is written like 2026-11-23.", "date", date)
@@ -228,7 +258,7 @@ def read_trial(document: object) -> Trial:
     raw_piece = fields.take("piece", None)
     # A completed trial says which values were defaults once; read again, they still are.
     before = fields.items("defaulted") if "defaulted" in fields.data else []
-    planned = {axis.parameter for axis in axes} | set(hold)
+    planned = varied | set(hold)
     trial = Trial(
         title=fields.text("title", ""),
         code=code,
@@ -240,6 +270,7 @@ def read_trial(document: object) -> Trial:
         process=process,
         hold=hold,
         axes=axes,
+        listed=listed,
         patch=read_patch(fields.inner("patch", {}), process),
         labels=read_labels(fields.inner("labels", {}), machine),
         cut_out=read_cut_out(fields, machine),

@@ -263,7 +263,7 @@ class DesignKeyOut(Shape):
 
     key: str
     name: str
-    kind: Literal["text", "flag", "choice", "number", "settings", "by_patch", "list", "object", "axes"]
+    kind: Literal["text", "flag", "choice", "number", "settings", "by_patch", "list", "object", "axes", "rows"]
     unit: str
 
 

@@ -67,9 +67,11 @@ class CandidateOut(Shape):
 
 
 class NextOut(Shape):
-    """The array to burn next; no axes: none is worth its wood. `box_mm`: its corners on the plate's map."""
+    """The array to burn next, or coupons one by one; neither: none is worth its wood. `box_mm`: its corners on the
+    plate's map."""
 
     axes: list[PlannedAxis] | None
+    listed: list[dict[str, float]] | None
     on: Literal["same lot", "another lot"]
     why: str
     box_mm: list[float] | None

@@ -116,12 +116,20 @@ class DesignPiece(Shape):
     margin_mm: float | str
 
 
+class ListOut(Shape):
+    """Settings of patches one by one, each with what is its own; so many lie in a line."""
+
+    settings: list[dict[str, float | str]]
+    wrap: int | str | None = None
+
+
 class Design(Shape):
     """The part of a trial that its author edits."""
 
     title: str = ""
     hold: dict[str, float | str]
     axes: list[AxisOut]
+    listed: ListOut | None = None
     patch: PatchShapeOut
     labels: LabelsOut
     order: Literal["rows", "weakest_first", "scattered"]

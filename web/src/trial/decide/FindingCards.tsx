@@ -138,13 +138,13 @@ function NextCard({ burn, finding, wish }: { burn: number; finding: FindingData;
     <Card p="3">
       <Section
         title={
-          next.axes
+          next.axes || next.listed
             ? `Next array, on ${next.on === 'same lot' ? 'this sheet' : 'another sheet'}`
             : 'Next array'
         }
       >
         <Text fontSize="15px">{next.why}</Text>
-        {next.axes && me.may_write && (
+        {(next.axes ?? next.listed) && me.may_write && (
           <Flex mt="2.5" justify="flex-end">
             <Button look="emberLine" loading={plan.isPending} onClick={() => plan.mutate()}>
               Plan it

@@ -82,7 +82,7 @@ def told(asked: Asked) -> list[Caution]:
             if bad.any():
                 here = values[rows & ~np.isnan(values)]
                 how = "varies" if np.ptp(here) > 0 else "is set"
-                path = f"hold.{key}" if key in asked.trial.hold else "axes"
+                path = f"hold.{key}" if key in asked.trial.hold else "axes" if asked.trial.listed is None else "listed"
                 if rows is not patches:
                     path = f"{DRAWN_PATH[PART_OF[asked.moves.kinds[int(np.flatnonzero(bad)[0])]]]}.{key}"
                 findings.append(_untold_finding(key, how, path, bad, values))

@@ -1,0 +1,100 @@
+"""A list of settings: a trial that is no grid. Each patch has its own settings; their order is kept, and they may
+repeat."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from rezept.core.errors import InvalidInput
+from rezept.core.fields import Fields
+from rezept.core.machine import Machine
+from rezept.core.parameters import NEVER_DEFAULTED, PARAMETERS
+from rezept.core.plan.axes import MOST_PATCHES
+from rezept.core.plan.holding import setting_row
+from rezept.core.process import Process
+
+Floats = NDArray[np.float64]
+# So many patches lie in a line where nobody says; the next line lies above it.
+USUAL_WRAP = 6
+
+
+@dataclass(frozen=True)
+class Listed:
+    """Patches one by one.
+
+    settings : of each in turn what is its own; all else is held
+    wrap : so many lie in a line, the next line above it
+    """
+
+    settings: tuple[Mapping[str, float], ...]
+    wrap: int = USUAL_WRAP
+
+    def __len__(self) -> int:
+        return len(self.settings)
+
+    @property
+    def keys(self) -> list[str]:
+        """Settings that at least one patch has of its own, in the order of the table."""
+        own = {key for one in self.settings for key in one}
+        return [key for key in PARAMETERS if key in own]
+
+    @property
+    def told(self) -> list[str]:
+        """Settings the list alone has to tell: those of every patch, and speed and power, which are never guessed."""
+        return [key for key in self.keys if key in NEVER_DEFAULTED or all(key in one for one in self.settings)]
+
+    def column(self, key: str, held: Mapping[str, float]) -> Floats:
+        """``(n,)`` a setting of all patches, as held where one has none of its own."""
+        return np.array([one.get(key, held.get(key, np.nan)) for one in self.settings], float)
+
+    @property
+    def varied(self) -> list[str]:
+        """What tells the patches apart: own settings of which not all have the same; all of them where none differ."""
+        differing = [key for key in self.keys if len({one.get(key) for one in self.settings}) > 1]
+        return differing or self.keys
+
+    def document(self) -> dict[str, Any]:
+        return {"settings": [dict(one) for one in self.settings], "wrap": self.wrap}
+
+
+def read_list(fields: Fields, machine: Machine, process: Process) -> Listed:
+    """A list from its object in a trial.
+
+    Raises
+    ------
+    InvalidInput : a patch has a setting the machine or the process does not have
+    """
+    items = fields.items("settings")
+    if not 1 <= len(items) <= MOST_PATCHES:
+        raise InvalidInput(
+            f"A list holds {len(items)} patches; it takes 1 to {MOST_PATCHES}.",
+            fields.at("settings"),
+            len(items),
+            MOST_PATCHES,
+        )
+    settings = []
+    for i, item in enumerate(items):
+        one = Fields(item, f"{fields.at('settings')}[{i}]")
+        rows = [setting_row(one, str(key), machine, process.key) for key in one.data]
+        settings.append({row.key: row.checked(one.data[row.key], one.at(row.key)) for row in rows})
+    wrap = fields.whole("wrap", USUAL_WRAP, at_least=1, at_most=MOST_PATCHES)
+    fields.finish()
+    return Listed(tuple(settings), wrap)
+
+
+def refuse_gaps(listed: Listed, hold: Mapping[str, float], path: str) -> None:
+    """Raise `InvalidInput` where a patch lacks a setting others have, and none is held for it."""
+    for key in listed.keys:
+        if key in hold:
+            continue
+        for i, one in enumerate(listed.settings):
+            if key not in one:
+                raise InvalidInput(
+                    f"Patch {i + 1} of the list says no {PARAMETERS[key].name}, others do, and none is held.",
+                    f"{path}.settings[{i}].{key}",
+                )
