@@ -100,5 +100,39 @@ class ArraysTest(BrowserCase):
         page.get_by_text("kept", exact=True).wait_for()
 
 
+class ListTest(BrowserCase):
+    def test_an_array_becomes_a_list_and_grows_by_lines_and_cells(self):
+        """From the array's 25 patches; one taken off, one once more, one typed, two lines pasted from a sheet."""
+        page = self.go("/trials/{trial: Poplar plywood 6 mm, cut}/plan")
+        page.get_by_role("button", name="Write it as a list").click()
+        table = page.get_by_role("table", name="Settings of each patch")
+        expect(table.get_by_role("row")).to_have_count(26)
+        expect(page.get_by_text("25 patches one by one")).to_be_visible()
+        page.get_by_role("button", name="Take E5 off the list").click()
+        page.get_by_role("button", name="A1 once more").click()
+        with page.expect_response("**/design"):
+            field = page.get_by_label("speed of A2")
+            field.fill("600 mm/min")
+            field.press("Enter")
+        expect(field).to_have_value("10")
+        last = page.get_by_label("speed of E5")
+        last.focus()
+        with page.expect_response("**/design"):
+            page.evaluate(
+                """text => {
+                  const data = new DataTransfer(); data.setData('text', text)
+                  document.activeElement.dispatchEvent(
+                    new ClipboardEvent('paste', { clipboardData: data, bubbles: true, cancelable: true }))
+                }""",
+                "7.5\t62\n7\t64",
+            )
+        expect(page.get_by_label("power of F1")).to_have_value("64")
+        expect(page.get_by_text("kept", exact=True)).to_be_visible()
+        kept = self.server.ask("GET", "/api/trials/{trial: Poplar plywood 6 mm, cut}")
+        speeds = [patch["settings"]["speed_mm_s"] for patch in kept["plate"]["patches"]]
+        self.assertEqual((len(speeds), speeds[1], speeds[-2:]), (26, 10.0, [7.5, 7.0]))
+        self.assertEqual(kept["design"]["axes"], [])
+
+
 if __name__ == "__main__":
     unittest.main()

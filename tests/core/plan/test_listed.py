@@ -55,6 +55,14 @@ class ListTest(unittest.TestCase):
         for text, corner in zip(below, plate.elements.corners, strict=True):
             self.assertTrue(corner[1] - 4 < text.y_mm < corner[1], text)
 
+    def test_what_all_of_them_have_stands_in_the_heading(self):
+        """Passes and speed differ; all have 70 %, each of its own, and that is said once."""
+        labels = {"on": True, "settings": {"speed_mm_s": 100, "power_pct": 12}}
+        plate = planned(listed_document([{**row, "power_pct": 70} for row in ROWS], labels=labels))
+        heading = " ".join(text.text for text in plate.texts if text.kind == "title")
+        self.assertIn("power 70%", heading)
+        self.assertNotIn("pass", heading)
+
     def test_numbers_that_are_too_wide_stand_in_a_line_each(self):
         labels = {"on": True, "height_mm": 4, "settings": {"speed_mm_s": 100, "power_pct": 12}}
         plate = planned(listed_document(labels=labels))

@@ -4372,6 +4372,20 @@ export interface components {
         } & {
             [key: string]: unknown;
         };
+        /**
+         * PlannedList
+         * @description Settings of patches one by one, each with what is its own; so many lie in a line.
+         */
+        PlannedList: {
+            /** Settings */
+            settings: {
+                [key: string]: number;
+            }[];
+            /** Wrap */
+            wrap: number;
+        } & {
+            [key: string]: unknown;
+        };
         /** PlannedMachine */
         PlannedMachine: {
             /**
@@ -5607,6 +5621,8 @@ export interface components {
             hold: {
                 [key: string]: number;
             };
+            /** @default null */
+            listed?: components["schemas"]["PlannedList"] | null;
             machine: components["schemas"]["PlannedMachine"];
             material: components["schemas"]["PlannedMaterial"];
             patch: components["schemas"]["PlannedPatch"];

@@ -1,3 +1,4 @@
+import { variedKeys } from '../plate/varied'
 import type { Burn, Figures, Patch, Photo, Plate, Process } from '../api/types'
 
 /** Plates laid side by side: how they stand in the address, and which patch belongs to which. */
@@ -24,8 +25,7 @@ export const writeSides = (sides: SideKey[]) =>
 
 /** The settings that vary on any of the plates. */
 export function variedOn(plates: Plate[]): string[] {
-  const axes = plates.flatMap((plate) => plate.trial.axes)
-  return [...new Set(axes.map((axis) => axis.parameter))]
+  return [...new Set(plates.flatMap((plate) => variedKeys(plate.trial)))]
 }
 
 // Half a per cent: what a machine's display rounds away is the same setting.

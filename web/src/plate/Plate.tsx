@@ -10,6 +10,7 @@ import { useWordedEdges } from './useWordedEdges'
 import { Marks } from './Marks'
 import { PhotoOfPlate } from './PhotoOfPlate'
 import { PatchFace } from './PatchFace'
+import { PatchNumbers } from './PatchNumbers'
 import { SvgText } from './SvgText'
 import './plate.css'
 
@@ -136,6 +137,9 @@ export function Plate(props: PlateProps) {
           {props.over?.(patch)}
         </g>
       ))}
+      {!texts.some((text) => text.kind === 'column') && (
+        <PatchNumbers plate={plate} mirrored={mirrored} active={active ?? null} />
+      )}
       {props.above}
     </svg>
   )

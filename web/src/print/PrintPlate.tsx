@@ -2,6 +2,7 @@ import { Box, Flex, Text } from '@chakra-ui/react'
 import { useParams, useSearchParams } from 'react-router'
 import { useTrial } from '../api/hooks'
 import type { TrialPageData } from '../api/types'
+import { variedKeys } from '../plate/varied'
 import { Button } from '../shared/Button'
 import { Choice } from '../shared/Fields'
 import { Failure, Nothing, Waiting } from '../shared/Parts'
@@ -96,13 +97,13 @@ function Ranges({ page }: { page: TrialPageData }) {
   const parameter = useParameter()
   const plate = page.burned ?? page.plate
   if (!plate) return null
-  return plate.trial.axes.map((axis) => {
-    const row = parameter(axis.parameter)
-    const values = plate.patches.map((patch) => patch.settings[axis.parameter] ?? 0)
+  return variedKeys(plate.trial).map((key) => {
+    const row = parameter(key)
+    const values = plate.patches.map((patch) => patch.settings[key] ?? 0)
     const low = shown(Math.min(...values), row, inventory.units, units)
     const high = shown(Math.max(...values), row, inventory.units, units)
     return (
-      <Text key={axis.parameter} fontSize="7pt">
+      <Text key={key} fontSize="7pt">
         {row.name} {low.value} to {high.value} {high.unit}
       </Text>
     )

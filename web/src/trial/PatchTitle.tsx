@@ -1,5 +1,5 @@
 import { Flex, Text } from '@chakra-ui/react'
-import type { Patch, Plate, ProcessKey } from '../api/types'
+import type { Patch, ProcessKey } from '../api/types'
 import { doseOf } from '../plate/DoseRail'
 import { Numeral } from '../shared/Parts'
 import { useParameter, useProcess, useShop } from '../shared/ShopContext'
@@ -57,6 +57,3 @@ export function PatchTitle({
     </div>
   )
 }
-
-/** The keys of the settings that vary on a plate. */
-export const variedKeys = (trial: Plate['trial']): string[] => trial.axes.map((axis) => axis.parameter)

@@ -13,8 +13,13 @@ _USUAL = ("hatch_angle_deg", "hatch_turn_deg", "focus_offset_mm")
 
 
 def held_words(trial: Trial) -> list[str]:
-    """The held settings that tell two plates apart, as short words."""
-    return [setting_words(key, value) for key, value in trial.hold.items() if not (key in _USUAL and value == 0)]
+    """The held settings that tell two plates apart, as short words; what all patches of a list have counts as held."""
+    held = dict(trial.hold)
+    if trial.listed is not None:
+        varied = set(trial.listed.varied)
+        same = {key: float(trial.listed.column(key, held)[0]) for key in trial.listed.keys if key not in varied}
+        held = {key: value for key, value in {**held, **same}.items() if key not in varied}
+    return [setting_words(key, value) for key, value in held.items() if not (key in _USUAL and value == 0)]
 
 
 def override_words(trial: Trial) -> list[str]:

@@ -149,6 +149,13 @@ class PlannedPlace(Planned):
     turn_deg: float
 
 
+class PlannedList(Planned):
+    """Settings of patches one by one, each with what is its own; so many lie in a line."""
+
+    settings: list[dict[str, float]]
+    wrap: int
+
+
 class TrialOut(Planned):
     """The trial of a plate, completed."""
 
@@ -157,6 +164,7 @@ class TrialOut(Planned):
     material: PlannedMaterial
     hold: dict[str, float]
     axes: list[PlannedAxis]
+    listed: PlannedList | None = None
     patch: PlannedPatch
     piece: PlannedPiece | None
     place: PlannedPlace

@@ -18,6 +18,8 @@ const ARRAYS = ['arrays'] as const
 interface KeptArraysProps {
   trial: number
   process: ProcessKey
+  /** Whether it is a list, whose settings are this material's and nothing to keep for others. */
+  listed: boolean
   /** The design as it stands when it is asked for, so that typing does not redraw this. */
   designNow: () => Design
   change: Change
@@ -25,7 +27,7 @@ interface KeptArraysProps {
 
 /** Arrays kept under a name: laid round this material's starting point, given to others and taken from them. */
 export const KeptArrays = memo(function KeptArrays(props: KeptArraysProps) {
-  const { trial, process, designNow, change } = props
+  const { trial, process, listed, designNow, change } = props
   const { me, units } = useShop()
   const forget = useForget()
   const [name, setName] = useState('')
@@ -52,6 +54,7 @@ export const KeptArrays = memo(function KeptArrays(props: KeptArraysProps) {
         ...now,
         ...array,
         labels: { ...now.labels, ...(labels as Partial<Design['labels']>) },
+        listed: null,
         off: [],
         overrides: {},
       }))
@@ -97,18 +100,20 @@ export const KeptArrays = memo(function KeptArrays(props: KeptArraysProps) {
       ))}
       {me.may_write && (
         <>
-          <Flex gap="2" align="flex-end" mt="1">
-            <Box flex="1">
-              <TextField
-                label="Keep this array as"
-                value={name}
-                onChange={(event) => setName(event.currentTarget.value)}
-              />
-            </Box>
-            <Button disabled={!name.trim()} loading={keep.isPending} onClick={() => keep.mutate()}>
-              Keep
-            </Button>
-          </Flex>
+          {!listed && (
+            <Flex gap="2" align="flex-end" mt="1">
+              <Box flex="1">
+                <TextField
+                  label="Keep this array as"
+                  value={name}
+                  onChange={(event) => setName(event.currentTarget.value)}
+                />
+              </Box>
+              <Button disabled={!name.trim()} loading={keep.isPending} onClick={() => keep.mutate()}>
+                Keep
+              </Button>
+            </Flex>
+          )}
           <BringIn onDone={again} />
         </>
       )}

@@ -1,6 +1,7 @@
 import { Box, Flex, Text } from '@chakra-ui/react'
 import { memo, useCallback, useMemo } from 'react'
 import type { Head, Preview, TrialPageData } from '../../api/types'
+import { Button } from '../../shared/Button'
 import { Card, Section } from '../../shared/Parts'
 import { useInMyUnits, useParameter, useProcess, useSettingsOn, useShop } from '../../shared/ShopContext'
 import { ActivePatch } from './ActivePatch'
@@ -10,6 +11,8 @@ import { DoseLimits } from './DoseLimits'
 import { HeldSettings } from './HeldSettings'
 import { KeptArrays } from './KeptArrays'
 import { LabelSettings } from './LabelSettings'
+import { asList, ownKeys } from './listed'
+import { ListOfSettings } from './ListOfSettings'
 import { LookOut } from './LookOut'
 import { PatchSettings } from './PatchSettings'
 import { PieceSettings } from './PieceSettings'
@@ -69,7 +72,7 @@ export const PlanSide = memo(function PlanSide(props: PlanSideProps) {
     const accepted = hazards.filter((hazard) => hazard === 'chlorine' || hazard === 'cyanide')
     change((now) => ({ ...now, accepted_hazards: accepted }))
   }, [change, good.plate.trial])
-  const varied = design.axes.map((axis) => axis.parameter)
+  const varied = design.listed ? ownKeys(design) : design.axes.map((axis) => axis.parameter)
   const editing = { choices, head, errors, change, settle }
   return (
     <Flex direction="column" gap="2.5">
@@ -83,7 +86,7 @@ export const PlanSide = memo(function PlanSide(props: PlanSideProps) {
         <ActivePatch
           patch={good.plate.patches.find((patch) => patch.id === active)}
           overrides={design.overrides}
-          varied={choices.filter((choice) => varied.includes(choice.key))}
+          varied={design.listed ? [] : choices.filter((choice) => varied.includes(choice.key))}
           unit={process.dose_unit}
           errors={errors}
           change={change}
@@ -99,6 +102,23 @@ export const PlanSide = memo(function PlanSide(props: PlanSideProps) {
             {inMyUnits(page.reason)}
           </Text>
         </Section>
+        <Box mt="2">
+          {design.listed ? (
+            <ListOfSettings
+              design={design}
+              names={good.plate.patches.map((patch) => patch.id).join(' ')}
+              active={active}
+              choices={choices}
+              errors={errors}
+              change={change}
+              settle={settle}
+            />
+          ) : (
+            <Button look="link" size="sm" onClick={() => change((now) => asList(now, good.plate.patches))}>
+              Write it as a list, patch by patch
+            </Button>
+          )}
+        </Box>
         <Box mt="2">
           <HeldSettings
             hold={design.hold}
@@ -171,7 +191,13 @@ export const PlanSide = memo(function PlanSide(props: PlanSideProps) {
             settle={settle}
           />
           <DoseLimits design={design} process={process} errors={errors} change={change} settle={settle} />
-          <KeptArrays trial={page.id} process={page.process} designNow={handle.designNow} change={change} />
+          <KeptArrays
+            listed={Boolean(design.listed)}
+            trial={page.id}
+            process={page.process}
+            designNow={handle.designNow}
+            change={change}
+          />
         </Section>
       </Card>
     </Flex>

@@ -49,7 +49,8 @@ function Planning({ page, handle, good, head }: PlanningProps) {
   const editing = { choices, errors, change, settle }
   const varied = design.axes.map((axis) => axis.parameter)
   const free = choices.filter((choice) => !varied.includes(choice.key))
-  const next = nextAlong(design)
+  // What is listed one by one has no edges.
+  const next = design.listed ? null : nextAlong(design)
   const edge = (along: Along) => {
     const index = design.axes.findIndex((axis) => axis.along === along)
     const axis = design.axes[index]

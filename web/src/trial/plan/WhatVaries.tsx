@@ -3,7 +3,8 @@ import { Text } from '@chakra-ui/react'
 import type { Plate } from '../../api/types'
 import { useParameter, useShop } from '../../shared/ShopContext'
 import { shown } from '../../shared/units'
-import { otherSettings } from '../../shared/words'
+import { variedKeys } from '../../plate/varied'
+import { otherSettings, patchesOf } from '../../shared/words'
 import { plannedValues } from './design'
 
 /** In words: what changes, what is held. */
@@ -11,17 +12,26 @@ export const WhatVaries = memo(function WhatVaries({ plate }: { plate: Plate }) 
   const { inventory, units } = useShop()
   const parameter = useParameter()
   const { trial } = plate
-  const parts = trial.axes.map((axis) => {
-    const row = parameter(axis.parameter)
-    const values = plannedValues(plate.patches, axis.parameter, axis.along, Boolean(axis.wrap))
-    const first = shown(values[0] ?? 0, row, inventory.units, units)
-    const last = shown(values.at(-1) ?? 0, row, inventory.units, units)
+  const part = (key: string, from: number | undefined, to: number | undefined) => {
+    const row = parameter(key)
+    const first = shown(from ?? 0, row, inventory.units, units)
+    const last = shown(to ?? 0, row, inventory.units, units)
     return { name: row.name, range: `${first.value} to ${last.value} ${last.unit}`.trim() }
-  })
+  }
+  const parts = trial.listed
+    ? variedKeys(trial).map((key) => {
+        const values = plate.patches.map((patch) => patch.settings[key] ?? 0)
+        return part(key, Math.min(...values), Math.max(...values))
+      })
+    : trial.axes.map((axis) => {
+        const values = plannedValues(plate.patches, axis.parameter, axis.along, Boolean(axis.wrap))
+        return part(axis.parameter, values[0], values.at(-1))
+      })
   const held = otherSettings(trial.hold, inventory.parameters, inventory.units, units, new Set())
   return (
     <>
       <Text fontSize="17px">
+        {trial.listed && `${patchesOf(plate.patches.length)} one by one: `}
         {parts.map((part, i) => (
           <span key={part.name}>
             {i > 0 && ' and '}

@@ -54,6 +54,8 @@ function inWords(row: DesignKey, design: Design, parameter: ParameterOf): string
   if (row.kind === 'flag') return value ? 'yes' : 'no'
   if (value === null || value === undefined || value === '') return NOTHING
   if (Array.isArray(value)) return joined(value.map(plain))
+  if (row.kind === 'rows')
+    return joined((design.listed?.settings ?? []).map((one) => settingsWords(one, parameter)))
   if (isRecord(value)) {
     if (row.kind === 'settings') return settingsWords(value, parameter)
     if (row.kind === 'object') return objectWords(value, parameter)

@@ -1,0 +1,50 @@
+import { memo } from 'react'
+import type { Plate } from '../api/types'
+import { useParameter, useShop } from '../shared/ShopContext'
+import { shown } from '../shared/units'
+import { palette } from '../theme/palette'
+import { placed } from './geometry'
+import { SvgText } from './SvgText'
+import { hasOwnNumbers, variedKeys } from './varied'
+
+/** Below each patch its own numbers, where no edge says them and the plate is not lettered with them. */
+export const PatchNumbers = memo(function PatchNumbers({
+  plate,
+  mirrored,
+  active,
+}: {
+  plate: Plate
+  mirrored: boolean
+  active: string | null
+}) {
+  const { inventory, units } = useShop()
+  const parameter = useParameter()
+  if (!hasOwnNumbers(plate.trial)) return null
+  const keys = variedKeys(plate.trial)
+  const words = plate.patches.map(({ settings }) =>
+    keys
+      .map((key) => shown(settings[key] ?? 0, parameter(key), inventory.units, units))
+      .map(({ value }) => value)
+      .join('  '),
+  )
+  const longest = Math.max(...words.map((word) => word.length))
+  const { gap_mm, width_mm } = plate.trial.patch
+  const size = Math.min(gap_mm * 0.95, (width_mm + gap_mm) / (0.5 * longest + 0.5))
+  const { width_mm: width, height_mm: height } = plate.plate
+  return (
+    <g aria-hidden="true" pointerEvents="none" data-own-numbers>
+      {plate.patches.map((patch, i) => (
+        <SvgText
+          key={patch.id}
+          x={placed(patch.x_mm + patch.width_mm / 2, 0, width, mirrored)}
+          y={height - patch.y_mm + size * 0.88}
+          size={size}
+          weight={patch.id === active ? 700 : 600}
+          colour={patch.id === active ? palette.ember : palette.ink2}
+        >
+          {words[i]}
+        </SvgText>
+      ))}
+    </g>
+  )
+})
