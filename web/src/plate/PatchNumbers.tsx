@@ -25,11 +25,13 @@ export const PatchNumbers = memo(function PatchNumbers({
     keys
       .map((key) => shown(settings[key] ?? 0, parameter(key), inventory.units, units))
       .map(({ value }) => value)
-      .join('  '),
+      .join(' · '),
   )
   const longest = Math.max(...words.map((word) => word.length))
   const { gap_mm, width_mm } = plate.trial.patch
-  const size = Math.min(gap_mm * 0.95, (width_mm + gap_mm) / (0.5 * longest + 0.5))
+  // The lowest line stands between its patches and the edge of the plate.
+  const room = Math.min(gap_mm, ...plate.patches.map((patch) => patch.y_mm))
+  const size = Math.min(room * 0.95, (width_mm + gap_mm) / (0.5 * longest + 0.5))
   const { width_mm: width, height_mm: height } = plate.plate
   return (
     <g aria-hidden="true" pointerEvents="none" data-own-numbers>
