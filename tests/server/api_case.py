@@ -32,6 +32,8 @@ SHAPES: list[tuple[str, str, Any]] = [
     ("POST", r"/api/trials", shapes.common.Created),
     ("GET", r"/api/trials/\d+", shapes.trials.TrialPage),
     ("POST", r"/api/trials/\d+/preview", shapes.trials.PreviewOut),
+    ("GET", r"/api/trials/\d+/next-coupon", shapes.trials.NextCouponOut),
+    ("POST", r"/api/trials/\d+/coupons", shapes.trials.CouponOut),
     ("PUT", r"/api/trials/\d+/design", shapes.trials.TrialPage),
     ("POST", r"/api/trials/\d+/files", shapes.trials.Exported),
     ("POST", r"/api/trials/\d+/burns", shapes.common.Created),

@@ -21,6 +21,25 @@ class ShopTest(ApiCase):
         self.assertEqual(next(one for one in inventory["scales"] if one["key"] == "through")["words"][3], "drops out")
 
 
+class GrowingTest(ApiCase):
+    def test_coupon_by_coupon(self):
+        place = {"process": "cut", "material": self.poplar, "head": self.wren, "one_by_one": True}
+        trial = self.call("POST", "/api/trials", 201, json=place)["id"]
+        self.call("GET", f"/api/trials/{trial}/next-coupon", 422)
+        for speed, came in (("600 mm/min", 3), (16, 1)):
+            edit = self.call("GET", f"/api/trials/{trial}")["edit"]
+            body = {"edit": edit, "settings": {"speed_mm_s": speed, "power_pct": 60}}
+            said = self.call("POST", f"/api/trials/{trial}/coupons", json=body)
+            burn = self.call("POST", f"/api/trials/{trial}/burns", 201, json={"edit": said["edit"]})["id"]
+            score = {"edit": 0, "values": {"through": came}}
+            self.call("PUT", f"/api/burns/{burn}/patches/{said['patch']}/reading", json=score)
+        coupon = self.call("GET", f"/api/trials/{trial}/next-coupon")
+        self.assertIn("Between 10 mm/s", coupon["why"])
+        broken = {"edit": 1, "settings": {"speed_mm_s": "much", "power_pct": 60}}
+        problem = self.call("POST", f"/api/trials/{trial}/coupons", 400, json=broken)
+        self.assertEqual(problem["errors"][0]["path"], "listed.settings[0].speed_mm_s")
+
+
 class TrialTest(ApiCase):
     def test_preview_understands_typed_quantities(self):
         page = self.new_trial()

@@ -9,6 +9,7 @@ from rezept.core.errors import Refused
 from rezept.core.plan import Plate
 from rezept.core.plan.distinct import split
 from rezept.core.plan.gate import Refusal, Today, Via, gate, gate_of_trace, refuse
+from rezept.core.plan.growing import still_to_burn
 from rezept.formats.dxf import write_dxf
 from rezept.formats.gcode import write_gcode
 from rezept.formats.plate_file import write_plate_file
@@ -95,7 +96,9 @@ def refuse_unknown_lettering(plate: Plate) -> None:
 
 
 def parts_of(target: Target, plate: Plate) -> list[Plate]:
-    """The plate as this target takes it: whole, or in numbered parts that register to each other."""
+    """The plate as this target takes it: what of it is still to burn, whole or in numbered parts that register to each
+    other."""
+    plate = plate if target.via is None else still_to_burn(plate)
     return split(plate, plate.trial.machine.distinct_settings) if target.numbered else [plate]
 
 

@@ -56,6 +56,8 @@ ROUTES: dict[tuple[str, str], tuple[str, str]] = {
     ("POST", "/api/trials"): ("member", "plan arrays"),
     ("GET", "/api/trials/<int:id>"): ("guest", "see trials"),
     ("PUT", "/api/trials/<int:id>/shelf"): ("member", "plan arrays"),
+    ("GET", "/api/trials/<int:id>/next-coupon"): ("guest", "see what a plate means"),
+    ("POST", "/api/trials/<int:id>/coupons"): ("member", "plan arrays"),
     ("POST", "/api/trials/<int:id>/preview"): ("member", "see what a design gives"),
     ("PUT", "/api/trials/<int:id>/design"): ("member", "plan arrays"),
     ("POST", "/api/trials/<int:id>/files"): ("member", "get files and burn"),

@@ -75,6 +75,11 @@ def add_burn(
     return int(cursor.lastrowid or 0)
 
 
+def grow(db: sqlite3.Connection, burn_id: int, revision_id: int) -> None:
+    """A burn to which a later revision of its plate adds: what was burned before stands in that, too."""
+    db.execute("UPDATE burn SET revision_id = ? WHERE id = ?", (revision_id, burn_id))
+
+
 def burn(db: sqlite3.Connection, burn_id: int) -> BurnRow:
     row = db.execute(_BURNS + " WHERE burn.id = ?", (burn_id,)).fetchone()
     return declared(BurnRow, dict(found(row, f"burn {burn_id}")))

@@ -4,7 +4,7 @@ import os
 import signal
 import unittest
 
-from rezept.actions.commands import burning, equipment, keeping, planning, reading
+from rezept.actions.commands import burning, equipment, growing, keeping, planning, reading
 from rezept.actions.queries import asking, deciding, views
 from rezept.actions.running import live
 from rezept.actions.running.live_burns import LiveBurns
@@ -346,6 +346,57 @@ class AgainTest(LiveCase):
         self.score("B2", 1)
         margins = deciding.decision(self.shop, burn)["margins"]["B3"]
         self.assertTrue(margins)
+
+
+class GrowingTest(LiveCase):
+    """Coupon by coupon over the live link: one burn, a run for each coupon."""
+
+    def setUp(self):
+        super().setUp()
+        self.trial = planning.new_trial(self.shop, self.member, "cut", self.poplar, self.linnet, one_by_one=True)
+
+    def coupon(self, speed):
+        edit = self.page()["edit"]
+        return growing.set_coupon(self.shop, self.member, self.trial, edit, {"speed_mm_s": speed, "power_pct": 60}, {})[
+            "patch"
+        ]
+
+    def test_each_run_burns_the_coupon_that_waits(self):
+        self.link()
+        for speed in (10, 14, 12):
+            patch = self.coupon(speed)
+            run = self.ended(self.start())
+            self.assertEqual(run.snapshot()["done"], [patch])
+        page = self.page()
+        self.assertEqual(len(page["burns"]), 1)
+        self.assertEqual([[part["name"] for part in run["parts"]] for run in page["runs"]], [["A1"], ["A2"], ["A3"]])
+        self.assertEqual([patch["settings"]["speed_mm_s"] for patch in page["burned"]["patches"]], [10, 14, 12])
+        self.assertEqual([row["state"] for row in page["observed"]], ["burned"] * 3)
+        self.assertEqual(page["not_burned"], [])
+
+    def test_what_was_stopped_before_it_burned_stayed_bare(self):
+        self.link()
+        self.coupon(10)
+        self.ended(self.start())
+        self.coupon(14)
+        self.link("alarm@1")
+        self.ended(self.start())
+        states = {row["patch"]: row["state"] for row in self.page()["observed"]}
+        self.assertEqual(states, {"A1": "burned", "A2": "not_burned"})
+        # The next one lies beside it: bare ground is not used twice, nobody knows how bare it is.
+        self.assertEqual(self.coupon(14), "A3")
+
+    def test_by_hand_and_live_in_turns(self):
+        """One pass by hand, one live, and one more in place of the first: passes add up for each alone."""
+        self.link()
+        self.coupon(10)
+        burn = burning.mark_burned(self.shop, self.member, self.trial, self.page()["edit"], {})
+        self.coupon(14)
+        self.ended(self.start())
+        live.again_by_hand(self.shop, self.member, burn, ["A1"], 1)
+        page = self.page()
+        self.assertEqual([patch["settings"]["passes"] for patch in page["burned"]["patches"]], [2, 1])
+        self.assertEqual(page["not_burned"], [])
 
 
 class RemarkTest(LiveCase):

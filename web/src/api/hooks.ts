@@ -148,7 +148,7 @@ export function useTrial(id: number, burn: number | null) {
 export function useNewTrial() {
   const client = useQueryClient()
   return useMutation({
-    mutationFn: (wanted: { process: ProcessKey; material: number; head: number }) =>
+    mutationFn: (wanted: { process: ProcessKey; material: number; head: number; one_by_one: boolean }) =>
       answer(api.POST('/api/trials', { body: wanted })),
     onSuccess: () => client.invalidateQueries({ queryKey: ['trials'] }),
   })

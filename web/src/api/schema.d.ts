@@ -1464,6 +1464,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/trials/{id}/coupons": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Plan one coupon in the next free place of a plate that grows. */
+        post: operations["trials_set_coupon__int_id__coupons_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/trials/{id}/design": {
         parameters: {
             query?: never;
@@ -1526,6 +1543,23 @@ export interface paths {
         put?: never;
         /** Start the plate on its machine, show its outline, or go through it with the beam off. */
         post: operations["live_start_trials__int_id__live_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{id}/next-coupon": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What to burn next on a plate that grows, and why. */
+        get: operations["trials_get_next_coupon__int_id__next_coupon_get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -2384,6 +2418,18 @@ export interface components {
              * @enum {string}
              */
             what: "power" | "speed" | "focus";
+        };
+        /**
+         * CouponOut
+         * @description The trial's edit, the coupon's name, and what changed since the one before where that is more than one thing.
+         */
+        CouponOut: {
+            /** Changed */
+            changed: string[];
+            /** Edit */
+            edit: number;
+            /** Patch */
+            patch: string;
         };
         /** Created */
         Created: {
@@ -3449,6 +3495,12 @@ export interface components {
          * @description Settings of patches one by one, each with what is its own; so many lie in a line.
          */
         ListOut: {
+            /**
+             * Burned
+             * @description So many of them were burned before; the plate grows.
+             * @default null
+             */
+            burned?: number | null;
             /** Settings */
             settings: {
                 [key: string]: number | string;
@@ -4052,10 +4104,33 @@ export interface components {
             /** Material */
             material: number;
             /**
+             * One By One
+             * @description Burned coupon by coupon.
+             * @default false
+             */
+            one_by_one?: boolean;
+            /**
              * Process
              * @enum {string}
              */
             process: "cut" | "line" | "area" | "deep" | "surface" | "layer" | "photo";
+        };
+        /**
+         * NextCouponOut
+         * @description What to burn next and why; `settled`: one may stop.
+         */
+        NextCouponOut: {
+            /** After */
+            after: string;
+            predicted: components["schemas"]["PredictedOut"] | null;
+            /** Settings */
+            settings: {
+                [key: string]: number;
+            };
+            /** Settled */
+            settled: boolean;
+            /** Why */
+            why: string;
         };
         /**
          * NextOut
@@ -4377,6 +4452,11 @@ export interface components {
          * @description Settings of patches one by one, each with what is its own; so many lie in a line.
          */
         PlannedList: {
+            /**
+             * Burned
+             * @default null
+             */
+            burned?: number | null;
             /** Settings */
             settings: {
                 [key: string]: number;
@@ -5745,6 +5825,25 @@ export interface components {
             expected: number[][];
             /** Name */
             name: string;
+        };
+        /**
+         * TypedCoupon
+         * @description The settings of one coupon as typed; what is held and not named stays as held.
+         */
+        TypedCoupon: {
+            /** Edit */
+            edit: number;
+            /** Settings */
+            settings: {
+                [key: string]: number | string;
+            };
+            /**
+             * Units
+             * @default {}
+             */
+            units?: {
+                [key: string]: string;
+            };
         };
         /**
          * TypedDesign
@@ -9176,6 +9275,50 @@ export interface operations {
             };
         };
     };
+    trials_set_coupon__int_id__coupons_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TypedCoupon"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CouponOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     trials_put_design__int_id__design_put: {
         parameters: {
             query?: never;
@@ -9340,6 +9483,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    trials_get_next_coupon__int_id__next_coupon_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NextCouponOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
                 };
             };
         };

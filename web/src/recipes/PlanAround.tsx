@@ -1,3 +1,4 @@
+import { Flex } from '@chakra-ui/react'
 import { Button } from '../shared/Button'
 import { useNavigate } from 'react-router'
 import { useMutation } from '@tanstack/react-query'
@@ -38,25 +39,38 @@ export function PlanAroundPatch({ burn, patch }: { burn: number; patch: string }
   )
 }
 
-/** Opens a new plan around what is known. */
+/** Opens a new plan around what is known: an array, or coupon by coupon. */
 export function PlanAround({ process, material, head, first = false }: PlanAroundProps) {
   const { me } = useShop()
   const navigate = useNavigate()
   const begin = useNewTrial()
   if (!me.may_write) return <AskSomebody least="member" to="plan an array" />
+  const start = (one_by_one: boolean) =>
+    begin.mutate(
+      { process, material, head, one_by_one },
+      {
+        onSuccess: ({ id }) => void navigate(`/trials/${id}/${one_by_one ? 'burn' : 'plan'}`),
+        onError: sayFailed,
+      },
+    )
   return (
-    <Button
-      look={first ? 'ember' : 'emberLine'}
-      size="lg"
-      loading={begin.isPending}
-      onClick={() =>
-        begin.mutate(
-          { process, material, head },
-          { onSuccess: ({ id }) => void navigate(`/trials/${id}/plan`), onError: sayFailed },
-        )
-      }
-    >
-      {first ? 'Plan an array' : 'Plan an array around it'}
-    </Button>
+    <Flex gap="2" wrap="wrap">
+      <Button
+        look={first ? 'ember' : 'emberLine'}
+        size="lg"
+        loading={begin.isPending && !begin.variables.one_by_one}
+        onClick={() => start(false)}
+      >
+        {first ? 'Plan an array' : 'Plan an array around it'}
+      </Button>
+      <Button
+        look="quiet"
+        size="lg"
+        loading={begin.isPending && begin.variables.one_by_one}
+        onClick={() => start(true)}
+      >
+        Burn coupon by coupon
+      </Button>
+    </Flex>
   )
 }

@@ -12,9 +12,14 @@ interface PlateBoxProps {
 /** The one place of the plate: as high as the window allows and just as wide as that makes it. */
 export function PlateBox({ plate, around, children }: PlateBoxProps) {
   const { width_mm: width, height_mm: height } = plate.plate
+  // A flat plate takes no more height than its width gives it, rulers included: so much of a phone, or beside the side.
+  const flat = (room: string) => `calc(${room} * ${(height / width).toFixed(3)} + 72px)`
   return (
     <Box
-      height={{ base: '330px', lg: `max(330px, calc(100vh - ${around}px))` }}
+      height={{
+        base: `min(330px, ${flat('(100vw - 32px)')})`,
+        lg: `min(max(330px, calc(100vh - ${around}px)), ${flat('66vw')})`,
+      }}
       maxW="100%"
       mx="auto"
       style={{ aspectRatio: `${width} / ${height}` }}

@@ -9,6 +9,7 @@ import { later } from '../shared/later'
 import { useAsPhotoTarget } from '../shared/photoTarget'
 import { day, dayAndTime, trialName } from '../shared/words'
 import { BurnChoice } from './BurnChoice'
+import { grows } from './burn/useCoupon'
 import { burnQuery, useShownBurn } from './shownBurn'
 import { STAGES, StageNav } from './StageNav'
 import type { StageName } from './StageNav'
@@ -44,7 +45,8 @@ export function TrialPage() {
   if (!trial.data) return <Waiting what="the trial" height="70vh" />
   const page = trial.data
   const stage = STAGES.find((name) => name === params.stage)
-  if (!stage) return <Navigate to={`/trials/${id}/${FIRST_STAGE[page.stage]}${burnQuery(shown)}`} replace />
+  const first = grows(page) && page.stage !== 'kept' ? 'burn' : FIRST_STAGE[page.stage]
+  if (!stage) return <Navigate to={`/trials/${id}/${first}${burnQuery(shown)}`} replace />
   const Stage = STAGE[stage]
   const needsBurn = stage === 'read' || stage === 'decide'
   if (needsBurn && !page.burned) return <Navigate to={`/trials/${id}/burn${burnQuery(shown)}`} replace />
@@ -79,7 +81,7 @@ function Under({ page }: { page: TrialPageData }) {
   const burn = page.burn
   const parts = [page.name ? `${trialName(page.number)} ${page.name}` : trialName(page.number)]
   if (page.put_away_at) parts.push('put away')
-  if (page.revision > 1) parts.push(`revision ${page.revision}`)
+  if (page.revision > 1 && !grows(page)) parts.push(`revision ${page.revision}`)
   parts.push(
     burn ? `burned ${dayAndTime(burn.at)} by ${burn.by_name}` : `planned ${day(page.at)} by ${page.author}`,
   )

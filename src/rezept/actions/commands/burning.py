@@ -7,14 +7,17 @@ from typing import Any
 
 from rezept.actions.commands import equipment
 from rezept.actions.commands.exporting import freeze_latest
+from rezept.actions.commands.growing import burn_that_grows, grows
 from rezept.actions.commands.trial_log import log_trial
 from rezept.actions.members import Member, require
 from rezept.actions.open_shop import Shop
 from rezept.actions.queries.as_burned import patch_of_burn
+from rezept.actions.queries.frozen import frozen_plate
 from rezept.actions.typed import read_length
 from rezept.core.errors import InvalidInput, NotFound, Refused
 from rezept.core.fields import Fields
 from rezept.core.names import clean_name
+from rezept.core.plan.growing import still_to_burn
 from rezept.core.remark import IN_WORDS, REMARKS
 from rezept.store import book as book_table
 from rezept.store import burns as burn_table
@@ -25,7 +28,7 @@ from rezept.store import trials as trial_table
 from rezept.store.burns import BurnRow
 from rezept.store.rows import AnyRow, Row
 from rezept.store.runs import RemarkRow
-from rezept.store.trials import TrialRow
+from rezept.store.trials import RevisionRow, TrialRow
 
 
 def _conditions(document: Any) -> Row:
@@ -57,7 +60,25 @@ def mark_burned(shop: Shop, by: Member, trial_id: int, edit: int, document: Any)
     with shop.database.writing() as db:
         trial = trial_table.trial(db, trial_id)
         frozen = trial_table.revision(db, trial_id, revision)
+        burn_id = burn_of(db, shop, by, trial, frozen, document)
+        if grows(frozen["design"]):
+            plate = still_to_burn(frozen_plate(db, frozen["id"]))
+            parts = [{"name": name, "kind": "patch", "passes": int(plate.steps[step].settings["passes"][index])}
+                     for index, step, name in plate.parts()]  # fmt: skip
+            run_table.add_run(db, burn_id, "whole", "hand", parts, by.id, shop.now())
+        return burn_id
+
+
+def burn_of(db: sqlite3.Connection, shop: Shop, by: Member, trial: TrialRow, frozen: RevisionRow, document: Any) -> int:
+    """The burn of a frozen revision: a new one, or that of what was burned before where the plate grows."""
+    before = burn_that_grows(db, trial["id"]) if grows(frozen["design"]) else None
+    if before is None:
         return add_burn(db, shop, by, trial, frozen["id"], document)
+    if before["revision_id"] == frozen["id"]:
+        raise Refused("This coupon is burned already; plan the next one.", "trial")
+    log_trial(db, shop, by, trial, "burned the next coupon of")
+    burn_table.grow(db, before["id"], frozen["id"])
+    return before["id"]
 
 
 def add_burn(db: sqlite3.Connection, shop: Shop, by: Member, trial: TrialRow, revision_id: int, document: Any) -> int:

@@ -6,6 +6,7 @@ import sqlite3
 from collections.abc import Mapping
 from typing import Any
 
+from rezept.actions.commands.growing import refuse_other_than_burned
 from rezept.actions.commands.trial_log import log_trial
 from rezept.actions.members import Member, require
 from rezept.actions.open_shop import Shop
@@ -18,13 +19,16 @@ from rezept.actions.typed import Units, resolved
 from rezept.core.begin.start import Start, rounded, start_around, start_usual, usual_hold
 from rezept.core.errors import InvalidInput, Refused
 from rezept.core.findings.between import between
+from rezept.core.findings.choices import shown
 from rezept.core.machine import Machine
 from rezept.core.material import NEVER_BURN
 from rezept.core.names import clean_name, trial_name
+from rezept.core.parameters import NEVER_DEFAULTED
 from rezept.core.plan import Plate
 from rezept.core.plan.chosen import STEPS
 from rezept.core.plan.design import CARRIED
 from rezept.core.plan.first_axis import axis_over
+from rezept.core.plan.listed import USUAL_WRAP
 from rezept.core.plan.parts import LABEL_SETTINGS
 from rezept.core.process import LINE, PROCESSES, known_process
 from rezept.core.typical import typical_dose
@@ -41,6 +45,7 @@ def change_draft(shop: Shop, by: Member, trial_id: int, edit: int, design: Mappi
     with shop.database.writing() as db:
         trial = trial_table.trial(db, trial_id)
         plate = plan_design(db, shop, trial, next_revision(trial_table.latest_number(db, trial_id)), plain)
+        refuse_other_than_burned(db, trial, plain, plate)
         before = trial_table.latest_revision(db, trial_id)["design"].get("accepted_hazards") or []
         accepted = sorted(set(plain.get("accepted_hazards") or []) - set(before))
         if accepted:
@@ -72,11 +77,17 @@ def _proposed_label_settings(machine: Machine, material: MaterialRow) -> dict[st
     return {key: rounded(value) for key, value in around.items()} | held
 
 
-def first_design(
-    db: sqlite3.Connection, process: str, material: MaterialRow, head: HeadRow
-) -> tuple[dict[str, Any], str]:
-    """A design around what the book knows, and the words for where that comes from."""
-    return design_around(db, process, material, head, start_from_book(db, process, material, head).start)
+def _one_by_one(design: dict[str, Any], machine: Machine, start: Start) -> dict[str, Any]:
+    """A design without lettering, of one coupon at the setting a start lies around; the others follow from it."""
+    around = {key: shown(machine, key, start.around[key]) for key in NEVER_DEFAULTED}
+    hold = {key: value for key, value in design["hold"].items() if key not in NEVER_DEFAULTED}
+    return {
+        **design,
+        "axes": [],
+        "hold": hold,
+        "listed": {"settings": [around], "wrap": USUAL_WRAP, "burned": 0},
+        "labels": {**design["labels"], "on": False},
+    }
 
 
 def design_around(
@@ -128,8 +139,11 @@ def _refuse_never_burn(by: Member, material: MaterialRow, head: HeadRow) -> None
             raise Refused(f"{row['title']} is retired; take it back in the Shop first.", "retired")
 
 
-def new_trial(shop: Shop, by: Member, process: str, material_id: int, head_id: int) -> int:
-    """Begin a trial around what is known; returns its id."""
+def new_trial(shop: Shop, by: Member, process: str, material_id: int, head_id: int, one_by_one: bool = False) -> int:
+    """Begin a trial around what is known; returns its id.
+
+    one_by_one : it is burned coupon by coupon, from the setting it lies around
+    """
     require(by, "member", "plan arrays")
     known_process(process)
     with shop.database.writing() as db:
@@ -139,7 +153,10 @@ def new_trial(shop: Shop, by: Member, process: str, material_id: int, head_id: i
                 f"{material['title']} is not meant for this: {PROCESSES[process].name.lower()}.", "process", process
             )
         _refuse_never_burn(by, material, head)
-        design, reason = first_design(db, process, material, head)
+        start = start_from_book(db, process, material, head).start
+        design, reason = design_around(db, process, material, head, start)
+        if one_by_one:
+            design = _one_by_one(design, machine_of(head), start)
         trial_id = trial_table.add_trial(db, process, head_id, material_id, reason, design, by.id, shop.now())
         log_trial(db, shop, by, trial_table.trial(db, trial_id), "began")
         return trial_id

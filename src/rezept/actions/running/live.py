@@ -10,7 +10,7 @@ from typing import Any
 
 import numpy as np
 
-from rezept.actions.commands.burning import add_burn
+from rezept.actions.commands.burning import burn_of
 from rezept.actions.commands.exporting import freeze_latest
 from rezept.actions.commands.trial_log import log_trial
 from rezept.actions.members import Member, require
@@ -26,6 +26,7 @@ from rezept.core.parameters import PARAMETERS
 from rezept.core.plan import Plate
 from rezept.core.plan.again import only
 from rezept.core.plan.gate import Today, gate, gate_of_trace, judged_correction, refuse
+from rezept.core.plan.growing import still_to_burn
 from rezept.core.plan.moves import moves_of
 from rezept.core.plan.place import from_program
 from rezept.formats.gcode import ProgramPart, lines_to_send, program_parts
@@ -174,7 +175,7 @@ def try_out(
     with live.shop.database.reading() as db:
         trial = trial_table.trial(db, trial_id)
         standing = _standing_of(db, trial, mounted)
-        plate = frozen_plate(db, trial_table.revision(db, trial_id, revision)["id"])
+        plate = still_to_burn(frozen_plate(db, trial_table.revision(db, trial_id, revision)["id"]))
     return _begin(live, by, trial, how, plate, standing, None)
 
 
@@ -199,10 +200,10 @@ def start(
         trial = trial_table.trial(db, trial_id)
         standing = _standing_of(db, trial, mounted)
         frozen = trial_table.revision(db, trial_id, revision)
-        plate = frozen_plate(db, frozen["id"])
+        plate = still_to_burn(frozen_plate(db, frozen["id"]))
 
     def record(db: sqlite3.Connection, log: str, rows: Sequence[Row]) -> tuple[int, int]:
-        burn_id = add_burn(db, shop, by, trial, frozen["id"], conditions)
+        burn_id = burn_of(db, shop, by, trial, frozen, conditions)
         return burn_id, run_table.add_run(db, burn_id, "whole", "link", rows, by.id, shop.now(), log)
 
     return _begin(live, by, trial, "whole", plate, standing, record)

@@ -29,10 +29,13 @@ class Listed:
 
     settings : of each in turn what is its own; all else is held
     wrap : so many lie in a line, the next line above it
+    burned : so many of them, the first ones, were burned before the others were planned, and no file holds them any
+        more; None where the plate is burned as a whole
     """
 
     settings: tuple[Mapping[str, float], ...]
     wrap: int = USUAL_WRAP
+    burned: int | None = None
 
     def __len__(self) -> int:
         return len(self.settings)
@@ -59,7 +62,8 @@ class Listed:
         return differing or self.keys
 
     def document(self) -> dict[str, Any]:
-        return {"settings": [dict(one) for one in self.settings], "wrap": self.wrap}
+        document = {"settings": [dict(one) for one in self.settings], "wrap": self.wrap}
+        return document if self.burned is None else {**document, "burned": self.burned}
 
 
 def read_list(fields: Fields, machine: Machine, process: Process) -> Listed:
@@ -83,8 +87,9 @@ def read_list(fields: Fields, machine: Machine, process: Process) -> Listed:
         rows = [setting_row(one, str(key), machine, process.key) for key in one.data]
         settings.append({row.key: row.checked(one.data[row.key], one.at(row.key)) for row in rows})
     wrap = fields.whole("wrap", USUAL_WRAP, at_least=1, at_most=MOST_PATCHES)
+    burned = fields.whole("burned", None, at_least=0, at_most=len(items)) if "burned" in fields.data else None
     fields.finish()
-    return Listed(tuple(settings), wrap)
+    return Listed(tuple(settings), wrap, burned)
 
 
 def refuse_gaps(listed: Listed, hold: Mapping[str, float], path: str) -> None:

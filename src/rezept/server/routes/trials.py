@@ -8,7 +8,7 @@ from flask import Response, make_response
 from flask_openapi3 import APIBlueprint
 from werkzeug.exceptions import ServiceUnavailable
 
-from rezept.actions.commands import burning, exporting, planning
+from rezept.actions.commands import burning, exporting, growing, planning
 from rezept.actions.queries import files, first_axes, previews, views, wall
 from rezept.core.errors import Refused
 from rezept.core.path.lettering import text_path
@@ -84,7 +84,22 @@ def get_first_axis(path: shapes.common.IdPath, query: shapes.trials.FirstAxisQue
 @bp.post("", responses={"201": shapes.common.Created})
 def add_trial(body: shapes.trials.NewTrial) -> tuple[dict[str, Any], int]:
     """Begin a trial around what the book knows."""
-    return {"id": planning.new_trial(shop(), me(), body.process, body.material, body.head)}, 201
+    return {"id": planning.new_trial(shop(), me(), body.process, body.material, body.head, body.one_by_one)}, 201
+
+
+@bp.get("/<int:id>/next-coupon", responses={"200": shapes.trials.NextCouponOut})
+def get_next_coupon(path: shapes.common.IdPath) -> dict[str, Any]:
+    """What to burn next on a plate that grows, and why."""
+    # Models load much of SciPy; only those who decide wait for it.
+    from rezept.actions.queries.next_coupon import coupon_after
+
+    return coupon_after(shop(), path.id)
+
+
+@bp.post("/<int:id>/coupons", responses={"200": shapes.trials.CouponOut, "409": shapes.common.Problem})
+def set_coupon(path: shapes.common.IdPath, body: shapes.trials.TypedCoupon) -> dict[str, Any]:
+    """Plan one coupon in the next free place of a plate that grows."""
+    return growing.set_coupon(shop(), me(), path.id, body.edit, body.settings, body.units)
 
 
 @bp.get("/<int:id>", responses={"200": shapes.trials.TrialPage})

@@ -154,6 +154,7 @@ class PlannedList(Planned):
 
     settings: list[dict[str, float]]
     wrap: int
+    burned: int | None = None
 
 
 class TrialOut(Planned):

@@ -11,6 +11,7 @@ from rezept.core.process import Face, ProcessKey
 from rezept.server.shapes.book import FailedOut, RecipeOut
 from rezept.server.shapes.burns import BurnListed, BurnOut, Conditions, ReadingOut
 from rezept.server.shapes.common import ErrorAt, Id, IdPath, Json, Shape
+from rezept.server.shapes.findings import PredictedOut
 from rezept.server.shapes.live import CheckOut, LiveOut, RemarkOut, RunOut
 from rezept.server.shapes.photos import PhotoOut, ShownPhoto
 from rezept.server.shapes.plates import FileOut, PlateOut, TextOut
@@ -53,6 +54,33 @@ class NewTrial(Shape):
     process: ProcessKey
     material: Id
     head: Id
+    one_by_one: bool = Field(False, description="Burned coupon by coupon.")
+
+
+class TypedCoupon(Shape):
+    """The settings of one coupon as typed; what is held and not named stays as held."""
+
+    edit: int
+    settings: dict[str, float | str]
+    units: dict[str, str] = {}
+
+
+class CouponOut(Shape):
+    """The trial's edit, the coupon's name, and what changed since the one before where that is more than one thing."""
+
+    edit: int
+    patch: str
+    changed: list[str]
+
+
+class NextCouponOut(Shape):
+    """What to burn next and why; `settled`: one may stop."""
+
+    after: str
+    settings: dict[str, float]
+    why: str
+    settled: bool
+    predicted: PredictedOut | None
 
 
 class TypedDesign(Shape):
@@ -121,6 +149,7 @@ class ListOut(Shape):
 
     settings: list[dict[str, float | str]]
     wrap: int | str | None = None
+    burned: int | None = Field(None, description="So many of them were burned before; the plate grows.")
 
 
 class Design(Shape):

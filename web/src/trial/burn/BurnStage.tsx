@@ -16,6 +16,7 @@ import { BurnPlate } from './BurnPlate'
 import { EndedCard } from './EndedCard'
 import { FilesCard } from './FilesCard'
 import { FromFile } from './FromFile'
+import { OneByOne } from './OneByOne'
 import { isOver } from '../../api/runs'
 import { isBurning, logOf, patchStates } from './liveRun'
 import { BurnLog, RemarkButtons, useRemarks } from './Remarks'
@@ -25,12 +26,15 @@ import { TOLD, useBurnActions, useLiveRun } from './useLiveRun'
 import { useNotices } from './useNotices'
 import './burn.css'
 import { BurnContext } from './useBurn'
+import { grows } from './useCoupon'
 
 /** Burn: from the checklist to the log, live or with a file. */
 export function BurnStage({ page }: { page: TrialPageData }) {
   const burn = page.burn
+  const earlier = useShownBurn() !== null
+  if (grows(page) && !earlier) return <OneByOne page={page} />
   // Somebody who asks for an earlier burn wants that one, and not what comes next.
-  const fresh = useShownBurn() === null && page.frozen && (!burn || burn.revision < page.revision)
+  const fresh = !earlier && page.frozen && (!burn || burn.revision < page.revision)
   const plate = fresh || !page.burned ? page.plate : page.burned
   if (!plate) return <Text>This plan cannot be drawn: {page.problem?.detail}</Text>
   return <Burning page={page} plate={plate} fresh={fresh} />

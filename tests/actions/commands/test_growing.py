@@ -1,0 +1,162 @@
+"""A trial burned coupon by coupon: one plate, one burn, nothing that is burned moves."""
+
+import unittest
+
+from rezept.actions.commands import burning, equipment, exporting, growing, planning, reading
+from rezept.actions.queries import views
+from rezept.actions.queries.finding import finding
+from rezept.actions.queries.next_coupon import coupon_after
+from rezept.core.errors import Refused
+from rezept.store.errors import Stale
+from tests.made import ShopCase
+
+
+class GrowingCase(ShopCase):
+    def setUp(self):
+        super().setUp()
+        self.trial = planning.new_trial(self.shop, self.technician, "cut", self.poplar, self.wren, one_by_one=True)
+
+    @property
+    def page(self):
+        return views.trial_page(self.shop, self.trial)
+
+    def planned(self, **settings):
+        return growing.set_coupon(self.shop, self.technician, self.trial, self.page["edit"], settings, {})
+
+    def burned(self, came=None, **settings):
+        """One coupon planned, burned by hand, and read."""
+        patch = self.planned(**{"power_pct": 60, **settings})["patch"]
+        burn = burning.mark_burned(self.shop, self.technician, self.trial, self.page["edit"], {})
+        if came is not None:
+            reading.score(self.shop, self.technician, burn, patch, 0, {"values": {"through": came}})
+        return burn, patch
+
+
+class GrowingTest(GrowingCase):
+    def test_it_begins_with_one_coupon_at_what_is_known(self):
+        page = self.page
+        self.assertEqual(page["design"]["listed"]["burned"], 0)
+        self.assertEqual([patch["id"] for patch in page["plate"]["patches"]], ["A1"])
+        self.assertFalse(page["design"]["labels"]["on"])
+        with self.assertRaisesRegex(Refused, "Nothing of this plate"):
+            coupon_after(self.shop, self.trial)
+
+    def test_all_coupons_are_one_burn_of_one_plate(self):
+        burns = {self.burned(came, speed_mm_s=speed)[0] for came, speed in ((3, 8), (3, 10), (1, 16))}
+        self.assertEqual(len(burns), 1)
+        page = self.page
+        self.assertEqual(len(page["burns"]), 1)
+        self.assertEqual([patch["settings"]["speed_mm_s"] for patch in page["burned"]["patches"]], [8, 10, 16])
+        self.assertEqual([(row["patch"], row["values"]["through"]) for row in page["readings"]],
+                         [("A1", 3), ("A2", 3), ("A3", 1)])  # fmt: skip
+        self.assertEqual((page["stage"], page["scored"], page["patches"]), ("decide", 3, 3))
+        self.assertTrue(all(row["state"] == "burned" for row in page["observed"]))
+        found = finding(self.shop, burns.pop(), {})
+        self.assertEqual(found["candidates"][0]["aim"], "fastest")
+
+    def test_the_next_is_offered_with_its_reason(self):
+        self.burned(3, speed_mm_s=10)
+        self.burned(1, speed_mm_s=16)
+        coupon = coupon_after(self.shop, self.trial)
+        self.assertEqual((coupon["after"], coupon["settled"]), ("A2", False))
+        self.assertAlmostEqual(coupon["settings"]["speed_mm_s"], 12.6, delta=0.1)
+        self.assertIn("Between 10 mm/s", coupon["why"])
+        self.assertEqual(set(coupon["predicted"]), {"p_drops_out", "low", "high"})
+
+    def test_files_hold_only_what_is_still_to_burn(self):
+        self.burned(3, speed_mm_s=10)
+        self.planned(power_pct=60, speed_mm_s=13)
+        revision = exporting.freeze_latest(self.shop, self.technician, self.trial, self.page["edit"])
+        _, _, svg = exporting.file_of(self.shop, self.trial, revision, "csv")
+        self.assertIn(b"13", svg)
+        self.assertIn(b"A2", svg)
+        self.assertNotIn(b"A1", svg)
+
+    def test_what_is_typed_is_read_in_my_units_and_the_rest_is_held(self):
+        self.burned(3, speed_mm_s=10)
+        said = growing.set_coupon(
+            self.shop, self.technician, self.trial, self.page["edit"],
+            {"speed_mm_s": "720", "power_pct": "55 %", "passes": "2"}, {"speed": "mm/min"},
+        )  # fmt: skip
+        self.assertEqual((said["patch"], said["changed"]), ("A2", ["speed", "power", "passes"]))
+        settings = self.page["plate"]["patches"][1]["settings"]
+        self.assertEqual((settings["speed_mm_s"], settings["power_pct"], settings["passes"]), (12, 55, 2))
+        self.assertEqual(self.page["plate"]["patches"][0]["settings"]["passes"], 1)
+
+    def test_one_thing_changed_is_nothing_to_say(self):
+        self.burned(3, speed_mm_s=10)
+        self.assertEqual(self.planned(power_pct=60, speed_mm_s=12)["changed"], [])
+
+    def test_what_waits_is_replaced_until_it_burns(self):
+        self.planned(power_pct=60, speed_mm_s=12)
+        self.planned(power_pct=60, speed_mm_s=14)
+        self.assertEqual([patch["settings"]["speed_mm_s"] for patch in self.page["plate"]["patches"]], [14])
+
+    def test_a_coupon_is_burned_once(self):
+        self.burned(3, speed_mm_s=10)
+        with self.assertRaisesRegex(Refused, "burned already"):
+            burning.mark_burned(self.shop, self.technician, self.trial, self.page["edit"], {})
+
+    def test_what_is_burned_neither_moves_nor_changes(self):
+        self.burned(3, speed_mm_s=10)
+        self.burned(3, speed_mm_s=12)
+        design = self.page["design"]
+        rows = design["listed"]["settings"]
+        for change, said in (
+            ({"patch": {**design["patch"], "width_mm": 5.0}}, "would move it"),
+            ({"labels": {**design["labels"], "on": True, "settings": {"speed_mm_s": 100, "power_pct": 10}}}, "move it"),
+            ({"listed": {**design["listed"], "settings": [{**rows[0], "speed_mm_s": 11}, rows[1]]}}, "other settings"),
+            ({"listed": {**design["listed"], "settings": rows[:1]}}, "take patches off"),
+        ):
+            with self.subTest(said), self.assertRaisesRegex(Refused, said):
+                planning.change_draft(
+                    self.shop, self.technician, self.trial, self.page["edit"], {**design, **change}, {}
+                )
+
+    def test_two_at_once_do_not_lose_one(self):
+        edit = self.page["edit"]
+        self.planned(power_pct=60, speed_mm_s=10)
+        with self.assertRaises(Stale):
+            growing.set_coupon(self.shop, self.technician, self.trial, edit, {"power_pct": 60, "speed_mm_s": 12}, {})
+
+    def test_taken_back_it_begins_anew(self):
+        burn, _ = self.burned(3, speed_mm_s=10)
+        burning.take_back_burn(self.shop, self.technician, burn)
+        again, patch = self.burned(1, speed_mm_s=12)
+        self.assertNotEqual(again, burn)
+        self.assertEqual(patch, "A1")
+        self.assertEqual(len(self.page["burned"]["patches"]), 1)
+
+    def test_an_array_does_not_grow(self):
+        array = planning.new_trial(self.shop, self.technician, "cut", self.poplar, self.wren)
+        with self.assertRaisesRegex(Refused, "is an array"):
+            growing.set_coupon(self.shop, self.technician, array, 1, {"speed_mm_s": 10, "power_pct": 60}, {})
+
+    def test_its_own_coupons_are_no_burned_ground_to_it(self):
+        facts = {"material_id": self.poplar, "name": "scrap", "shape": "rectangle", "width_mm": 120.0,
+                 "height_mm": 60.0, "margin_mm": 0.0}  # fmt: skip
+        piece = equipment.add(self.shop, self.technician, "piece", facts, {})
+        page = self.page
+        planning.change_draft(
+            self.shop, self.technician, self.trial, page["edit"], {**page["design"], "piece_id": piece}, {}
+        )
+        for speed in (10, 12, 14):
+            self.burned(3, speed_mm_s=speed)
+        self.assertEqual(self.page["plate"]["trial"]["burned_ground"], [])
+        kinds = {warning["kind"] for patch in self.page["plate"]["patches"] for warning in patch["warnings"]}
+        self.assertNotIn("burned_ground", kinds)
+
+
+class ManyTest(GrowingCase):
+    def test_sixty_coupons_on_one_plate(self):
+        for i in range(60):
+            self.burned(speed_mm_s=6 + 0.3 * i)
+        page = self.page
+        self.assertEqual(len(page["burned"]["patches"]), 60)
+        self.assertEqual([patch["id"] for patch in page["burned"]["patches"]][-1], "J6")
+        speeds = [patch["settings"]["speed_mm_s"] for patch in page["burned"]["patches"]]
+        self.assertEqual(speeds, [6 + 0.3 * i for i in range(60)])
+
+
+if __name__ == "__main__":
+    unittest.main()
