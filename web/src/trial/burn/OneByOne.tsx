@@ -125,6 +125,7 @@ function Growing({ plate }: { plate: Plate }) {
         hints={[
           { keys: ['0', '1', '…'], does: 'what came of it' },
           { keys: ['t'], does: "can't tell" },
+          { keys: ['o'], does: 'not burned' },
           { keys: ['Enter'], does: 'burned; in a field: take what is typed' },
           { keys: ['+'], does: 'the same once more' },
           { keys: ['space'], does: 'hold while it burns' },
@@ -141,12 +142,15 @@ function WhatCame({ patch }: { patch: string }) {
   const { me } = useShop()
   const process = useProcess(page.process)
   const { words, question } = useOutcomeWords(process, page.material_id)
-  const { score } = useCoupon(patch)
+  const { score, bare } = useCoupon(patch)
+  const last = page.runs.at(-1)
+  const broken = last && last.state !== 'done' && last.state !== 'running' ? last : null
   const say = (value: number) => score.mutate({ patch, values: { [process.outcome]: value } })
   const cannotTell = () => score.mutate({ patch, values: {}, cannot_tell: true })
   useBurnKeys((key) => {
     if (!me.may_write || score.isPending) return false
     if (key === 't') cannotTell()
+    else if (key === 'o') bare.mutate(patch)
     else if (/^\d$/.test(key) && Number(key) < words.length) say(Number(key))
     else return false
     return true
@@ -154,6 +158,11 @@ function WhatCame({ patch }: { patch: string }) {
   return (
     <Card p="4">
       <Section title={`What came of ${patch}`}>
+        {broken && (
+          <Text role="status" color="emberOnSoft" fontWeight="600" mb="2">
+            The run was {broken.state}: {broken.reason}
+          </Text>
+        )}
         <CouponNumbers patch={patch} />
         <Text fontWeight="600" fontSize="18px" mt="2" mb="2">
           {question}
@@ -182,9 +191,14 @@ function WhatCame({ patch }: { patch: string }) {
             </Button>
           ))}
         </Grid>
-        <Button mt="2" width="100%" disabled={!me.may_write} onClick={cannotTell}>
-          <Key>t</Key> can't tell
-        </Button>
+        <Grid templateColumns="1fr 1fr" gap="2" mt="2">
+          <Button disabled={!me.may_write} onClick={cannotTell}>
+            <Key>t</Key> can't tell
+          </Button>
+          <Button disabled={!me.may_write} loading={bare.isPending} onClick={() => bare.mutate(patch)}>
+            <Key>o</Key> not burned
+          </Button>
+        </Grid>
         {score.error && <Sentence error={score.error} />}
       </Section>
     </Card>
@@ -327,9 +341,7 @@ function NextCoupon() {
         </Flex>
         {page.link && mounted.question}
         {page.link && <Confirm label={`I stand at ${page.head}`} checked={seen} onChange={setSeen} />}
-        {error && ![...errors.keys()].some((path) => path.startsWith('listed.settings[0]')) && (
-          <Sentence error={error} />
-        )}
+        {error && <Sentence error={error} />}
         <Flex direction="column" gap="2" mt="3">
           {settled && (
             <Button asChild look="ember" size="xl">

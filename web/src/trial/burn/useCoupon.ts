@@ -93,5 +93,15 @@ export function useCoupon(unread: string | null) {
       ),
     onSettled: refresh,
   })
-  return { planned, offered, settings, set, setAll, plan, burned, files, score }
+  const bare = useMutation({
+    mutationFn: (patch: string) =>
+      answer(
+        api.PUT('/api/burns/{id}/patches/{patch}/not-burned', {
+          params: { path: { id: page.burn?.id ?? 0, patch } },
+          body: { not_burned: true },
+        }),
+      ),
+    onSettled: refresh,
+  })
+  return { planned, offered, settings, set, setAll, plan, burned, files, score, bare }
 }
