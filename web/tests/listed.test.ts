@@ -8,6 +8,7 @@ import {
   ownKeys,
   pasteCells,
   removeRow,
+  repeatAll,
   repeatRow,
   setRow,
 } from '../src/trial/plan/listed'
@@ -46,6 +47,7 @@ describe('settings one by one', () => {
   it('are typed, repeated and taken off; the last stays', () => {
     expect(rows(setRow(DESIGN, 1, 'speed_mm_s', '900 mm/min'))?.[1]).toEqual({ speed_mm_s: '900 mm/min' })
     expect(rows(repeatRow(DESIGN, 0))).toEqual([{ speed_mm_s: 12 }, { speed_mm_s: 12 }, { speed_mm_s: 16 }])
+    expect(rows(repeatAll(DESIGN))).toEqual([12, 16, 12, 16].map((speed_mm_s) => ({ speed_mm_s })))
     const one = removeRow(DESIGN, 0)
     expect(rows(one)).toEqual([{ speed_mm_s: 16 }])
     expect(removeRow(one, 0)).toBe(one)

@@ -24,6 +24,10 @@ REMARKS: dict[str, RemarkKind] = {
         RemarkKind("smell", "smell", "m"),
         RemarkKind("flicker", "flicker", "k"),
         RemarkKind("moved", "it moved", "v"),
+        # What the ear and the eye say of the light: another sound, brighter or duller than the patch before.
+        RemarkKind("sound", "other sound", "u"),
+        RemarkKind("bright", "brighter", "b"),
+        RemarkKind("dull", "duller", "d"),
         RemarkKind(IN_WORDS, "note", ""),
     )
 }

@@ -173,6 +173,10 @@ SCALES: dict[str, Scale] = {
         # What a finger says.
         _tag("rough", "rough", _SURFACES, "g"),
         _tag("raised", "raised", _MARKS, "h"),
+        _tag("warped", "warped", _EVERY, "w"),
+        # What held it from below is to be seen on the back; colour that ran or smeared along the edge.
+        _tag("support_mark", "support mark", _THROUGH, "p"),
+        _tag("smeared", "smeared colour", _THROUGH, "e"),
         Scale("kerf_mm", "kerf", "length", "typed", 0, 20, _THROUGH, unit="mm", question="Kerf by callipers"),
         Scale("depth_mm", "depth", "length", "typed", 0, 200, _MARKS, unit="mm", question="Depth by callipers"),
     )

@@ -2439,7 +2439,7 @@ export interface components {
         /**
          * Decision
          * @description By patch: its margins and those that did not come out as it did; those that came out as nothing to work by, and
-         *     for each of them the ones that did come out.
+         *     for each of them the ones that did come out; of patches with the same settings how many came out, in words.
          */
         Decision: {
             /** Failed */
@@ -2452,6 +2452,10 @@ export interface components {
             };
             /** Nothing To Work By */
             nothing_to_work_by: string[];
+            /** Repeated */
+            repeated: {
+                [key: string]: string;
+            };
             /** Worked */
             worked: {
                 [key: string]: string[];

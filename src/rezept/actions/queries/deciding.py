@@ -9,12 +9,13 @@ import numpy as np
 from rezept.actions.open_shop import Shop
 from rezept.actions.queries.observed import observed
 from rezept.core.findings.margin import failed_beside, margins
+from rezept.core.findings.repeats import repeated
 from rezept.core.scales import SCALES
 
 
 def decision(shop: Shop, burn_id: int) -> dict[str, Any]:
     """Of every patch of a burn that has an outcome: its margins, and the patches that did not come out as it did; of
-    one that failed itself, those that did come out."""
+    one that failed itself, those that did come out; and what is to be said of those with the same settings."""
     with shop.database.reading() as db:
         burn = observed(db, burn_id)
     plate, seen = burn.plate, burn.seen
@@ -25,5 +26,6 @@ def decision(shop: Shop, burn_id: int) -> dict[str, Any]:
         "nothing_to_work_by": [seen.element[i] for i in failed],
         "worked": {seen.element[i]: [seen.element[j] for j in known if j not in failed] for i in failed},
         "margins": {seen.element[i]: [one.document() for one in margins(seen, axes, i)] for i in known},
+        "repeated": {name: one.words for one in repeated(seen) for name in one.elements},
         "failed": {seen.element[i]: [seen.element[j] for j in failed_beside(seen, i).tolist()] for i in known},
     }

@@ -13,7 +13,7 @@ class OrderedWords:
     Parameters
     ----------
     key : what is predicted, the share of fresh sheets that come out as wanted
-    comes_out : what a patch that came out as wanted does
+    comes_out, came_out : what a patch that comes out as wanted does, and what several did
     too_little, too_much, beside : why nothing can be chosen while no patch did: all got too little, too much, or some
         this and some that
     all_wanted : why the fastest is not known while every patch did
@@ -21,6 +21,7 @@ class OrderedWords:
 
     key: PredictedKey
     comes_out: str
+    came_out: str
     too_little: str
     all_wanted: str
     too_much: str = ""
@@ -31,12 +32,14 @@ WORDS: dict[str, OrderedWords] = {
     "through": OrderedWords(
         key="p_drops_out",
         comes_out="drops out",
+        came_out="dropped out",
         too_little="No patch dropped out yet, so nothing can be chosen: go slower or stronger first.",
         all_wanted="Every patch dropped out: how fast one may go is not known yet. Go faster next.",
     ),
     "layer": OrderedWords(
         key="p_layer_off",
         comes_out="comes off and leaves what is below whole",
+        came_out="came off and left what is below whole",
         too_little="The layer came off nowhere yet, so nothing can be chosen: go slower or stronger first.",
         all_wanted="The layer came off everywhere: how fast one may go is not known yet. Go faster next.",
         too_much="What lies below was hurt wherever the layer came off: go faster or weaker first.",

@@ -131,8 +131,9 @@ class NeighbourOut(Shape):
 
 class Decision(Shape):
     """By patch: its margins and those that did not come out as it did; those that came out as nothing to work by, and
-    for each of them the ones that did come out."""
+    for each of them the ones that did come out; of patches with the same settings how many came out, in words."""
 
+    repeated: dict[str, str]
     margins: dict[str, list[NeighbourOut]]
     failed: dict[str, list[str]]
     nothing_to_work_by: list[str]

@@ -151,6 +151,11 @@ export function DecideStage({ page }: { page: TrialPageData }) {
         {patch ? (
           <Card p="4">
             <PatchTitle patch={patch} process={page.process} varied={variedKeys(plate.trial)} />
+            {decision.data?.repeated[patch.id] && (
+              <Text fontWeight="600" mt="1">
+                {decision.data.repeated[patch.id]}
+              </Text>
+            )}
             <Box mt="3">
               <MarginList
                 outcome={cameOut(patch.id)}

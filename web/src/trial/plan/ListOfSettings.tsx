@@ -6,7 +6,17 @@ import { Button } from '../../shared/Button'
 import { useShop } from '../../shared/ShopContext'
 import { unitOf, unitSign } from '../../shared/units'
 import { COUNT } from './lengths'
-import { addOwn, dropOwn, ownKeys, pasteCells, removeRow, repeatRow, setRow, USUAL_WRAP } from './listed'
+import {
+  addOwn,
+  dropOwn,
+  ownKeys,
+  pasteCells,
+  removeRow,
+  repeatAll,
+  repeatRow,
+  setRow,
+  USUAL_WRAP,
+} from './listed'
 import { TypedField } from './TypedField'
 import type { Change } from './useDesign'
 
@@ -112,6 +122,9 @@ export const ListOfSettings = memo(function ListOfSettings(props: ListOfSettings
       <Flex gap="3" mt="2" align="center" wrap="wrap">
         <Button size="sm" onClick={() => change((now) => repeatRow(now, listed.settings.length - 1))}>
           One more
+        </Button>
+        <Button size="sm" onClick={() => change(repeatAll)}>
+          All once more
         </Button>
         <Flex align="center" gap="1.5" fontSize="14px" color="ink2">
           <Box w="52px">

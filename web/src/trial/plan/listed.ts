@@ -48,6 +48,10 @@ export function repeatRow(design: Design, index: number): Design {
   return withRows(design, rows.toSpliced(index + 1, 0, { ...(rows[index] ?? ROW) }))
 }
 
+/** All of them once more, after the last. */
+export const repeatAll = (design: Design) =>
+  withRows(design, [...rowsOf(design), ...rowsOf(design).map((row) => ({ ...row }))])
+
 /** One less; the last one stays. */
 export function removeRow(design: Design, index: number): Design {
   const rows = rowsOf(design)
