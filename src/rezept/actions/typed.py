@@ -15,6 +15,7 @@ from rezept.core.errors import InvalidInput, RezeptError, SeveralErrors
 from rezept.core.machine_facts import FACTS
 from rezept.core.parameters import PARAMETERS
 from rezept.core.plan.design import DESIGN, DesignKey
+from rezept.core.thickness import read_thickness
 from rezept.core.units import read_quantity
 
 Units = Mapping[str, str]
@@ -22,9 +23,18 @@ Units = Mapping[str, str]
 
 def read_length(value: Any, path: str, name: str) -> Any:
     """A length as somebody typed it, bare numbers in mm; an empty field is None, and what is no text stays."""
+    return _typed(value, "length", path, name)
+
+
+def read_sheet(value: Any, path: str, name: str) -> Any:
+    """The thickness of a sheet as somebody typed it, likewise."""
+    return _typed(value, "thickness", path, name)
+
+
+def _typed(value: Any, quantity: str, path: str, name: str) -> Any:
     if not isinstance(value, str):
         return value
-    return read_quantity(value, "length", path, name) if value.strip() else None
+    return _read(value, quantity, path, name, {}) if value.strip() else None
 
 
 def split_list(text: str) -> list[str]:
@@ -108,18 +118,24 @@ def _read_all(places: Iterable[tuple[Any, Any, str, str, str]], units: Units) ->
             value = container[key]
             if isinstance(value, str):
                 try:
-                    container[key] = read_quantity(value, quantity, path, name.capitalize(), units.get(quantity, ""))
+                    container[key] = _read(value, quantity, path, name.capitalize(), units)
                 except InvalidInput as error:
                     errors.append(error)
     if errors:
         raise SeveralErrors(errors)
 
 
+def _read(text: str, quantity: str, path: str, name: str, units: Units) -> float:
+    if quantity == "thickness":
+        return float(f"{read_thickness(text, path, name, units.get('length', '')).mm:.4g}")
+    return read_quantity(text, quantity, path, name, units.get(quantity, ""))
+
+
 # Beside those of machines and heads: the other figures a form of the shop may hold as text.
 _FACT_QUANTITIES = {
     **{fact.key: (fact.quantity, fact.name) for fact in FACTS},
-    "thickness_mm": ("length", "thickness"),
-    "measured_mm": ("length", "measured thickness"),
+    "thickness_mm": ("thickness", "thickness"),
+    "measured_mm": ("thickness", "measured thickness"),
     "width_mm": ("length", "width"),
     "height_mm": ("length", "height"),
     "margin_mm": ("length", "margin"),

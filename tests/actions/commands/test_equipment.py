@@ -93,6 +93,17 @@ class EquipmentTest(ShopCase):
         with self.assertRaisesRegex(Refused, "chlorine.*never burned"):
             planning.new_trial(self.shop, self.member, "cut", vinyl, self.wren)
 
+    def test_a_sheet_is_as_thick_as_people_say(self):
+        """Bare numbers in the person's unit; 1/8 in are 3.175 mm, 300 g/m2 of paper about 0.375."""
+        for typed, units, mm in (("1/8 in", {}, 3.175), ("300 g/m2", {}, 0.375), ("0.125", {"length": "in"}, 3.175)):
+            with self.subTest(typed):
+                facts = {**POPLAR, "name": f"Sheet {typed}", "thickness_mm": typed, "processes": ["cut"]}
+                row = self.one("material", equipment.add(self.shop, self.technician, "material", facts, units))
+                self.assertEqual(row["thickness_mm"], mm)
+        with self.assertRaisesRegex(SeveralErrors, "Say which: 18 ga steel"):
+            facts = {**POPLAR, "name": "Plate", "thickness_mm": "18 ga", "processes": ["cut"]}
+            equipment.add(self.shop, self.technician, "material", facts, {})
+
     def test_a_material_with_all_its_figures(self):
         facts = {
             **POPLAR, "name": "Birch", "thickness_mm": "0.16 in", "ground_colour": "#808080",

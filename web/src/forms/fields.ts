@@ -214,7 +214,14 @@ export function materialFields(inventory: Inventory, processes_of: unknown): Fie
   return [
     { key: 'name', label: 'Name', kind: 'text', needed: true },
     { key: 'family', label: 'Family', kind: 'choice', options: plainOptions(forms.families) },
-    { key: 'thickness_mm', label: 'Thickness', kind: 'quantity', quantity: 'length', needed: cut },
+    {
+      key: 'thickness_mm',
+      label: 'Thickness',
+      kind: 'quantity',
+      quantity: 'length',
+      needed: cut,
+      hint: 'also 1/8 in, 16 ga steel, 18 awg, 300 g/m2, 80 lb cover',
+    },
     {
       key: 'mark',
       more: true,

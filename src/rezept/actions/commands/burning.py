@@ -13,7 +13,7 @@ from rezept.actions.members import Member, require
 from rezept.actions.open_shop import Shop
 from rezept.actions.queries.as_burned import patch_of_burn
 from rezept.actions.queries.frozen import frozen_plate
-from rezept.actions.typed import read_length
+from rezept.actions.typed import read_sheet
 from rezept.core.errors import InvalidInput, NotFound, Refused
 from rezept.core.fields import Fields
 from rezept.core.names import clean_name
@@ -33,7 +33,7 @@ from rezept.store.trials import RevisionRow, TrialRow
 
 def _conditions(document: Any) -> Row:
     fields = Fields(document)
-    measured = read_length(fields.take("measured_mm", None), "measured_mm", "The thickness")
+    measured = read_sheet(fields.take("measured_mm", None), "measured_mm", "The thickness")
     conditions = {
         "lot": (fields.text("lot", "", longest=80) or "").strip(),
         "measured_mm": measured,
