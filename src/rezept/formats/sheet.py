@@ -14,18 +14,11 @@ from rezept.core.parameters import PARAMETERS
 from rezept.core.plan import Plate
 from rezept.core.plan.distinct import Distinct, distinct_settings
 from rezept.core.plan.plate_words import title_words
-from rezept.core.units import UNITS, Unit
+from rezept.core.plan.typed_settings import own_amount, own_unit
 
 _MM_A_PAGE_EDGE = 14
 _CELL_PADDING = 13.0
 _ROWS_A_TABLE = 200
-
-
-def own_unit(machine: Machine, key: str) -> Unit:
-    """The unit in which the machine's control shows a setting."""
-    quantity = PARAMETERS[key].quantity
-    symbol = dict(machine.units).get(quantity)
-    return next((unit for unit in UNITS[quantity] if unit.symbol == symbol), UNITS[quantity][0])
 
 
 def _heading(machine: Machine, key: str) -> str:
@@ -34,7 +27,7 @@ def _heading(machine: Machine, key: str) -> str:
 
 
 def _amounts(machine: Machine, settings: Mapping[str, float]) -> list[str]:
-    return [f"{own_unit(machine, key).from_inside(value):.5g}" for key, value in settings.items()]
+    return [own_amount(machine, key, value) for key, value in settings.items()]
 
 
 def _warnings(plate: Plate, kind: Distinct) -> str:

@@ -4572,6 +4572,8 @@ export interface components {
             /** Travel Seconds */
             travel_seconds: number;
             trial: components["schemas"]["TrialOut"];
+            /** @default null */
+            typing?: components["schemas"]["TypingOut"] | null;
             /**
              * Version
              * @constant
@@ -5865,6 +5867,41 @@ export interface components {
             units?: {
                 [key: string]: string;
             };
+        };
+        /** TypedRowOut */
+        TypedRowOut: {
+            /** Number */
+            number: number;
+            /** Patches */
+            patches: string[];
+            /** Values */
+            values: components["schemas"]["TypedValueOut"][];
+        };
+        /**
+         * TypedValueOut
+         * @description A value as the machine's control shows it.
+         */
+        TypedValueOut: {
+            /** Changed */
+            changed: boolean;
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** Text */
+            text: string;
+            /** Unit */
+            unit: string;
+        };
+        /**
+         * TypingOut
+         * @description What is typed into the machine's control, and about how long that takes.
+         */
+        TypingOut: {
+            /** Rows */
+            rows: components["schemas"]["TypedRowOut"][];
+            /** Seconds */
+            seconds: number;
         };
         /** UnitOut */
         UnitOut: {

@@ -5,6 +5,10 @@ import { shown } from './units'
 /** `1 patch`, `3 patches`. */
 export const counted = (count: number, one: string, several = `${one}s`) =>
   `${count} ${count === 1 ? one : several}`
+/** `25 settings to type, about 6 min`. */
+export const typingWords = ({ rows, seconds }: { rows: readonly unknown[]; seconds: number }) =>
+  `${counted(rows.length, 'setting')} to type, about ${Math.max(1, Math.round(seconds / 60))} min`
+
 export const patchesOf = (count: number) => counted(count, 'patch', 'patches')
 
 /** `4:32` from seconds; hours only where there are any. */

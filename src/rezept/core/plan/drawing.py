@@ -20,6 +20,7 @@ from rezept.core.plan.drawn import hang_hole_ring
 from rezept.core.plan.marks import Mark, code_outline, corner_mark
 from rezept.core.plan.plate import Plate, figure_id
 from rezept.core.plan.trial import Trial
+from rezept.core.plan.typed_settings import typing_of
 
 Floats = NDArray[np.float64]
 # Three figures behind the point are a micrometre, finer than any screen.
@@ -98,5 +99,6 @@ def drawing_of(plate: Plate) -> dict[str, Any]:
 
 
 def seen(plate: Plate) -> dict[str, Any]:
-    """The plate's document as screens get it: its drawing instead of all that burning and files need."""
-    return {**plate.light(), "drawing": drawing_of(plate)}
+    """The plate's document as screens get it: its drawing instead of all that burning and files need, and what there is
+    to type."""
+    return {**plate.light(), "drawing": drawing_of(plate), "typing": typing_of(plate)}

@@ -172,6 +172,29 @@ class TrialOut(Planned):
     burned_ground: list[list[list[float]]] = []
 
 
+class TypedValueOut(Shape):
+    """A value as the machine's control shows it."""
+
+    key: str
+    name: str
+    text: str
+    unit: str
+    changed: bool
+
+
+class TypedRowOut(Shape):
+    number: int
+    patches: list[str]
+    values: list[TypedValueOut]
+
+
+class TypingOut(Shape):
+    """What is typed into the machine's control, and about how long that takes."""
+
+    seconds: float
+    rows: list[TypedRowOut]
+
+
 class PlateOut(Shape):
     """A plate of format `rezept-plate`, version 1."""
 
@@ -182,6 +205,7 @@ class PlateOut(Shape):
     hang_hole: Hole | None = None
     marks: list[Mark]
     drawing: Drawing
+    typing: TypingOut | None = None
     patches: list[PlatePatch]
     order: list[str]
     cooling: Cooling

@@ -10,6 +10,7 @@ import { Conditions, unplaced, useConditions } from './Conditions'
 import { FilesCard } from './FilesCard'
 import { FromFile } from './FromFile'
 import { StartCard } from './StartCard'
+import { TypingSheet } from './TypingSheet'
 import { useBurn } from './useBurn'
 
 /** How it is burned, once for both ways: over the live link, or from a file with "I burned it". */
@@ -65,6 +66,7 @@ export function BurnForm() {
       {!page.link && (
         <>
           <FilesCard />
+          {page.plate && <TypingSheet plate={page.plate} code={page.code} />}
           <FromFile title="Before the start">
             <Checklist checks={page.checklist} />
           </FromFile>

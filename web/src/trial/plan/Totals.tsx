@@ -11,7 +11,7 @@ import { Failure, Numeral } from '../../shared/Parts'
 import { useParameter, useShop } from '../../shared/ShopContext'
 import { TwoVersions } from '../../shared/TwoVersions'
 import { sayFailed } from '../../shared/toast'
-import { clockUnit, minutes, trialName } from '../../shared/words'
+import { clockUnit, minutes, trialName, typingWords } from '../../shared/words'
 import { designDifferences } from './designDifferences'
 import { fieldName } from './fieldNames'
 import type { DesignHandle } from './useDesign'
@@ -55,6 +55,11 @@ export function Totals({ page, good, handle }: TotalsProps) {
         timeUnit={clockUnit(plate.seconds)}
         footprint={`${Math.ceil(plate.plate.width_mm)} x ${Math.ceil(plate.plate.height_mm)}`}
       />
+      {plate.typing && (
+        <Text fontWeight="600" fontSize="15px" mt="1">
+          {typingWords(plate.typing)}
+        </Text>
+      )}
       <Assumed head={page.head_id} />
       <Flex gap="2" mt="3" align="center" wrap="wrap">
         <GetTheFiles
