@@ -38,6 +38,10 @@ export function sayDone(sentence: string, undo?: () => void) {
 
 const ROOM = '--toast-room'
 
+function makeRoom(region: HTMLElement | null) {
+  document.documentElement.style.setProperty(ROOM, `${region?.offsetHeight ?? 0}px`)
+}
+
 /** At the top, and the page makes room for it: it never lies over anything one could press. */
 export function Toasts() {
   const all = useSyncExternalStore(
@@ -48,10 +52,14 @@ export function Toasts() {
     () => said,
   )
   const region = useRef<HTMLDivElement>(null)
-  useLayoutEffect(() => {
-    const height = region.current?.offsetHeight ?? 0
-    document.documentElement.style.setProperty(ROOM, `${height}px`)
-  }, [all])
+  useLayoutEffect(() => makeRoom(region.current), [all])
+  // A font that comes later, or a narrower window, makes it higher.
+  useEffect(() => {
+    if (!region.current) return
+    const observer = new ResizeObserver(() => makeRoom(region.current))
+    observer.observe(region.current)
+    return () => observer.disconnect()
+  }, [])
   return (
     <Box
       ref={region}
