@@ -55,6 +55,7 @@ RELEASED = {
     "0013_failed.sql": "e80081d3a99f04eb",
     "0014_evidence.sql": "60d760a69f885aa1",
     "0015_findings.sql": "a8542f33f24c29c3",
+    "0016_pinned.sql": "65d389198f4a9cab",
 }
 # Of these there is a shop as it was.
 VERSIONS = (1, 3, 4, 5, 6, 7, 8, 10, 11, 13, 15)

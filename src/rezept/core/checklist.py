@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Mapping
+from collections.abc import Collection, Iterable, Mapping
 from dataclasses import dataclass
 
 from rezept.core.machine import Machine
@@ -74,6 +74,11 @@ def _focus(machine: Machine, hold: Mapping[str, float], varied: Collection[str])
     if told_by_word("focus_offset_mm", machine):
         return Check("focus", f"Focus set on the surface; the program moves it by {offset:+g} mm, {where}. {_FREE}")
     return Check("focus", f"Focus offset {offset:+g} mm: the focus lies {where}. {_FREE}")
+
+
+def pinned_checks(lines: Iterable[str]) -> list[Check]:
+    """What recipes of this very work say that has to be read, each line once."""
+    return [Check(f"pinned_{i}", line, grave=True) for i, line in enumerate(dict.fromkeys(filter(None, lines)))]
 
 
 def checklist(

@@ -37,8 +37,9 @@ _OWN_PATCH = """
 """
 _RECIPES = f"""
     SELECT recipe.id, recipe.head_id, recipe.material_id, recipe.process, recipe.purpose, recipe.standing, recipe.note,
-           recipe.conditions, recipe.supplier_code, recipe.links, recipe.superseded_by,
-           own.burn_id, own.patch, recipe.finding_id, recipe.edit, recipe.at, author.name AS author, recipe.changed_at,
+           recipe.conditions, recipe.supplier_code, recipe.pinned, recipe.good_enough, recipe.links,
+           recipe.superseded_by, own.burn_id, own.patch, recipe.finding_id, recipe.edit, recipe.at,
+           author.name AS author, recipe.changed_at,
            changer.name AS changed_by, revision.trial_id, revision.number AS revision, trial.number AS trial_number,
            (SELECT count(*) FROM confirmation WHERE recipe_id = recipe.id AND taken_back_at IS NULL AND held = 1)
                AS held,
@@ -70,9 +71,11 @@ _CAME_OUT = f"""
 _FAILED = f"""coalesce({_CAME_OUT} NOT BETWEEN {_by_process("works_from")} AND {_by_process("works_to")}, 0)"""
 # Best standing first, the newest of equals before the older.
 _BEST_FIRST = " ORDER BY recipe.rank, recipe.changed_at DESC, recipe.id DESC"
-_NO_WORDS = {"conditions": "", "supplier_code": ""}
+_NO_WORDS = {"conditions": "", "supplier_code": "", "pinned": "", "good_enough": ""}
 # What one may change of a recipe; its settings are evidence and stay.
-CHANGEABLE = ("purpose", "standing", "note", "conditions", "supplier_code", "links", "superseded_by")
+CHANGEABLE = (
+    "purpose", "standing", "note", "conditions", "supplier_code", "pinned", "good_enough", "links", "superseded_by",
+)  # fmt: skip
 
 
 class Evidence(NamedTuple):
@@ -106,6 +109,8 @@ class RecipeRow(TypedDict):
     note: str
     conditions: str
     supplier_code: str
+    pinned: str
+    good_enough: str
     links: list[LinkRow]
     superseded_by: int | None
     burn_id: int | None
@@ -132,10 +137,10 @@ def add_recipe(
     """A recipe with its steps in order, what it rests on, and the first line of its history."""
     cursor = db.execute(
         """
-        INSERT INTO recipe (head_id, material_id, process, purpose, standing, note, conditions, supplier_code, links,
-                            finding_id, by_member, at, changed_by, changed_at)
-        VALUES (:head_id, :material_id, :process, :purpose, :standing, :note, :conditions, :supplier_code, :links,
-                :finding_id, :by, :at, :by, :at)
+        INSERT INTO recipe (head_id, material_id, process, purpose, standing, note, conditions, supplier_code, pinned,
+                            good_enough, links, finding_id, by_member, at, changed_by, changed_at)
+        VALUES (:head_id, :material_id, :process, :purpose, :standing, :note, :conditions, :supplier_code, :pinned,
+                :good_enough, :links, :finding_id, :by, :at, :by, :at)
         """,
         {
             **_NO_WORDS,
@@ -293,7 +298,8 @@ def change_recipe(db: sqlite3.Connection, recipe_id: int, edit: int, change: Any
         """
         UPDATE recipe
         SET purpose = :purpose, standing = :standing, note = :note, conditions = :conditions,
-            supplier_code = :supplier_code, links = :links, superseded_by = :superseded_by,
+            supplier_code = :supplier_code, pinned = :pinned, good_enough = :good_enough, links = :links,
+            superseded_by = :superseded_by,
             edit = edit + 1, changed_by = :by, changed_at = :at
         WHERE id = :id AND edit = :edit
         """,

@@ -13,7 +13,7 @@ _TEXTS = """
     SELECT recipe.id, material.name || ' ' || coalesce(material.thickness_mm || ' mm', '') || ' ' || material.family
            || ' ' || material.supplier_code || ' ' || machine.name || ' ' || head.name || ' ' || recipe.process
            || ' ' || recipe.purpose || ' ' || recipe.note || ' ' || recipe.conditions || ' ' || recipe.supplier_code
-           || ' ' || recipe.standing || ' ' || author.name AS text
+           || ' ' || recipe.pinned || ' ' || recipe.good_enough || ' ' || recipe.standing || ' ' || author.name AS text
     FROM recipe
     JOIN material ON material.id = recipe.material_id
     JOIN head ON head.id = recipe.head_id

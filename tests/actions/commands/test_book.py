@@ -5,7 +5,7 @@ from typing import Any
 
 from rezept.actions.commands import burning, equipment, keeping, planning, reading
 from rezept.actions.members import NotAllowed
-from rezept.actions.queries import asking
+from rezept.actions.queries import asking, views
 from rezept.core.errors import InvalidInput, NotFound, Refused
 from rezept.core.recipe import STANDINGS, may_say, offered, standing_after, worth_proving
 from rezept.store import book as book_table
@@ -161,6 +161,24 @@ class WritingTest(BookCase):
             keeping.restore(self.shop, self.member, recipe, 3, 9)
         with self.assertRaises(Stale):
             keeping.restore(self.shop, self.member, recipe, 2, 1)
+
+    def test_a_line_that_must_be_read_stands_first_before_a_burn(self):
+        recipe = self.kept()
+        words = {"pinned": "Film off first: it flames.", "good_enough": "simple shapes only"}
+        keeping.change_recipe(self.shop, self.member, recipe, 1, words)
+        page = self.page(recipe)
+        self.assertEqual((page["pinned"], page["good_enough"]), tuple(words.values()))
+        self.assertEqual(self.found("flames"), [recipe])
+        trial = planning.new_trial(self.shop, self.member, "cut", self.poplar, self.wren)
+        first = views.trial_page(self.shop, trial)["checklist"][0]
+        self.assertEqual((first["sentence"], first["grave"]), ("Film off first: it flames.", True))
+        other = planning.new_trial(self.shop, self.member, "line", self.poplar, self.wren)
+        said = [check["sentence"] for check in views.trial_page(self.shop, other)["checklist"]]
+        self.assertNotIn("Film off first: it flames.", said)
+        # An earlier version knows of no such line.
+        self.assertEqual(keeping.restore(self.shop, self.member, recipe, 2, 1)["pinned"], "")
+        with self.assertRaisesRegex(InvalidInput, "160"):
+            keeping.change_recipe(self.shop, self.member, recipe, 3, {"pinned": "x" * 161})
 
     def test_a_member_does_not_prove_by_putting_back(self):
         recipe = self.kept("proven")

@@ -2227,6 +2227,11 @@ export interface components {
             /** Edit */
             edit: number;
             /**
+             * Good Enough
+             * @default null
+             */
+            good_enough?: string | null;
+            /**
              * Links
              * @default null
              */
@@ -2236,6 +2241,11 @@ export interface components {
              * @default null
              */
             note?: string | null;
+            /**
+             * Pinned
+             * @default null
+             */
+            pinned?: string | null;
             /**
              * Purpose
              * @default null
@@ -4837,6 +4847,8 @@ export interface components {
             failed_at: string | null;
             /** Finding Id */
             finding_id: number | null;
+            /** Good Enough */
+            good_enough: string;
             /** Head */
             head: string;
             /** Head Id */
@@ -4857,6 +4869,8 @@ export interface components {
             note: string;
             /** Patch */
             patch: string | null;
+            /** Pinned */
+            pinned: string;
             /**
              * Process
              * @enum {string}
@@ -4906,6 +4920,8 @@ export interface components {
             failed_at: string | null;
             /** Finding Id */
             finding_id: number | null;
+            /** Good Enough */
+            good_enough: string;
             /** Head */
             head: string;
             /** Head Id */
@@ -4926,6 +4942,8 @@ export interface components {
             note: string;
             /** Patch */
             patch: string | null;
+            /** Pinned */
+            pinned: string;
             /**
              * Process
              * @enum {string}
@@ -4980,6 +4998,8 @@ export interface components {
             finding: components["schemas"]["KeptFinding"] | null;
             /** Finding Id */
             finding_id: number | null;
+            /** Good Enough */
+            good_enough: string;
             /** Head */
             head: string;
             /** Head Id */
@@ -5004,6 +5024,8 @@ export interface components {
             offered: ("proven" | "tried" | "heard" | "estimate" | "doubtful" | "retired")[];
             /** Patch */
             patch: string | null;
+            /** Pinned */
+            pinned: string;
             /**
              * Process
              * @enum {string}
@@ -6001,6 +6023,11 @@ export interface components {
              * @default
              */
             conditions?: string;
+            /**
+             * Good Enough
+             * @default
+             */
+            good_enough?: string;
             /** Head */
             head: number;
             /**
@@ -6015,6 +6042,11 @@ export interface components {
              * @default
              */
             note?: string;
+            /**
+             * Pinned
+             * @default
+             */
+            pinned?: string;
             /**
              * Process
              * @enum {string}

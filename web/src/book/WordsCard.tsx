@@ -20,6 +20,8 @@ interface Words {
   note: string
   conditions: string
   supplier_code: string
+  pinned: string
+  good_enough: string
   links: string
 }
 
@@ -43,6 +45,8 @@ const wordsOf = (page: RecipePageData): Words => ({
   note: page.note,
   conditions: page.conditions,
   supplier_code: page.supplier_code,
+  pinned: page.pinned,
+  good_enough: page.good_enough,
   links: writtenLinks(page.links),
 })
 
@@ -165,6 +169,18 @@ function WordsForm({ page, onClose }: { page: RecipePageData; onClose: () => voi
           value={words.purpose}
           error={errors?.get('purpose')}
           onChange={(event) => set('purpose')(event.currentTarget.value)}
+        />
+        <TextField
+          label="To be read before it is burned, one line"
+          value={words.pinned}
+          error={errors?.get('pinned')}
+          onChange={(event) => set('pinned')(event.currentTarget.value)}
+        />
+        <TextField
+          label="Good enough, up to where"
+          value={words.good_enough}
+          error={errors?.get('good_enough')}
+          onChange={(event) => set('good_enough')(event.currentTarget.value)}
         />
         <NoteField
           label="Note"

@@ -9,6 +9,8 @@ export interface RecipeChange {
   note?: string
   conditions?: string
   supplier_code?: string
+  pinned?: string
+  good_enough?: string
   links?: RecipeLink[]
   superseded_by?: number | null
 }

@@ -6,6 +6,8 @@ export const SAID = [
   { key: 'standing', label: 'Standing' },
   { key: 'purpose', label: 'Purpose' },
   { key: 'note', label: 'Note' },
+  { key: 'pinned', label: 'To be read first' },
+  { key: 'good_enough', label: 'Good enough' },
   { key: 'conditions', label: 'Conditions' },
   { key: 'supplier_code', label: 'Supplier’s code' },
   { key: 'links', label: 'Links' },

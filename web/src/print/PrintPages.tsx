@@ -82,6 +82,12 @@ export function PrintRecipe() {
           </Box>
         </Flex>
       )}
+      {page.pinned && (
+        <Text mt="4" fontWeight="700" fontSize="14pt">
+          {page.pinned}
+        </Text>
+      )}
+      {page.good_enough && <Text mt="2">Good enough: {page.good_enough}</Text>}
       {page.conditions && <Text mt="4">{page.conditions}</Text>}
       {page.note && (
         <Box mt="4">

@@ -113,6 +113,25 @@ export function RecipeCard({
             </Text>
             <ConfirmedText recipe={recipe} />
           </Flex>
+          {recipe.pinned && (
+            <Text
+              fontWeight="700"
+              fontSize="18px"
+              bg="emberSoft"
+              color="emberOnSoft"
+              borderRadius="control"
+              px="3"
+              py="1.5"
+              mb="2"
+            >
+              {recipe.pinned}
+            </Text>
+          )}
+          {recipe.good_enough && (
+            <Text fontWeight="600" color="steel" mb="2">
+              Good enough: {recipe.good_enough}
+            </Text>
+          )}
           {evidence?.failed && (
             <Text color="emberOnSoft" fontWeight="600" mb="2">
               ▲ Patch {recipe.patch} is read as a failure now. Nothing to work by.

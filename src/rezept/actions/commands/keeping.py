@@ -81,7 +81,14 @@ def _links(fields: Fields) -> list[dict[str, str]]:
 def _words(fields: Fields) -> Row:
     """What the book says of a recipe in words; only what was given."""
     given: Row = {}
-    for key, longest in (("purpose", 80), ("note", 8000), ("conditions", 2000), ("supplier_code", 120)):
+    for key, longest in (
+        ("purpose", 80),
+        ("note", 8000),
+        ("conditions", 2000),
+        ("supplier_code", 120),
+        ("pinned", 160),
+        ("good_enough", 80),
+    ):
         if key in fields.data:
             given[key] = fields.text(key, longest=longest).strip()
     if "links" in fields.data:

@@ -15,7 +15,7 @@ from rezept.actions.queries.previews import plan_design, plate_code, proven_cut
 from rezept.actions.queries.shop_facts import machine_of, material_of
 from rezept.actions.queries.today import is_linked, today_of, warned_today
 from rezept.core.burned import document_as_burned, runs_of
-from rezept.core.checklist import checklist
+from rezept.core.checklist import checklist, pinned_checks
 from rezept.core.errors import NotFound, RezeptError
 from rezept.core.findings.observations import Observations
 from rezept.core.plan import Plate
@@ -170,7 +170,11 @@ def _checklist(db: Tables, trial: TrialRow, plate: Plate | None) -> list[Row]:
     fire = fire_words(plate) if plate else None
     assumed = {*head["machine_assumed"], *head["assumed"]}
     checks = checklist(machine_of(head), material, hold, varied, fire, head["link"] != "", assumed)
-    return [dict(vars(check)) for check in checks]
+    recipes = book_table.known_recipes(
+        db, head_id=trial["head_id"], material_id=trial["material_id"], process=trial["process"]
+    )
+    pinned = pinned_checks(recipe["pinned"] for recipe in recipes)
+    return [dict(vars(check)) for check in (*pinned, *checks)]
 
 
 def _burned_plate(known: Observed, planned: Plate) -> dict[str, Any]:

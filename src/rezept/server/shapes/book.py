@@ -69,6 +69,8 @@ class WriteDown(Shape):
     note: str = ""
     conditions: str = ""
     supplier_code: str = ""
+    pinned: str = ""
+    good_enough: str = ""
     links: list[LinkShape] = []
 
 
@@ -80,6 +82,8 @@ class ChangeRecipe(Edit):
     note: str | None = None
     conditions: str | None = None
     supplier_code: str | None = None
+    pinned: str | None = None
+    good_enough: str | None = None
     links: list[LinkShape] | None = None
     superseded_by: Id | None = None
 
@@ -125,6 +129,8 @@ class RecipeOut(Shape):
     note: str
     conditions: str
     supplier_code: str
+    pinned: str
+    good_enough: str
     links: list[LinkShape]
     superseded_by: int | None
     held: int
