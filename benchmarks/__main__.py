@@ -12,6 +12,7 @@ from benchmarks import (
     deciding,
     first_load,
     gcode,
+    growing,
     hostile,
     keystroke,
     kill,
@@ -36,6 +37,7 @@ SHORT = (
     first_load.figures,
     starting.figures,
     decide_page.figures,
+    growing.figures,
     deciding.figures,
 )
 LONG = (reading.accuracy_figures, strangers.figures, crowd.figures, hostile.figures, kill.figures, kill.worker_figures)
