@@ -52,7 +52,7 @@ class MarkAims:
     wanted: Wanted = NOTHING_WANTED
 
     @cached_property
-    def _every(self) -> tuple[dict[str, Floats], Expected, NDArray[np.bool_]]:
+    def every(self) -> tuple[dict[str, Floats], Expected, NDArray[np.bool_]]:
         """All that may be chosen, what is expected of it, and what somebody allows."""
         grids = [self.choices.grid(held) for held in self.choices.held]
         columns = {key: np.concatenate([grid[key] for grid in grids]) for key in grids[0]}
@@ -102,7 +102,7 @@ class MarkAims:
         wanted = self.wanted.lightness
         if wanted is None:
             return None
-        columns, expected, fine = self._every
+        columns, expected, fine = self.every
         if not fine.any():
             return None
         miss = (expected.mean - wanted) ** 2 + expected.fresh**2
@@ -120,7 +120,7 @@ class MarkAims:
         wanted, off = self.wanted.depth_mm, self.wanted.depth_off_mm
         if wanted is None or "depth_mm" not in self.others:
             return None
-        columns, _, fine = self._every
+        columns, _, fine = self.every
         expected = self.others["depth_mm"].expected(columns)
         near = fine & (np.abs(expected.mean - wanted) <= (NEAR_DEPTH * wanted if off is None else off))
         if not near.any():
@@ -142,7 +142,7 @@ class MarkAims:
         models = {"lightness": self.model, **self.others}
         if wanted is None or not all(key in models for key in COLOUR):
             return None
-        columns, _, fine = self._every
+        columns, _, fine = self.every
         every = [models[key].expected(columns) for key in COLOUR]
         away = np.sqrt(np.sum([(one.mean - to) ** 2 for one, to in zip(every, wanted, strict=True)], axis=0))
         doubt = np.sum([one.fresh**2 for one in every], axis=0)
@@ -163,7 +163,7 @@ class MarkAims:
         return self._at(aim, columns, int(np.argmin(np.where(among, score, np.inf))), why)
 
     def fastest(self) -> Candidate | None:
-        columns, expected, fine = self._every
+        columns, expected, fine = self.every
         plain = self._plain(expected, fine)
         if not plain.any():
             return None
@@ -171,7 +171,7 @@ class MarkAims:
         return self._best("fastest", self._seconds(columns), plain, columns, why)
 
     def gentlest(self) -> Candidate | None:
-        columns, expected, fine = self._every
+        columns, expected, fine = self.every
         plain = self._plain(expected, fine)
         if not plain.any():
             return None
@@ -181,7 +181,7 @@ class MarkAims:
         return self._best("gentlest", columns["power_pct"] + seconds * 1e-6, quick, columns, why)
 
     def forgiving(self) -> Candidate | None:
-        columns, expected, fine = self._every
+        columns, expected, fine = self.every
         plain = self._plain(expected, fine)
         if not plain.any():
             return None
@@ -203,7 +203,7 @@ class MarkAims:
         dirt = {key: self.others[key] for key in ("soot", "evenness") if key in self.others}
         if not dirt:
             return None
-        columns, expected, fine = self._every
+        columns, expected, fine = self.every
         plain = self._plain(expected, fine)
         if not plain.any():
             return None

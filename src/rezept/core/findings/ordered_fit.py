@@ -128,6 +128,11 @@ class OrderedModel:
         enough = self.shares_from(least, settings)
         return enough - self.shares_from(most + 1, settings) if self.steps.is_window else enough
 
+    def every(self, step: int) -> OrderedModel:
+        """The model by every so many-th of its draws: what is only drawn as a line needs no more."""
+        draws = OrderedDraws(**{name: column[::step] for name, column in vars(self.draws).items()})
+        return replace(self, draws=draws)
+
     def weights(self, taps: Sequence[Tap]) -> Floats:
         """``(s,)`` how much each draw counts after taps: a sheet of its own each, its luck integrated over."""
         log_weight = np.zeros(len(self.draws.threshold))

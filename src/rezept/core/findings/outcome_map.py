@@ -29,6 +29,8 @@ Floats = NDArray[np.float64]
 # So many steps from one column to the next; half a column beyond the outer ones. Fewer where the maps of a plate would
 # have more points than that in all.
 STEPS, MOST_POINTS = 6, 1600
+# Lines of the other steps are by every so many-th draw.
+_OF_DRAWS = 6
 
 
 @dataclass(frozen=True)
@@ -211,7 +213,8 @@ def _turns(aims: OrderedAims | MarkAims, columns: dict[str, Floats]) -> dict[str
         return {}
     scale, steps = SCALES[aims.process.outcome], aims.model.steps
     beside = [level for level in range(1, LEVELS) if level != steps.wanted[0]]
-    return {scale.words[level]: aims.model.shares_from(level, columns).mean(axis=0) for level in beside}
+    model = aims.model.every(_OF_DRAWS)
+    return {scale.words[level]: model.shares_from(level, columns).mean(axis=0) for level in beside}
 
 
 def _expected(aims: OrderedAims | MarkAims, columns: dict[str, Floats]) -> tuple[Floats, Floats, Floats]:

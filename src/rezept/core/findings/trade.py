@@ -89,12 +89,18 @@ def trade_of_mark(aims: MarkAims, chosen: Candidate) -> Trade | None:
     powers have one."""
     target, settings = chosen.predicted.value, chosen.settings
     choices, held = aims.choices, held_beside(settings)
+    which = next((i for i, one in enumerate(choices.held) if one == held), None)
+    if which is None:
+        return None
+    columns, expected, _ = aims.every
+    shape = len(choices.held), len(choices.powers), len(choices.speeds)
+    speed, away = columns["speed_mm_s"].reshape(shape)[which], (expected.mean - target).reshape(shape)[which]
+    known = (expected.unsure < STEP_LIGHTNESS).reshape(shape)[which]
     powers, speeds = [], []
-    for power in choices.powers.tolist():
-        expected = aims.model.expected(choices.columns(held, np.full(len(choices.speeds), power), choices.speeds))
+    for i, power in enumerate(choices.powers.tolist()):
         # A mark may turn: of several speeds with that lightness the one nearest to equal dose.
         alike = settings["speed_mm_s"] * power / settings["power_pct"]
-        found = _crossings(np.log(choices.speeds), expected.mean - target, expected.unsure < STEP_LIGHTNESS)
+        found = _crossings(np.log(speed[i]), away[i], known[i])
         if len(found):
             powers.append(power)
             speeds.append(float(np.exp(found[np.argmin(np.abs(found - np.log(alike)))])))
