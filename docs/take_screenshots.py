@@ -44,10 +44,6 @@ def shade(page: Page) -> None:
     page.wait_for_timeout(1500)
 
 
-def dark(page: Page) -> None:
-    page.get_by_role("button", name="Dark theme").click()
-
-
 def burning(page: Page) -> None:
     """Some way into a burn, in the dark theme, with a remark and a correction."""
     page.get_by_role("button", name="Dark theme").click()
@@ -64,13 +60,21 @@ def watching(page: Page) -> None:
     page.locator('[aria-label^="C3"][aria-label$=", burned"]').wait_for(timeout=90_000)
 
 
+def coupons(page: Page) -> None:
+    """Coupon by coupon: three of them burned by hand, and the next one offered."""
+    page.get_by_role("button", name="Burn coupon by coupon").click()
+    for came in ("1 partly", "3 drops out", "2 with a push"):
+        page.get_by_role("button", name="I burned it").click()
+        page.get_by_role("button", name=came).click()
+        page.get_by_label("speed of the next coupon").wait_for()
+
+
 VIEWS: tuple[tuple[str, str, dict[str, int], Callable[[Page], None]], ...] = (
     ("ask", "/?process=cut&material=1&head=1", BENCH_SCREEN, nothing),
     ("ask-unknown", "/?process=cut&material=2&head=1", BENCH_SCREEN, nothing),
     ("ask-phone", "/?process=cut&material=1&head=1", PHONE_SCREEN, nothing),
     ("burn", "/trials/6/burn", BENCH_SCREEN, nothing),
     ("read", "/trials/4/read", BENCH_SCREEN, nothing),
-    ("read-dark", "/trials/12/read", BENCH_SCREEN, dark),
     ("compare", "/compare?sides=2,4&by=place&face=back&patch=C2", BENCH_SCREEN, nothing),
     ("by-look", "/book?view=look", BENCH_SCREEN, shade),
     ("decide", "/trials/2/decide?patch=F3", BENCH_SCREEN, nothing),
@@ -85,6 +89,7 @@ VIEWS: tuple[tuple[str, str, dict[str, int], Callable[[Page], None]], ...] = (
     ("burn-live", "/trials/6/burn", BENCH_SCREEN, burning),
     ("burn-phone", "/trials/6/burn", PHONE_SCREEN, watching),
     ("plan", "/trials/6/plan", BENCH_SCREEN, hot_end),
+    ("coupons-phone", "/?process=cut&material=6&head=1", PHONE_SCREEN, coupons),
 )
 
 

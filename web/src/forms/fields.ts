@@ -220,7 +220,7 @@ export function materialFields(inventory: Inventory, processes_of: unknown): Fie
       kind: 'quantity',
       quantity: 'length',
       needed: cut,
-      hint: 'also 1/8 in, 16 ga steel, 18 awg, 300 g/m2, 80 lb cover',
+      hint: 'also 1/8 in, 16 ga steel, 300 g/m2',
     },
     {
       key: 'mark',
