@@ -5,6 +5,7 @@ import hashlib
 import io
 import json
 import unittest
+from unittest import mock
 
 import numpy as np
 import pillow_heif
@@ -290,6 +291,31 @@ class ByHandTest(PhotoCase):
         self.assertLess(laid["residual_mm"], 0.4)
         anew = photos.point(self.shop, self.member, photo["id"], laid["edit"], {"corners": []})
         self.assertEqual(anew["found_by"], "marks")
+
+    def test_what_is_laid_by_hand_while_it_is_being_read_stays(self):
+        photo = self.bring(self.photo("front"))
+        document = {"corners": self.corners(photo)}
+        read = reading_photos._read
+
+        for ends in ("found", "nothing found"):
+            with self.subTest(ends):
+                begun = photos.point(self.shop, self.member, photo["id"], self.edit(photo), {"corners": []})
+                self.assertEqual(begun["found_by"], "marks")
+
+                def slowly(*arguments, ends=ends, begun=begun):
+                    with mock.patch.object(reading_photos, "_read", read):
+                        photos.point(self.shop, self.member, photo["id"], begun["edit"], document)
+                    if ends == "nothing found":
+                        raise InvalidInput("No plate is found on this photo.", "photo")
+                    return read(*arguments)
+
+                with mock.patch.object(reading_photos, "_read", slowly):
+                    reading_photos.read_photo_of(self.shop, photo["id"])
+                after = self.page()["photos"][0]
+                self.assertEqual((after["found_by"], after["trouble"]), ("corners", ""))
+
+    def edit(self, photo):
+        return photos_seen.photo(self.shop, photo["id"])["edit"]
 
     def test_nonsense_is_refused_and_changes_nothing(self):
         photo = self.bring(self.photo("front"))

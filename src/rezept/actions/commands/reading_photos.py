@@ -43,7 +43,10 @@ def read_photo_of(
 
     corners : places somebody pointed at, as ``x_mm y_mm`` on the plate and ``x_px y_px`` in the upright photo
     again : it was read before, and where somebody laid it by hand it lies
+
+    What somebody lays by hand while a photo is being read stays: nothing found without them is kept then.
     """
+    by_hand = corners is not None
     with shop.database.reading() as db:
         photo = photo_table.photo(db, photo_id)
         plate = plate_of_burn(db, photo["burn_id"])
@@ -64,7 +67,8 @@ def read_photo_of(
         if corners is not None:
             raise
         with shop.database.writing() as db:
-            photo_table.keep_trouble(db, photo_id, error.sentence)
+            if not _laid_meanwhile(db, photo):
+                photo_table.keep_trouble(db, photo_id, error.sentence)
         return
     laid = face.laid
     row = {
@@ -80,8 +84,16 @@ def read_photo_of(
     elements = plate.elements
     figures = [{"patch": patch, **face.figures.row(i)} for i, patch in enumerate(elements.ids) if elements.burn[i]]
     with shop.database.writing() as db:
+        if not by_hand and _laid_meanwhile(db, photo):
+            return
         photo_table.keep_read(db, photo_id, row, figures)
         score_anew(shop, db, photo["burn_id"], plate)
+
+
+def _laid_meanwhile(db: sqlite3.Connection, begun: PhotoRow) -> bool:
+    """Whether somebody laid a photo by hand since reading it had begun."""
+    now = photo_table.photo(db, begun["id"])
+    return now["edit"] != begun["edit"] and now["found_by"] == "corners"
 
 
 def _as_laid(plate: Plate, photo: PhotoRow, figures: dict[str, Row]) -> Laid:
