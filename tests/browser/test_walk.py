@@ -138,6 +138,7 @@ class WalkTest(BrowserCase):
         page.get_by_role("button", name="A3 was not burned").click()
         expect(page.get_by_text("Not burned: A3.")).to_be_visible()
         page.get_by_role("link", name="Read the plate").click()
+        page.wait_for_url("**/read*")
 
     def read(self):
         """A digit scores and goes on; letters tag; u takes back."""
@@ -176,6 +177,7 @@ class WalkTest(BrowserCase):
         )
         self.assertEqual(outcomes["A1"]["values"].get("char"), 2)
         page.get_by_role("link", name="Decide").last.click()
+        page.wait_for_url("**/decide*")
 
     def decide(self):
         page = self.page
