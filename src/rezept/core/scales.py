@@ -57,6 +57,11 @@ class Scale:
     wanted_from: int | None = None
     more_is_better: bool = False
 
+    @property
+    def most_to_work_by(self) -> float:
+        """The greatest value one can work by."""
+        return self.high if self.works_to is None else self.works_to
+
     def failed(self, value: float) -> bool:
         """Whether an element that came out so is nothing to work by."""
         return value < self.works_from or self.is_too_much(value)

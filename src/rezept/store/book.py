@@ -9,14 +9,10 @@ from typing import NamedTuple, TypedDict
 from rezept.core.process import PROCESSES, ProcessKey
 from rezept.core.reading import SURE
 from rezept.core.recipe import StandingKey
-from rezept.core.scales import SCALES, Scale
+from rezept.core.scales import SCALES
 from rezept.store import search
 from rezept.store.readings import readings_of
 from rezept.store.rows import AnyRow, Row, as_json, changed_once, declared, found, plain_row
-
-
-def _works_to(scale: Scale) -> float:
-    return scale.high if scale.works_to is None else scale.works_to
 
 
 def _by_process(what: str) -> str:
@@ -25,7 +21,7 @@ def _by_process(what: str) -> str:
         "outcome": {key: f"'{row.outcome}'" for key, row in PROCESSES.items()},
         "deciding_face": {key: f"'{row.deciding_face}'" for key, row in PROCESSES.items()},
         "works_from": {key: f"{SCALES[row.outcome].works_from:g}" for key, row in PROCESSES.items()},
-        "works_to": {key: f"{_works_to(SCALES[row.outcome]):g}" for key, row in PROCESSES.items()},
+        "works_to": {key: f"{SCALES[row.outcome].most_to_work_by:g}" for key, row in PROCESSES.items()},
     }[what]
     return "CASE recipe.process " + " ".join(f"WHEN '{key}' THEN {value}" for key, value in said.items()) + " END"
 

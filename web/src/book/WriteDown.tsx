@@ -10,11 +10,9 @@ import { SelectField, TextField } from '../shared/Fields'
 import { Card } from '../shared/Parts'
 import { useSettingsOn, useShop } from '../shared/ShopContext'
 import { useTabState } from '../shared/useTabState'
-import { capital } from '../shared/words'
+import { ALWAYS_SHOWN, capital } from '../shared/words'
 
 const NO_ERRORS: ReadonlyMap<string, string> = new Map()
-const ALWAYS = ['speed_mm_s', 'power_pct', 'passes']
-
 interface Written {
   process: ProcessKey
   material: number
@@ -76,8 +74,8 @@ export function WriteDown({ process: first, onDone }: { process: ProcessKey; onD
   const errors = save.error instanceof ProblemError ? save.error.byPath() : NO_ERRORS
   const placed = [...errors.keys()].some((path) => path.startsWith('settings.') || path.startsWith('links'))
   const row = (key: string) => parameters.find((one) => one.key === key)
-  const shownFirst = ALWAYS.map(row).filter((one) => one !== undefined)
-  const others = parameters.filter((one) => !ALWAYS.includes(one.key))
+  const shownFirst = ALWAYS_SHOWN.map(row).filter((one) => one !== undefined)
+  const others = parameters.filter((one) => !ALWAYS_SHOWN.includes(one.key))
   return (
     <Card p="4" mb="4" borderColor="steel" maxW="860px">
       <form

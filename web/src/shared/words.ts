@@ -2,9 +2,13 @@ import type { Parameter, Piece, TrialCard } from '../api/types'
 import type { ChosenUnits, UnitTable } from './units'
 import { shown } from './units'
 
+/** Settings that are in sight wherever some are shown, set or not. */
+export const ALWAYS_SHOWN = ['speed_mm_s', 'power_pct', 'passes']
+
 /** `1 patch`, `3 patches`. */
 export const counted = (count: number, one: string, several = `${one}s`) =>
   `${count} ${count === 1 ? one : several}`
+
 /** `25 settings to type, about 6 min`. */
 export const typingWords = ({ rows, seconds }: { rows: readonly unknown[]; seconds: number }) =>
   `${counted(rows.length, 'setting')} to type, about ${Math.max(1, Math.round(seconds / 60))} min`

@@ -221,16 +221,11 @@ def ordered_of(seen: Observations) -> Ordered:
     return Ordered(model, rows, outcome, model.draws.dose(coded) + model.draws.luck(lot, burn))
 
 
-def _as_wanted(process: Process, outcome: Floats) -> NDArray[np.bool_]:
-    least, most = STEPS[process.outcome].wanted
-    return (outcome >= least) & (outcome <= most)
-
-
 def _missing(process: Process, outcome: Floats) -> str | None:
     """What outcomes lack before they tell where it turns; None where they lack nothing."""
-    words, (least, most) = WORDS[process.outcome], STEPS[process.outcome].wanted
-    short, over = outcome < least, outcome > most
-    if _as_wanted(process, outcome).any():
+    words, steps = WORDS[process.outcome], STEPS[process.outcome]
+    short, over = outcome < steps.wanted[0], outcome > steps.wanted[1]
+    if steps.as_wanted(outcome).any():
         return None if short.any() else words.all_wanted
     if not over.any():
         return words.too_little
@@ -251,7 +246,7 @@ def _decide_ordered(
     missing = _missing(seen.process, outcome)
     if missing:
         questions.append(missing)
-    if _as_wanted(seen.process, outcome).any():
+    if STEPS[seen.process.outcome].as_wanted(outcome).any():
         if "cleanest" in aims and not {"char", "soot"} & set(others):
             questions.append("Neither char nor soot was scored, so what is cleanest cannot be told.")
         chosen = [chooser.of(aim) for aim in aims]

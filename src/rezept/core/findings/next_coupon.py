@@ -92,8 +92,8 @@ class _Walk:
         here = self.here
         rows = np.flatnonzero(_alike(here, self.last))
         speed, outcome = here.settings["speed_mm_s"][rows], here.outcome[rows]
-        least, most = STEPS[here.process.outcome].wanted
-        wanted, short, over = (outcome >= least) & (outcome <= most), outcome < least, outcome > most
+        steps = STEPS[here.process.outcome]
+        wanted, short, over = steps.as_wanted(outcome), outcome < steps.wanted[0], outcome > steps.wanted[1]
         if not wanted.any():
             return self._none_wanted(rows, speed, short, over)
         fastest = int(rows[wanted][np.argmax(speed[wanted])])
@@ -154,8 +154,7 @@ class _Walk:
         near = here.counts.copy()
         for key, value in chosen.items():
             near &= np.isclose(here.settings.get(key, np.full(len(here), np.nan)), value, rtol=_AS_GOOD)
-        least, most = STEPS[here.process.outcome].wanted
-        came = np.flatnonzero(near & (here.outcome >= least) & (here.outcome <= most))
+        came = np.flatnonzero(near & STEPS[here.process.outcome].as_wanted(here.outcome))
         if len(came):
             chosen = here.settings_of(int(came[0]))
         where = f"{chosen['speed_mm_s']:g} mm/s and {chosen['power_pct']:g} %"

@@ -52,12 +52,16 @@ class Steps:
         """Whether too much is as wrong as too little."""
         return self.wanted[1] < LEVELS - 1
 
+    def as_wanted(self, outcome: Floats) -> NDArray[np.bool_]:
+        """``(n,)`` which of outcomes are as wanted; none that is NaN."""
+        least, most = self.wanted
+        return (outcome >= least) & (outcome <= most)
+
 
 def _steps(outcome: str, gap_2: tuple[float, float], gap_3: tuple[float, float]) -> Steps:
     scale = SCALES[outcome]
     assert scale.wanted_from is not None and scale.high == LEVELS - 1
-    most = scale.high if scale.works_to is None else scale.works_to
-    return Steps((scale.wanted_from, int(most)), gap_2, gap_3)
+    return Steps((scale.wanted_from, int(scale.most_to_work_by)), gap_2, gap_3)
 
 
 # From one level of a cut to the next it takes some per cent more. A layer comes off over a wider range, and what lies

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from rezept.core.findings.observations import Observations
+from rezept.core.findings.ordered_law import STEPS
 from rezept.core.findings.ordered_words import WORDS
 from rezept.core.scales import SCALES
 
@@ -37,11 +38,11 @@ def repeated(seen: Observations) -> list[Repeated]:
 
 
 def _words(seen: Observations, group: list[int]) -> str:
-    scale, came = SCALES[seen.process.outcome], [float(seen.outcome[row]) for row in group]
+    scale, came = SCALES[seen.process.outcome], seen.outcome[group]
     if scale.wanted_from is None:
-        low, high = min(came), max(came)
+        low, high = came.min(), came.max()
         spread = f"all {low:g}" if low == high else f"{low:g} to {high:g}"
         return f"{len(group)} patches with these settings: {scale.name} {spread}."
-    wanted = sum(scale.wanted_from <= one and not scale.is_too_much(one) for one in came)
+    wanted = STEPS[seen.process.outcome].as_wanted(came).sum()
     verb = WORDS[seen.process.outcome].came_out
     return f"{wanted} of {len(group)} patches with these settings {verb}."

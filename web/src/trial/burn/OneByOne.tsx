@@ -17,7 +17,7 @@ import {
   useShop,
 } from '../../shared/ShopContext'
 import { shown, unitOf, unitSign } from '../../shared/units'
-import { patchesOf } from '../../shared/words'
+import { ALWAYS_SHOWN, patchesOf } from '../../shared/words'
 import { expectedOf } from '../../recipes/aims'
 import { ARROWS, neighbour } from '../../plate/geometry'
 import { OutcomePlate } from '../OutcomePlate'
@@ -36,9 +36,6 @@ import { BurnContext, useBurn } from './useBurn'
 import { useBurnKeys } from './useBurnKeys'
 import { unreadCoupon, useCoupon, waits } from './useCoupon'
 import { TOLD, useBurnActions, useLiveRun } from './useLiveRun'
-
-/** What is always in sight of a coupon. */
-const ALWAYS = ['speed_mm_s', 'power_pct', 'passes']
 
 /** Coupon by coupon: burn one, say what came of it, take what is offered next or type over it. */
 export function OneByOne({ page }: { page: TrialPageData }) {
@@ -213,7 +210,7 @@ function CouponNumbers({ patch }: { patch: string }) {
   const settings = page.burned?.patches.find((one) => one.id === patch)?.settings ?? {}
   return (
     <Flex gap="4" wrap="wrap">
-      {ALWAYS.flatMap((key) => {
+      {ALWAYS_SHOWN.flatMap((key) => {
         const value = settings[key]
         if (value === undefined) return []
         const said = shown(value, parameter(key), inventory.units, units)
@@ -273,7 +270,8 @@ function NextCoupon() {
   const moves = last && choices.filter(({ key }) => String(settings[key]) !== String(last.settings[key]))
   const inSight = choices.filter(
     ({ key }) =>
-      key in settings && (ALWAYS.includes(key) || more.has(key) || moves?.some((one) => one.key === key)),
+      key in settings &&
+      (ALWAYS_SHOWN.includes(key) || more.has(key) || moves?.some((one) => one.key === key)),
   )
   const others = choices.filter((choice) => !inSight.includes(choice))
   return (

@@ -3,10 +3,8 @@ import type { Plate } from '../../api/types'
 import { Button } from '../../shared/Button'
 import { Card, Section } from '../../shared/Parts'
 import { useTabState } from '../../shared/useTabState'
-import { typingWords } from '../../shared/words'
+import { ALWAYS_SHOWN, typingWords } from '../../shared/words'
 
-/** What one likes to see of the next row though it stays as it was. */
-const ALWAYS = ['speed_mm_s', 'power_pct', 'passes']
 /** Figures whose unit says what they are. */
 const NAMED = ['speed_mm_s', 'power_pct']
 
@@ -26,7 +24,7 @@ export function TypingSheet({ plate, code }: { plate: Plate; code: string }) {
           {rows.map((row) => {
             const ticked = done.includes(row.number)
             const shown = row.values.filter(
-              (one) => one.changed || (row === next && ALWAYS.includes(one.key)),
+              (one) => one.changed || (row === next && ALWAYS_SHOWN.includes(one.key)),
             )
             return (
               <Flex

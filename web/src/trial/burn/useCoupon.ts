@@ -52,7 +52,7 @@ export function useCoupon(unread: string | null) {
   /** Plans it as it stands now; returns the trial's edit. What is planned so already stays. */
   const plan = async () => {
     if (!settings) throw new Error('There is no coupon to plan.')
-    if (planned && Object.keys(own).length === 0) return { edit: page.edit, changed: [] as string[] }
+    if (planned && Object.keys(own).length === 0) return { edit: page.edit }
     return answer(
       api.POST('/api/trials/{id}/coupons', {
         params: { path: { id: page.id } },
@@ -63,11 +63,10 @@ export function useCoupon(unread: string | null) {
   const refresh = actions.refresh
   const burned = useMutation({
     mutationFn: async (form: BurnConditions) => {
-      const { edit, changed } = await plan()
+      const { edit } = await plan()
       await answer(
         api.POST('/api/trials/{id}/burns', { params: { path: { id: page.id } }, body: { ...form, edit } }),
       )
-      return changed
     },
     onSettled: refresh,
   })

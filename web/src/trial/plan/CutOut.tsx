@@ -2,6 +2,7 @@ import { Box, Flex, Link, SimpleGrid, Text } from '@chakra-ui/react'
 import { memo } from 'react'
 import { Link as RouterLink } from 'react-router'
 import type { Design, Head, Parameter, TrialPageData } from '../../api/types'
+import { ALWAYS_SHOWN } from '../../shared/words'
 import { AirPick } from './AirPick'
 import { FigureField } from './FigureField'
 import { Fold } from './Fold'
@@ -23,8 +24,6 @@ interface CutOutProps {
   change: Change
   settle: () => void
 }
-
-const ALWAYS = ['speed_mm_s', 'power_pct', 'passes']
 
 /** A design whose own cuts are set as the book has proven it, where nobody has set them yet. */
 function withProven(design: Design, proven: TrialPageData['proven_cut']): Design {
@@ -78,7 +77,7 @@ export const CutOut = memo(function CutOut(props: CutOutProps) {
       </Flex>
       {cut && (
         <SimpleGrid columns={3} gap="2" mt="2">
-          {[...ALWAYS.map(parameter), ...more].map((row) =>
+          {[...ALWAYS_SHOWN.map(parameter), ...more].map((row) =>
             row.key === 'air_level' ? (
               <Box key={row.key} minW="0">
                 <Text fontSize="13px" color="ink2">
