@@ -102,6 +102,7 @@ class PhotosTest(AxeCase):
 
     def lay_by_hand(self, page):
         page.keyboard.press("x")
+        expect(page.get_by_text("seen from the front")).to_be_visible()
         page.get_by_role("button", name="Lay it anew").click()
         handle = page.get_by_role("slider", name="Handle 2")
         handle.focus()

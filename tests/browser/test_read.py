@@ -105,6 +105,22 @@ class ReadTest(BrowserCase):
         self.page.keyboard.press("ArrowLeft")
         expect(self.page).to_have_url(re.compile("patch=B2"))
 
+    def test_8_a_key_is_obeyed_before_the_next_is_heard(self):
+        """On a busy machine, too, nobody scores the patch or lays the face they have left."""
+        labels = self.plate.evaluate(
+            """async (plate) => {
+                const label = () => document.querySelector('[role=listbox]').getAttribute('aria-label').split(' of ')[0]
+                const seen = [label()]
+                for (let i = 0; i < 2; i++) {
+                    plate.dispatchEvent(new KeyboardEvent('keydown', { key: 'x', bubbles: true }))
+                    await Promise.resolve()
+                    seen.push(label())
+                }
+                return seen
+            }"""
+        )
+        self.assertIn(labels, (["The front", "The back", "The front"], ["The back", "The front", "The back"]))
+
 
 if __name__ == "__main__":
     unittest.main()

@@ -25,6 +25,7 @@ class WaysTest(BrowserCase):
 
     def test_the_files_are_within_ten_tabs_and_burning_is_nearer(self):
         page = self.go(f"/trials/{PLYWOOD}/plan")
+        expect(page.get_by_role("listbox")).to_be_focused()
         reached = []
         for _ in range(TABS):
             page.keyboard.press("Tab")

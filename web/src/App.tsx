@@ -1,6 +1,6 @@
 import { Box, ChakraProvider } from '@chakra-ui/react'
 import { QueryClient, QueryClientProvider, notifyManager, useQueryClient } from '@tanstack/react-query'
-import { Suspense, useEffect } from 'react'
+import { Suspense, useDeferredValue, useEffect } from 'react'
 import { BrowserRouter, Navigate, Route, Routes, useLocation } from 'react-router'
 import { ProblemError } from './api/client'
 import { useDoor, useInventory, useMe } from './api/hooks'
@@ -51,7 +51,8 @@ export function App() {
   return (
     <ChakraProvider value={system}>
       <QueryClientProvider client={client}>
-        <BrowserRouter>
+        {/* In a transition the next key or click would meet what was before. */}
+        <BrowserRouter useTransitions={false}>
           <Door />
           <Toasts />
         </BrowserRouter>
@@ -101,7 +102,7 @@ function Inside() {
 
 function Shop({ inventory, me }: { inventory: Inventory; me: Me }) {
   const [units, setUnit] = useChosenUnits()
-  const { pathname } = useLocation()
+  const place = usePlace()
   useLive(inventory.latest_change, me.id)
   return (
     <ShopContext.Provider value={{ inventory, me, units, setUnit }}>
@@ -109,9 +110,9 @@ function Shop({ inventory, me }: { inventory: Inventory; me: Me }) {
       <PhotoDrop />
       <Connection />
       <Box as="main" px={{ base: '4', md: '7' }} py="4">
-        <Arrives of={pathname}>
+        <Arrives of={place.pathname}>
           <Suspense fallback={<Waiting what="the page" height="50vh" />}>
-            <Routes>
+            <Routes location={place}>
               <Route path="/" element={<AskPage />} />
               <Route path="/trials" element={<TrialsPage />} />
               <Route path="/trials/:id" element={<TrialPage />} />
@@ -133,4 +134,12 @@ function Shop({ inventory, me }: { inventory: Inventory; me: Me }) {
       </Box>
     </ShopContext.Provider>
   )
+}
+
+/** The address of what is shown: another page once it has come, so that this one stays until then; what the address
+ * keeps of the same page at once, so that the next key meets it. */
+function usePlace() {
+  const asked = useLocation()
+  const arrived = useDeferredValue(asked)
+  return asked.pathname === arrived.pathname ? asked : arrived
 }
