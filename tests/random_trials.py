@@ -48,6 +48,18 @@ def machine_of(random: Random, galvo: bool) -> dict[str, Any]:
     return machine
 
 
+def turned_by_hand(document: dict[str, Any], random: Random) -> dict[str, Any]:
+    """The same trial on a machine with a dial, some of them with one whose scale ends early."""
+    dial = {"unit": "mA", "pairs": [[2, 5], [random.choice([12, 20]), random.choice([60, 100])]]}
+    machine = {
+        **document["machine"],
+        "by_hand": ["power_pct"],
+        "curves": {"power_pct": dial},
+        "stops_in_program": random.random() < 0.5,
+    }
+    return {**document, "machine": machine}
+
+
 def random_trial(seed: int, wild: float = 0.15) -> dict[str, Any]:
     """A trial document; `wild` is how likely each figure is one that a machine should not be given."""
     random = Random(seed)

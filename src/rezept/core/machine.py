@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from dataclasses import fields as dataclass_fields
 from typing import Any
 
+from rezept.core.curve import Curve, read_curve
 from rezept.core.errors import InvalidInput, quoted
 from rezept.core.fields import Fields
 from rezept.core.parameters import ALL_SOURCES, PARAMETERS
@@ -54,6 +55,24 @@ HEAD_OVERRIDES = (
 )
 
 
+# What a program draws or is paced by, and what only a control that works out the moves has: no hand turns it while a
+# plate burns.
+NEVER_BY_HAND = frozenset(
+    (
+        "speed_mm_s",
+        "corner_power_pct",
+        "passes",
+        "line_spacing_mm",
+        "hatch_angle_deg",
+        "hatch_turn_deg",
+        "pierce_dwell_ms",
+        "step_down_mm",
+    )
+)
+# Facts a document of a machine is silent about where there is nothing to say.
+SILENT = ("by_hand", "curves", "control_order", "stops_in_program")
+
+
 # Of a head whose spot nobody has said.
 USUAL_SPOT_MM = 0.1
 
@@ -95,7 +114,13 @@ class Head:
 
 @dataclass(frozen=True)
 class Machine:
-    """A laser machine as a trial sees it; the properties already hold what its head changes."""
+    """A laser machine as a trial sees it; the properties already hold what its head changes.
+
+    by_hand : keys of settings that no program tells it, the one that takes longest to turn first
+    curves : by the key of a setting, the scale on which its control shows it
+    control_order : keys of settings in the order in which its control has them
+    stops_in_program : it waits where a program says M0, until somebody lets it go on
+    """
 
     name: str
     source: str
@@ -127,6 +152,10 @@ class Machine:
     takes: tuple[str, ...] | None
     shows: tuple[tuple[str, float], ...]
     units: tuple[tuple[str, str], ...]
+    by_hand: tuple[str, ...]
+    curves: tuple[tuple[str, Curve], ...]
+    control_order: tuple[str, ...]
+    stops_in_program: bool
     head: Head
 
     def document(self) -> dict[str, Any]:
@@ -134,7 +163,7 @@ class Machine:
         document: dict[str, Any] = {
             field.name: getattr(self, field.name)
             for field in dataclass_fields(self)
-            if field.name not in ("head", "pulse_widths", "frequency_khz", "shows", "units", "takes")
+            if field.name not in ("head", "pulse_widths", "frequency_khz", "shows", "units", "takes", *SILENT)
         }
         document["frequency_khz"] = None if self.frequency_khz is None else list(self.frequency_khz)
         document["pulse_widths"] = (
@@ -152,6 +181,13 @@ class Machine:
         document["takes"] = None if self.takes is None else list(self.takes)
         document["shows"] = dict(self.shows)
         document["units"] = dict(self.units)
+        said = {
+            "by_hand": list(self.by_hand),
+            "curves": {key: curve.document() for key, curve in self.curves},
+            "control_order": list(self.control_order),
+            "stops_in_program": self.stops_in_program,
+        }
+        document |= {key: value for key, value in said.items() if value}
         document["head"] = self.head.document()
         return document
 
@@ -160,8 +196,13 @@ class Machine:
         return float(dict(self.head.overrides).get(key, getattr(self, key)))
 
     def finest(self, key: str) -> float | None:
-        """The finest difference of a setting its control can show; None where nothing is known of it."""
-        return dict(self.shows).get(key)
+        """The finest difference of a setting its control can show; None where nothing is known of it, or where it is
+        one of a curve."""
+        return None if self.curve(key) is not None else dict(self.shows).get(key)
+
+    def curve(self, key: str) -> Curve | None:
+        """The scale on which its control shows a setting, where that is none of the usual units."""
+        return dict(self.curves).get(key)
 
     def frequency_range(self, pulse_width_ns: float | None) -> tuple[float, float] | None:
         """Lowest and highest frequency in kHz, narrowed by the pulse width where the source has several."""
@@ -222,6 +263,28 @@ def _units(fields: Fields) -> tuple[tuple[str, str], ...]:
     return pairs
 
 
+def _by_hand(fields: Fields) -> tuple[str, ...]:
+    """Settings turned by hand, each once."""
+    keys = fields.keys("by_hand", PARAMETERS, "a setting", [])
+    for i, key in enumerate(keys):
+        if key in NEVER_BY_HAND:
+            raise InvalidInput(
+                f"{PARAMETERS[key].name.capitalize()} is not set by hand: whatever moves the head has to know it.",
+                f"{fields.at('by_hand')}[{i}]",
+                key,
+            )
+    return tuple(dict.fromkeys(keys))
+
+
+def _curves(fields: Fields) -> tuple[tuple[str, Curve], ...]:
+    pairs = tuple((key, read_curve(fields.inner(key))) for key in PARAMETERS if key in fields.data)
+    fields.finish()
+    for key, curve in pairs:
+        for inside in curve.inside_range:
+            PARAMETERS[key].checked(inside, fields.at(f"{key}.pairs"))
+    return pairs
+
+
 def _head(fields: Fields) -> Head:
     head = Head(
         name=fields.text("name", ""),
@@ -251,6 +314,8 @@ def read_machine(fields: Fields) -> Machine:
             _pulse_width(Fields(item, f"{fields.at('pulse_widths')}[{i}]", fields.defaulted))
             for i, item in enumerate(fields.items("pulse_widths"))
         )
+    # Not among the defaults that were used: who says nothing of them has none.
+    fields.known.update(SILENT)
     machine = Machine(
         name=fields.text("name", empty=False),
         source=source,
@@ -282,6 +347,12 @@ def read_machine(fields: Fields) -> Machine:
         takes=_takes(fields),
         shows=_shows(fields.inner("shows", {})),
         units=_units(fields.inner("units", {})),
+        by_hand=_by_hand(fields) if "by_hand" in fields.data else (),
+        curves=_curves(fields.inner("curves")) if "curves" in fields.data else (),
+        control_order=tuple(dict.fromkeys(fields.keys("control_order", PARAMETERS, "a setting")))
+        if "control_order" in fields.data
+        else (),
+        stops_in_program=fields.flag("stops_in_program") if "stops_in_program" in fields.data else False,
         head=_head(fields.inner("head", {})),
     )
     fields.finish()

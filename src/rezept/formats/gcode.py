@@ -19,10 +19,11 @@ from rezept import __version__
 from rezept.core.machine import Machine
 from rezept.core.path.lettering import writable
 from rezept.core.plan import Plate
+from rezept.core.plan.by_hand import HandStop, hand_stops, stop_sentence
 from rezept.core.plan.moves import PART_OF
 from rezept.core.plan.place import work_zero
 from rezept.core.plan.program import Burn, burns
-from rezept.core.plan.words import WRITTEN_DECIMALS, per_word, told_by_word
+from rezept.core.plan.words import WRITTEN_DECIMALS, per_word, power_in_words, told_by_word
 from rezept.core.wording import counted
 
 LINES_A_BLOCK = 4000
@@ -97,23 +98,28 @@ def _told(burn: Burn, machine: Machine) -> str:
     """The structured comment of what no word says: ``;REZEPT frequency_khz=30 pulse_width_ns=200``."""
     if not machine.hears_settings:
         return ""
-    untold = [f"{key}={value:.10g}" for key, value in burn.settings.items() if not told_by_word(key, machine)]
+    untold = [
+        f"{key}={value:.10g}"
+        for key, value in burn.settings.items()
+        if not told_by_word(key, machine) and key not in machine.by_hand
+    ]
     return f";REZEPT {' '.join(untold)}\n" if untold else ""
 
 
 @dataclass(frozen=True)
 class ProgramPart:
     """The lines of a program between two points at which the head stands with the beam off: all the labels, one patch,
-    or the cuts of the plate itself. `name` is the patch's id."""
+    or the cuts of the plate itself. `name` is the patch's id; `stop`: somebody turns something before it."""
 
     name: str
     kind: str
     lines: tuple[bytes, ...]
+    stop: HandStop | None = None
 
 
 def _burn(burn: Burn, machine: Machine, z: bool, known: Texts) -> Iterator[str]:
     feed = number(burn.settings["speed_mm_s"] * per_word("speed_mm_s", machine))
-    power = number(burn.settings["power_pct"] * per_word("power_pct", machine))
+    power = number(power_in_words(burn.settings["power_pct"], machine) * per_word("power_pct", machine))
     told = " ".join([f"{key}={value:.10g}" for key, value in burn.settings.items()])
     yield f"; {burn.kind} {_plain_comment(burn.name)}: {told}\n"
     yield _told(burn, machine)
@@ -156,8 +162,28 @@ def write_gcode(plate: Plate) -> bytes:
         *header(plate, "plate"),
         _comment(f"{counted(len(plate.order), 'patch', 'patches')}, about {plate.total_seconds:.0f} s"),
     ]
-    body = chain.from_iterable(texts for _, texts in _burned(plate))
-    return "".join([*said, _PREAMBLE, *body, _ending(plate)]).encode("ascii")
+    stops = _stops(plate)
+    if stops and not plate.trial.machine.stops_in_program:
+        first = next(iter(stops.values()))
+        said.append(_comment(f"by hand first: {stop_sentence(plate.trial.machine, first.settings)}"))
+    return "".join([*said, _PREAMBLE, *_body(plate, stops), _ending(plate)]).encode("ascii")
+
+
+def _stops(plate: Plate) -> dict[str, HandStop]:
+    """By the name of a part what is turned before it."""
+    return {stop.parts[0]: stop for stop in hand_stops(plate)}
+
+
+def _body(plate: Plate, stops: Mapping[str, HandStop]) -> Iterator[str]:
+    """Everything that moves; where the machine waits in a program, it waits for every turn of a hand."""
+    machine = plate.trial.machine
+    waits = dict(stops) if machine.stops_in_program else {}
+    for burn, texts in _burned(plate):
+        stop = waits.pop(_part_of(burn)[1], None)
+        if stop is not None:
+            yield _comment(stop_sentence(machine, stop.settings))
+            yield "M0\n"
+        yield from texts
 
 
 _PREAMBLE = "G21\nG90\nG94\nM5S0\n"
@@ -181,6 +207,11 @@ def _burned(plate: Plate) -> Iterator[tuple[Burn, Iterator[str]]]:
         yield burn, chain([switch] if switch else [], _burn(burn, machine, z, known))
 
 
+def _part_of(burn: Burn) -> tuple[str, str]:
+    """Kind and name of the part of a run a stretch belongs to."""
+    return ("patch", burn.name) if burn.kind == "patch" else (PART_OF[burn.kind], PART_OF[burn.kind])
+
+
 def _ending(plate: Plate) -> str:
     air = plate.trial.machine.air == "on_off"
     return ("M9\n" if air else "") + ("G0Z0S0\n" if _moves_focus(plate) else "") + "G0X0Y0S0\nM5S0\nM2\n"
@@ -193,14 +224,17 @@ def program_parts(plate: Plate, dark: bool = False) -> list[ProgramPart]:
     """
     texts: dict[tuple[str, str], list[str]] = {}
     for burn, text in _burned(plate):
-        part = ("patch", burn.name) if burn.kind == "patch" else (PART_OF[burn.kind], PART_OF[burn.kind])
-        texts.setdefault(part, []).extend(text)
+        texts.setdefault(_part_of(burn), []).extend(text)
     parts = [(kind, name, "".join(text)) for (kind, name), text in texts.items()]
     kind, name, first = parts[0]
     parts[0] = (kind, name, _PREAMBLE + first)
     kind, name, last = parts[-1]
     parts[-1] = (kind, name, last + _ending(plate))
-    return [ProgramPart(name, kind, lines_to_send(text.encode("ascii"), dark)) for kind, name, text in parts]
+    stops = {} if dark else _stops(plate)
+    return [
+        ProgramPart(name, kind, lines_to_send(text.encode("ascii"), dark), stops.get(name))
+        for kind, name, text in parts
+    ]
 
 
 _POWER_WORD = re.compile(rb"S[0-9.]+")

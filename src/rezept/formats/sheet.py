@@ -9,12 +9,12 @@ from collections.abc import Mapping
 from typing import Any
 from xml.sax.saxutils import escape
 
+from rezept.core.control import in_control_order, own_amount, own_unit
 from rezept.core.machine import Machine
 from rezept.core.parameters import PARAMETERS
 from rezept.core.plan import Plate
 from rezept.core.plan.distinct import Distinct, distinct_settings
 from rezept.core.plan.plate_words import title_words
-from rezept.core.plan.typed_settings import own_amount, own_unit
 
 _MM_A_PAGE_EDGE = 14
 _CELL_PADDING = 13.0
@@ -22,7 +22,7 @@ _ROWS_A_TABLE = 200
 
 
 def _heading(machine: Machine, key: str) -> str:
-    symbol = own_unit(machine, key).symbol
+    symbol = own_unit(machine, key)
     return f"{PARAMETERS[key].name} {'%' if symbol == '%' else symbol}".strip()
 
 
@@ -37,8 +37,8 @@ def _warnings(plate: Plate, kind: Distinct) -> str:
 
 
 def _keys(plate: Plate) -> list[str]:
-    """Every setting of any step."""
-    return list(dict.fromkeys(key for step in plate.steps for key in step.settings))
+    """Every setting of any step, as the fields of the control come."""
+    return in_control_order(plate.trial.machine, dict.fromkeys(key for step in plate.steps for key in step.settings))
 
 
 def _rows(plate: Plate, keys: list[str]) -> list[list[str]]:

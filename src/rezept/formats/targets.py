@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 from rezept.core.errors import Refused
 from rezept.core.plan import Plate
+from rezept.core.plan.by_hand import hand_only, hand_stops
 from rezept.core.plan.distinct import split
 from rezept.core.plan.gate import Refusal, Today, Via, gate, gate_of_trace, refuse
 from rezept.core.plan.growing import still_to_burn
@@ -97,9 +98,15 @@ def refuse_unknown_lettering(plate: Plate) -> None:
 
 def parts_of(target: Target, plate: Plate) -> list[Plate]:
     """The plate as this target takes it: what of it is still to burn, whole or in numbered parts that register to each
-    other."""
-    plate = plate if target.via is None else still_to_burn(plate)
-    return split(plate, plate.trial.machine.distinct_settings) if target.numbered else [plate]
+    other, one for every turn of a hand and for as many settings as a file holds."""
+    if target.via is None or target.takes == "sheet":
+        return [plate if target.via is None else still_to_burn(plate)]
+    plate = still_to_burn(plate)
+    machine = plate.trial.machine
+    waits = machine.stops_in_program and target.takes == "gcode"
+    stops = [] if waits or target.judge is gate_of_trace else hand_stops(plate)
+    turned = [hand_only(plate, stop) for stop in stops] or [plate]
+    return [part for one in turned for part in split(one, machine.distinct_settings if target.numbered else None)]
 
 
 def numbered_suffix(target: Target, number: int, count: int) -> str:

@@ -11,6 +11,7 @@ from functools import cache
 from pathlib import Path
 from random import Random
 
+from rezept.core.curve import Curve
 from rezept.core.errors import Refused
 from rezept.core.fields import Fields
 from rezept.core.machine import read_machine
@@ -33,7 +34,7 @@ from rezept.formats.trial_file import read_trial_file
 from rezept.store.plates_before import ways_as_planned
 from tests.beam import violations
 from tests.made import leaving, own_facts, planned, trial_document
-from tests.random_trials import GANTRY, random_trial
+from tests.random_trials import GANTRY, random_trial, turned_by_hand
 
 GOLDEN = Path(__file__).parents[2] / "golden"
 EXAMPLES = Path(__file__).parents[3] / "docs" / "formats" / "examples"
@@ -91,6 +92,24 @@ class RandomTest(unittest.TestCase):
         self.assertEqual(seen, refused, "what the gate refuses by these rules does harm")
         for count, least in ((written, 300), (live, 250), (traced, 150), (refused, 80)):
             self.assertGreater(count, least)
+
+    def test_where_a_dial_sets_the_power(self):
+        """The same of 150 trials: the program gives all the dial allows, and nothing beyond its scale leaves."""
+        written = off_scale = 0
+        for seed in range(150):
+            document = turned_by_hand(random_trial(seed, 0.05), Random(seed))
+            plate = planned(document)
+            facts, power = document["machine"], plate.judged.settings["power_pct"][plate.elements.burn]
+            kinds = {refusal.warning.kind for refusal in gate(plate, own_facts(plate), "program")}
+            low, high = facts["curves"]["power_pct"]["pairs"]
+            if power.min() < low[1] or power.max() > high[1]:
+                self.assertIn("off_scale", kinds, seed)
+                off_scale += 1
+            if not kinds:
+                written += 1
+                for program in leaving(plate):
+                    self.assertEqual(violations(program.splitlines(), facts), [], seed)
+        self.assertGreater(min(written, off_scale), 25, (written, off_scale))
 
     def test_the_rest_and_again_in_place(self):
         for seed in range(100):
@@ -171,6 +190,11 @@ def _now(plate, **facts):
     return Today(dataclasses.replace(plate.trial.machine, **facts), plate.trial.material)
 
 
+def _on_a_scale(plate, curve):
+    today = _now(plate, curves=(("power_pct", curve),))
+    return dataclasses.replace(plate, trial=dataclasses.replace(plate.trial, machine=today.machine)), today
+
+
 def _field_broken(plate):
     reach = moves_of(plate)
     size = float((reach.high.max(axis=0) - reach.low.min(axis=0))[0])
@@ -187,6 +211,7 @@ class AloneTest(unittest.TestCase):
         "ceiling": (lambda p: (p, _now(p, max_power_pct=9.5)), "program"),
         "floor": (lambda p: (p, _now(p, firing_floor_pct=84.9)), "program"),
         "pulses": (lambda p: (p, _now(p, frequency_khz=(1.0, 2.0), pulse_widths=None)), "program"),
+        "scale": (lambda p: _on_a_scale(p, Curve("mA", ((1.0, 1.0), (2.0, 9.5)))), "program"),
         "at_rest": (lambda p: (_set(p, "pierce_dwell_ms", 50.0), _now(p, dwells_with_beam=False)), "program"),
         "written": (lambda p: (_set(p, "speed_mm_s", 5e-6), own_facts(p)), "program"),
         "told": (lambda p: (_set(p, "focus_offset_mm", 1.5), _now(p, hears_settings=False)), "program"),

@@ -5,11 +5,11 @@ from __future__ import annotations
 import math
 from collections.abc import Mapping
 from dataclasses import dataclass, field
-from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
+from rezept.core.curve import Way
 from rezept.core.findings.coding import ALWAYS, columns_of
 from rezept.core.findings.observations import Observations
 from rezept.core.machine import Machine
@@ -118,9 +118,12 @@ def finest(machine: Machine, key: str) -> float:
     return machine.finest(key) or PARAMETERS[key].step
 
 
-def shown(machine: Machine, key: str, value: float, way: Literal["down", "near", "up"] = "near") -> float:
+def shown(machine: Machine, key: str, value: float, way: Way = "near") -> float:
     """A value as the control can show it and a person would type it: three digits, and nothing finer than the
     control's own steps."""
+    curve = machine.curve(key)
+    if curve is not None:
+        return float(f"{float(curve.nearest(np.array(value), way)):.10g}")
     step = finest(machine, key)
     if value > 0:
         step *= max(round(10.0 ** (math.floor(math.log10(value) + 1e-9) - 2) / step), 1)

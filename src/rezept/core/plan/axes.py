@@ -129,10 +129,10 @@ def read_axis(fields: Fields) -> Axis:
     return replace(axis, wrap=wrap)
 
 
-def with_count(axis: Axis, count: int, finest: float | None) -> Axis:
+def with_count(axis: Axis, count: int, machine: Machine) -> Axis:
     """The axis with another number of steps between its ends, as the machine can show them."""
     start, end = axis.ends or (axis.values[0], axis.values[-1])
-    return shown_steps(replace(axis, values=asked_steps(axis, count), ends=(start, end)), finest)
+    return shown_steps(replace(axis, values=asked_steps(axis, count), ends=(start, end)), machine)
 
 
 def asked_steps(axis: Axis, count: int | None = None) -> tuple[float, ...]:
@@ -142,14 +142,20 @@ def asked_steps(axis: Axis, count: int | None = None) -> tuple[float, ...]:
     return stepped(start, end, count or len(axis.values), axis.spacing or "linear", rounded)
 
 
-def shown_steps(axis: Axis, finest: float | None) -> Axis:
-    """The axis as the machine can show it: every step rounded to a multiple of `finest`, halves away from zero.
+def shown_steps(axis: Axis, machine: Machine) -> Axis:
+    """The axis as the machine can show it: every step rounded to a reading of its scale, or to a multiple of the
+    finest it shows, halves away from zero.
 
     A list is left as it was typed; what the machine cannot show of it is for the checks to say.
     """
-    if finest is None or axis.spacing is None:
+    curve, finest = machine.curve(axis.parameter), machine.finest(axis.parameter)
+    if axis.spacing is None:
         return axis
     asked = np.array(axis.values)
+    if curve is not None:
+        return replace(axis, values=tuple(float(f"{value:.10g}") for value in curve.nearest(asked)))
+    if finest is None:
+        return axis
     shown = np.sign(asked) * np.floor(np.abs(asked) / finest + 0.5 + 1e-9) * finest
     # A step never becomes nothing: the machine's smallest figure is the least it can be told.
     shown = np.where((shown == 0) & (asked != 0), np.sign(asked) * finest, shown)
@@ -164,7 +170,7 @@ def read_axes(fields: Fields, machine: Machine, process: Process) -> tuple[Axis,
     for i, item in enumerate(items):
         path = f"{fields.at('axes')}[{i}]"
         axis = read_axis(Fields(item, path, fields.defaulted))
-        axis = shown_steps(axis, machine.finest(axis.parameter))
+        axis = shown_steps(axis, machine)
         row = PARAMETERS[axis.parameter]
         reason = why_not(row, max(axis.values), machine, process.key)
         if reason is not None:

@@ -7,6 +7,7 @@ about the plate as a whole.
 from __future__ import annotations
 
 from rezept.core.plan import checks, gate, reach
+from rezept.core.plan.by_hand import hand_note
 from rezept.core.plan.distinct import distinct_warning
 from rezept.core.plan.moves import moves_of
 from rezept.core.plan.plate import Plate, Warning
@@ -26,14 +27,14 @@ def checked(plate: Plate) -> Plate:
         names = [plate.part_name(index, number) for index in range(len(plate.elements))]
         for index, warnings in enumerate(checks.per_element(names, plate.elements.burn, findings)):
             of_element[index] += warnings
-    many = distinct_warning(plate)
+    many = [distinct_warning(plate), hand_note(plate)]
     return plate.warned(
         (
             *(refusal.warning for refusal in refusals if refusal.element is None),
             *gate.against_a_program(trial, moves),
             *checks.plate_warnings(plate),
             *reach.place_warnings(trial, moves, (plate.width_mm, plate.height_mm)),
-            *([] if many is None else [many]),
+            *(warning for warning in many if warning is not None),
         ),
         tuple(map(tuple, of_element)),
     )

@@ -40,7 +40,7 @@ def _counted(trial: Trial, along: str, count: int) -> Trial:
     """The trial with another number of steps along one axis, its ends kept."""
 
     def changed(axis: Axis) -> Axis:
-        return axis if axis.along != along else with_count(axis, count, trial.machine.finest(axis.parameter))
+        return axis if axis.along != along else with_count(axis, count, trial.machine)
 
     return replace(trial, axes=tuple(changed(axis) for axis in trial.axes))
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
+from rezept.core.control import step_words
 from rezept.core.parameters import PARAMETERS, Settings
 from rezept.core.plan.axes import asked_steps
 from rezept.core.plan.cautions import Caution
@@ -37,14 +38,14 @@ def rounding_warnings(trial: Trial) -> list[Warning]:
     """Steps that were rounded to what the machine can show, and steps that have become one by it."""
     warnings = []
     for i, axis in enumerate(trial.axes):
-        finest = trial.machine.finest(axis.parameter)
-        if finest is None or axis.spacing is None or axis.ends is None:
+        steps = step_words(trial.machine, axis.parameter)
+        if steps is None or axis.spacing is None or axis.ends is None:
             continue
         row = PARAMETERS[axis.parameter]
         asked = asked_steps(axis)
         away = [abs(a - b) for a, b in zip(asked, axis.values, strict=True)]
         worst = int(np.argmax(away))
-        step = f"steps of {finest:g} {row.unit}".strip()
+        step = f"steps of {steps}"
         if len(set(axis.values)) < len(axis.values):
             warnings.append(
                 Warning(

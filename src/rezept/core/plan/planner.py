@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 
 from rezept.core.errors import InvalidInput
 from rezept.core.path.motion import travel_seconds
+from rezept.core.plan.by_hand import least_turned
 from rezept.core.plan.cautions import dropped
 from rezept.core.plan.checked import checked
 from rezept.core.plan.drawn import Drawn, drawn_seconds, label_ways
@@ -100,6 +101,7 @@ def plan(trial: Trial, crowded: bool = False) -> Plate:
     refuse_endless(elements, [(trial.process, settings)])
     step = worked_step(machine, elements, trial.process, settings)
     turn = burn_order(trial.order, grid.line, grid.place, dose, burn)
+    turn = least_turned(turn, [settings[key] for key in machine.by_hand if key in settings])
     order = np.column_stack([turn, np.zeros_like(turn)])
     drawn = label_ways(trial, layout)
     hops = _hops(trial, elements, (step,), order, drawn, plate_mm)

@@ -5,12 +5,12 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
+from rezept.core.control import in_control_order, own_amount, own_unit
 from rezept.core.machine import Machine
 from rezept.core.parameters import PARAMETERS
 from rezept.core.plan.distinct import distinct_settings
 from rezept.core.plan.growing import still_to_burn
 from rezept.core.plan.plate import Plate
-from rezept.core.units import UNITS, Unit
 
 # About so long does somebody take to find the place of a setting, and to type a value that is another than before.
 ROW_S, VALUE_S = 5.0, 4.0
@@ -18,12 +18,13 @@ ROW_S, VALUE_S = 5.0, 4.0
 
 @dataclass(frozen=True)
 class TypedValue:
-    """A value as the control shows it; `changed`: another than in the row before."""
+    """A value as the control shows it; `changed`: another than in the row before; `by_hand`: turned, not typed."""
 
     key: str
     text: str
     unit: str
     changed: bool
+    by_hand: bool
 
     def document(self) -> dict[str, Any]:
         return {**vars(self), "name": PARAMETERS[self.key].name}
@@ -43,18 +44,6 @@ def types_settings(machine: Machine) -> bool:
     return machine.takes is not None and "gcode" not in machine.takes
 
 
-def own_unit(machine: Machine, key: str) -> Unit:
-    """The unit in which the machine's control shows a setting."""
-    quantity = PARAMETERS[key].quantity
-    symbol = dict(machine.units).get(quantity)
-    return next((unit for unit in UNITS[quantity] if unit.symbol == symbol), UNITS[quantity][0])
-
-
-def own_amount(machine: Machine, key: str, value: float) -> str:
-    """A value in that unit."""
-    return f"{own_unit(machine, key).from_inside(value):.5g}"
-
-
 def typed_rows(plate: Plate) -> list[TypedRow]:
     """The settings still to burn in the order in which they first come; those that never change and are left at nothing
     are in the first row alone."""
@@ -63,8 +52,14 @@ def typed_rows(plate: Plate) -> list[TypedRow]:
     before: dict[str, float] = {}
     for kind in distinct_settings(still_to_burn(plate)):
         values = tuple(
-            TypedValue(key, own_amount(machine, key, value), own_unit(machine, key).symbol, before.get(key) != value)
-            for key, value in kind.settings.items()
+            TypedValue(
+                key,
+                own_amount(machine, key, kind.settings[key]),
+                own_unit(machine, key),
+                before.get(key) != kind.settings[key],
+                key in machine.by_hand,
+            )
+            for key in in_control_order(machine, kind.settings)
         )
         rows.append(TypedRow(kind.number, tuple(plate.elements.ids[i] for i in kind.elements), values))
         before = dict(kind.settings)

@@ -123,6 +123,15 @@ def gate_of_trace(plate: Plate, today: Today, via: Via) -> list[Refusal]:
                 "machine.trace_power_pct",
             )
         ]
+    if "power_pct" in machine.by_hand and power > 0:
+        return [
+            whole(
+                "trace",
+                f"The power of {machine.name} is set by hand, and no program turns it down to show the outline. Go"
+                " through it with the beam off instead.",
+                "machine.trace_power_pct",
+            )
+        ]
     refusals = judged(Asked(plate.trial, trace_moves(plate), today, via))
     if plate.trial.machine.trace_power_pct != power:
         refusals.append(

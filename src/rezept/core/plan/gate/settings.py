@@ -8,7 +8,8 @@ from collections.abc import Callable
 import numpy as np
 from numpy.typing import NDArray
 
-from rezept.core.parameters import PARAMETERS
+from rezept.core.curve import Curve
+from rezept.core.parameters import PARAMETERS, Parameter
 from rezept.core.plan.cautions import Caution
 from rezept.core.plan.gate.asked import Asked
 
@@ -154,6 +155,27 @@ def _has_none(asked: Asked, key: str, value: Floats) -> Caution:
     )
 
 
+def _off_the_scale(asked: Asked) -> list[Caution]:
+    """What the machine's own control cannot show, as far as anybody has measured it."""
+    machine = asked.today.machine
+    findings = []
+    for key, curve in machine.curves:
+        row, (low, high) = PARAMETERS[key], curve.inside_range
+        ends = " to ".join(f"{shown:g}" for shown in curve.shown_range)
+
+        def sentence(v: float, _lim: float, row: Parameter = row, curve: Curve = curve, ends: str = ends) -> str:
+            return (
+                f"{machine.name} cannot be set to {row.name} {v:.4g} {row.unit}".rstrip()
+                + f": its scale of {ends} {curve.unit} covers {curve.inside_range[0]:g} to {curve.inside_range[1]:g}"
+                f" {row.unit}".rstrip()
+                + ". Measure it further, or stay within it."
+            )
+
+        values = np.where(asked.moves.of_kind("trace"), np.nan, asked.moves.column(key))
+        findings.append(_against("off_scale", key, values, low, high, sentence))
+    return findings
+
+
 def at_rest(asked: Asked) -> list[Caution]:
     """The beam burns only while the head moves, but for a pierce dwell in a file for a machine that takes one."""
     machine, name = asked.today.machine, asked.today.machine.name
@@ -181,4 +203,5 @@ BY_SETTING: dict[str, Callable[[Asked], list[Caution]]] = {
     "ceiling": _ceiling,
     "floor": _floor,
     "pulses": _pulses,
+    "scale": _off_the_scale,
 }

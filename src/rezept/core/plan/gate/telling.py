@@ -26,6 +26,8 @@ def written(asked: Asked) -> list[Caution]:
     machine, name = asked.today.machine, asked.today.machine.name
     findings = []
     for key, most in (("speed_mm_s", machine.of_head("max_speed_mm_s")), ("power_pct", machine.max_power_pct)):
+        if key in machine.by_hand:
+            continue
         value = asked.moves.column(key)
         scale, row = per_word(key, machine), PARAMETERS[key]
         written = np.round(value * scale, WRITTEN_DECIMALS) / scale
@@ -75,7 +77,7 @@ def told(asked: Asked) -> list[Caution]:
     findings = []
     patches = asked.moves.of_kind("patch")
     for key, values in asked.moves.settings.items():
-        if told_by_word(key, machine):
+        if told_by_word(key, machine) or key in machine.by_hand:
             continue
         for rows in (patches, ~patches):
             bad = _untold(key, np.where(rows, values, np.nan))

@@ -8,13 +8,18 @@ from functools import lru_cache
 from rezept.core.machine import Machine
 from rezept.core.machine_facts import FACTS, beyond_bounds
 from rezept.core.material import NEVER_BURN
+from rezept.core.parameters import PARAMETERS
 from rezept.core.plan.gate.asked import Asked, Refusal
 from rezept.core.plan.plate import Warning
+from rezept.core.wording import together
 
 # What per cent and nanometres mean, and by what a program says power, speed and places: another machine today would
 # burn the same figures, or the same words, otherwise.
-_MEANING = ("source", "motion", "rated_power_w", "air")
-_TRANSLATION = ("s_at_full_power", "power_mode", "focus_by_z", "hears_settings")
+_MEANING = ("source", "motion", "rated_power_w", "air", "curves")
+_TRANSLATION = ("s_at_full_power", "power_mode", "focus_by_z", "hears_settings", "by_hand", "stops_in_program")
+
+
+_IN_WORDS = {"by_hand": "what is set by hand", "curves": "what its control has scales for"}
 
 
 def whole(kind: str, sentence: str, path: str, value: float | None = None, limit: float | None = None) -> Refusal:
@@ -52,13 +57,26 @@ def _bounds(asked: Asked) -> list[Refusal]:
 
 
 def _name(key: str) -> str:
+    if key in _IN_WORDS:
+        return _IN_WORDS[key]
     return next((fact.name for fact in FACTS if fact.key == key), key.replace("_", " "))
 
 
 def _shown(value: object) -> str:
     if isinstance(value, bool):
         return "yes" if value else "no"
+    if isinstance(value, tuple):
+        # Settings turned by hand, or the scales of some.
+        named = [PARAMETERS[one if isinstance(one, str) else one[0]].name for one in value]
+        return together(named) if named else "nothing"
     return f"{value:g}" if isinstance(value, float) else str(value).replace("_", " ")
+
+
+def _change(key: str, before: object, now: object) -> str:
+    said = _shown(before), _shown(now)
+    if said[0] == said[1]:
+        return f"a scale of its control ({said[1]})"
+    return f"{_name(key)} was {said[0]} and is {said[1]}"
 
 
 def _translation(asked: Asked) -> list[Refusal]:
@@ -68,8 +86,8 @@ def _translation(asked: Asked) -> list[Refusal]:
     return [
         whole(
             "changed",
-            f"{now.name} has changed since this was planned: {_name(key)} was {_shown(getattr(before, key))} and is"
-            f" {_shown(getattr(now, key))}. Change the plan, so that it is made for the machine of today.",
+            f"{now.name} has changed since this was planned: {_change(key, getattr(before, key), getattr(now, key))}."
+            " Change the plan, so that it is made for the machine of today.",
             f"machine.{key}",
         )
         for key in facts
