@@ -65,6 +65,39 @@ class WholeTest(StreamCase):
         bench = start_bench(self, buffer_bytes=64)
         self.assertEqual(self.stream(bench).run().state, "done")
 
+    def test_it_waits_for_a_hand_with_the_beam_off_however_long_that_takes(self):
+        bench = start_bench(self)
+        stream = self.stream(bench)
+        stream._parts = [Part(part.key, part.lines, waits=part.key in ("labels", "B1")) for part in stream._parts]
+        waited = []
+        self.heard.waits = waited.append
+        thread = threading.Thread(target=lambda: waited.append(stream.run()))
+        thread.start()
+        until(lambda: waited == ["labels"])
+        # Said of another part it goes on waiting, and the machine is asked whether it is there.
+        stream.commands.turned("B1")
+        asked = len(self.heard.states)
+        until(lambda: len(self.heard.states) > asked + 3)
+        self.assertEqual((self.heard.begun, bench.controller.stretches), ([], []))
+        stream.commands.turned("labels")
+        # Twice is once: the next stop is another one.
+        stream.commands.turned("labels")
+        until(lambda: waited == ["labels", "B1"])
+        self.assertEqual(self.heard.done, ["labels", "A1", "A2", "A3", "A4"])
+        until(lambda: self.heard.states[-1].state == "idle")
+        stream.commands.turned("B1")
+        thread.join(30)
+        self.assertEqual(waited[-1].state, "done")
+
+    def test_a_stop_while_it_waits_leaves_nothing_uncertain(self):
+        bench = start_bench(self)
+        stream = self.stream(bench)
+        stream._parts = [Part(part.key, part.lines, waits=part.key == "B1") for part in stream._parts]
+        self.heard.waits = lambda key: stream.commands.stop("by Tess")
+        ending = stream.run()
+        self.assertEqual((ending.state, ending.reason, ending.uncertain), ("stopped", "by Tess", None))
+        self.assertEqual(self.heard.begun[-1], "A4")
+
     def test_nobody_there(self):
         bench = start_bench(self)
         bench.close()

@@ -21,6 +21,7 @@ class Share:
 
     power, speed : what corrections made of the planned figures, 1 where nothing was corrected
     focus_mm : what they added to the focus offset
+    read_off : settings as somebody read them off a dial, a valve or a scale; None: turned, and nobody knows how far
     sure : nothing changed while it burned, and it is known to have burned whole
     """
 
@@ -29,10 +30,25 @@ class Share:
     speed: float = 1.0
     focus_mm: float = 0.0
     sure: bool = True
+    read_off: tuple[tuple[str, float | None], ...] = ()
 
     @property
-    def rate(self) -> tuple[float, float, float]:
-        return self.power, self.speed, self.focus_mm
+    def rate(self) -> tuple[Any, ...]:
+        return self.power, self.speed, self.focus_mm, self.read_off
+
+    @property
+    def known(self) -> dict[str, float]:
+        """What was read off and is known."""
+        return {key: value for key, value in self.read_off if value is not None}
+
+    @property
+    def single(self) -> bool:
+        """Whether one setting says what it gave."""
+        return self.sure and all(value is not None for _, value in self.read_off)
+
+    def power_over(self, planned_pct: float) -> float:
+        """The power it burned with over the planned one."""
+        return self.known.get("power_pct", planned_pct) / planned_pct * self.power
 
 
 @dataclass(frozen=True)
@@ -51,15 +67,16 @@ def received(planned: Mapping[str, float], dose: float, shares: Sequence[Share])
     one pass. The settings are those of the last share, with all passes.
     """
     last = shares[-1]
-    settings = dict(planned)
+    settings = dict(planned) | last.known
     settings["passes"] = sum(share.passes for share in shares)
-    settings["power_pct"] = float(f"{planned['power_pct'] * last.power:.10g}")
+    power = planned["power_pct"]
+    settings["power_pct"] = float(f"{power * last.power_over(power):.10g}")
     settings["speed_mm_s"] = float(f"{planned['speed_mm_s'] * last.speed:.10g}")
-    if last.focus_mm or "focus_offset_mm" in planned:
-        settings["focus_offset_mm"] = float(f"{planned.get('focus_offset_mm', 0.0) + last.focus_mm:.10g}")
+    if last.focus_mm or "focus_offset_mm" in settings:
+        settings["focus_offset_mm"] = float(f"{settings.get('focus_offset_mm', 0.0) + last.focus_mm:.10g}")
     one_pass = dose / planned["passes"]
-    total = sum(share.passes * share.power / share.speed for share in shares) * one_pass
-    mixed = len({share.rate for share in shares}) > 1 or not all(share.sure for share in shares)
+    total = sum(share.passes * share.power_over(power) / share.speed for share in shares) * one_pass
+    mixed = len({share.rate for share in shares}) > 1 or not all(share.single for share in shares)
     return Received(settings, total, mixed)
 
 
@@ -87,7 +104,8 @@ def runs_of(rows: Sequence[Mapping[str, Any]]) -> Runs:
         for part in run["parts"]:
             if part["kind"] == "patch" and part["state"] in REACHED:
                 sure = part["state"] == "done" and not part["mixed"]
-                share = Share(part["passes"], part["power"], part["speed"], part["focus_mm"], sure)
+                read = tuple(sorted(part["read_off"].items()))
+                share = Share(part["passes"], part["power"], part["speed"], part["focus_mm"], sure, read)
                 shares.setdefault(part["name"], []).append(share)
     parts = [part for run in rows for part in run["parts"] if part["kind"] == "patch"]
     uncertain = frozenset(part["name"] for part in parts if part["state"] == "uncertain")

@@ -51,10 +51,12 @@ def in_force(corrections: Mapping[str, int]) -> dict[str, float]:
 
 @dataclass(frozen=True)
 class Part:
-    """What is burned between two barriers. `key` comes back in every report; `lines` have no line ends."""
+    """What is burned between two barriers. `key` comes back in every report; `lines` have no line ends; `waits`:
+    somebody turns something by hand first."""
 
     key: str
     lines: tuple[bytes, ...]
+    waits: bool = False
 
 
 @dataclass(frozen=True)
@@ -83,6 +85,9 @@ class Reports:
 
     def connected(self, corrections: Sequence[str]) -> None:
         """The controller has greeted; it takes these corrections."""
+
+    def waits(self, key: str) -> None:
+        """Nothing of a part is sent before somebody says that what belongs to it is turned."""
 
     def began(self, key: str) -> None:
         """The first line of a part is about to be sent."""
@@ -137,6 +142,10 @@ class Commands:
     def go_on(self) -> None:
         self._asked.put(("go_on", None))
 
+    def turned(self, key: str) -> None:
+        """What had to be turned by hand before a part is turned."""
+        self._asked.put(("turned", key))
+
     def stop(self, reason: str = "", by_hand: bool = True) -> None:
         """End it: by hand it is stopped, else interrupted."""
         self._asked.put(("stop" if by_hand else "break", reason))
@@ -185,6 +194,8 @@ class Stream:
         self._confirmed: dict[str, int] = dict(self._wanted)
         self._corrections: tuple[str, ...] = ()
         self._held = False
+        # The part that waits for somebody's hand.
+        self._waiting: str | None = None
         self._heard = self._asked = 0.0
         # Since when the controller says it has nothing to do although not everything was acknowledged.
         self._owing: float | None = None
@@ -195,6 +206,8 @@ class Stream:
             self._greet()
             for part in self._parts:
                 self._obey()
+                if part.waits:
+                    self._wait_for_the_hand(part)
                 self._send(part)
         except _StopAsked as asked:
             return self._give_up("stopped", str(asked))
@@ -245,6 +258,14 @@ class Stream:
             waiting.append(asked)
         for asked in waiting:
             self.commands.put_back(asked)
+
+    def _wait_for_the_hand(self, part: Part) -> None:
+        """Until somebody says that what belongs to a part is turned; the machine rests, and is asked whether it is
+        there."""
+        self._waiting = part.key
+        self._reports.waits(part.key)
+        while self._waiting is not None:
+            self._attend(0.05)
 
     def _send(self, part: Part) -> None:
         lines = [line + b"\n" for line in (*part.lines, *BARRIER)]
@@ -326,6 +347,9 @@ class Stream:
             if what in ("hold", "go_on"):
                 self._held = what == "hold"
                 self._port.write(HOLD if self._held else GO_ON)
+            elif what == "turned":
+                # Said twice, it was about a part that has begun meanwhile.
+                self._waiting = None if value == self._waiting else self._waiting
             elif what in self._corrections and isinstance(value, int):
                 self._wanted[what] = value
                 self._mixed = True

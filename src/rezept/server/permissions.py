@@ -70,6 +70,7 @@ ROUTES: dict[tuple[str, str], tuple[str, str]] = {
     ("POST", "/api/live/<string:key>/hold"): ("member", "hold a burn"),
     ("POST", "/api/live/<string:key>/stop"): ("member", "stop a burn"),
     ("POST", "/api/live/<string:key>/go-on"): ("member", "burn"),
+    ("POST", "/api/live/<string:key>/turned"): ("member", "burn"),
     ("POST", "/api/live/<string:key>/correction"): ("member", "burn"),
     ("POST", "/api/live/<string:key>/control"): ("member", "burn"),
     ("POST", "/api/burns/<int:id>/remarks"): ("member", "keep the burn log"),

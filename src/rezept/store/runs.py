@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import sqlite3
-from collections.abc import Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from typing import TypedDict
 
-from rezept.store.rows import AnyRow, Row, declared, found
+from rezept.store.rows import AnyRow, Row, as_json, declared, found
 
 # A run whose job is gone: what was burning then is uncertain.
 _END = "UPDATE burn_run SET state = :state, reason = :reason, ended_at = :at WHERE id = :run AND state = 'running'"
@@ -22,6 +22,7 @@ class PartRow(TypedDict):
     speed: float
     focus_mm: float
     mixed: bool
+    read_off: dict[str, float | None]
 
 
 class LineRow(TypedDict):
@@ -167,8 +168,9 @@ def runs_of_burn(db: sqlite3.Connection, burn_id: int) -> list[RunRow]:
         )
     ]
     for run in runs:
+        turned = read_off(db, [run["id"]]).get(run["id"], {})
         run["parts"] = [
-            declared(PartRow, {**dict(row), "mixed": bool(row["mixed"])})
+            declared(PartRow, {**dict(row), "mixed": bool(row["mixed"]), "read_off": turned.get(row["name"], {})})
             for row in db.execute(
                 """
                 SELECT name, kind, state, passes, power, speed, focus_mm, mixed FROM run_part
@@ -180,6 +182,31 @@ def runs_of_burn(db: sqlite3.Connection, burn_id: int) -> list[RunRow]:
         lines = db.execute("SELECT at, sentence FROM run_line WHERE run_id = ? ORDER BY number", (run["id"],))
         run["lines"] = [declared(LineRow, dict(row)) for row in lines]
     return [declared(RunRow, run) for run in runs]
+
+
+def add_read_off(
+    db: sqlite3.Connection, run_id: int, parts: Sequence[str], values: Mapping[str, float | None], by: int, at: str
+) -> None:
+    """What somebody read off while these parts burned; None: turned, and nobody knows how far."""
+    db.executemany(
+        "INSERT INTO read_off (run_id, part, key, value, by_member, at) VALUES (?, ?, ?, ?, ?, ?)",
+        [(run_id, part, key, value, by, at) for part in parts for key, value in values.items()],
+    )
+
+
+def read_off(db: sqlite3.Connection, runs: Iterable[int]) -> dict[int, dict[str, dict[str, float | None]]]:
+    """By run and part the settings that were read off, the latest of each."""
+    rows = db.execute(
+        """
+        SELECT run_id, part, key, value FROM read_off
+        WHERE run_id IN (SELECT value FROM json_each(?)) ORDER BY id
+        """,
+        (as_json(list(runs)),),
+    )
+    said: dict[int, dict[str, dict[str, float | None]]] = {}
+    for row in rows:
+        said.setdefault(row["run_id"], {}).setdefault(row["part"], {})[row["key"]] = row["value"]
+    return said
 
 
 def add_remark(db: sqlite3.Connection, burn_id: int, kind: str, patch: str | None, note: str, by: int, at: str) -> int:

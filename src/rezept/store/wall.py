@@ -10,6 +10,7 @@ from typing import Any
 from rezept.store.burns import BARE
 from rezept.store.readings import READ, read_by
 from rezept.store.rows import Row, as_json
+from rezept.store.runs import read_off
 from rezept.store.trials import parsed_plate
 
 
@@ -129,8 +130,11 @@ def run_parts(db: sqlite3.Connection, burns: Iterable[int]) -> dict[int, list[Ro
         """,
         (as_json(list(burns)),),
     )
-    for row in rows:
+    found = rows.fetchall()
+    turned = read_off(db, {row["run"] for row in found})
+    for row in found:
         run = runs.setdefault(row["burn_id"], {}).setdefault(row["run"], {"kind": row["run_kind"], "parts": []})
         if row["name"] is not None:
-            run["parts"].append({**dict(row), "mixed": bool(row["mixed"])})
+            read = turned.get(row["run"], {}).get(row["name"], {})
+            run["parts"].append({**dict(row), "mixed": bool(row["mixed"]), "read_off": read})
     return {burn: list(of_burn.values()) for burn, of_burn in runs.items()}

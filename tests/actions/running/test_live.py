@@ -431,5 +431,84 @@ class RemarkTest(LiveCase):
         self.assertNotIn("acceleration", said)
 
 
+class ByHandTest(LiveCase):
+    """A dial in mA: 40 % lie at 8 mA, 60 % at 12."""
+
+    def setUp(self):
+        super().setUp()
+        self.link(speed_up=20)
+        with self.shop.database.reading() as db:
+            head = equipment_table.head(db, self.linnet)
+            machine = equipment_table.one(db, "machine", head["machine_id"])
+        dial = {"unit": "mA", "pairs": [[2, 10], [16, 80]]}
+        facts = {**machine["facts"], "link": machine["link"], "by_hand": ["power_pct"], "curves": {"power_pct": dial}}
+        equipment.change(self.shop, self.keeper, "machine", machine["id"], machine["edit"], facts, {}, retired=False)
+        page = self.page()
+        planning.change_draft(self.shop, self.member, self.trial, page["edit"], {**page["design"], "title": "x"}, {})
+
+    def turned(self, run, part, shown=None, by=None, there=True):
+        live.turned(self.burns, by or self.member, run.key, part, shown or {}, there)
+
+    def test_it_stops_says_what_to_turn_and_keeps_what_was_read_off(self):
+        run = self.wait(self.start(), "waiting")
+        stop = run.snapshot()["stop"]
+        self.assertEqual((stop["sentence"], stop["parts"]), ("Set 8 mA, then go on.", PATCHES[:3]))
+        self.assertEqual([(one["shown"], one["unit"]) for one in stop["settings"]], [("8", "mA")])
+        for refused, words in (
+            (lambda: self.turned(run, "A1", there=False), "stand at the machine"),
+            (lambda: self.turned(run, "A1", by=self.technician), "Moss holds the control"),
+            (lambda: self.turned(run, "B1"), "does not wait for that"),
+            (lambda: self.turned(run, "A1", {"power_pct": 17}), "from 2 to 16 mA"),
+            (lambda: self.turned(run, "A1", {"focus_offset_mm": 1}), "not turned here"),
+            (lambda: live.correct(self.burns, self.member, run.key, "power", 1), "takes no correction of power"),
+        ):
+            with self.subTest(words), self.assertRaisesRegex((Refused, InvalidInput), words):
+                refused()
+        self.assertEqual(self.bench.controller.stretches, [])
+        self.turned(run, "A1")
+        until(lambda: run.snapshot()["stop"] is not None and run.snapshot()["stop"]["parts"] == PATCHES[3:])
+        self.assertEqual(run.done, PATCHES[:3])
+        self.turned(run, "B1", {"power_pct": 13})
+        self.assertEqual(self.ended(run).state, "done")
+        page = self.page()
+        power = {patch["id"]: patch["settings"]["power_pct"] for patch in page["burned"]["patches"]}
+        self.assertEqual([power[patch] for patch in PATCHES], [40, 40, 40, 65, 65, 65])
+        # 60 W: 39 W over 10 mm/s.
+        dose = {patch["id"]: patch["dose_j_mm"] for patch in page["burned"]["patches"]}
+        self.assertAlmostEqual(dose["B1"], 3.9)
+        self.assertFalse(any(patch.get("mixed") for patch in page["burned"]["patches"]))
+        self.assertIn("has set 13 mA", " ".join(line["sentence"] for line in run.log))
+        self.assertEqual({stretch.beam for stretch in self.bench.controller.stretches if stretch.beam}, {1000.0})
+
+    def test_the_time_somebody_takes_is_no_time_of_the_burn(self):
+        ticks = [0.0]
+        self.burns.clock = lambda: ticks[0]
+        run = self.wait(self.start(), "waiting")
+        left = run.snapshot()["seconds_left"]
+        ticks[0] = 600.0
+        self.assertEqual((run.snapshot()["seconds_left"], run.snapshot()["seconds_gone"]), (left, 0.0))
+        live.stop(self.burns, self.technician, run.key)
+        self.assertEqual((self.ended(run).state, run.uncertain), ("stopped", None))
+        self.assertEqual(set(self.states().values()), {"waiting"})
+
+    def test_the_rest_and_again_in_place_stop_as_well(self):
+        run = self.wait(self.start(), "waiting")
+        self.turned(run, "A1")
+        until(lambda: run.snapshot()["stop"] is not None and run.snapshot()["stop"]["parts"] == PATCHES[3:])
+        live.stop(self.burns, self.member, run.key)
+        self.ended(run)
+        burn = self.page()["burns"][0]["id"]
+        rest = self.wait(live.carry_on(self.burns, self.member, burn, "unknown", True), "waiting")
+        self.turned(rest, "B1", {"power_pct": 12})
+        self.assertEqual(self.ended(rest).snapshot()["done"], PATCHES[3:])
+        again = self.wait(live.again_in_place(self.burns, self.member, burn, ["A1"], 1, True), "waiting")
+        self.turned(again, "A1", {"power_pct": 9})
+        self.ended(again)
+        first = self.page()["burned"]["patches"][0]
+        # One pass at 8 mA and one at 9: 4.25 J/mm more than nothing, and no single setting.
+        self.assertTrue(first["mixed"])
+        self.assertAlmostEqual(first["dose_j_mm"], 60 * (0.40 + 0.45) / 10)
+
+
 if __name__ == "__main__":
     unittest.main()

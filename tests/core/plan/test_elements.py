@@ -152,6 +152,7 @@ class TwoStepsTest(unittest.TestCase):
 
     def test_what_one_step_got_more_is_not_the_other_ones(self):
         part = {"kind": "patch", "state": "done", "power": 1.0, "speed": 1.0, "focus_mm": 0.0, "mixed": False}
+        part["read_off"] = {}
         whole = {"kind": "whole", "parts": [{**part, "name": f"B3/{i}", "passes": 1} for i in (1, 2)]}
         again = {"kind": "again", "parts": [{**part, "name": "B3/2", "passes": 2, "power": 1.1}]}
         burned = plate_as_burned(self.plate, runs_of([whole, again]))
@@ -161,6 +162,20 @@ class TwoStepsTest(unittest.TestCase):
         # 33 W at 24 mm/s once, and twice with 1.1 times the power: 3.2 times 1.375 J/mm.
         assert_allclose((cut.settings["passes"][index], cut.dose[index]), (3.0, 1.375 * 3.2))
         self.assertEqual(burned.mixed, {"B3"})
+
+    def test_what_was_read_off_is_what_it_got(self):
+        """Planned 55 % and read off 66, the dose is a fifth more; turned nobody knows how far, none is known."""
+        part = {"kind": "patch", "state": "done", "power": 1.0, "speed": 1.0, "focus_mm": 0.0, "mixed": False}
+        read = {"B3/2": {"power_pct": 66.0, "focus_offset_mm": 1.5}, "C1/2": {"power_pct": None}}
+        parts = [{**part, "name": name, "passes": 1, "read_off": values} for name, values in read.items()]
+        burned = plate_as_burned(self.plate, runs_of([{"kind": "whole", "parts": parts}]))
+        at, other = (self.plate.elements.ids.index(name) for name in ("B3", "C1"))
+        cut, planned = burned.steps[1], self.plate.steps[1]
+        assert_allclose(planned.settings["power_pct"][at], 55)
+        assert_allclose((cut.settings["power_pct"][at], cut.settings["focus_offset_mm"][at]), (66, 1.5))
+        assert_allclose(cut.dose[at], 1.2 * planned.dose[at])
+        assert_allclose(cut.dose[other], planned.dose[other])
+        self.assertEqual(burned.mixed, {"C1"})
 
     def test_distinct_settings_are_counted_for_each_step(self):
         kinds = distinct_settings(self.plate)

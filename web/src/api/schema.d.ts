@@ -741,6 +741,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/live/{key}/turned": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Say that what is set by hand is set, and let it go on. */
+        post: operations["live_turned_live__string_key__turned_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/looks": {
         parameters: {
             query?: never;
@@ -3011,6 +3028,55 @@ export interface components {
             laid: boolean;
         };
         /**
+         * HandSetting
+         * @description A setting to turn: `value` inside, `shown` as its control shows it, in its `unit`.
+         */
+        HandSetting: {
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** Shown */
+            shown: string;
+            /** Unit */
+            unit: string;
+            /** Value */
+            value: number;
+        };
+        /**
+         * HandStopOut
+         * @description What somebody has to turn before these parts burn.
+         */
+        HandStopOut: {
+            /** Parts */
+            parts: string[];
+            /** Sentence */
+            sentence: string;
+            /** Settings */
+            settings: components["schemas"]["HandSetting"][];
+        };
+        /**
+         * HandTurned
+         * @description What had to be turned before a part is turned; `shown`: by setting what its control shows, where that is
+         *     another than planned.
+         */
+        HandTurned: {
+            /**
+             * At Machine
+             * @default false
+             */
+            at_machine?: boolean;
+            /** Part */
+            part: string;
+            /**
+             * Shown
+             * @default {}
+             */
+            shown?: {
+                [key: string]: number;
+            };
+        };
+        /**
          * Handles
          * @description Four places one can point at to lay the plate by hand: where on the plate (its corner marks, or the corners of
          *     what is burned), where it has them turned round, and where they are in the upright photo.
@@ -3573,7 +3639,8 @@ export interface components {
              * State
              * @enum {string}
              */
-            state: "connecting" | "running" | "held" | "done" | "stopped" | "interrupted";
+            state: "connecting" | "running" | "waiting" | "held" | "done" | "stopped" | "interrupted";
+            stop: components["schemas"]["HandStopOut"] | null;
             /** Takes */
             takes: ("power" | "speed" | "focus")[];
             /** Title */
@@ -5200,6 +5267,10 @@ export interface components {
             passes: number;
             /** Power */
             power: number;
+            /** Read Off */
+            read_off: {
+                [key: string]: number | null;
+            };
             /** Speed */
             speed: number;
             /**
@@ -7696,6 +7767,39 @@ export interface operations {
             cookie?: never;
         };
         requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+        };
+    };
+    live_turned_live__string_key__turned_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HandTurned"];
+            };
+        };
         responses: {
             /** @description No Content */
             204: {

@@ -61,6 +61,9 @@ class _Keeping(Reports):
     def connected(self, corrections: Sequence[str]) -> None:
         self.tell("connected", list(corrections))
 
+    def waits(self, key: str) -> None:
+        self.tell("waits", {"name": key})
+
     def began(self, key: str) -> None:
         self.tell("began", self._keep("began", name=key))
 
@@ -85,6 +88,8 @@ def _listen(lines: Iterable[str], commands: Commands, gone: threading.Event) -> 
                 commands.hold()
             elif what == "go_on":
                 commands.go_on()
+            elif what == "turned":
+                commands.turned(order["part"])
             elif what == "stop":
                 commands.stop(order["reason"], by_hand=order["by_hand"])
             elif what == "correct":
@@ -133,7 +138,10 @@ def run_job(
     keeping = _Keeping(log, out, commands)
     listening = threading.Thread(target=_listen, args=(coming, commands, gone), daemon=True)
     listening.start()
-    parts = [Part(part["name"], tuple(line.encode("ascii") for line in part["lines"])) for part in order["parts"]]
+    parts = [
+        Part(part["name"], tuple(line.encode("ascii") for line in part["lines"]), part["waits"])
+        for part in order["parts"]
+    ]
     try:
         port = open_port(order["url"])
     except LinkError as error:

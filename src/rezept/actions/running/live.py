@@ -20,15 +20,19 @@ from rezept.actions.queries.frozen import frozen_plate
 from rezept.actions.queries.today import today_of
 from rezept.actions.running.live_burns import LiveBurns
 from rezept.actions.running.live_run import LiveRun, PlannedPart
+from rezept.core.control import own_words
 from rezept.core.errors import InvalidInput, Refused
+from rezept.core.machine import Machine
 from rezept.core.names import trial_name
 from rezept.core.parameters import PARAMETERS
 from rezept.core.plan import Plate
 from rezept.core.plan.again import only
+from rezept.core.plan.by_hand import turned_to
 from rezept.core.plan.gate import Today, gate, gate_of_trace, judged_correction, refuse
 from rezept.core.plan.growing import still_to_burn
 from rezept.core.plan.moves import moves_of
 from rezept.core.plan.place import from_program
+from rezept.core.wording import together
 from rezept.formats.gcode import ProgramPart, lines_to_send, program_parts
 from rezept.formats.targets import refuse_unknown_lettering
 from rezept.formats.trace import write_trace
@@ -41,6 +45,8 @@ from rezept.store.equipment import HeadRow
 from rezept.store.rows import Row
 from rezept.store.trials import TrialRow
 
+# Which correction turns which setting.
+CORRECTS = {"power_pct": "power", "focus_offset_mm": "focus"}
 MOST_PASSES = int(PARAMETERS["passes"].high)
 
 
@@ -65,7 +71,8 @@ def _planned(plate: Plate, parts: Sequence[ProgramPart]) -> list[PlannedPart]:
     between = plate.travel_seconds / max(1, len(parts))
     own = {"labels": plate.label_seconds, "outline": plate.cut_seconds}
     return [
-        PlannedPart(part.name, part.kind, seconds.get(part.name, own.get(part.name, 1.0)) + between) for part in parts
+        PlannedPart(part.name, part.kind, seconds.get(part.name, own.get(part.name, 1.0)) + between, part.stop)
+        for part in parts
     ]
 
 
@@ -105,6 +112,7 @@ def _begin(
     run = LiveRun(
         key=taken.key,
         trial_id=trial["id"],
+        machine=plate.trial.machine,
         machine_id=standing.machine_id,
         title=trial_name(trial["number"]),
         how=how,
@@ -352,12 +360,39 @@ def go_on(live: LiveBurns, by: Member, key: str, at_machine: bool) -> None:
     run.say(f"{by.name} stands at the machine and lets it go on")
 
 
+def turned(live: LiveBurns, by: Member, key: str, part: str, shown: Mapping[str, float], at_machine: bool) -> None:
+    """Say that what has to be turned by hand before a part is turned, and to what; then it goes on.
+
+    shown : by the key of a setting what its control shows, in the control's own unit; what is not said is as planned
+    """
+    require(by, "member", "burn")
+    _standing_there(at_machine)
+    run = _at_work(live, key)
+    _holding(run, by)
+    stop = run.stop
+    if stop is None or stop.parts[0] != part:
+        raise Refused("It does not wait for that any more.", "part", part)
+    read = turned_to(run.machine, stop, shown)
+    run_id = live.run_id_of(key)
+    if run_id is not None:
+        with live.shop.database.writing() as db:
+            run_table.add_read_off(db, run_id, stop.parts, read, by.id, live.shop.now())
+    live.send(key, {"do": "turned", "part": part})
+    words = together([own_words(run.machine, setting, value) for setting, value in read.items()])
+    run.say(f"{by.name} stands at the machine, has set {words} and lets it go on")
+
+
+def _turned_by_hand(machine: Machine) -> set[str]:
+    """Corrections that would turn what a hand turns."""
+    return {CORRECTS[key] for key in machine.by_hand if key in CORRECTS}
+
+
 def correct(live: LiveBurns, by: Member, key: str, what: str, steps: int) -> None:
     """Turn power or speed up or down, or nudge the focus, so many steps from what the program says."""
     require(by, "member", "burn")
     run = _at_work(live, key)
     _holding(run, by)
-    if what not in run.takes:
+    if what not in run.takes or what in _turned_by_hand(run.machine):
         raise Refused(f"This machine takes no correction of {what} while it burns.", "what", what)
     _refuse_correction(live, run, what, steps)
     live.send(key, {"do": "correct", "what": what, "steps": steps})

@@ -104,6 +104,10 @@ class LiveBurns:
     def version(self) -> int:
         return sum(run.version for run in self.runs())
 
+    def run_id_of(self, key: str) -> int | None:
+        """The run in the records; None for what burns nothing."""
+        return self._of(key).run_id
+
     def job_of(self, key: str) -> Process:
         return self._of(key).job
 
@@ -172,7 +176,12 @@ class LiveBurns:
                 "log": taken.key if run_id is not None else "",
                 "url": taken.url,
                 "parts": [
-                    {"name": part.name, "lines": [line.decode("ascii") for line in part.lines]} for part in parts
+                    {
+                        "name": part.name,
+                        "lines": [line.decode("ascii") for line in part.lines],
+                        "waits": part.stop is not None,
+                    }
+                    for part in parts
                 ],
             }
         )

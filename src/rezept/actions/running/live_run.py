@@ -10,17 +10,21 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from rezept.actions.members import Member
+from rezept.core.machine import Machine
+from rezept.core.plan.by_hand import HandStop
 
 ANNOUNCE_EVERY_S = 0.3
 
 
 @dataclass(frozen=True)
 class PlannedPart:
-    """A part of the program: its name (the patch's id), what it is, and how long it should take."""
+    """A part of the program: its name (the patch's id), what it is, how long it should take, and what is turned by hand
+    before it."""
 
     name: str
     kind: str
     seconds: float
+    stop: HandStop | None = None
 
 
 @dataclass
@@ -29,11 +33,13 @@ class LiveRun:
 
     how : whole, rest, again, dark or outline
     on_plate : where on the plate a place of the program lies, both as x and y in mm
+    stop : what has to be turned by hand before it goes on
     settled : it is over, its process gone, and all of it that is kept stands in the records
     """
 
     key: str
     trial_id: int
+    machine: Machine
     machine_id: int
     title: str
     how: str
@@ -51,6 +57,7 @@ class LiveRun:
     mixed: list[str] = field(default_factory=list)
     current: str | None = None
     uncertain: str | None = None
+    stop: HandStop | None = None
     takes: list[str] = field(default_factory=list)
     corrections: dict[str, int] = field(default_factory=lambda: {"power": 0, "speed": 0, "focus": 0})
     head: tuple[float, float] | None = None
@@ -81,15 +88,21 @@ class LiveRun:
         """Something the job told."""
         with self._lock:
             self._take(what, said)
-            self._changed(at_once=what in ("ended", "connected"))
+            self._changed(at_once=what in ("ended", "connected", "waits"))
 
     def _take(self, what: str, said: Any) -> None:
         clock = self.clock()
         if what == "connected":
             self.state, self.takes, self._began, self._part_began = "running", list(said), clock, clock
             self.say("the machine answers, the program begins")
+        elif what == "waits":
+            self.stop = next(part.stop for part in self.parts if part.name == said["name"])
+            self.state, self._held_at = "waiting", clock
         elif what == "began":
             self.current, self._part_began = said["name"], clock
+            if self.stop is not None:
+                self.stop, self.state = None, "running"
+                self._moves_again(clock)
         elif what == "finished":
             self.done.append(said["name"])
             self.current = None
@@ -98,21 +111,25 @@ class LiveRun:
         elif what == "status":
             self.head = (said["x_mm"], said["y_mm"])
             held = said["state"] == "hold"
-            if not self.over and self.state != "connecting":
+            if self.state in ("running", "held"):
                 if held and self._held_at is None:
                     self._held_at = clock
-                elif not held and self._held_at is not None:
-                    self._still, self._held_at = self._still + clock - self._held_at, None
+                elif not held:
+                    self._moves_again(clock)
                 self.state = "held" if held else "running"
             self.corrections = dict(said["corrections"])
         elif what == "ended":
             self.end(said["state"], said["reason"], said["uncertain"])
 
+    def _moves_again(self, clock: float) -> None:
+        if self._held_at is not None:
+            self._still, self._held_at = self._still + clock - self._held_at, None
+
     def end(self, state: str, reason: str, uncertain: str | None) -> None:
         with self._lock:
             if self.over:
                 return
-            self.state, self.reason, self.uncertain, self.current = state, reason, uncertain, None
+            self.state, self.reason, self.uncertain, self.current, self.stop = state, reason, uncertain, None, None
             words = {"done": "finished", "stopped": "stopped", "interrupted": "interrupted"}[state]
             self.say(f"{words}{': ' + reason if reason else ''}")
 
@@ -167,6 +184,7 @@ class LiveRun:
                 "done": list(self.done),
                 "mixed": list(self.mixed),
                 "current": self.current,
+                "stop": None if self.stop is None else self.stop.document(self.machine),
                 "uncertain": self.uncertain,
                 "share": share,
                 "seconds_left": left,

@@ -9,7 +9,8 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from rezept.core.control import own_amount, own_unit, own_words
+from rezept.core.control import own_amount, own_unit, own_words, read_off
+from rezept.core.errors import InvalidInput, quoted
 from rezept.core.machine import Machine
 from rezept.core.parameters import PARAMETERS
 from rezept.core.plan.moves import PART_OF
@@ -48,6 +49,27 @@ class HandStop:
                 for key, value in self.settings.items()
             ],
         }
+
+
+def turned_to(machine: Machine, stop: HandStop, shown: Mapping[str, float]) -> dict[str, float]:
+    """What was turned at a stop, in the units used inside: as somebody read it off, else as it was planned.
+
+    shown : by the key of a setting what its control shows, in the control's own unit
+
+    Raises
+    ------
+    InvalidInput : it is not turned here, or its control cannot show that
+    """
+    for key in shown:
+        if key not in stop.settings:
+            raise InvalidInput(f"{quoted(key)} is not turned here.", f"shown.{key}", key)
+    # Who leaves what the control was to show leaves the plan: the figure behind it is not rounded by reading it.
+    return {
+        key: value
+        if key not in shown or f"{shown[key]:.5g}" == own_amount(machine, key, value)
+        else read_off(machine, key, shown[key], f"shown.{key}")
+        for key, value in stop.settings.items()
+    }
 
 
 def stop_sentence(machine: Machine, settings: Mapping[str, float]) -> str:

@@ -70,6 +70,13 @@ def go_on(path: shapes.live.KeyPath, body: shapes.live.AtMachine) -> tuple[str, 
     return "", 204
 
 
+@bp.post("/live/<string:key>/turned", responses={"204": None})
+def turned(path: shapes.live.KeyPath, body: shapes.live.HandTurned) -> tuple[str, int]:
+    """Say that what is set by hand is set, and let it go on."""
+    burns.turned(live(), me(), path.key, body.part, body.shown, body.at_machine)
+    return "", 204
+
+
 @bp.post("/live/<string:key>/correction", responses={"204": None})
 def correct(path: shapes.live.KeyPath, body: shapes.live.Correction) -> tuple[str, int]:
     """Correct power, speed or focus while it burns."""

@@ -10,7 +10,7 @@ from rezept.server.shapes.burns import Burned
 from rezept.server.shapes.common import Shape
 
 How = Literal["whole", "rest", "again", "dark", "outline"]
-State = Literal["connecting", "running", "held", "done", "stopped", "interrupted"]
+State = Literal["connecting", "running", "waiting", "held", "done", "stopped", "interrupted"]
 PatchId = str
 
 
@@ -56,6 +56,32 @@ class Correction(Shape):
     steps: int = Field(ge=-15, le=15)
 
 
+class HandTurned(AtMachine):
+    """What had to be turned before a part is turned; `shown`: by setting what its control shows, where that is
+    another than planned."""
+
+    part: str = Field(max_length=32)
+    shown: dict[str, float] = {}
+
+
+class HandSetting(Shape):
+    """A setting to turn: `value` inside, `shown` as its control shows it, in its `unit`."""
+
+    key: str
+    name: str
+    value: float
+    shown: str
+    unit: str
+
+
+class HandStopOut(Shape):
+    """What somebody has to turn before these parts burn."""
+
+    sentence: str
+    parts: list[str]
+    settings: list[HandSetting]
+
+
 class Remark(Shape):
     kind: str = Field(max_length=20)
     patch: str | None = Field(None, max_length=12)
@@ -91,6 +117,7 @@ class LiveOut(Shape):
     done: list[str]
     mixed: list[str]
     current: str | None
+    stop: HandStopOut | None
     uncertain: str | None
     share: float
     seconds_left: float
@@ -115,6 +142,7 @@ class RunPartOut(Shape):
     speed: float
     focus_mm: float
     mixed: bool
+    read_off: dict[str, float | None]
 
 
 class RunOut(Shape):
