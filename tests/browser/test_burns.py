@@ -29,6 +29,7 @@ class BurnsTest(AxeCase):
         expect(page).to_have_url(self.server.base + self.server.path(f"/trials/{TRIAL}/decide?burn={first}"))
         expect(page.get_by_text("In the book from this plate")).to_be_visible()
         page.go_back()
+        expect(page.get_by_role("button", name="Burned once more on another piece")).to_be_visible()
         page.get_by_label("Which burn").select_option(
             label=page.get_by_label("Which burn").locator("option").first.inner_text()
         )

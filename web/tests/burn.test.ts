@@ -19,6 +19,7 @@ const live = (more: Partial<LiveRun> = {}): LiveRun => ({
   done: [],
   mixed: [],
   current: null,
+  stop: null,
   uncertain: null,
   share: 0,
   seconds_left: 10,
@@ -51,6 +52,7 @@ const run = (states: Record<string, Run['parts'][number]['state']>, kind: Run['k
     speed: 1,
     focus_mm: 0,
     mixed: false,
+    read_off: {},
   })),
 })
 

@@ -58,12 +58,12 @@ describe('a form of the shop', () => {
       { key: 'settle_us', name: 'settling', of: 'machine', motion: 'galvo', help: '', needed: false },
       { key: 'spot_mm', name: 'spot', of: 'head', motion: '', help: '', needed: false },
     ]
-    const forms = { sources: [], airs: [], power_modes: [], file_kinds: [], facts }
+    const forms = { sources: [], by_hand: [], airs: [], power_modes: [], file_kinds: [], facts }
     const parameters = [
-      { key: 'frequency_khz', sources: ['fibre_mopa', 'uv'] },
-      { key: 'pulse_width_ns', sources: ['fibre_mopa'] },
+      { key: 'frequency_khz', sources: ['fibre_mopa', 'uv'], motions: ['gantry', 'galvo'] },
+      { key: 'pulse_width_ns', sources: ['fibre_mopa'], motions: ['gantry', 'galvo'] },
     ]
-    const inventory = { forms, parameters } as unknown as Inventory
+    const inventory = { forms, parameters, units: {} } as unknown as Inventory
     const keys = (source: string, motion: string) =>
       machineFields(inventory, source, motion).map((field) => field.key)
     expect(keys('fibre_mopa', 'galvo')).toEqual(
@@ -73,6 +73,15 @@ describe('a form of the shop', () => {
     expect(keys('uv', 'galvo')).not.toContain('pulse_widths')
     expect(keys('diode', 'gantry')).not.toContain('frequency_khz')
     expect(keys('diode', 'gantry')).not.toContain('spot_mm')
+  })
+
+  it('shows the scales of a control a pair a line', () => {
+    const curve: Field = { key: 'curves', label: '', kind: 'curves', options: [] }
+    const kept = { power_pct: { unit: 'mA', pairs: [[3, 12], [8.5, 40]], step: 0.5 } }
+    expect(typedValues([curve], { curves: kept }, units, {})).toEqual({
+      curves: { power_pct: { unit: 'mA', pairs: '3 = 12\n8.5 = 40', step: '0.5' } },
+    })
+    expect(typedValues([curve], {}, units, {})).toEqual({ curves: {} })
   })
 
   it('tells two versions apart', () => {

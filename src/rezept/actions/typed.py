@@ -11,7 +11,7 @@ import re
 from collections.abc import Iterable, Iterator, Mapping
 from typing import Any
 
-from rezept.core.errors import InvalidInput, RezeptError, SeveralErrors
+from rezept.core.errors import InvalidInput, RezeptError, SeveralErrors, quoted
 from rezept.core.machine_facts import FACTS
 from rezept.core.parameters import PARAMETERS
 from rezept.core.plan.design import DESIGN, DesignKey
@@ -164,10 +164,43 @@ def _fact_places(facts: dict[str, Any], path: str = "") -> Iterator[tuple[Any, A
             yield from _fact_places(width, f"{path}pulse_widths[{i}].")
 
 
+_PAIR = re.compile(r"\s*([-+.,\d]+)[^=\d]*=\s*([-+.,\d]+)[^=\d]*")
+
+
+def read_pairs(text: str, path: str) -> list[list[float]]:
+    """The pairs of a curve as somebody typed them, one a line or parted by semicolons: ``3 mA = 12 %; 8 = 40``."""
+    pairs = []
+    for line in filter(None, (part.strip() for part in re.split(r"[;\n]", text))):
+        match = _PAIR.fullmatch(line)
+        if match is None:
+            raise InvalidInput(
+                f"A pair is what the control shows = what that is: 8 = 40, but {quoted(line)} came.", path
+            )
+        pairs.append([read_quantity(number, "count", path, "A pair") for number in match.groups()])
+    return pairs
+
+
+def _read_curves(facts: dict[str, Any]) -> None:
+    """The scales of a control as a form has them; one nobody says anything of is none."""
+    curves = facts.get("curves")
+    for key, curve in list(curves.items()) if isinstance(curves, dict) else []:
+        if not isinstance(curve, dict):
+            continue
+        if isinstance(curve.get("pairs"), str):
+            curve["pairs"] = read_pairs(curve["pairs"], f"curves.{key}.pairs")
+        if isinstance(curve.get("step"), str):
+            typed = curve["step"].strip()
+            curve["step"] = read_quantity(typed, "count", f"curves.{key}.step", "The finest") if typed else None
+    units = facts.get("units")
+    if isinstance(units, dict):
+        facts["units"] = {quantity: symbol for quantity, symbol in units.items() if symbol != ""}
+
+
 def resolved_facts(facts: Mapping[str, Any], units: Units) -> dict[str, Any]:
     """A copy of a form of the shop with numbers in place of typed texts; an empty text is left out: its key is
     then not given, and takes its default."""
     plain: dict[str, Any] = copy.deepcopy(dict(facts))
+    _read_curves(plain)
     places = list(_fact_places(plain))
     for container, key, *_ in places:
         if isinstance(container, dict) and isinstance(container[key], str) and not container[key].strip():

@@ -6,9 +6,10 @@ import math
 from collections.abc import Iterable
 
 from rezept.core.errors import InvalidInput
+from rezept.core.fields import finite_number
 from rezept.core.machine import Machine
 from rezept.core.parameters import PARAMETERS
-from rezept.core.units import UNITS, Unit
+from rezept.core.units import UNITS, Unit, read_quantity
 
 
 def _unit(machine: Machine, key: str) -> Unit:
@@ -56,14 +57,19 @@ def step_words(machine: Machine, key: str) -> str | None:
     return None if finest is None else f"{finest:g} {PARAMETERS[key].unit}".strip()
 
 
-def read_off(machine: Machine, key: str, shown: float, path: str) -> float:
-    """What somebody has read off the control, in the unit used inside.
+def read_off(machine: Machine, key: str, read: float | str, path: str) -> float:
+    """What somebody has read off the control, as a number or as it was typed, in the unit used inside.
 
     Raises
     ------
     InvalidInput : the control or the setting cannot show that
     """
     row = PARAMETERS[key]
+    if isinstance(read, str):
+        bare = read.strip().removesuffix(own_unit(machine, key))
+        shown = read_quantity(bare, "count", path, row.name.capitalize())
+    else:
+        shown = finite_number(read, path, row.name)
     curve = machine.curve(key)
     if curve is not None:
         return curve.inside(shown, path, f"The {row.name} of {machine.name}")

@@ -128,6 +128,16 @@ class OrderTest(unittest.TestCase):
         self.assertEqual([stop.settings["power_pct"] for stop in stops], [12, 30, 55, 80])
         self.assertEqual(stops[0].parts, ("labels",))
 
+    def test_the_plate_is_lettered_as_the_dial_shows_it(self):
+        plate = planned(turned(labels=LABELS, axes=[SPEED, {**POWER, "to": 70}]))
+        lettered = [text.text for text in plate.texts]
+        self.assertEqual(
+            [text for text in lettered if text in ("6.21", "11.3", "18", "30", "50", "70")], ["6.21", "11.3", "18"]
+        )
+        self.assertIn("power mA ^", " ".join(lettered))
+        held = planned(turned(labels=LABELS, axes=[SPEED], hold={"power_pct": 40}))
+        self.assertIn("power 8 mA", " ".join(text.text for text in held.texts))
+
     def test_what_stays_is_turned_once_and_what_nobody_touches_never(self):
         held = turned(axes=[SPEED], hold={"power_pct": 40}, facts={"by_hand": ["power_pct", "focus_offset_mm"]})
         self.assertEqual([stop.settings for stop in hand_stops(planned(held))], [{"power_pct": 40.0}])

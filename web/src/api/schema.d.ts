@@ -2464,6 +2464,21 @@ export interface components {
             id: number;
         };
         /**
+         * CurveOut
+         * @description A scale of a control: pairs of what it shows and what that is inside.
+         */
+        CurveOut: {
+            /** Pairs */
+            pairs: number[][];
+            /**
+             * Step
+             * @default null
+             */
+            step?: number | null;
+            /** Unit */
+            unit: string;
+        };
+        /**
          * Decision
          * @description By patch: its margins and those that did not come out as it did; those that came out as nothing to work by, and
          *     for each of them the ones that did come out; of patches with the same settings how many came out, in words.
@@ -2973,6 +2988,11 @@ export interface components {
         Forms: {
             /** Airs */
             airs: components["schemas"]["AirOut"][];
+            /**
+             * By Hand
+             * @description Keys of settings that may be turned by hand.
+             */
+            by_hand: string[];
             /** Facts */
             facts: components["schemas"]["FactOut"][];
             /** Families */
@@ -3058,7 +3078,8 @@ export interface components {
         /**
          * HandTurned
          * @description What had to be turned before a part is turned; `shown`: by setting what its control shows, where that is
-         *     another than planned.
+         *     another than planned, in the
+         *     control's own unit.
          */
         HandTurned: {
             /**
@@ -3073,7 +3094,7 @@ export interface components {
              * @default {}
              */
             shown?: {
-                [key: string]: number;
+                [key: string]: number | string;
             };
         };
         /**
@@ -3766,8 +3787,25 @@ export interface components {
             air: string;
             /** Beam Drops At Rest */
             beam_drops_at_rest: boolean;
+            /**
+             * By Hand
+             * @default []
+             */
+            by_hand?: string[];
+            /**
+             * Control Order
+             * @default []
+             */
+            control_order?: string[];
             /** Corner Jump Mm S */
             corner_jump_mm_s: number;
+            /**
+             * Curves
+             * @default {}
+             */
+            curves?: {
+                [key: string]: components["schemas"]["CurveOut"];
+            };
             /** Distinct Settings */
             distinct_settings: number | null;
             /** Dwells With Beam */
@@ -3818,6 +3856,11 @@ export interface components {
             };
             /** Source */
             source: string;
+            /**
+             * Stops In Program
+             * @default false
+             */
+            stops_in_program?: boolean;
             /** Takes */
             takes: string[] | null;
             /** Trace Power Pct */

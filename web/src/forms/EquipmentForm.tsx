@@ -101,6 +101,7 @@ export function EquipmentForm(props: EquipmentFormProps) {
   }
   return (
     <form
+      aria-label={row?.title ?? `New ${kind}`}
       onSubmit={(event) => {
         event.preventDefault()
         send(edit)

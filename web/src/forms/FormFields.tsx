@@ -1,11 +1,14 @@
-import { Box, Flex, Grid, Text, Textarea } from '@chakra-ui/react'
+import { Box, Flex, Grid, Text } from '@chakra-ui/react'
 import { useId, useState } from 'react'
 import type { SyntheticEvent } from 'react'
 import { Button } from '../shared/Button'
-import { Label, Note, SelectField, TextField } from '../shared/Fields'
+import { Label, SelectField, TextField } from '../shared/Fields'
 import { useShop } from '../shared/ShopContext'
 import { unitOf, unitSign } from '../shared/units'
 import { anyGround } from '../theme/palette'
+import { isRecord } from '../shared/records'
+import { Curves, Order } from './ControlFields'
+import { NoteField } from './NoteField'
 import type { Field, Values } from './fields'
 
 interface FormFieldsProps {
@@ -73,7 +76,7 @@ const asAssumed = (field: Field): Field => ({
   hint: `assumed; ${field.findOut ?? field.hint ?? 'look it up'}`,
 })
 
-const isWide = (field: Field) => ['note', 'checks', 'pulses', 'flag'].includes(field.kind)
+const isWide = (field: Field) => ['note', 'checks', 'pulses', 'flag', 'curves', 'order'].includes(field.kind)
 
 interface OneFieldProps {
   field: Field
@@ -112,7 +115,7 @@ function OneField({ field, value, errors, onChange }: OneFieldProps) {
             type="checkbox"
             checked={value === true}
             onChange={(event) => onChange(event.currentTarget.checked)}
-            style={{ width: 18, height: 18 }}
+            style={{ width: 24, height: 24 }}
           />
           {label}
         </Flex>
@@ -124,6 +127,17 @@ function OneField({ field, value, errors, onChange }: OneFieldProps) {
     case 'pair':
       return (
         <Pair label={label} value={Array.isArray(value) ? value : null} errors={errors} onChange={onChange} />
+      )
+    case 'curves':
+      return <Curves field={field} value={isRecord(value) ? value : {}} errors={errors} onChange={onChange} />
+    case 'order':
+      return (
+        <Order
+          label={label}
+          options={field.options}
+          order={Array.isArray(value) ? value.map(String) : []}
+          onChange={onChange}
+        />
       )
     case 'pulses':
       return <Pulses value={Array.isArray(value) ? value : null} errors={errors} onChange={onChange} />
@@ -140,37 +154,6 @@ function OneField({ field, value, errors, onChange }: OneFieldProps) {
         />
       )
   }
-}
-
-interface NoteFieldProps {
-  label: string
-  value: string
-  error?: string
-  hint?: string
-  onChange: (value: string) => void
-}
-
-/** A longer text. */
-export function NoteField({ label, value, error, hint, onChange }: NoteFieldProps) {
-  const id = useId()
-  return (
-    <Box>
-      <Label id={id}>{label}</Label>
-      <Textarea
-        id={id}
-        value={value}
-        autoresize
-        minH="64px"
-        bg="card"
-        px="2.5"
-        borderColor={error ? 'ember' : 'control'}
-        borderRadius="control"
-        fontSize="15px"
-        onChange={(event) => onChange(event.currentTarget.value)}
-      />
-      <Note id={id} error={error} hint={hint} />
-    </Box>
-  )
 }
 
 function Checks({
@@ -197,7 +180,7 @@ function Checks({
             <input
               type="checkbox"
               checked={ticked.includes(option.value)}
-              style={{ width: 18, height: 18 }}
+              style={{ width: 24, height: 24 }}
               onChange={(event) =>
                 onChange(
                   event.currentTarget.checked

@@ -22,6 +22,7 @@ export type Field = {
   findOut?: string
 } & (
   | { kind: 'text' | 'note' | 'colour' | 'pair' | 'pulses' | 'flag' }
+  | { kind: 'curves' | 'order'; options: Option[] }
   | { kind: 'quantity'; quantity: string }
   | { kind: 'choice'; options: Option[] }
   | { kind: 'checks'; options: (Option & { hint?: string })[] }
@@ -68,10 +69,24 @@ export function typedValues(
     fields.map((field) => {
       const value = factAt(facts, field.key)
       if (field.kind === 'quantity') return [field.key, figure(value, field.quantity, table, units)]
-      if (field.kind === 'checks') return [field.key, value ?? []]
+      if (field.kind === 'checks' || field.kind === 'order') return [field.key, value ?? []]
+      if (field.kind === 'curves') return [field.key, curvesTyped(value)]
       if (field.kind === 'flag') return [field.key, value ?? false]
       if (field.kind === 'pair' || field.kind === 'pulses') return [field.key, value ?? null]
       return [field.key, value === null || value === undefined ? '' : String(value)]
+    }),
+  )
+}
+
+/** The scales of a control as they are typed: a pair a line. */
+function curvesTyped(stored: unknown): Values {
+  if (!isRecord(stored)) return {}
+  return Object.fromEntries(
+    Object.entries(stored).map(([key, curve]) => {
+      if (!isRecord(curve)) return [key, curve]
+      const pairs = Array.isArray(curve.pairs) ? curve.pairs : []
+      const lines = pairs.map((pair) => (Array.isArray(pair) ? pair.join(' = ') : ''))
+      return [key, { ...curve, pairs: lines.join('\n'), step: String(curve.step ?? '') }]
     }),
   )
 }
@@ -101,10 +116,23 @@ const factField = (fact: Fact): Field => ({
   findOut: fact.find_out || undefined,
 })
 
+/** What controls count in units of their own. */
+const CONTROL_UNITS = [
+  { quantity: 'speed', name: 'speed' },
+  { quantity: 'frequency', name: 'frequency' },
+  { quantity: 'spacing', name: 'line spacing' },
+  { quantity: 'pressure', name: 'air pressure' },
+  { quantity: 'length', name: 'lengths' },
+]
+
 /** The fields of a machine; those that its kind of motion or source does not have are left out. */
 export function machineFields(inventory: Inventory, source: string, motion: string): Field[] {
   const { forms } = inventory
   const fits = (fact: Fact) => fact.of !== 'head' && (fact.motion === '' || fact.motion === motion)
+  const there = inventory.parameters.filter(
+    (one) => one.sources.includes(source) && one.motions.includes(motion),
+  )
+  const settings = there.map(({ key, name }) => ({ value: key, label: name }))
   const varies = (key: string) =>
     inventory.parameters.some((one) => one.key === key && one.sources.includes(source))
   return [
@@ -160,6 +188,43 @@ export function machineFields(inventory: Inventory, source: string, motion: stri
       options: namedOptions(forms.file_kinds),
       more: true,
     },
+    {
+      key: 'by_hand',
+      label: 'Set by hand, told by no program',
+      kind: 'checks',
+      options: settings.filter(({ value }) => forms.by_hand.includes(value)),
+      more: true,
+    },
+    {
+      key: 'stops_in_program',
+      label: 'It waits at M0 in a program until it is let go on',
+      kind: 'flag',
+      more: true,
+    },
+    {
+      key: 'curves',
+      label: 'Scales of its control that are no unit: a dial in mA, a valve in turns',
+      kind: 'curves',
+      options: settings,
+      more: true,
+    },
+    {
+      key: 'control_order',
+      label: 'Fields of its control, in their order',
+      kind: 'order',
+      options: settings,
+      more: true,
+    },
+    ...CONTROL_UNITS.map(({ quantity, name }): Field => ({
+      key: `units.${quantity}`,
+      label: `Its control shows ${name} in`,
+      kind: 'choice',
+      options: (inventory.units[quantity] ?? []).map(({ symbol }, i) => ({
+        value: i === 0 ? '' : symbol,
+        label: unitSign(symbol),
+      })),
+      more: true,
+    })),
     { key: 'focus_by_z', label: 'A program may move the focus', kind: 'flag', more: true },
     {
       key: 'hears_settings',

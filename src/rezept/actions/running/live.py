@@ -360,7 +360,9 @@ def go_on(live: LiveBurns, by: Member, key: str, at_machine: bool) -> None:
     run.say(f"{by.name} stands at the machine and lets it go on")
 
 
-def turned(live: LiveBurns, by: Member, key: str, part: str, shown: Mapping[str, float], at_machine: bool) -> None:
+def turned(
+    live: LiveBurns, by: Member, key: str, part: str, shown: Mapping[str, float | str], at_machine: bool
+) -> None:
     """Say that what has to be turned by hand before a part is turned, and to what; then it goes on.
 
     shown : by the key of a setting what its control shows, in the control's own unit; what is not said is as planned

@@ -51,7 +51,7 @@ class HandStop:
         }
 
 
-def turned_to(machine: Machine, stop: HandStop, shown: Mapping[str, float]) -> dict[str, float]:
+def turned_to(machine: Machine, stop: HandStop, shown: Mapping[str, float | str]) -> dict[str, float]:
     """What was turned at a stop, in the units used inside: as somebody read it off, else as it was planned.
 
     shown : by the key of a setting what its control shows, in the control's own unit
@@ -64,10 +64,11 @@ def turned_to(machine: Machine, stop: HandStop, shown: Mapping[str, float]) -> d
         if key not in stop.settings:
             raise InvalidInput(f"{quoted(key)} is not turned here.", f"shown.{key}", key)
     # Who leaves what the control was to show leaves the plan: the figure behind it is not rounded by reading it.
+    read = {key: read_off(machine, key, value, f"shown.{key}") for key, value in shown.items()}
     return {
-        key: value
-        if key not in shown or f"{shown[key]:.5g}" == own_amount(machine, key, value)
-        else read_off(machine, key, shown[key], f"shown.{key}")
+        key: read[key]
+        if key in read and own_amount(machine, key, read[key]) != own_amount(machine, key, value)
+        else value
         for key, value in stop.settings.items()
     }
 

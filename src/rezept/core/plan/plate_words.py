@@ -4,12 +4,37 @@ from __future__ import annotations
 
 from itertools import pairwise
 
+from rezept.core.control import own_amount, own_unit, own_words
 from rezept.core.parameters import PARAMETERS
 from rezept.core.plan.trial import Trial
 from rezept.core.wording import axis_title, rounded, setting_words, short_amount
 
 # Held settings that say nothing where they are left at nothing.
 _USUAL = ("hatch_angle_deg", "hatch_turn_deg", "focus_offset_mm")
+
+
+def _amount(trial: Trial, key: str, value: float) -> str:
+    """A bare value as it stands beside patches: what the machine's control shows, where it has a scale of its own."""
+    return f"{value:.4g}" if trial.machine.curve(key) is None else own_amount(trial.machine, key, value)
+
+
+def _title(trial: Trial, key: str) -> str:
+    """A setting with the unit its values stand in."""
+    if trial.machine.curve(key) is None:
+        return axis_title(key)
+    return f"{PARAMETERS[key].name} {own_unit(trial.machine, key)}"
+
+
+def _setting(trial: Trial, key: str, value: float) -> str:
+    if trial.machine.curve(key) is None:
+        return setting_words(key, value)
+    return f"{PARAMETERS[key].name} {own_words(trial.machine, key, value)}"
+
+
+def _short(trial: Trial, key: str, value: float) -> str:
+    if trial.machine.curve(key) is not None:
+        return own_words(trial.machine, key, value)
+    return short_amount(key, value) if PARAMETERS[key].unit else setting_words(key, value)
 
 
 def held_words(trial: Trial) -> list[str]:
@@ -19,13 +44,13 @@ def held_words(trial: Trial) -> list[str]:
         varied = set(trial.listed.varied)
         same = {key: float(trial.listed.column(key, held)[0]) for key in trial.listed.keys if key not in varied}
         held = {key: value for key, value in {**held, **same}.items() if key not in varied}
-    return [setting_words(key, value) for key, value in held.items() if not (key in _USUAL and value == 0)]
+    return [_setting(trial, key, value) for key, value in held.items() if not (key in _USUAL and value == 0)]
 
 
 def override_words(trial: Trial) -> list[str]:
     """What was changed by hand, patch by patch: the axis values beside it would lie."""
     return [
-        f"{patch}: {', '.join(setting_words(key, value) for key, value in changed.items())}"
+        f"{patch}: {', '.join(_setting(trial, key, value) for key, value in changed.items())}"
         for patch, changed in trial.overrides.items()
     ]
 
@@ -64,12 +89,13 @@ def title_words(trial: Trial) -> list[str]:
 def axis_words(trial: Trial) -> list[str]:
     """What runs which way, in pieces that stay together; of a list what stands below each patch."""
     if trial.listed is not None:
-        return [f"each: {axis_title(key)}" if not i else axis_title(key) for i, key in enumerate(trial.listed.varied)]
+        titles = [_title(trial, key) for key in trial.listed.varied]
+        return [f"each: {title}" if not i else title for i, title in enumerate(titles)]
     words = []
     for along, sign in (("x", ">"), ("y", "^")):
         axis = trial.axis(along)
         if axis is not None:
-            words.append(f"{axis_title(axis.parameter)} {sign}")
+            words.append(f"{_title(trial, axis.parameter)} {sign}")
     for along, sign in (("block_x", ">"), ("block_y", "^")):
         axis = trial.axis(along)
         if axis is not None:
@@ -80,19 +106,26 @@ def axis_words(trial: Trial) -> list[str]:
 def step_words(trial: Trial, along: str) -> list[str]:
     """The values along an axis; of one that is wrapped none, since each stands by its patch."""
     axis = trial.axis(along)
-    return [f"{value:.4g}" for value in axis.values] if axis is not None and axis.wrap is None else []
+    return (
+        [_amount(trial, axis.parameter, value) for value in axis.values]
+        if axis is not None and axis.wrap is None
+        else []
+    )
 
 
 def patch_words(trial: Trial) -> list[list[str]]:
     """What stands below each patch where it stands nowhere else: its value on a wrapped axis, or its own settings in a
     list; none of an array that has rows and columns."""
     if trial.listed is not None:
-        columns = [trial.listed.column(key, trial.hold).tolist() for key in trial.listed.varied]
-        return [[f"{value:.4g}" for value in row] for row in zip(*columns, strict=True)]
+        columns = [
+            [_amount(trial, key, value) for value in trial.listed.column(key, trial.hold).tolist()]
+            for key in trial.listed.varied
+        ]
+        return [list(row) for row in zip(*columns, strict=True)]
     axis = trial.axis("x")
     if axis is None or axis.wrap is None:
         return []
-    return [[f"{axis.values[step]:.4g}"] for step in trial.grid.step["x"].tolist()]
+    return [[_amount(trial, axis.parameter, axis.values[step])] for step in trial.grid.step["x"].tolist()]
 
 
 def shortened(words: list[str]) -> list[str]:
@@ -115,6 +148,5 @@ def block_words(trial: Trial) -> list[str]:
         axis = trial.axis(along)
         if axis is not None:
             steps = blocks.step[along].tolist()
-            says = short_amount if PARAMETERS[axis.parameter].unit else setting_words
-            parts.append([says(axis.parameter, axis.values[step]) for step in steps])
+            parts.append([_short(trial, axis.parameter, axis.values[step]) for step in steps])
     return ["  ".join(words) for words in zip(*parts, strict=True)]

@@ -32,6 +32,14 @@ class PulseWidthOut(Shape):
     full_power_from_khz: float
 
 
+class CurveOut(Shape):
+    """A scale of a control: pairs of what it shows and what that is inside."""
+
+    unit: str
+    pairs: list[list[float]]
+    step: float | None = None
+
+
 class MachineFacts(Shape):
     name: str
     source: str
@@ -63,6 +71,10 @@ class MachineFacts(Shape):
     takes: list[str] | None
     shows: dict[str, float]
     units: dict[str, str]
+    by_hand: list[str] = []
+    curves: dict[str, CurveOut] = {}
+    control_order: list[str] = []
+    stops_in_program: bool = False
 
 
 class HeadFacts(Shape):
@@ -205,6 +217,7 @@ class Forms(Shape):
     facts: list[FactOut]
     sources: list[SourceOut]
     airs: list[AirOut]
+    by_hand: list[str] = Field(description="Keys of settings that may be turned by hand.")
     power_modes: list[Named]
     file_kinds: list[Named]
     families: list[str]

@@ -58,10 +58,11 @@ class Correction(Shape):
 
 class HandTurned(AtMachine):
     """What had to be turned before a part is turned; `shown`: by setting what its control shows, where that is
-    another than planned."""
+    another than planned, in the
+    control's own unit."""
 
     part: str = Field(max_length=32)
-    shown: dict[str, float] = {}
+    shown: dict[str, float | str] = {}
 
 
 class HandSetting(Shape):

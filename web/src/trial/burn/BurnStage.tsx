@@ -79,7 +79,7 @@ function Burning({ page, plate, fresh }: { page: TrialPageData; plate: Plate; fr
     if (running && key === 'Escape') tell('stop')
     // Held already: a second press changes nothing, and surely lights no beam.
     else if (running && key === ' ') {
-      if (running.state === 'held') return false
+      if (running.state === 'held' || running.stop) return false
       tell('hold')
     } else if (remark && remarkable) actions.remark({ kind: remark.key, patch: about })
     else if (!running && burned && key === 'o' && active) toggle(active)
@@ -111,6 +111,8 @@ function Burning({ page, plate, fresh }: { page: TrialPageData; plate: Plate; fr
         />
         <Flex direction="column" gap="3" gridRow={{ lg: '1 / span 2' }} gridColumn={{ lg: '2' }}>
           {running && <RunningCard plate={plate} run={running} />}
+          {/* What it waits for comes first. */}
+          {running?.stop && <Controls run={running} />}
           {!running && (
             <Flex gap="6">
               <Numeral size="m" value={minutes(plate.seconds)} unit={clockUnit(plate.seconds)} />
@@ -140,7 +142,7 @@ function Burning({ page, plate, fresh }: { page: TrialPageData; plate: Plate; fr
               onClear={() => setChosen(new Set())}
             />
           )}
-          {running && <Controls run={running} />}
+          {running && !running.stop && <Controls run={running} />}
           {running && (
             <Flex gap="3" align="center" wrap="wrap">
               <Text fontSize="14px" color="ink2">

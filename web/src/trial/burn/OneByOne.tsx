@@ -63,7 +63,7 @@ function Growing({ plate }: { plate: Plate }) {
   if (running?.current && states.has(running.current)) states.set(running.current, 'burning')
   useBurnKeys((key) => {
     if (!running || !me.may_write || (key !== ' ' && key !== 'Escape')) return false
-    if (key === ' ' && running.state === 'held') return false
+    if ((key === ' ' && running.state === 'held') || running.stop) return false
     actions.tell(TOLD[key === ' ' ? 'hold' : 'stop'](running.key))
     return true
   })

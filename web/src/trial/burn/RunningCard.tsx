@@ -8,6 +8,7 @@ import { useParameter, useProcess, useShop } from '../../shared/ShopContext'
 import { shown } from '../../shared/units'
 import { clockUnit, minutes, patchesOf } from '../../shared/words'
 import { Confirm } from './Checklist'
+import { HandTurn } from './HandTurn'
 import { correctionWords } from './liveRun'
 import { TOLD } from './useLiveRun'
 import { useBurn } from './useBurn'
@@ -45,7 +46,9 @@ export function RunningCard({ plate, run }: RunningProps) {
             ? 'Reaching the machine'
             : run.state === 'held'
               ? 'Held, beam off'
-              : `${HOW[run.how]}, time left`}
+              : run.state === 'waiting'
+                ? 'Waits for your hand, time left'
+                : `${HOW[run.how]}, time left`}
         </Text>
         <Flex align="baseline" gap="5" wrap="wrap">
           <Numeral size="l" value={minutes(run.seconds_left)} unit={clockUnit(run.seconds_left)} />
@@ -73,8 +76,8 @@ export function RunningCard({ plate, run }: RunningProps) {
           <Box height="100%" bg="ember" style={{ width: `${run.share * 100}%` }} />
         </Box>
       </Box>
-      <BurningNow plate={plate} run={run} process={page.process} />
-      <Corrections run={run} />
+      {!run.stop && <BurningNow plate={plate} run={run} process={page.process} />}
+      {!run.stop && <Corrections run={run} />}
     </>
   )
 }
@@ -204,6 +207,16 @@ export function Controls({ run }: { run: LiveRun }) {
           </Button>
         )}
       </Flex>
+      {run.stop && (
+        <Box mb="2">
+          <HandTurn
+            key={run.stop.parts[0]}
+            stop={run.stop}
+            mine={mine}
+            onTurned={(shown) => actions.tell(TOLD.turned(run.key, run.stop?.parts[0] ?? '', shown))}
+          />
+        </Box>
+      )}
       {run.state === 'held' && (
         <Confirm label={`I stand at ${page.head}, and it may go on.`} checked={there} onChange={setThere} />
       )}
@@ -219,7 +232,7 @@ export function Controls({ run }: { run: LiveRun }) {
           >
             Go on
           </Button>
-        ) : (
+        ) : run.stop ? null : (
           <Button
             look="quiet"
             flex="1"

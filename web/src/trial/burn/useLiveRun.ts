@@ -37,6 +37,8 @@ export const TOLD = {
   control: (key: string) => () => answer(api.POST('/api/live/{key}/control', at(key))),
   goOn: (key: string, at_machine: boolean) => () =>
     answer(api.POST('/api/live/{key}/go-on', { ...at(key), body: { at_machine } })),
+  turned: (key: string, part: string, shown: Record<string, string>) => () =>
+    answer(api.POST('/api/live/{key}/turned', { ...at(key), body: { part, shown, at_machine: true } })),
   correct: (key: string, what: Correction['what'], steps: number) => () =>
     answer(api.POST('/api/live/{key}/correction', { ...at(key), body: { what, steps } })),
 }

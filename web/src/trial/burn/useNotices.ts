@@ -9,6 +9,7 @@ export type Told = 'no' | 'sound' | 'notice'
 const KEY = 'rezept.told'
 const SAYS: Partial<Record<LiveRun['state'], string>> = {
   held: 'is held, the beam is off',
+  waiting: 'waits for your hand',
   done: 'is burned',
   stopped: 'was stopped',
   interrupted: 'broke off',
