@@ -30,6 +30,7 @@ class ByHandTest(AxeCase):
         self.burn()
 
     def say_what_the_dial_shows(self):
+        self.expected_complaints = ("400",)
         page = self.go("/shop")
         page.get_by_role("button", name="Change Wren", exact=True).click()
         form = page.get_by_role("form", name="Wren")
@@ -78,6 +79,23 @@ class ByHandTest(AxeCase):
         self.go(f"/trials/{self.trial}/burn", phone)
         expect(phone.get_by_role("button", name="go on")).to_be_in_viewport()
         self.assertLessEqual(phone.evaluate("document.documentElement.scrollWidth"), 390)
+        self.turn_each(page, card)
+
+    def turn_each(self, page, card):
+        """The lettering as planned; of the first patches 11 mA are read off; all else as planned."""
+        stops = self.server.ask("GET", f"/api/trials/{self.trial}")
+        powers = sorted({patch["settings"]["power_pct"] for patch in stops["plate"]["patches"]})
+        for turn in range(len(powers) + 1):
+            sentence = card.get_by_role("status").inner_text()
+            if turn == 1:
+                card.get_by_label("power as read off, mA").fill("11")
+            card.get_by_role("button", name="go on").click()
+            expect(card.get_by_text(sentence)).to_have_count(0, timeout=40_000)
+            expect(card.or_(page.get_by_text("Every patch was burned."))).to_be_visible(timeout=60_000)
+        expect(page.get_by_text("Every patch was burned.")).to_be_visible()
+        got = self.server.ask("GET", f"/api/trials/{self.trial}")["burned"]["patches"]
+        # 8 = 40 and 20 = 84: 11 mA are 51 %.
+        self.assertEqual({patch["settings"]["power_pct"] for patch in got}, {51, *powers[1:]})
 
 
 if __name__ == "__main__":

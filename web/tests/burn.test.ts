@@ -11,6 +11,7 @@ const live = (more: Partial<LiveRun> = {}): LiveRun => ({
   machine_id: 1,
   title: 'T-001',
   how: 'whole',
+  by_clock: false,
   burn_id: 1,
   state: 'running',
   reason: '',
@@ -41,6 +42,7 @@ const run = (states: Record<string, Run['parts'][number]['state']>, kind: Run['k
   reason: '',
   at: '',
   ended_at: '',
+  by_clock: false,
   by_name: 'Moss',
   lines: [],
   parts: Object.entries(states).map(([name, state]) => ({
@@ -115,13 +117,22 @@ describe('words', () => {
   it('puts run and remarks into one log, the latest first', () => {
     const begins = { at: '2026-11-25T09:00:00Z', sentence: 'begins' }
     const before = { at: '2026-11-24T09:00:00Z', sentence: 'stopped: by Tess' }
+    const remarked = { at: '2026-11-25T09:00:05Z', by_name: 'Moss', by_clock: false }
     const log = logOf(
       live({ log: [begins] }),
       [{ lines: [before] }, { lines: [begins] }],
-      [{ id: 4, kind: 'flame', patch: 'A2', note: '', at: '2026-11-25T09:00:05Z', by_name: 'Moss' }],
+      [
+        { ...{ id: 4, kind: 'flame', patch: 'A2', note: '' }, ...remarked },
+        { ...{ id: 5, kind: 'note', patch: 'A3', note: 'smells' }, ...remarked, by_clock: true },
+      ],
     )
-    expect(log.map((entry) => entry.sentence)).toEqual(['flame at A2, Moss', 'begins', 'stopped: by Tess'])
-    expect(log[0]?.remark).toBe(4)
+    expect(log.map((entry) => entry.sentence)).toEqual([
+      'smells at A3 by the clock, Moss',
+      'flame at A2, Moss',
+      'begins',
+      'stopped: by Tess',
+    ])
+    expect(log[1]?.remark).toBe(4)
   })
 })
 

@@ -77,7 +77,16 @@ describe('a form of the shop', () => {
 
   it('shows the scales of a control a pair a line', () => {
     const curve: Field = { key: 'curves', label: '', kind: 'curves', options: [] }
-    const kept = { power_pct: { unit: 'mA', pairs: [[3, 12], [8.5, 40]], step: 0.5 } }
+    const kept = {
+      power_pct: {
+        unit: 'mA',
+        pairs: [
+          [3, 12],
+          [8.5, 40],
+        ],
+        step: 0.5,
+      },
+    }
     expect(typedValues([curve], { curves: kept }, units, {})).toEqual({
       curves: { power_pct: { unit: 'mA', pairs: '3 = 12\n8.5 = 40', step: '0.5' } },
     })

@@ -50,6 +50,10 @@ class Share:
         """The power it burned with over the planned one."""
         return self.known.get("power_pct", planned_pct) / planned_pct * self.power
 
+    def speed_over(self, planned_mm_s: float) -> float:
+        """The speed likewise."""
+        return self.known.get("speed_mm_s", planned_mm_s) / planned_mm_s * self.speed
+
 
 @dataclass(frozen=True)
 class Received:
@@ -69,13 +73,13 @@ def received(planned: Mapping[str, float], dose: float, shares: Sequence[Share])
     last = shares[-1]
     settings = dict(planned) | last.known
     settings["passes"] = sum(share.passes for share in shares)
-    power = planned["power_pct"]
+    power, speed = planned["power_pct"], planned["speed_mm_s"]
     settings["power_pct"] = float(f"{power * last.power_over(power):.10g}")
-    settings["speed_mm_s"] = float(f"{planned['speed_mm_s'] * last.speed:.10g}")
+    settings["speed_mm_s"] = float(f"{speed * last.speed_over(speed):.10g}")
     if last.focus_mm or "focus_offset_mm" in settings:
         settings["focus_offset_mm"] = float(f"{settings.get('focus_offset_mm', 0.0) + last.focus_mm:.10g}")
     one_pass = dose / planned["passes"]
-    total = sum(share.passes * share.power_over(power) / share.speed for share in shares) * one_pass
+    total = sum(share.passes * share.power_over(power) / share.speed_over(speed) for share in shares) * one_pass
     mixed = len({share.rate for share in shares}) > 1 or not all(share.single for share in shares)
     return Received(settings, total, mixed)
 

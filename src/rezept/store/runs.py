@@ -41,6 +41,7 @@ class RunRow(TypedDict):
     reason: str
     at: str
     ended_at: str | None
+    by_clock: bool
     by_name: str
     parts: list[PartRow]
     lines: list[LineRow]
@@ -51,6 +52,7 @@ class RemarkRow(TypedDict):
     kind: str
     patch: str | None
     note: str
+    by_clock: bool
     at: str
     by_name: str
 
@@ -64,23 +66,26 @@ def add_run(
     by: int,
     at: str,
     log: str = "",
+    by_clock: bool = False,
 ) -> int:
     """A run with its parts in burn order; one logged by hand is done already. `log` names the file it is kept in
-    while it burns."""
+    while it burns; `by_clock`: it goes on, and unless somebody says otherwise all of it burns."""
     live = via == "link"
+    going = live or by_clock
     cursor = db.execute(
         """
-        INSERT INTO burn_run (burn_id, kind, via, state, by_member, at, ended_at, log)
-        VALUES (:burn, :kind, :via, :state, :by, :at, :ended, :log)
+        INSERT INTO burn_run (burn_id, kind, via, state, by_clock, by_member, at, ended_at, log)
+        VALUES (:burn, :kind, :via, :state, :by_clock, :by, :at, :ended, :log)
         """,
         {
             "burn": burn_id,
             "kind": kind,
             "via": via,
-            "state": "running" if live else "done",
+            "state": "running" if going else "done",
+            "by_clock": int(by_clock),
             "by": by,
             "at": at,
-            "ended": None if live else at,
+            "ended": None if going else at,
             "log": log,
         },
     )
@@ -128,8 +133,8 @@ def end_run(db: sqlite3.Connection, run_id: int, state: str, reason: str, at: st
 
 
 def running(db: sqlite3.Connection) -> list[Row]:
-    """Runs that have not ended, with the name of their log."""
-    rows = db.execute("SELECT id, log FROM burn_run WHERE state = 'running' ORDER BY id")
+    """Runs over a link that have not ended, with the name of their log."""
+    rows = db.execute("SELECT id, log FROM burn_run WHERE state = 'running' AND by_clock = 0 ORDER BY id")
     return [dict(row) for row in rows]
 
 
@@ -139,6 +144,11 @@ def add_line(db: sqlite3.Connection, run_id: int, number: int, sentence: str, at
         "INSERT INTO run_line (run_id, number, sentence, at) VALUES (?, ?, ?, ?) ON CONFLICT DO NOTHING",
         (run_id, number, sentence, at),
     )
+
+
+def line_count(db: sqlite3.Connection, run_id: int) -> int:
+    (count,) = db.execute("SELECT count(*) FROM run_line WHERE run_id = ?", (run_id,)).fetchone()
+    return int(count)
 
 
 def settle_uncertain(db: sqlite3.Connection, burn_id: int, burned: bool, at: str) -> list[str]:
@@ -161,13 +171,14 @@ def runs_of_burn(db: sqlite3.Connection, burn_id: int) -> list[RunRow]:
         for row in db.execute(
             """
             SELECT burn_run.id, burn_run.burn_id, burn_run.kind, burn_run.via, burn_run.state, burn_run.reason,
-                   burn_run.at, burn_run.ended_at, member.name AS by_name
+                   by_clock, burn_run.at, burn_run.ended_at, member.name AS by_name
             FROM burn_run JOIN member ON member.id = burn_run.by_member WHERE burn_run.burn_id = ? ORDER BY burn_run.id
             """,
             (burn_id,),
         )
     ]
     for run in runs:
+        run["by_clock"] = bool(run["by_clock"])
         turned = read_off(db, [run["id"]]).get(run["id"], {})
         run["parts"] = [
             declared(PartRow, {**dict(row), "mixed": bool(row["mixed"]), "read_off": turned.get(row["name"], {})})
@@ -209,10 +220,13 @@ def read_off(db: sqlite3.Connection, runs: Iterable[int]) -> dict[int, dict[str,
     return said
 
 
-def add_remark(db: sqlite3.Connection, burn_id: int, kind: str, patch: str | None, note: str, by: int, at: str) -> int:
+def add_remark(
+    db: sqlite3.Connection, burn_id: int, kind: str, patch: str | None, note: str, by_clock: bool, by: int, at: str
+) -> int:
+    """`by_clock`: which patch it is about is told by the clock."""
     cursor = db.execute(
-        "INSERT INTO remark (burn_id, kind, patch, note, by_member, at) VALUES (?, ?, ?, ?, ?, ?)",
-        (burn_id, kind, patch, note, by, at),
+        "INSERT INTO remark (burn_id, kind, patch, note, by_clock, by_member, at) VALUES (?, ?, ?, ?, ?, ?, ?)",
+        (burn_id, kind, patch, note, int(by_clock), by, at),
     )
     return int(cursor.lastrowid or 0)
 
@@ -230,10 +244,10 @@ def remarks(db: sqlite3.Connection, burn_id: int) -> list[RemarkRow]:
     """What was remarked on a burn and not taken back, the first first."""
     rows = db.execute(
         """
-        SELECT remark.id, remark.kind, remark.patch, remark.note, remark.at, member.name AS by_name
+        SELECT remark.id, remark.kind, remark.patch, remark.note, remark.by_clock, remark.at, member.name AS by_name
         FROM remark JOIN member ON member.id = remark.by_member
         WHERE remark.burn_id = ? AND remark.taken_back_at IS NULL ORDER BY remark.id
         """,
         (burn_id,),
     )
-    return [declared(RemarkRow, dict(row)) for row in rows]
+    return [declared(RemarkRow, {**dict(row), "by_clock": bool(row["by_clock"])}) for row in rows]

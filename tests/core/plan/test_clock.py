@@ -26,7 +26,9 @@ def at(now, *events, slots=EASY):
 
 class WorkedTest(unittest.TestCase):
     def test_it_goes_with_the_planned_times(self):
-        self.assertEqual([at(now).current for now in (0, 9.9, 10, 13.9, 14, 19.9)], ["labels"] * 2 + ["A"] * 2 + ["B"] * 2)
+        self.assertEqual(
+            [at(now).current for now in (0, 9.9, 10, 13.9, 14, 19.9)], ["labels"] * 2 + ["A"] * 2 + ["B"] * 2
+        )
         later = at(12.0)
         self.assertEqual((later.done, later.gone_s, later.left_s), (("labels",), 12.0, 8.0))
         end = at(25.0)
@@ -89,7 +91,9 @@ class SteppedTest(unittest.TestCase):
         turned, place, paused = set(), 0, False
 
         def open_to(tenth):
-            return next((b for b, s in zip(begins, slots, strict=True) if s.stop and s.name not in turned), total) >= tenth
+            return (
+                next((b for b, s in zip(begins, slots, strict=True) if s.stop and s.name not in turned), total) >= tenth
+            )
 
         for tenth in range(301):
             if tenth and not paused and place < total and open_to(place + 1):

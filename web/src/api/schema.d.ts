@@ -178,6 +178,74 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/burns/{id}/clock": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** It rests, goes on, is farther than the clock says, or begins a part just now. */
+        post: operations["live_say_of_clock_burns__int_id__clock_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/burns/{id}/clock/corrected": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Somebody has turned a setting at the machine. */
+        post: operations["live_correct_by_clock_burns__int_id__clock_corrected_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/burns/{id}/clock/ended": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** It is over. */
+        post: operations["live_end_by_clock_burns__int_id__clock_ended_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/burns/{id}/clock/turned": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What is set by hand is set, and it goes on. */
+        post: operations["live_turned_by_clock_burns__int_id__clock_turned_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/burns/{id}/comparable": {
         parameters: {
             query?: never;
@@ -646,7 +714,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The runs of this server's life. */
+        /** The runs of this server's life, and those followed by the clock. */
         get: operations["live_list_live_live_get"];
         put?: never;
         post?: never;
@@ -1481,6 +1549,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/trials/{id}/by-clock": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The machine begins just now to burn the file: follow it by the clock. */
+        post: operations["live_it_starts_trials__int_id__by_clock_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/trials/{id}/coupons": {
         parameters: {
             query?: never;
@@ -2307,6 +2392,70 @@ export interface components {
             key: string;
             /** Sentence */
             sentence: string;
+        };
+        /**
+         * ClockCorrected
+         * @description A setting somebody turned at the machine: what its control shows now, or which way, nobody knows how far.
+         */
+        ClockCorrected: {
+            /** Key */
+            key: string;
+            /**
+             * Shown
+             * @default null
+             */
+            shown?: number | string | null;
+            /**
+             * Way
+             * @default
+             * @enum {string}
+             */
+            way?: "lower" | "higher" | "";
+        };
+        /**
+         * ClockEnded
+         * @description It is over; `whole`: to its end.
+         */
+        ClockEnded: {
+            /** Whole */
+            whole: boolean;
+        };
+        /**
+         * ClockSaid
+         * @description What somebody says of a run by the clock: it rests, goes on, is so many seconds from the clock, or which part
+         *     begins just now.
+         */
+        ClockSaid: {
+            /**
+             * By S
+             * @default 0
+             */
+            by_s?: number;
+            /**
+             * Part
+             * @default
+             */
+            part?: string;
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "pause" | "go_on" | "shift" | "at";
+        };
+        /**
+         * ClockTurned
+         * @description What had to be turned before a part is turned; `shown` as for a run over the link.
+         */
+        ClockTurned: {
+            /** Part */
+            part: string;
+            /**
+             * Shown
+             * @default {}
+             */
+            shown?: {
+                [key: string]: number | string;
+            };
         };
         /** Comparable */
         Comparable: {
@@ -3620,6 +3769,11 @@ export interface components {
         LiveOut: {
             /** Burn Id */
             burn_id: number | null;
+            /**
+             * By Clock
+             * @description Nobody hears of it: the planned order and time say where it is.
+             */
+            by_clock: boolean;
             /** Corrections */
             corrections: {
                 [key: string]: number;
@@ -5201,6 +5355,8 @@ export interface components {
         RemarkOut: {
             /** At */
             at: string;
+            /** By Clock */
+            by_clock: boolean;
             /** By Name */
             by_name: string;
             /** Id */
@@ -5265,6 +5421,8 @@ export interface components {
             at: string;
             /** Burn Id */
             burn_id: number;
+            /** By Clock */
+            by_clock: boolean;
             /** By Name */
             by_name: string;
             /** Ended At */
@@ -6654,6 +6812,146 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Created"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+        };
+    };
+    live_say_of_clock_burns__int_id__clock_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ClockSaid"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LiveOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+        };
+    };
+    live_correct_by_clock_burns__int_id__clock_corrected_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ClockCorrected"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LiveOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+        };
+    };
+    live_end_by_clock_burns__int_id__clock_ended_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ClockEnded"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LiveOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+        };
+    };
+    live_turned_by_clock_burns__int_id__clock_turned_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ClockTurned"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LiveOut"];
                 };
             };
             /** @description Bad Request */
@@ -9473,6 +9771,50 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Created"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    live_it_starts_trials__int_id__by_clock_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Burned"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LiveOut"];
                 };
             };
             /** @description Bad Request */

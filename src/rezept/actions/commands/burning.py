@@ -12,15 +12,18 @@ from rezept.actions.commands.trial_log import log_trial
 from rezept.actions.members import Member, require
 from rezept.actions.open_shop import Shop
 from rezept.actions.queries.as_burned import patch_of_burn
+from rezept.actions.queries.clock import clock_at
 from rezept.actions.queries.frozen import frozen_plate
 from rezept.actions.typed import read_sheet
 from rezept.core.errors import InvalidInput, NotFound, Refused
 from rezept.core.fields import Fields
 from rezept.core.names import clean_name
 from rezept.core.plan.growing import still_to_burn
+from rezept.core.plan.moves import PART_OF
 from rezept.core.remark import IN_WORDS, REMARKS
 from rezept.store import book as book_table
 from rezept.store import burns as burn_table
+from rezept.store import clock as clock_table
 from rezept.store import equipment as equipment_table
 from rezept.store import failed as failed_table
 from rezept.store import runs as run_table
@@ -149,7 +152,8 @@ def take_back_burn(shop: Shop, by: Member, burn_id: int) -> int:
 
 
 def remark(shop: Shop, by: Member, burn_id: int, document: Any) -> RemarkRow:
-    """Note what was seen while it burned, or done to it; returns the remark."""
+    """Note what was seen while it burned, or done to it; returns the remark. While it is followed by the clock, one
+    that names no patch is about what burns just now."""
     require(by, "member", "keep the burn log")
     fields = Fields(document)
     kind = fields.choice("kind", tuple(REMARKS))
@@ -160,10 +164,15 @@ def remark(shop: Shop, by: Member, burn_id: int, document: Any) -> RemarkRow:
         raise InvalidInput("Say what there is to note.", "note")
     with shop.database.writing() as db:
         burn = burn_table.burn(db, burn_id)
+        by_clock = patch is None and clock_table.is_going(db, burn_id)
+        if by_clock:
+            current = clock_at(db, clock_table.run_by_clock(db, burn_id), shop.clock())[2].current
+            # Lettering and the plate's own cuts are no patch.
+            patch = None if current in PART_OF.values() else current
         if patch is not None:
             patch_of_burn(db, burn_id, patch)
         log_trial(db, shop, by, trial_table.trial(db, burn["trial_id"]), "kept the burn log of")
-        run_table.add_remark(db, burn_id, kind, patch, note, by.id, shop.now())
+        run_table.add_remark(db, burn_id, kind, patch, note, by_clock, by.id, shop.now())
         return run_table.remarks(db, burn_id)[-1]
 
 

@@ -19,7 +19,7 @@ from rezept.actions.queries.as_burned import plate_as_burned
 from rezept.actions.queries.frozen import frozen_plate
 from rezept.actions.queries.today import today_of
 from rezept.actions.running.live_burns import LiveBurns
-from rezept.actions.running.live_run import LiveRun, PlannedPart
+from rezept.actions.running.live_run import LiveRun
 from rezept.core.control import own_words
 from rezept.core.errors import InvalidInput, Refused
 from rezept.core.machine import Machine
@@ -28,6 +28,7 @@ from rezept.core.parameters import PARAMETERS
 from rezept.core.plan import Plate
 from rezept.core.plan.again import only
 from rezept.core.plan.by_hand import turned_to
+from rezept.core.plan.clock import Slot, timetable
 from rezept.core.plan.gate import Today, gate, gate_of_trace, judged_correction, refuse
 from rezept.core.plan.growing import still_to_burn
 from rezept.core.plan.moves import moves_of
@@ -65,15 +66,10 @@ def _parts(plate: Plate, how: str, today: Today) -> list[ProgramPart]:
     return program_parts(plate, dark=how == "dark")
 
 
-def _planned(plate: Plate, parts: Sequence[ProgramPart]) -> list[PlannedPart]:
-    """How long each part should take: its own time, and its share of the ways between."""
-    seconds = {name: float(plate.steps[step].seconds[index]) for index, step, name in plate.parts()}
-    between = plate.travel_seconds / max(1, len(parts))
-    own = {"labels": plate.label_seconds, "outline": plate.cut_seconds}
-    return [
-        PlannedPart(part.name, part.kind, seconds.get(part.name, own.get(part.name, 1.0)) + between, part.stop)
-        for part in parts
-    ]
+def _planned(plate: Plate, parts: Sequence[ProgramPart]) -> list[Slot]:
+    """How long each part should take; the outline first as long as the ways of the plate."""
+    slots = {slot.name: slot for slot in timetable(plate)}
+    return [slots.get(part.name, Slot(part.name, part.kind, plate.travel_seconds)) for part in parts]
 
 
 def _rows(parts: Sequence[ProgramPart], plate: Plate) -> list[Row]:

@@ -12,19 +12,9 @@ from typing import Any
 from rezept.actions.members import Member
 from rezept.core.machine import Machine
 from rezept.core.plan.by_hand import HandStop
+from rezept.core.plan.clock import Slot
 
 ANNOUNCE_EVERY_S = 0.3
-
-
-@dataclass(frozen=True)
-class PlannedPart:
-    """A part of the program: its name (the patch's id), what it is, how long it should take, and what is turned by hand
-    before it."""
-
-    name: str
-    kind: str
-    seconds: float
-    stop: HandStop | None = None
 
 
 @dataclass
@@ -44,7 +34,7 @@ class LiveRun:
     title: str
     how: str
     burn_id: int | None
-    parts: Sequence[PlannedPart]
+    parts: Sequence[Slot]
     holder: Member | None
     announce: Callable[[], None]
     now: Callable[[], str]
@@ -176,6 +166,7 @@ class LiveRun:
                 "machine_id": self.machine_id,
                 "title": self.title,
                 "how": self.how,
+                "by_clock": False,
                 "burn_id": self.burn_id,
                 "state": self.state,
                 "reason": self.reason,

@@ -94,7 +94,7 @@ def least_turned(order: Indices, columns: Sequence[Floats]) -> Indices:
     return order[np.argsort(group, kind="stable")]
 
 
-def _stretches(plate: Plate) -> Iterator[tuple[str, Mapping[str, float]]]:
+def stretches(plate: Plate) -> Iterator[tuple[str, Mapping[str, float]]]:
     """Names of the parts of a run in their order, and their settings; what is drawn in one part has one setting."""
     drawn = {PART_OF[part.kind]: part.settings for part in reversed(plate.drawn)}
     if any(not part.last for part in plate.drawn):
@@ -110,10 +110,10 @@ def hand_stops(plate: Plate) -> list[HandStop]:
     by_hand = plate.trial.machine.by_hand
     now: dict[str, float] = {}
     stops: list[tuple[dict[str, float], list[str]]] = []
-    stretches = list(_stretches(plate)) if by_hand else []
+    each = list(stretches(plate)) if by_hand else []
     # What nobody wants anywhere else than where it is by itself is not turned at all.
-    touched = [key for key in by_hand if any(one.get(key, _LEFT_AT.get(key)) for _, one in stretches)]
-    for name, settings in stretches:
+    touched = [key for key in by_hand if any(one.get(key, _LEFT_AT.get(key)) for _, one in each)]
+    for name, settings in each:
         wanted = {key: settings.get(key, _LEFT_AT.get(key)) for key in touched}
         turned = {key: value for key, value in wanted.items() if value is not None and now.get(key) != value}
         now |= turned

@@ -13,6 +13,9 @@ from rezept.core.plan.plate import Plate
 
 EventKey = Literal["pause", "go_on", "shift", "at", "turned"]
 
+# Sums of seconds that are off by less are the same moment.
+_DUST_S = 1e-6
+
 
 @dataclass(frozen=True)
 class Slot:
@@ -118,8 +121,8 @@ def by_the_clock(slots: Sequence[Slot], events: Iterable[ClockEvent], now_s: flo
             progress, paused = begins[order[event.part]], False
     progress = moved(0.0 if paused else now_s - clock)
     # A part has begun with its first moment; what waits for a hand has not.
-    reached = [i for i in range(len(slots)) if begins[i] <= progress]
-    at = reached[-1] if reached and progress < begins[-1] else None
+    reached = [i for i in range(len(slots)) if begins[i] <= progress + _DUST_S]
+    at = reached[-1] if reached and progress < begins[-1] - _DUST_S else None
     waits = slots[at].stop if at is not None and slots[at].name not in turned else None
     done = tuple(slot.name for slot in slots[: len(slots) if at is None else at])
     return ByTheClock(

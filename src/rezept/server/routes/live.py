@@ -6,7 +6,8 @@ from typing import Any
 
 from flask_openapi3 import APIBlueprint
 
-from rezept.actions.commands import burning
+from rezept.actions.commands import burning, by_clock
+from rezept.actions.queries.clock import clock_runs
 from rezept.actions.running import live as burns
 from rezept.server import shapes
 from rezept.server.here import live, me, shop
@@ -18,8 +19,8 @@ _STARTED: dict[Any, Any] = {"201": shapes.live.LiveOut, "409": shapes.common.Pro
 
 @bp.get("/live", responses={"200": shapes.live.LiveRuns})
 def list_live() -> dict[str, Any]:
-    """The runs of this server's life."""
-    return {"runs": [run.snapshot() for run in live().runs()]}
+    """The runs of this server's life, and those followed by the clock."""
+    return {"runs": [*(run.snapshot() for run in live().runs()), *clock_runs(shop())]}
 
 
 @bp.post("/trials/<int:id>/live", responses=_STARTED)
@@ -89,6 +90,40 @@ def take_control(path: shapes.live.KeyPath) -> tuple[str, int]:
     """Hold the control from now on."""
     burns.take_control(live(), me(), path.key)
     return "", 204
+
+
+_BY_CLOCK: dict[Any, Any] = {"200": shapes.live.LiveOut}
+
+
+@bp.post("/trials/<int:id>/by-clock", responses=_STARTED)
+def it_starts(path: shapes.common.IdPath, body: shapes.burns.Burned) -> tuple[dict[str, Any], int]:
+    """The machine begins just now to burn the file: follow it by the clock."""
+    conditions = body.model_dump(exclude={"edit"})
+    return by_clock.it_starts(shop(), me(), path.id, body.edit, conditions), 201
+
+
+@bp.post("/burns/<int:id>/clock", responses=_BY_CLOCK)
+def say_of_clock(path: shapes.common.IdPath, body: shapes.live.ClockSaid) -> dict[str, Any]:
+    """It rests, goes on, is farther than the clock says, or begins a part just now."""
+    return by_clock.say(shop(), me(), path.id, body.model_dump())
+
+
+@bp.post("/burns/<int:id>/clock/turned", responses=_BY_CLOCK)
+def turned_by_clock(path: shapes.common.IdPath, body: shapes.live.ClockTurned) -> dict[str, Any]:
+    """What is set by hand is set, and it goes on."""
+    return by_clock.turned(shop(), me(), path.id, body.part, body.shown)
+
+
+@bp.post("/burns/<int:id>/clock/corrected", responses=_BY_CLOCK)
+def correct_by_clock(path: shapes.common.IdPath, body: shapes.live.ClockCorrected) -> dict[str, Any]:
+    """Somebody has turned a setting at the machine."""
+    return by_clock.corrected(shop(), me(), path.id, body.model_dump())
+
+
+@bp.post("/burns/<int:id>/clock/ended", responses=_BY_CLOCK)
+def end_by_clock(path: shapes.common.IdPath, body: shapes.live.ClockEnded) -> dict[str, Any]:
+    """It is over."""
+    return by_clock.ended(shop(), me(), path.id, body.whole)
 
 
 @bp.post("/burns/<int:id>/remarks", responses={"201": shapes.live.RemarkOut})

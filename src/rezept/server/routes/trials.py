@@ -10,6 +10,7 @@ from werkzeug.exceptions import ServiceUnavailable
 
 from rezept.actions.commands import burning, exporting, growing, planning
 from rezept.actions.queries import files, first_axes, previews, views, wall
+from rezept.actions.queries.clock import clock_runs
 from rezept.core.errors import Refused
 from rezept.core.path.lettering import text_path
 from rezept.core.plan import Plate
@@ -36,7 +37,8 @@ def _page(trial_id: int, burn_id: int | None = None) -> dict[str, Any]:
     page["texts"] = _texts(page.pop("planned"))
     page["burned_texts"] = _texts(page.pop("planned_burned"))
     run = live().of_trial(trial_id)
-    page["live"] = None if run is None else run.snapshot()
+    going = clock_runs(shop(), trial_id)
+    page["live"] = going[-1] if going else None if run is None else run.snapshot()
     return page
 
 

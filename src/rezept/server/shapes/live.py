@@ -65,6 +65,36 @@ class HandTurned(AtMachine):
     shown: dict[str, float | str] = {}
 
 
+class ClockSaid(Shape):
+    """What somebody says of a run by the clock: it rests, goes on, is so many seconds from the clock, or which part
+    begins just now."""
+
+    what: Literal["pause", "go_on", "shift", "at"]
+    by_s: float = 0.0
+    part: str = Field("", max_length=32)
+
+
+class ClockTurned(Shape):
+    """What had to be turned before a part is turned; `shown` as for a run over the link."""
+
+    part: str = Field(max_length=32)
+    shown: dict[str, float | str] = {}
+
+
+class ClockCorrected(Shape):
+    """A setting somebody turned at the machine: what its control shows now, or which way, nobody knows how far."""
+
+    key: str = Field(max_length=40)
+    shown: float | str | None = None
+    way: Literal["lower", "higher", ""] = ""
+
+
+class ClockEnded(Shape):
+    """It is over; `whole`: to its end."""
+
+    whole: bool
+
+
 class HandSetting(Shape):
     """A setting to turn: `value` inside, `shown` as its control shows it, in its `unit`."""
 
@@ -110,6 +140,7 @@ class LiveOut(Shape):
     machine_id: int
     title: str
     how: How
+    by_clock: bool = Field(description="Nobody hears of it: the planned order and time say where it is.")
     burn_id: int | None
     state: State
     reason: str
@@ -157,6 +188,7 @@ class RunOut(Shape):
     reason: str
     at: str
     ended_at: str | None
+    by_clock: bool
     by_name: str
     lines: list[LogLine]
     parts: list[RunPartOut]
@@ -167,6 +199,7 @@ class RemarkOut(Shape):
     kind: str
     patch: str | None
     note: str
+    by_clock: bool
     at: str
     by_name: str
 

@@ -1,8 +1,9 @@
 import { Button } from '../../shared/Button'
 import { Text } from '@chakra-ui/react'
-import { useMutation } from '@tanstack/react-query'
+import { useMutation, useQueryClient } from '@tanstack/react-query'
 import { useSearchParams } from 'react-router'
 import { ProblemError, answer, api } from '../../api/client'
+import { liveKey } from '../../api/hooks'
 import { Card, Section } from '../../shared/Parts'
 import { useShop } from '../../shared/ShopContext'
 import { Checklist } from './Checklist'
@@ -20,6 +21,7 @@ export function BurnForm() {
   const conditions = useConditions(page)
   const [search] = useSearchParams()
   const { form } = conditions
+  const client = useQueryClient()
   const burn = useMutation({
     mutationFn: () =>
       answer(
@@ -33,9 +35,23 @@ export function BurnForm() {
       await actions.refresh()
     },
   })
-  const error = burn.error ?? actions.begin.error
+  const starts = useMutation({
+    mutationFn: () =>
+      answer(
+        api.POST('/api/trials/{id}/by-clock', {
+          params: { path: { id: page.id } },
+          body: { ...form, edit: page.edit },
+        }),
+      ),
+    onSuccess: async (run) => {
+      conditions.forget()
+      client.setQueryData(liveKey(page.id), run)
+      await actions.refresh()
+    },
+  })
+  const error = burn.error ?? starts.error ?? actions.begin.error
   const errors = error instanceof ProblemError ? error.byPath() : new Map<string, string>()
-  const sentence = unplaced(burn.error, errors, form)
+  const sentence = unplaced(burn.error ?? starts.error, errors, form)
   const done = (
     <>
       {sentence && (
@@ -53,9 +69,19 @@ export function BurnForm() {
       >
         I burned it
       </Button>
+      <Button
+        look={page.link ? 'quiet' : 'emberLine'}
+        size="lg"
+        alignSelf="flex-start"
+        loading={starts.isPending}
+        disabled={!me.may_write}
+        onClick={() => starts.mutate()}
+      >
+        It starts now
+      </Button>
       <Text fontSize="14px" color="ink2">
         {me.may_write
-          ? `Logged for ${me.name}, now. Goggles on, extraction on, and never leave it alone.`
+          ? `Logged for ${me.name}, now; “It starts now” follows it by the clock, so that what you note finds its patch. Goggles on, extraction on, and never leave it alone.`
           : `You are here as ${me.role}; a member can log a burn.`}
       </Text>
     </>

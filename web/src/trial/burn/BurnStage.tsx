@@ -58,6 +58,8 @@ function Burning({ page, plate, fresh }: { page: TrialPageData; plate: Plate; fr
   const states = patchStates(ids, burned ? page.runs : [], burned ? page.not_burned : [], burned, running)
   const remarkable = burn !== null && (running ? isBurning(running) : burned) && me.may_write
   const about = running ? (running.current && ids.includes(running.current) ? running.current : null) : active
+  // Which one burns at this very moment the server knows better than what it said a second ago.
+  const noted = running?.by_clock ? null : about
   const choose = (id: string) => {
     const next = new Set(chosen)
     if (!next.delete(id) && ids.includes(id)) next.add(id)
@@ -74,14 +76,15 @@ function Burning({ page, plate, fresh }: { page: TrialPageData; plate: Plate; fr
   const onKey = (key: string): boolean => {
     const remark = remarks.find((one) => one.letter === key)
     const tell = (what: 'hold' | 'stop') => {
-      if (running && me.may_write) actions.tell(TOLD[what](running.key))
+      // Nothing reaches a machine that is followed by the clock.
+      if (running && !running.by_clock && me.may_write) actions.tell(TOLD[what](running.key))
     }
     if (running && key === 'Escape') tell('stop')
     // Held already: a second press changes nothing, and surely lights no beam.
     else if (running && key === ' ') {
       if (running.state === 'held' || running.stop) return false
       tell('hold')
-    } else if (remark && remarkable) actions.remark({ kind: remark.key, patch: about })
+    } else if (remark && remarkable) actions.remark({ kind: remark.key, patch: noted })
     else if (!running && burned && key === 'o' && active) toggle(active)
     else if (!running && burned && key === 'a' && active) choose(active)
     else return false
@@ -130,7 +133,7 @@ function Burning({ page, plate, fresh }: { page: TrialPageData; plate: Plate; fr
           {!running && page.frozen && fromFile && <BurnForm key={page.edit} />}
           {!running && burned && <EndedCard burn={burn} states={states} active={active} onToggle={toggle} />}
           {remarkable && (
-            <RemarkButtons patch={about} onRemark={(kind) => actions.remark({ kind, patch: about })} />
+            <RemarkButtons patch={about} onRemark={(kind) => actions.remark({ kind, patch: noted })} />
           )}
           {!running && burned && (
             <AgainCard
@@ -143,7 +146,7 @@ function Burning({ page, plate, fresh }: { page: TrialPageData; plate: Plate; fr
             />
           )}
           {running && !running.stop && <Controls run={running} />}
-          {running && (
+          {running && !running.by_clock && (
             <Flex gap="3" align="center" wrap="wrap">
               <Text fontSize="14px" color="ink2">
                 At the end, a hold or a fault

@@ -3,14 +3,15 @@ import { Box, Flex, Grid, Text } from '@chakra-ui/react'
 import { useState } from 'react'
 import type { LiveRun, Plate, TrialPageData } from '../../api/types'
 import { doseOf } from '../../plate/DoseRail'
+import { Choice, TextField } from '../../shared/Fields'
 import { Card, Key, Numeral, Section } from '../../shared/Parts'
-import { useParameter, useProcess, useShop } from '../../shared/ShopContext'
+import { useParameter, useProcess, useSettingsOn, useShop } from '../../shared/ShopContext'
 import { shown } from '../../shared/units'
 import { clockUnit, minutes, patchesOf } from '../../shared/words'
 import { Confirm } from './Checklist'
 import { HandTurn } from './HandTurn'
 import { correctionWords } from './liveRun'
-import { TOLD } from './useLiveRun'
+import { SAID, TOLD } from './useLiveRun'
 import { useBurn } from './useBurn'
 
 const HOW: Record<LiveRun['how'], string> = {
@@ -32,6 +33,7 @@ export function RunningCard({ plate, run }: RunningProps) {
   const patches = run.parts.filter((part) => plate.patches.some((patch) => patch.id === part))
   const reached = patches.filter((part) => run.done.includes(part)).length
   const percent = Math.round(run.share * 100)
+  const over = run.by_clock && run.current === null && !run.stop
   return (
     <>
       <Box>
@@ -45,17 +47,25 @@ export function RunningCard({ plate, run }: RunningProps) {
           {run.state === 'connecting'
             ? 'Reaching the machine'
             : run.state === 'held'
-              ? 'Held, beam off'
+              ? run.by_clock
+                ? 'It rests'
+                : 'Held, beam off'
               : run.state === 'waiting'
                 ? 'Waits for your hand, time left'
-                : `${HOW[run.how]}, time left`}
+                : over
+                  ? 'By the clock it is done'
+                  : run.by_clock
+                    ? 'By the clock, time left'
+                    : `${HOW[run.how]}, time left`}
         </Text>
         <Flex align="baseline" gap="5" wrap="wrap">
           <Numeral size="l" value={minutes(run.seconds_left)} unit={clockUnit(run.seconds_left)} />
           {patches.length > 0 && (
             <Numeral
               size="m"
-              value={String(Math.min(patches.length, reached + (run.current ? 1 : 0)))}
+              value={String(
+                Math.min(patches.length, reached + (run.current && patches.includes(run.current) ? 1 : 0)),
+              )}
               unit={`of ${patchesOf(patches.length)}`}
             />
           )}
@@ -77,7 +87,7 @@ export function RunningCard({ plate, run }: RunningProps) {
         </Box>
       </Box>
       {!run.stop && <BurningNow plate={plate} run={run} process={page.process} />}
-      {!run.stop && <Corrections run={run} />}
+      {!run.stop && (run.by_clock ? <ByTheClock run={run} /> : <Corrections run={run} />)}
     </>
   )
 }
@@ -175,11 +185,96 @@ function Corrections({ run }: { run: LiveRun }) {
   )
 }
 
-/** Hold and stop for everybody; to go on takes the control, and somebody at the machine. */
-export function Controls({ run }: { run: LiveRun }) {
+/** Which patch burns is reckoned: one tap puts it right. */
+function ByTheClock({ run }: { run: LiveRun }) {
   const { page, actions } = useBurn()
   const { me } = useShop()
-  const [there, setThere] = useState(false)
+  const there = useSettingsOn(page.head_id, page.process)
+  const settings = TURNED.flatMap((one) => there.find((other) => other.key === one) ?? [])
+  const [key, setKey] = useState(settings[0]?.key ?? 'power_pct')
+  const [read, setRead] = useState('')
+  const burn = run.burn_id ?? 0
+  const at = run.current === null ? run.done.length : run.parts.indexOf(run.current)
+  const before = run.parts[at - 1]
+  const after = run.parts[at + 1]
+  const tell = (way: 'lower' | 'higher' | '') => {
+    actions.clock(SAID.corrected(burn, key, way, way ? '' : read))
+    setRead('')
+  }
+  return (
+    <>
+      <Card p="3">
+        <Section title="Is it elsewhere?">
+          <Grid templateColumns="repeat(2, minmax(0, 1fr))" gap="2">
+            <Button
+              look="quiet"
+              height="48px"
+              px="2"
+              disabled={!me.may_write || before === undefined}
+              onClick={() => before !== undefined && actions.clock(SAID.begins(burn, before))}
+            >
+              {before === undefined ? 'nothing before' : `${before} burns just now`}
+            </Button>
+            <Button
+              look="quiet"
+              height="48px"
+              px="2"
+              disabled={!me.may_write || after === undefined}
+              onClick={() => after !== undefined && actions.clock(SAID.begins(burn, after))}
+            >
+              {after === undefined ? 'nothing after' : `${after} begins already`}
+            </Button>
+          </Grid>
+        </Section>
+      </Card>
+      <Card p="3">
+        <Section title="Was something turned at the machine?">
+          <Flex gap="2" wrap="wrap" align="center">
+            <Choice
+              label="What was turned"
+              value={key}
+              onPick={setKey}
+              options={settings.map((one) => ({ value: one.key, label: one.name }))}
+            />
+            <Button look="quiet" height="44px" disabled={!me.may_write} onClick={() => tell('lower')}>
+              a little lower
+            </Button>
+            <Button look="quiet" height="44px" disabled={!me.may_write} onClick={() => tell('higher')}>
+              a little higher
+            </Button>
+            <form
+              style={{ display: 'flex', gap: 8, alignItems: 'center' }}
+              onSubmit={(event) => {
+                event.preventDefault()
+                tell('')
+              }}
+            >
+              <TextField
+                label="It shows now, or so much more or less"
+                hideLabel
+                placeholder="35, or +10 %"
+                width="120px"
+                value={read}
+                onChange={(event) => setRead(event.currentTarget.value)}
+              />
+              <Button type="submit" look="quiet" height="44px" disabled={!me.may_write || !read.trim()}>
+                to this
+              </Button>
+            </form>
+          </Flex>
+        </Section>
+      </Card>
+    </>
+  )
+}
+
+// What one can reach at a machine while it burns.
+const TURNED = ['power_pct', 'speed_mm_s', 'focus_offset_mm', 'air_kpa']
+
+/** Hold and stop for everybody; to go on takes the control, and somebody at the machine. */
+export function Controls({ run }: { run: LiveRun }) {
+  const { actions } = useBurn()
+  const { me } = useShop()
   const mine = run.holder?.id === me.id
   return (
     <Box
@@ -199,9 +294,13 @@ export function Controls({ run }: { run: LiveRun }) {
           <Text as="span" fontFamily="numeral" fontWeight="700" fontSize="20px" hideFrom="lg" mr="2">
             {minutes(run.seconds_left)} {clockUnit(run.seconds_left)}
           </Text>
-          {mine ? 'You hold the control.' : `${run.holder?.name ?? 'Nobody'} holds the control.`}
+          {run.by_clock
+            ? `Started by ${run.holder?.name ?? 'nobody'}; the machine says nothing.`
+            : mine
+              ? 'You hold the control.'
+              : `${run.holder?.name ?? 'Nobody'} holds the control.`}
         </Text>
-        {!mine && me.may_write && (
+        {!mine && !run.by_clock && me.may_write && (
           <Button look="link" onClick={() => actions.tell(TOLD.control(run.key))}>
             Take it over
           </Button>
@@ -212,11 +311,31 @@ export function Controls({ run }: { run: LiveRun }) {
           <HandTurn
             key={run.stop.parts[0]}
             stop={run.stop}
-            mine={mine}
-            onTurned={(shown) => actions.tell(TOLD.turned(run.key, run.stop?.parts[0] ?? '', shown))}
+            mine={mine || run.by_clock}
+            onTurned={(shown) => {
+              const part = run.stop?.parts[0] ?? ''
+              if (run.by_clock) actions.clock(SAID.turned(run.burn_id ?? 0, part, shown))
+              else actions.tell(TOLD.turned(run.key, part, shown))
+            }}
           />
         </Box>
       )}
+      {run.by_clock ? <ClockControls run={run} /> : <LinkControls run={run} mine={mine} />}
+      <Text fontSize="13px" color="ink2" mt="1.5" hideBelow="lg">
+        {run.by_clock
+          ? 'Nothing here reaches the machine.'
+          : 'This is no emergency stop. That one is at the machine.'}
+      </Text>
+    </Box>
+  )
+}
+
+function LinkControls({ run, mine }: { run: LiveRun; mine: boolean }) {
+  const { page, actions } = useBurn()
+  const { me } = useShop()
+  const [there, setThere] = useState(false)
+  return (
+    <>
       {run.state === 'held' && (
         <Confirm label={`I stand at ${page.head}, and it may go on.`} checked={there} onChange={setThere} />
       )}
@@ -255,9 +374,43 @@ export function Controls({ run }: { run: LiveRun }) {
           Stop <Key>esc</Key>
         </Button>
       </Flex>
-      <Text fontSize="13px" color="ink2" mt="1.5" hideBelow="lg">
-        This is no emergency stop. That one is at the machine.
-      </Text>
-    </Box>
+    </>
+  )
+}
+
+/** What somebody sees of a machine that says nothing: it rests, it goes on, it ended. */
+function ClockControls({ run }: { run: LiveRun }) {
+  const { actions } = useBurn()
+  const { me } = useShop()
+  const burn = run.burn_id ?? 0
+  const over = run.current === null && !run.stop
+  const buttons = [
+    ...(over || run.stop
+      ? []
+      : [
+          run.state === 'held'
+            ? { says: 'It goes on', look: 'emberLine' as const, ask: SAID.goOn(burn) }
+            : { says: 'It rests', look: 'quiet' as const, ask: SAID.pause(burn) },
+        ]),
+    ...(over ? [] : [{ says: 'It ended here', look: 'quiet' as const, ask: SAID.ended(burn, false) }]),
+    { says: 'It is done', look: over ? ('ember' as const) : ('quiet' as const), ask: SAID.ended(burn, true) },
+  ]
+  return (
+    <Flex gap="2">
+      {buttons.map(({ says, look, ask }) => (
+        <Button
+          key={says}
+          look={look}
+          flex="1"
+          px="1"
+          height="56px"
+          fontSize="16px"
+          disabled={!me.may_write}
+          onClick={() => actions.clock(ask)}
+        >
+          {says}
+        </Button>
+      ))}
+    </Flex>
   )
 }

@@ -49,7 +49,15 @@ export interface LogEntry {
 export function logOf(
   live: LiveRun | null,
   runs: Pick<Run, 'lines'>[],
-  remarks: { id: number; kind: string; patch: string | null; note: string; at: string; by_name: string }[],
+  remarks: {
+    id: number
+    kind: string
+    patch: string | null
+    note: string
+    at: string
+    by_name: string
+    by_clock: boolean
+  }[],
 ): LogEntry[] {
   // What the run on the screen has said already may stand in the records, too.
   const lines = new Map(
@@ -61,7 +69,7 @@ export function logOf(
   const said: LogEntry[] = [...lines.values()].map((line) => ({ ...line, remark: null }))
   const remarked = remarks.map((remark) => ({
     at: remark.at,
-    sentence: `${remark.kind === 'note' ? remark.note : remark.kind}${remark.patch ? ` at ${remark.patch}` : ''}, ${remark.by_name}`,
+    sentence: `${remark.kind === 'note' ? remark.note : remark.kind}${remark.patch ? ` at ${remark.patch}` : ''}${remark.by_clock ? ' by the clock' : ''}, ${remark.by_name}`,
     remark: remark.id,
   }))
   return [...said, ...remarked].sort((a, b) => a.at.localeCompare(b.at)).reverse()

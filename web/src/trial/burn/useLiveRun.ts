@@ -8,6 +8,8 @@ import { hasEndedSince, laterRun } from '../../api/runs'
 
 // Where the stream of events cannot be had, the run is asked after.
 const ASK_AGAIN_MS = 2000
+// Nobody tells of a run by the clock but the clock.
+const LOOK_AT_CLOCK_MS = 1000
 
 /** The latest run of a trial, as it goes on. */
 export function useLiveRun(page: TrialPageData): LiveRun | null {
@@ -23,7 +25,8 @@ export function useLiveRun(page: TrialPageData): LiveRun | null {
     },
     initialData: page.live,
     staleTime: Infinity,
-    refetchInterval: ({ state: { data } }) => (data && !data.settled ? ASK_AGAIN_MS : false),
+    refetchInterval: ({ state: { data } }) =>
+      data && !data.settled ? (data.by_clock ? LOOK_AT_CLOCK_MS : ASK_AGAIN_MS) : false,
   })
   return laterRun(page.live, heard.data)
 }
@@ -42,6 +45,28 @@ export const TOLD = {
   correct: (key: string, what: Correction['what'], steps: number) => () =>
     answer(api.POST('/api/live/{key}/correction', { ...at(key), body: { what, steps } })),
 }
+
+const of = (burn: number) => ({ params: { path: { id: burn } } })
+
+/** What is said of a run that is followed by the clock. */
+export const SAID = {
+  pause: (burn: number) => () =>
+    answer(api.POST('/api/burns/{id}/clock', { ...of(burn), body: said('pause') })),
+  goOn: (burn: number) => () =>
+    answer(api.POST('/api/burns/{id}/clock', { ...of(burn), body: said('go_on') })),
+  shift: (burn: number, by_s: number) => () =>
+    answer(api.POST('/api/burns/{id}/clock', { ...of(burn), body: { ...said('shift'), by_s } })),
+  begins: (burn: number, part: string) => () =>
+    answer(api.POST('/api/burns/{id}/clock', { ...of(burn), body: { ...said('at'), part } })),
+  turned: (burn: number, part: string, shown: Record<string, string>) => () =>
+    answer(api.POST('/api/burns/{id}/clock/turned', { ...of(burn), body: { part, shown } })),
+  corrected: (burn: number, key: string, way: 'lower' | 'higher' | '', shown: string) => () =>
+    answer(api.POST('/api/burns/{id}/clock/corrected', { ...of(burn), body: { key, way, shown } })),
+  ended: (burn: number, whole: boolean) => () =>
+    answer(api.POST('/api/burns/{id}/clock/ended', { ...of(burn), body: { whole } })),
+}
+
+const said = (what: 'pause' | 'go_on' | 'shift' | 'at') => ({ what, by_s: 0, part: '' })
 
 /** Everything one can ask of the machine; what fails is said in the server's own sentence. */
 export function useBurnActions(page: TrialPageData) {
@@ -65,6 +90,14 @@ export function useBurnActions(page: TrialPageData) {
     onSuccess: refresh,
     onError: sayFailed,
   })
+  const clock = useMutation({
+    mutationFn: (ask: () => Promise<LiveRun>) => ask(),
+    onSuccess: async (run) => {
+      client.setQueryData(liveKey(page.id), run.settled ? null : run)
+      await refresh()
+    },
+    onError: sayFailed,
+  })
   const burn = page.burn?.id
   const remark = useMutation({
     mutationFn: (said: { kind: Remark['kind']; patch: string | null; note?: string }) =>
@@ -73,7 +106,14 @@ export function useBurnActions(page: TrialPageData) {
     onSuccess: refresh,
     onError: sayFailed,
   })
-  return { begin, tell: tell.mutate, remark: remark.mutate, takeBack: takeBack.mutate, refresh }
+  return {
+    begin,
+    tell: tell.mutate,
+    clock: clock.mutate,
+    remark: remark.mutate,
+    takeBack: takeBack.mutate,
+    refresh,
+  }
 }
 
 export type BurnActions = ReturnType<typeof useBurnActions>
