@@ -91,6 +91,58 @@ class LiveApiTest(LiveApiCase):
         self.call("POST", f"/api/live/{key}/stop", 204, json={})
         self.assertEqual(self.until("stopped")["reason"], "by Moss")
 
+    def test_followed_by_the_clock(self):
+        axes = [{"parameter": "speed_mm_s", "along": "x", "values": [3, 4, 5]}]
+        body = {"edit": self.page()["edit"], "design": {**self.page()["design"], "axes": axes}, "units": {}}
+        self.call("PUT", f"/api/trials/{self.trial}/design", json=body)
+        run = self.call("POST", f"/api/trials/{self.trial}/by-clock", 201, json={"edit": self.page()["edit"]})
+        burn = f"/api/burns/{run['burn_id']}"
+        # The clock of the tests goes on with every look.
+        self.assertTrue(run["by_clock"])
+        self.assertIn(run["current"], run["parts"])
+        self.assertEqual(self.page()["live"]["key"], run["key"])
+        self.call("POST", f"{burn}/clock", json={"what": "pause"})
+        self.call("POST", f"{burn}/clock", 400, json={"what": "explode"})
+        self.call("POST", f"{burn}/clock/turned", 422, json={"part": "A3"})
+        self.call("POST", f"{burn}/clock/corrected", json={"key": "power_pct", "way": "lower"})
+        self.become(self.guest.id)
+        self.call("POST", f"{burn}/clock/ended", 403, json={"whole": True})
+        self.become(self.member.id)
+        over = self.call("POST", f"{burn}/clock/ended", json={"whole": True})
+        self.assertEqual((over["state"], over["settled"], self.page()["live"]), ("done", True, None))
+        self.call("POST", f"{burn}/clock", 422, json={"what": "pause"})
+        self.assertTrue(self.page()["burned"]["patches"][0]["mixed"])
+
+    def test_it_waits_for_a_hand(self):
+        self.link()
+        machine = next(row for row in self.call("GET", "/api/shop")["machines"] if row["name"] == "Linnet")
+        self.become(self.technician.id)
+        scale = {"unit": "mA", "pairs": "2 = 10\n16 mA = 80 %", "step": ""}
+        facts = {**machine["facts"], "link": machine["link"], "by_hand": ["power_pct"], "curves": {"power_pct": scale}}
+        body = {"edit": machine["edit"], "facts": facts, "units": {}, "retired": False}
+        wrong = {**body, "facts": {**facts, "curves": {"power_pct": {**scale, "pairs": "two = ten"}}}}
+        self.assertIn("8 = 40", self.call("PUT", f"/api/machines/{machine['id']}", 400, json=wrong)["detail"])
+        changed = self.call("PUT", f"/api/machines/{machine['id']}", json=body)
+        self.assertEqual(changed["facts"]["curves"], {"power_pct": {"unit": "mA", "pairs": [[2, 10], [16, 80]]}})
+        self.become(self.member.id)
+        design = {"edit": self.page()["edit"], "design": {**self.page()["design"], "title": "x"}, "units": {}}
+        self.call("PUT", f"/api/trials/{self.trial}/design", json=design)
+        start = {"edit": self.page()["edit"], "at_machine": True}
+        key = self.call("POST", f"/api/trials/{self.trial}/live", 201, json=start)["key"]
+        stop = self.until("waiting")["stop"]
+        self.assertEqual(stop["sentence"], "Set 10 mA, then go on.")
+        first = stop["parts"][0]
+        self.call("POST", f"/api/live/{key}/turned", 400, json={"part": first})
+        self.call("POST", f"/api/live/{key}/turned", 400, json={"part": first, "at_machine": True, "shown": {"x": 1}})
+        self.call(
+            "POST",
+            f"/api/live/{key}/turned",
+            204,
+            json={"part": first, "at_machine": True, "shown": {"power_pct": "11 mA"}},
+        )
+        self.until("done")
+        self.assertEqual(self.page()["burned"]["patches"][0]["settings"]["power_pct"], 55)
+
     def test_what_cannot_be_is_a_sentence(self):
         start = {"edit": self.page()["edit"], "at_machine": True}
         problem = self.call("POST", f"/api/trials/{self.trial}/live", 422, json=start)

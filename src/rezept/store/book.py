@@ -6,6 +6,7 @@ import sqlite3
 from collections.abc import Iterable
 from typing import NamedTuple, TypedDict
 
+from rezept.core.lay import LayKey, lay_of
 from rezept.core.process import PROCESSES, ProcessKey
 from rezept.core.reading import SURE
 from rezept.core.recipe import StandingKey
@@ -34,8 +35,8 @@ _OWN_PATCH = """
 _RECIPES = f"""
     SELECT recipe.id, recipe.head_id, recipe.material_id, recipe.process, recipe.purpose, recipe.standing, recipe.note,
            recipe.conditions, recipe.supplier_code, recipe.pinned, recipe.good_enough, recipe.links,
-           recipe.superseded_by, own.burn_id, own.patch, recipe.finding_id, recipe.edit, recipe.at,
-           author.name AS author, recipe.changed_at,
+           recipe.superseded_by, coalesce(lain.lay, '') AS lay, lain.roller_mm, own.burn_id, own.patch,
+           recipe.finding_id, recipe.edit, recipe.at, author.name AS author, recipe.changed_at,
            changer.name AS changed_by, revision.trial_id, revision.number AS revision, trial.number AS trial_number,
            (SELECT count(*) FROM confirmation WHERE recipe_id = recipe.id AND taken_back_at IS NULL AND held = 1)
                AS held,
@@ -50,6 +51,7 @@ _RECIPES = f"""
     JOIN member AS changer ON changer.id = recipe.changed_by
     {_OWN_PATCH}
     LEFT JOIN burn ON burn.id = own.burn_id
+    LEFT JOIN burn AS lain ON lain.id = (SELECT burn_id FROM evidence WHERE recipe_id = recipe.id ORDER BY id LIMIT 1)
     LEFT JOIN revision ON revision.id = burn.revision_id
     LEFT JOIN trial ON trial.id = revision.trial_id
 """
@@ -109,6 +111,8 @@ class RecipeRow(TypedDict):
     good_enough: str
     links: list[LinkRow]
     superseded_by: int | None
+    lay: str
+    roller_mm: float | None
     burn_id: int | None
     patch: str | None
     finding_id: int | None
@@ -262,8 +266,12 @@ def known_recipes(
     material_name: str | None = None,
     family: str | None = None,
     process: str | None = None,
+    lay: LayKey | None = None,
 ) -> list[RecipeRow]:
-    """What the shop would still use, best first: neither retired nor superseded, nor resting on a patch that failed."""
+    """What the shop would still use, best first: neither retired nor superseded, nor resting on a patch that failed.
+
+    lay : only what was found on pieces that lay so
+    """
     rows = db.execute(
         _RECIPES
         + f"""
@@ -278,7 +286,7 @@ def known_recipes(
         + _BEST_FIRST,
         {"head": head_id, "material": material_id, "name": material_name, "family": family, "process": process},
     )
-    return _with_steps(db, rows)
+    return [one for one in _with_steps(db, rows) if lay in (None, lay_of(one["lay"]))]
 
 
 def change_recipe(db: sqlite3.Connection, recipe_id: int, edit: int, change: AnyRow, by: int, at: str) -> RecipeRow:

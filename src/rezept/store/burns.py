@@ -6,14 +6,15 @@ import sqlite3
 from collections.abc import Iterable
 from typing import TypedDict
 
+from rezept.core.lay import LayKey
 from rezept.store.readings import count_read
 from rezept.store.rows import AnyRow, Row, as_json, declared, found
 
 _BURNS = """
     SELECT burn.id, burn.revision_id, revision.number AS revision, revision.trial_id, burn.lot_id, lot.name AS lot,
-           burn.measured_mm, burn.focus, burn.air, burn.cleaning, burn.hold_down, burn.note, burn.at,
-           burn.by_member, member.name AS by_name, corrector.name AS corrected_by, burn.corrected_at,
-           burn.taken_back_at
+           burn.measured_mm, burn.focus, burn.air, burn.cleaning, burn.hold_down, burn.lay,
+           burn.roller_mm, burn.below, burn.note, burn.at, burn.by_member, member.name AS by_name,
+           corrector.name AS corrected_by, burn.corrected_at, burn.taken_back_at
     FROM burn
     JOIN revision ON revision.id = burn.revision_id
     JOIN member ON member.id = burn.by_member
@@ -49,6 +50,9 @@ class BurnRow(TypedDict):
     air: str
     cleaning: str
     hold_down: str
+    lay: str
+    roller_mm: float | None
+    below: str
     note: str
     at: str
     by_member: int
@@ -67,8 +71,10 @@ def add_burn(
 ) -> int:
     cursor = db.execute(
         """
-        INSERT INTO burn (revision_id, lot_id, measured_mm, focus, air, cleaning, hold_down, note, by_member, at)
-        VALUES (:revision, :lot_id, :measured_mm, :focus, :air, :cleaning, :hold_down, :note, :by, :at)
+        INSERT INTO burn (revision_id, lot_id, measured_mm, focus, air, cleaning, hold_down, lay, roller_mm, below,
+                          note, by_member, at)
+        VALUES (:revision, :lot_id, :measured_mm, :focus, :air, :cleaning, :hold_down, :lay, :roller_mm, :below, :note,
+                :by, :at)
         """,
         {**conditions, "revision": revision_id, "by": by, "at": at},
     )
@@ -110,7 +116,8 @@ def last_conditions(db: sqlite3.Connection, trial: AnyRow) -> Row | None:
     done to another sheet, on another machine or for another kind of work says nothing of this one."""
     row = db.execute(
         """
-        SELECT lot.name AS lot, burn.measured_mm, burn.focus, burn.air, burn.cleaning, burn.hold_down, burn.at
+        SELECT lot.name AS lot, burn.measured_mm, burn.focus, burn.air, burn.cleaning, burn.hold_down, burn.lay,
+               burn.roller_mm, burn.below, burn.at
         FROM burn
         JOIN revision ON revision.id = burn.revision_id
         JOIN trial ON trial.id = revision.trial_id
@@ -124,19 +131,21 @@ def last_conditions(db: sqlite3.Connection, trial: AnyRow) -> Row | None:
     return None if row is None else dict(row)
 
 
-def read_burns(db: sqlite3.Connection, material_id: int, head_id: int, process: str, most: int) -> list[int]:
-    """Burns of a material on a head of which something is read, the latest first."""
+def read_burns(
+    db: sqlite3.Connection, material_id: int, head_id: int, process: str, lay: LayKey, most: int
+) -> list[int]:
+    """Burns of a material on a head of which something is read and that lay so, the latest first."""
     rows = db.execute(
         """
         SELECT burn.id
         FROM burn JOIN revision ON revision.id = burn.revision_id JOIN trial ON trial.id = revision.trial_id
         WHERE trial.material_id = :material AND trial.head_id = :head AND trial.process = :process
-              AND burn.taken_back_at IS NULL
+              AND burn.taken_back_at IS NULL AND CASE burn.lay WHEN '' THEN 'flat' ELSE burn.lay END = :lay
               AND (EXISTS (SELECT 1 FROM reading WHERE reading.burn_id = burn.id)
                    OR EXISTS (SELECT 1 FROM reading_value WHERE reading_value.burn_id = burn.id))
         ORDER BY burn.id DESC LIMIT :most
         """,
-        {"material": material_id, "head": head_id, "process": process, "most": most},
+        {"material": material_id, "head": head_id, "process": process, "lay": lay, "most": most},
     )
     return [row["id"] for row in rows]
 
@@ -157,14 +166,14 @@ def burns_until(db: sqlite3.Connection, material_id: int, head_id: int, process:
 
 
 def undecided_burns(db: sqlite3.Connection, material_id: int, head_id: int, process: str, most: int) -> list[Row]:
-    """Burns of a material on a head of which something is read and from which no recipe is kept, the latest first:
-    `id`, `trial_id`, `trial_number`."""
+    """Burns of a material on a head of which something is read and from which no recipe is kept, of pieces that lay
+    flat, the latest first: `id`, `trial_id`, `trial_number`."""
     rows = db.execute(
         """
         SELECT burn.id, trial.id AS trial_id, trial.number AS trial_number
         FROM burn JOIN revision ON revision.id = burn.revision_id JOIN trial ON trial.id = revision.trial_id
         WHERE trial.material_id = :material AND trial.head_id = :head AND trial.process = :process
-              AND burn.taken_back_at IS NULL
+              AND burn.taken_back_at IS NULL AND burn.lay IN ('', 'flat')
               AND NOT EXISTS (SELECT 1 FROM evidence JOIN recipe ON recipe.id = evidence.recipe_id
                               WHERE evidence.burn_id = burn.id AND recipe.standing <> 'retired')
               AND (EXISTS (SELECT 1 FROM reading WHERE reading.burn_id = burn.id)
@@ -181,7 +190,8 @@ def correct(db: sqlite3.Connection, burn_id: int, conditions: AnyRow, by: int, a
     db.execute(
         """
         UPDATE burn SET lot_id = :lot_id, measured_mm = :measured_mm, focus = :focus, air = :air,
-               cleaning = :cleaning, hold_down = :hold_down, note = :note, corrected_by = :by, corrected_at = :at
+               cleaning = :cleaning, hold_down = :hold_down, lay = :lay, roller_mm = :roller_mm, below = :below,
+               note = :note, corrected_by = :by, corrected_at = :at
         WHERE id = :burn
         """,
         {**conditions, "burn": burn_id, "by": by, "at": at},

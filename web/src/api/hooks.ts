@@ -9,7 +9,7 @@ import {
 import { useCallback } from 'react'
 import { staleKeys } from './stale'
 import { answer, api, rememberToken } from './client'
-import type { Photo, ProcessKey, Standing } from './types'
+import type { Lay, Photo, ProcessKey, Standing } from './types'
 
 /** How one comes in: an empty folder, the demo, or a shop with sign-in. */
 export function useDoor() {
@@ -53,14 +53,14 @@ function said<T extends object>(parts: T): { [K in keyof T]?: Exclude<T[K], null
   return Object.fromEntries(given) as { [K in keyof T]?: Exclude<T[K], null | ''> }
 }
 
-export function useAnswer(process: ProcessKey, material: number | null, head: number | null) {
+export function useAnswer(process: ProcessKey, material: number | null, head: number | null, lay: Lay) {
   return useQuery({
-    queryKey: ['ask', process, material, head],
+    queryKey: ['ask', process, material, head, lay],
     queryFn:
       material === null || head === null
         ? skipToken
         : ({ signal }) =>
-            answer(api.GET('/api/ask', { params: { query: { process, material, head } }, signal })),
+            answer(api.GET('/api/ask', { params: { query: { process, material, head, lay } }, signal })),
     placeholderData: (previous) => previous,
   })
 }

@@ -1783,6 +1783,11 @@ export interface components {
             does_not_work: string | null;
             /** Failed */
             failed: components["schemas"]["FailedOut"][];
+            /**
+             * Lay Otherwise
+             * @description Found on pieces that lay otherwise: no answer here.
+             */
+            lay_otherwise: components["schemas"]["RecipeCard"][];
             /** Meant */
             meant: boolean;
             /** Near */
@@ -2056,6 +2061,8 @@ export interface components {
             air: string;
             /** At */
             at: string;
+            /** Below */
+            below: string;
             /** By Member */
             by_member: number;
             /** By Name */
@@ -2072,6 +2079,8 @@ export interface components {
             hold_down: string;
             /** Id */
             id: number;
+            /** Lay */
+            lay: string;
             /** Lot */
             lot: string | null;
             /** Lot Id */
@@ -2088,6 +2097,8 @@ export interface components {
             revision: number;
             /** Revision Id */
             revision_id: number;
+            /** Roller Mm */
+            roller_mm: number | null;
             /** Scored */
             scored: number;
             /** Taken Back At */
@@ -2101,6 +2112,8 @@ export interface components {
             air: string;
             /** At */
             at: string;
+            /** Below */
+            below: string;
             /** By Member */
             by_member: number;
             /** By Name */
@@ -2117,6 +2130,8 @@ export interface components {
             hold_down: string;
             /** Id */
             id: number;
+            /** Lay */
+            lay: string;
             /** Lot */
             lot: string | null;
             /** Lot Id */
@@ -2129,6 +2144,8 @@ export interface components {
             revision: number;
             /** Revision Id */
             revision_id: number;
+            /** Roller Mm */
+            roller_mm: number | null;
             /** Taken Back At */
             taken_back_at: string | null;
             /** Trial Id */
@@ -2160,6 +2177,11 @@ export interface components {
              */
             air?: string;
             /**
+             * Below
+             * @default
+             */
+            below?: string;
+            /**
              * Cleaning
              * @default
              */
@@ -2177,6 +2199,12 @@ export interface components {
              */
             hold_down?: string;
             /**
+             * Lay
+             * @default
+             * @enum {string}
+             */
+            lay?: "" | "flat" | "roller" | "through";
+            /**
              * Lot
              * @default
              */
@@ -2191,6 +2219,11 @@ export interface components {
              * @default
              */
             note?: string;
+            /**
+             * Roller Mm
+             * @default null
+             */
+            roller_mm?: number | string | null;
         };
         /**
          * CandidateOut
@@ -2475,16 +2508,22 @@ export interface components {
             air: string;
             /** At */
             at: string;
+            /** Below */
+            below: string;
             /** Cleaning */
             cleaning: string;
             /** Focus */
             focus: string;
             /** Hold Down */
             hold_down: string;
+            /** Lay */
+            lay: string;
             /** Lot */
             lot: string | null;
             /** Measured Mm */
             measured_mm: number | null;
+            /** Roller Mm */
+            roller_mm: number | null;
         };
         /**
          * Confirm
@@ -3138,6 +3177,11 @@ export interface components {
             /** Airs */
             airs: components["schemas"]["AirOut"][];
             /**
+             * Below
+             * @description What is usually below one.
+             */
+            below: string[];
+            /**
              * By Hand
              * @description Keys of settings that may be turned by hand.
              */
@@ -3152,6 +3196,11 @@ export interface components {
             hardness: string[];
             /** Hazards */
             hazards: components["schemas"]["HazardOut"][];
+            /**
+             * Lays
+             * @description How a piece can lie.
+             */
+            lays: components["schemas"]["Named"][];
             /** Power Modes */
             power_modes: components["schemas"]["Named"][];
             /** Sources */
@@ -3363,6 +3412,11 @@ export interface components {
              */
             air?: string;
             /**
+             * Below
+             * @default
+             */
+            below?: string;
+            /**
              * Cleaning
              * @default
              */
@@ -3378,6 +3432,12 @@ export interface components {
              */
             hold_down?: string;
             /**
+             * Lay
+             * @default
+             * @enum {string}
+             */
+            lay?: "" | "flat" | "roller" | "through";
+            /**
              * Lot
              * @default
              */
@@ -3392,6 +3452,11 @@ export interface components {
              * @default
              */
             note?: string;
+            /**
+             * Roller Mm
+             * @default null
+             */
+            roller_mm?: number | string | null;
         };
         /**
          * Inventory
@@ -5123,6 +5188,13 @@ export interface components {
             held_at: string | null;
             /** Id */
             id: number;
+            /** Lay */
+            lay: string;
+            /**
+             * Lay Words
+             * @description How the piece lay it was found on; empty: flat.
+             */
+            lay_words: string;
             /** Links */
             links: components["schemas"]["LinkShape"][];
             /** Material */
@@ -5146,6 +5218,8 @@ export interface components {
             purpose: string;
             /** Revision */
             revision: number | null;
+            /** Roller Mm */
+            roller_mm: number | null;
             /**
              * Standing
              * @enum {string}
@@ -5196,6 +5270,13 @@ export interface components {
             held_at: string | null;
             /** Id */
             id: number;
+            /** Lay */
+            lay: string;
+            /**
+             * Lay Words
+             * @description How the piece lay it was found on; empty: flat.
+             */
+            lay_words: string;
             /** Links */
             links: components["schemas"]["LinkShape"][];
             /** Material */
@@ -5219,6 +5300,8 @@ export interface components {
             purpose: string;
             /** Revision */
             revision: number | null;
+            /** Roller Mm */
+            roller_mm: number | null;
             /**
              * Standing
              * @enum {string}
@@ -5276,6 +5359,13 @@ export interface components {
             history: components["schemas"]["Version"][];
             /** Id */
             id: number;
+            /** Lay */
+            lay: string;
+            /**
+             * Lay Words
+             * @description How the piece lay it was found on; empty: flat.
+             */
+            lay_words: string;
             /** Links */
             links: components["schemas"]["LinkShape"][];
             /** Material */
@@ -5301,6 +5391,8 @@ export interface components {
             purpose: string;
             /** Revision */
             revision: number | null;
+            /** Roller Mm */
+            roller_mm: number | null;
             /** Rules */
             rules: string[];
             /** Siblings */
@@ -5748,6 +5840,11 @@ export interface components {
              */
             at_machine?: boolean;
             /**
+             * Below
+             * @default
+             */
+            below?: string;
+            /**
              * Cleaning
              * @default
              */
@@ -5771,6 +5868,12 @@ export interface components {
              */
             how?: "whole" | "dark" | "outline";
             /**
+             * Lay
+             * @default
+             * @enum {string}
+             */
+            lay?: "" | "flat" | "roller" | "through";
+            /**
              * Lot
              * @default
              */
@@ -5791,6 +5894,11 @@ export interface components {
              * @default
              */
             note?: string;
+            /**
+             * Roller Mm
+             * @default null
+             */
+            roller_mm?: number | string | null;
         };
         /**
          * StartOut
@@ -6561,6 +6669,7 @@ export interface operations {
                 process: "cut" | "line" | "area" | "deep" | "surface" | "layer" | "photo";
                 material: number;
                 head: number;
+                lay?: "flat" | "roller" | "through";
             };
             header?: never;
             path?: never;

@@ -2,12 +2,13 @@ import { Box, Flex, Grid, Link, Text } from '@chakra-ui/react'
 import type { PropsWithChildren } from 'react'
 import { Link as RouterLink, useSearchParams } from 'react-router'
 import { useAnswer, useMap, useTrials } from '../api/hooks'
-import type { Answer, Chance, Near, ProcessKey, RecipeCardData, TrialCard } from '../api/types'
+import type { Answer, Chance, Lay, Near, ProcessKey, RecipeCardData, TrialCard } from '../api/types'
 import { ConfirmTaps } from '../recipes/ConfirmTaps'
 import { FailedSettings } from '../recipes/FailedSettings'
 import { RecipeCard, StepNumerals } from '../recipes/RecipeCard'
 import { RecipeRow } from '../recipes/RecipeRow'
 import { MiniPlate } from '../plate/MiniPlate'
+import { Button } from '../shared/Button'
 import { KeysHelp } from '../shared/KeysHelp'
 import { Card, Failure, Nothing, Section, Waiting } from '../shared/Parts'
 import { useParameter, useInMyUnits, useShop } from '../shared/ShopContext'
@@ -24,7 +25,13 @@ export function AskPage() {
   const { inventory } = useShop()
   const [search, setSearch] = useSearchParams()
   const sentence = sentenceOf(search, inventory)
-  const answer = useAnswer(sentence.process, sentence.material?.id ?? null, sentence.head)
+  const lay = inventory.forms.lays.find(({ key }) => key === search.get('lay'))
+  const answer = useAnswer(
+    sentence.process,
+    sentence.material?.id ?? null,
+    sentence.head,
+    (lay?.key ?? 'flat') as Lay,
+  )
   const word = useMissingWord()
   // The answer is what one came for: what stands beside it is asked for once the first one is here.
   const answered = answer.isFetched || !sentence.material
@@ -35,6 +42,17 @@ export function AskPage() {
     <Grid templateColumns={{ base: '1fr', lg: 'minmax(0, 1fr) 330px' }} gap="8" pt={{ base: '0', lg: '4' }}>
       <Box minW="0">
         <AskSentence sentence={sentence} onChange={(next) => setSearch(addressOf(next), { replace: true })} />
+        {lay && lay.key !== 'flat' && (
+          <Text mt="2" fontSize="17px">
+            For a piece that lies {lay.name}.{' '}
+            <Button
+              look="link"
+              onClick={() => setSearch(addressOf(sentenceIds(sentence)), { replace: true })}
+            >
+              For one that lies flat
+            </Button>
+          </Text>
+        )}
         <Box mt="6">
           {answer.isError && <Failure error={answer.error} retry={() => void answer.refetch()} />}
           {answer.isPending && sentence.material && <Waiting what="the answer" height="220px" />}
@@ -130,6 +148,47 @@ function AskSentence({ sentence, onChange }: AskSentenceProps) {
   )
 }
 
+/** What was found on pieces that lay otherwise: it answers nothing here, and says so. */
+function LayOtherwise({ found }: { found: RecipeCardData[] }) {
+  const [search, setSearch] = useSearchParams()
+  const [first] = found
+  if (!first) return null
+  const asked = search.get('lay') ?? 'flat'
+  return (
+    <Section
+      title={asked === 'flat' ? 'Found otherwise: says nothing of a flat piece' : 'Found on a flat piece'}
+    >
+      <Flex direction="column" gap="2" role="list">
+        {found.map((recipe) => (
+          <RecipeRow key={recipe.id} recipe={recipe} />
+        ))}
+      </Flex>
+      {asked === 'flat' && (
+        <Button
+          look="link"
+          onClick={() =>
+            setSearch(
+              (before) => {
+                before.set('lay', first.lay)
+                return before
+              },
+              { replace: true },
+            )
+          }
+        >
+          Ask for a piece that lies {first.lay_words}
+        </Button>
+      )}
+    </Section>
+  )
+}
+
+const sentenceIds = ({ process, material, head }: Sentence) => ({
+  process,
+  material: material?.id ?? null,
+  head,
+})
+
 function AnswerView({ answer, sentence }: { answer: Answer; sentence: Sentence }) {
   const { process, material, head } = sentence
   if (!material || head === null) return null
@@ -145,6 +204,7 @@ function AnswerView({ answer, sentence }: { answer: Answer; sentence: Sentence }
       {answer.unproven.map((recipe) => (
         <AnswerCard key={recipe.id} recipe={recipe} chance={answer.chances[recipe.id]} />
       ))}
+      <LayOtherwise found={answer.lay_otherwise} />
       <FailedSettings failed={answer.failed} />
       {answer.near.length > 0 && <Nearest near={answer.near} />}
       {answer.plates.length > 0 && <Plates plates={answer.plates} name={material.name} />}

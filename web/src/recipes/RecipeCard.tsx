@@ -127,6 +127,11 @@ export function RecipeCard({
               {recipe.pinned}
             </Text>
           )}
+          {recipe.lay_words && (
+            <Text fontWeight="600" color="steel" mb="2">
+              Found {recipe.lay_words}; says nothing of a piece that lies flat.
+            </Text>
+          )}
           {recipe.good_enough && (
             <Text fontWeight="600" color="steel" mb="2">
               Good enough: {recipe.good_enough}

@@ -14,9 +14,10 @@ from rezept.actions.open_shop import Shop
 from rezept.actions.queries.as_burned import patch_of_burn
 from rezept.actions.queries.clock import clock_at
 from rezept.actions.queries.frozen import frozen_plate
-from rezept.actions.typed import read_sheet
+from rezept.actions.typed import read_length, read_sheet
 from rezept.core.errors import InvalidInput, NotFound, Refused
 from rezept.core.fields import Fields
+from rezept.core.lay import LAYS
 from rezept.core.names import clean_name
 from rezept.core.plan.growing import still_to_burn
 from rezept.core.plan.moves import PART_OF
@@ -44,8 +45,15 @@ def _conditions(document: Any) -> Row:
         "air": fields.text("air", "", longest=200),
         "cleaning": fields.text("cleaning", "", longest=200),
         "hold_down": fields.text("hold_down", "", longest=200),
+        "lay": fields.choice("lay", ("", *LAYS), ""),
+        "roller_mm": read_length(fields.take("roller_mm", None), "roller_mm", "The roller"),
+        "below": fields.text("below", "", longest=200),
         "note": fields.text("note", "", longest=2000),
     }
+    if conditions["roller_mm"] is not None:
+        Fields({"roller_mm": conditions["roller_mm"]}).number("roller_mm", above=0.0, at_most=5000.0)
+    if conditions["roller_mm"] is not None and conditions["lay"] != "roller":
+        raise InvalidInput("Only what lies on a roller has its thickness there.", "roller_mm", conditions["roller_mm"])
     if measured is not None:
         Fields({"measured_mm": measured}).number("measured_mm", above=0.0, at_most=1000.0)
     fields.finish()

@@ -58,7 +58,7 @@ def change_draft(shop: Shop, by: Member, trial_id: int, edit: int, design: Mappi
 
 def _label_settings(db: sqlite3.Connection, material: MaterialRow, head: HeadRow) -> dict[str, float] | None:
     """Speed and power for lettering, from a line mark the book knows here."""
-    marks = book_table.known_recipes(db, head_id=head["id"], material_name=material["name"], process="line")
+    marks = book_table.known_recipes(db, head_id=head["id"], material_name=material["name"], process="line", lay="flat")
     for mark in marks:
         if mark["standing"] in ("proven", "tried") and len(mark["steps"]) == 1:
             settings = mark["steps"][0]["settings"]

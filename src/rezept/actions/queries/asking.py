@@ -14,6 +14,7 @@ from rezept.actions.queries.starting import Reckoned, known_for, reckoned, sheet
 from rezept.actions.queries.views import failed_shown, named, thumbnail, titles
 from rezept.actions.queries.wall import trial_list
 from rezept.core.begin.known import Known, why_it_counts
+from rezept.core.lay import LayKey, lay_of
 from rezept.core.material import NEVER_BURN
 from rezept.core.names import trial_name
 from rezept.core.process import PROCESSES, known_process
@@ -144,9 +145,10 @@ def _best_first(recipe: RecipeRow, card: Row) -> tuple[int, float]:
     return STANDINGS.index(recipe["standing"]), -came
 
 
-def ask(shop: Shop, process: str, material_id: int, head_id: int) -> Row:
+def ask(shop: Shop, process: str, material_id: int, head_id: int, lay: LayKey = "flat") -> Row:
     """What do we use for this? `recipes` that were tried here answer it; what is only `unproven` (heard of, estimated,
-    doubtful) and what comes near does not, nor what `failed`; they say where to start."""
+    doubtful), what was found on a piece that `lay_otherwise`, and what comes near does not, nor what `failed`; they say
+    where to start."""
     # Models load much of SciPy; only those who ask wait for it.
     from rezept.actions.queries.chance import chances_of
 
@@ -159,13 +161,14 @@ def ask(shop: Shop, process: str, material_id: int, head_id: int) -> Row:
         def fits(recipe: RecipeRow) -> bool:
             return (recipe["material_id"], recipe["head_id"], recipe["process"]) == (material_id, head_id, process)
 
-        cards = sorted(
+        of_it = sorted(
             ((recipe, _card(db, recipe, heads, materials)) for recipe in same if fits(recipe)),
             key=lambda one: _best_first(*one),
         )
+        cards = [one for one in of_it if lay_of(one[0]["lay"]) == lay]
         found = [card for recipe, card in cards if recipe["standing"] in KNOWN_HERE]
         unproven = [card for recipe, card in cards if recipe["standing"] not in KNOWN_HERE]
-        here = {recipe["id"] for recipe, _ in cards}
+        here = {recipe["id"] for recipe, _ in of_it}
         known = [] if found else known_for(db, process, material, head)
         elsewhere = reckoned(process, material, head, known)
         near = [one for one in _near(process, material, head, known, elsewhere) if one[0] not in here][:MOST_NEIGHBOURS]
@@ -188,7 +191,8 @@ def ask(shop: Shop, process: str, material_id: int, head_id: int) -> Row:
             "does_not_work": does_not,
             "recipes": found,
             "unproven": unproven,
-            "chances": chances_of(db, [recipe for recipe, _ in cards]),
+            "lay_otherwise": [card for recipe, card in of_it if lay_of(recipe["lay"]) != lay],
+            "chances": chances_of(db, [recipe for recipe, _ in of_it]),
             "failed": failed_shown(db, failed, heads, materials),
             "near": [
                 {"recipe": _card(db, by_id[recipe_id], heads, materials), "reasons": reasons, "weight": weight}

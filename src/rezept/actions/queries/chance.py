@@ -17,6 +17,7 @@ from rezept.core.findings.coding import ALWAYS, columns_of
 from rezept.core.findings.decision import is_ordered, ordered_of
 from rezept.core.findings.observations import joined
 from rezept.core.findings.ordered_fit import OrderedModel
+from rezept.core.lay import LAYS, LayKey, lay_of
 from rezept.core.process import PROCESSES
 from rezept.store import burns as burn_table
 from rezept.store.book import RecipeRow
@@ -26,7 +27,14 @@ Floats = NDArray[np.float64]
 
 def chances_of(db: sqlite3.Connection, recipes: Sequence[RecipeRow]) -> dict[int, dict[str, Any]]:
     """By recipe, all of one material, head and process: the expected share of fresh sheets, and what that rests on; of
-    cuts of one step, where something of their kind was burned and read."""
+    cuts of one step, where something of their kind was burned and read, lying as they did."""
+    chances: dict[int, dict[str, Any]] = {}
+    for lay in LAYS:
+        chances |= _chances_lying(db, [recipe for recipe in recipes if lay_of(recipe["lay"]) == lay], lay)
+    return chances
+
+
+def _chances_lying(db: sqlite3.Connection, recipes: Sequence[RecipeRow], lay: LayKey) -> dict[int, dict[str, Any]]:
     cuts = {
         recipe["id"]: recipe["steps"][0]["settings"]
         for recipe in recipes
@@ -36,7 +44,7 @@ def chances_of(db: sqlite3.Connection, recipes: Sequence[RecipeRow]) -> dict[int
     if not cuts:
         return {}
     first = recipes[0]
-    thing = first["material_id"], first["head_id"], first["process"]
+    thing = first["material_id"], first["head_id"], first["process"], lay
     tables = [observed(db, burn).seen for burn in burn_table.read_burns(db, *thing, MOST_PLATES)]
     tables = [table for table in tables if table.counts.any()]
     if not tables:

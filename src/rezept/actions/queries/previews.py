@@ -80,7 +80,7 @@ def preview(
 
 def proven_cut(db: sqlite3.Connection, material: MaterialRow, head: HeadRow) -> Row | None:
     """The proven cut of this sheet on this head, as settings for the plate's own cuts, and the recipe it is from."""
-    cuts = book_table.known_recipes(db, head_id=head["id"], material_id=material["id"], process=CUT.key)
+    cuts = book_table.known_recipes(db, head_id=head["id"], material_id=material["id"], process=CUT.key, lay="flat")
     for cut in cuts:
         if cut["standing"] == "proven" and len(cut["steps"]) == 1:
             settings = cut["steps"][0]["settings"]

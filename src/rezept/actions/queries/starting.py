@@ -79,17 +79,17 @@ def known_for(db: sqlite3.Connection, process: str, material: MaterialRow, head:
         ]
 
     kin = [
-        *book_table.known_recipes(db, process=process, material_name=material["name"]),
-        *book_table.known_recipes(db, process=process, family=material["family"]),
+        *book_table.known_recipes(db, process=process, material_name=material["name"], lay="flat"),
+        *book_table.known_recipes(db, process=process, family=material["family"], lay="flat"),
     ]
     return usable(list({recipe["id"]: recipe for recipe in kin}.values())) or usable(
-        book_table.known_recipes(db, process=process)
+        book_table.known_recipes(db, process=process, lay="flat")
     )
 
 
 def dose_that_cuts(db: sqlite3.Connection, material: MaterialRow, head: HeadRow) -> float | None:
     """Least line dose in J/mm that the book knows to cut this material on this head; None where it knows none."""
-    recipes = book_table.known_recipes(db, process=CUT.key, material_id=material["id"], head_id=head["id"])
+    recipes = book_table.known_recipes(db, process=CUT.key, material_id=material["id"], head_id=head["id"], lay="flat")
     rated = machine_of(head).rated_power_w
     doses = [
         float(line_dose(power_w(rated, step["power_pct"]), step["speed_mm_s"], step.get("passes", 1.0)))
@@ -190,7 +190,7 @@ def start_from_book(
     elsewhere : where that is reckoned already
     """
     machine, kind = machine_of(head), PROCESSES[process]
-    here = book_table.known_recipes(db, process=process, material_id=material["id"], head_id=head["id"])
+    here = book_table.known_recipes(db, process=process, material_id=material["id"], head_id=head["id"], lay="flat")
     for recipe in here:
         settings = recipe["steps"][0]["settings"]
         if recipe["standing"] in KNOWN_HERE and len(recipe["steps"]) == 1 and _usable(settings):

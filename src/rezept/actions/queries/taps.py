@@ -6,15 +6,17 @@ import sqlite3
 
 from rezept.core.findings.coding import ALWAYS
 from rezept.core.findings.ordered_fit import Tap
+from rezept.core.lay import LayKey
 from rezept.core.recipe import says_of_dose
 from rezept.store import book as book_table
 from rezept.store import confirmations as confirmation_table
 
 
-def taps_of(db: sqlite3.Connection, material_id: int, head_id: int, process: str) -> list[Tap]:
-    """Taps on all recipes of one step of a material, head and process, as far as they say something of the dose."""
+def taps_of(db: sqlite3.Connection, material_id: int, head_id: int, process: str, lay: LayKey) -> list[Tap]:
+    """Taps on all recipes of one step of a material, head, process and way to lie, as far as they say something of the
+    dose."""
     found = []
-    for recipe in book_table.known_recipes(db, material_id=material_id, head_id=head_id, process=process):
+    for recipe in book_table.known_recipes(db, material_id=material_id, head_id=head_id, process=process, lay=lay):
         settings = recipe["steps"][0]["settings"] if len(recipe["steps"]) == 1 else {}
         if not set(ALWAYS) <= set(settings):
             continue

@@ -18,6 +18,7 @@ from rezept.core.burned import document_as_burned, runs_of
 from rezept.core.checklist import checklist, pinned_checks
 from rezept.core.errors import NotFound, RezeptError
 from rezept.core.findings.observations import Observations
+from rezept.core.lay import lay_words
 from rezept.core.plan import Plate
 from rezept.core.plan.cautions import fire_words
 from rezept.core.plan.drawing import seen
@@ -52,9 +53,11 @@ def titles(db: Tables) -> tuple[dict[int, HeadRow], dict[int, MaterialRow]]:
 
 
 def named(row: AnyRow, heads: dict[int, HeadRow], materials: dict[int, MaterialRow]) -> Row:
-    """A trial or recipe with the names of what its ids mean."""
+    """A trial or recipe with the names of what its ids mean, and of a recipe how the piece lay, in words."""
+    lay = {"lay_words": lay_words(row["lay"], row["roller_mm"])} if "lay" in row else {}
     return {
         **row,
+        **lay,
         "head": heads[row["head_id"]]["title"],
         "material": materials[row["material_id"]]["title"],
         "process_name": PROCESSES[row["process"]].name,

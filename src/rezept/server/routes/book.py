@@ -19,7 +19,7 @@ bp = APIBlueprint("book", __name__, url_prefix="/api")
 @bp.get("/ask", responses={"200": shapes.book.Answer})
 def ask(query: shapes.book.AskQuery) -> dict[str, Any]:
     """What do we use for this?"""
-    return asking.ask(shop(), query.process, query.material, query.head)
+    return asking.ask(shop(), query.process, query.material, query.head, query.lay)
 
 
 @bp.get("/map", responses={"200": shapes.book.BookMap})

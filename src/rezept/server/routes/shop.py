@@ -15,6 +15,7 @@ from rezept.actions.commands.safekeeping import Schedule, backup_now, latest_bac
 from rezept.actions.members import ROLES, reach
 from rezept.actions.queries.shop_facts import inventory
 from rezept.core.errors import Refused
+from rezept.core.lay import BELOW, LAYS
 from rezept.core.machine import AIRS, FILE_KINDS, NEVER_BY_HAND, POWER_MODES, SOURCES
 from rezept.core.machine_facts import FACTS, START_VALUES
 from rezept.core.material import FAMILIES, HAZARDS, NEVER_BURN, USUALLY_MEANT_FOR
@@ -86,6 +87,8 @@ def get_shop() -> dict[str, Any]:
                 for key, (name, nm) in SOURCES.items()
             ],
             "airs": [asdict(air) for air in AIRS.values()],
+            "lays": _named(LAYS),
+            "below": list(BELOW),
             "by_hand": [key for key in PARAMETERS if key not in NEVER_BY_HAND],
             "power_modes": _named(POWER_MODES),
             "file_kinds": _named(FILE_KINDS),

@@ -7,6 +7,7 @@ from typing import Literal
 from pydantic import Field
 
 from rezept.core.findings.candidates import Aim
+from rezept.core.lay import LayKey
 from rezept.core.process import ProcessKey
 from rezept.core.recipe import FailedBecause, KeptAs, StandingKey, WrittenAs
 from rezept.server.shapes.burns import BurnOut, ReadingOut
@@ -21,6 +22,7 @@ class AskQuery(Shape):
     process: ProcessKey
     material: Id
     head: Id
+    lay: LayKey = "flat"
 
 
 class MapQuery(Shape):
@@ -133,6 +135,9 @@ class RecipeOut(Shape):
     good_enough: str
     links: list[LinkShape]
     superseded_by: int | None
+    lay: str
+    roller_mm: float | None
+    lay_words: str = Field(description="How the piece lay it was found on; empty: flat.")
     held: int
     held_at: str | None
     failed: int
@@ -342,6 +347,7 @@ class Answer(Shape):
     does_not_work: str | None
     recipes: list[RecipeCard]
     unproven: list[RecipeCard]
+    lay_otherwise: list[RecipeCard] = Field(description="Found on pieces that lay otherwise: no answer here.")
     chances: dict[int, Chance]
     failed: list[FailedOut]
     near: list[NearOut]

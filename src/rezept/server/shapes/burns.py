@@ -23,6 +23,9 @@ class HowBurned(Shape):
     air: str = ""
     cleaning: str = ""
     hold_down: str = ""
+    lay: Literal["", "flat", "roller", "through"] = ""
+    roller_mm: float | str | None = None
+    below: str = ""
     note: str = ""
 
 
@@ -89,6 +92,9 @@ class BurnOut(Shape):
     air: str
     cleaning: str
     hold_down: str
+    lay: str
+    roller_mm: float | None
+    below: str
     note: str
     at: str
     by_member: int
@@ -114,6 +120,9 @@ class Conditions(Shape):
     air: str
     cleaning: str
     hold_down: str
+    lay: str
+    roller_mm: float | None
+    below: str
     at: str
 
 

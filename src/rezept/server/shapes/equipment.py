@@ -217,6 +217,8 @@ class Forms(Shape):
     facts: list[FactOut]
     sources: list[SourceOut]
     airs: list[AirOut]
+    lays: list[Named] = Field(description="How a piece can lie.")
+    below: list[str] = Field(description="What is usually below one.")
     by_hand: list[str] = Field(description="Keys of settings that may be turned by hand.")
     power_modes: list[Named]
     file_kinds: list[Named]

@@ -1,7 +1,7 @@
-import { Grid } from '@chakra-ui/react'
+import { Flex, Grid } from '@chakra-ui/react'
 import { useState } from 'react'
-import type { Burn, TrialPageData } from '../../api/types'
-import { TextField } from '../../shared/Fields'
+import type { Burn, Lay, TrialPageData } from '../../api/types'
+import { SelectField, TextField } from '../../shared/Fields'
 import { useShop } from '../../shared/ShopContext'
 import { useTabState } from '../../shared/useTabState'
 import { day } from '../../shared/words'
@@ -13,8 +13,13 @@ export interface BurnConditions {
   air: string
   cleaning: string
   hold_down: string
+  lay: Lay
+  roller_mm: string
+  below: string
   note: string
 }
+
+const layOf = (lay: string | undefined): Lay => (lay === 'roller' || lay === 'through' ? lay : 'flat')
 
 /** How a burn was noted. */
 export const noted = (burn: Burn): BurnConditions => ({
@@ -24,6 +29,9 @@ export const noted = (burn: Burn): BurnConditions => ({
   air: burn.air,
   cleaning: burn.cleaning,
   hold_down: burn.hold_down,
+  lay: layOf(burn.lay),
+  roller_mm: String(burn.roller_mm ?? ''),
+  below: burn.below,
   note: burn.note,
 })
 
@@ -44,11 +52,19 @@ export function useConditions(page: TrialPageData, before?: BurnConditions) {
       air: last?.air ?? '',
       cleaning: last?.cleaning ?? '',
       hold_down: last?.hold_down ?? '',
+      lay: layOf(last?.lay),
+      roller_mm: String(last?.roller_mm ?? ''),
+      below: last?.below ?? '',
       note: '',
     },
   )
   const [unseen, setUnseen] = useState<ReadonlySet<string>>(
-    () => new Set(before ? [] : Object.keys(form).filter((key) => form[key as keyof BurnConditions] !== '')),
+    () =>
+      new Set(
+        before
+          ? []
+          : Object.keys(form).filter((key) => !['', 'flat'].includes(form[key as keyof BurnConditions])),
+      ),
   )
   const see = (key: string) => setUnseen((now) => new Set([...now].filter((one) => one !== key)))
   const from = last ? `as on ${day(last.at)}` : 'the only lot'
@@ -62,6 +78,7 @@ const FIELDS: { key: keyof BurnConditions; label: string }[] = [
   { key: 'air', label: 'Air' },
   { key: 'cleaning', label: 'Cleaned with' },
   { key: 'hold_down', label: 'Held down by' },
+  { key: 'below', label: 'Below it' },
 ]
 
 interface ConditionsProps extends ReturnType<typeof useConditions> {
@@ -69,6 +86,7 @@ interface ConditionsProps extends ReturnType<typeof useConditions> {
 }
 
 export function Conditions({ form, setForm, lots, unseen, see, from, errors }: ConditionsProps) {
+  const { forms } = useShop().inventory
   const field = (key: keyof BurnConditions, label: string) => (
     <TextField
       key={key}
@@ -77,7 +95,7 @@ export function Conditions({ form, setForm, lots, unseen, see, from, errors }: C
       error={errors.get(key)}
       hint={unseen.has(key) ? `${from}, not looked at yet` : undefined}
       borderStyle={unseen.has(key) ? 'dashed' : undefined}
-      list={key === 'lot' ? 'lots' : undefined}
+      list={key === 'lot' ? 'lots' : key === 'below' ? 'below' : undefined}
       onFocus={() => see(key)}
       onChange={(event) => setForm({ ...form, [key]: event.currentTarget.value })}
     />
@@ -92,6 +110,24 @@ export function Conditions({ form, setForm, lots, unseen, see, from, errors }: C
           <option key={lot.id} value={lot.name} />
         ))}
       </datalist>
+      <datalist id="below">
+        {forms.below.map((one) => (
+          <option key={one} value={one} />
+        ))}
+      </datalist>
+      <Flex gap="2.5" align="flex-end" wrap="wrap" mb="2.5">
+        <SelectField
+          label="It lies"
+          value={form.lay}
+          hint={unseen.has('lay') ? `${from}, not looked at yet` : undefined}
+          options={forms.lays.map(({ key, name }) => ({ value: key, label: name }))}
+          onPick={(lay) => {
+            see('lay')
+            setForm({ ...form, lay: layOf(lay), roller_mm: lay === 'roller' ? form.roller_mm : '' })
+          }}
+        />
+        {form.lay === 'roller' && field('roller_mm', 'Through, mm')}
+      </Flex>
       {field('note', 'Note')}
     </>
   )

@@ -77,12 +77,20 @@ function bareWords(page: TrialPageData, waiting: string[], uncertain: string[]):
 }
 
 function Conditions({ burn }: { burn: Burn }) {
+  const { lays } = useShop().inventory.forms
+  // What lies flat, as nearly everything does, is not said.
+  const lay = lays.find(({ key }) => key === burn.lay && key !== 'flat')
   const lines = [
     ['Lot', [burn.lot, burn.measured_mm && `${burn.measured_mm} mm measured`].filter(Boolean).join(', ')],
     ['Focus', burn.focus],
     ['Air', burn.air],
     ['Cleaned with', burn.cleaning],
     ['Held down by', burn.hold_down],
+    [
+      'It lay',
+      lay && [lay.name, burn.roller_mm && `${burn.roller_mm} mm through`].filter(Boolean).join(', '),
+    ],
+    ['Below it', burn.below],
     ['Note', burn.note],
   ].filter(([, value]) => value)
   return lines.map(([name, value]) => (
