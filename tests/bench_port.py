@@ -15,19 +15,20 @@ from rezept.bench.serve import BenchServer, Fault
 
 
 def start_bench(
-    case: unittest.TestCase,
+    case: unittest.TestCase | type[unittest.TestCase],
     *faults: str,
     speed_up: float = 200.0,
     mechanics: Mechanics | None = None,
     **setup: object,
 ) -> BenchServer:
-    """A bench that listens until the test is over; `faults` like ``alarm@200``."""
+    """A bench that listens until the test, or all of a class, is over; `faults` like ``alarm@200``."""
+    clean = case.addClassCleanup if isinstance(case, type) else case.addCleanup
     controller = Controller(Setup(mechanics or Mechanics(), **setup))  # type: ignore[arg-type]
     bench = BenchServer(controller, speed_up=speed_up, faults=[Fault.read(fault) for fault in faults])
     thread = threading.Thread(target=bench.run, daemon=True)
     thread.start()
-    case.addCleanup(thread.join, 10)
-    case.addCleanup(bench.close)
+    clean(thread.join, 10)
+    clean(bench.close)
     return bench
 
 

@@ -2,16 +2,13 @@
 
 import re
 import sqlite3
-import threading
 import unittest
 from contextlib import closing
 
 from playwright.sync_api import expect
 
 from rezept.actions.open_shop import DATABASE_NAME
-from rezept.bench.controller import Controller, Setup
-from rezept.bench.serve import BenchServer
-from tests.bench_port import link_in
+from tests.bench_port import link_in, start_bench
 from tests.browser.axe import AxeCase
 from tests.browser.browser_case import PHONE_SCREEN
 
@@ -22,11 +19,7 @@ class BurnTest(AxeCase):
     @classmethod
     def prepare(cls, folder):
         cls.folder = folder
-        cls.bench = BenchServer(Controller(Setup()), speed_up=3)
-        thread = threading.Thread(target=cls.bench.run, daemon=True)
-        thread.start()
-        cls.addClassCleanup(thread.join, 10)
-        cls.addClassCleanup(cls.bench.close)
+        cls.bench = start_bench(cls, speed_up=3)
         link_in(folder, "Wren", cls.bench.url)
 
     def live(self):

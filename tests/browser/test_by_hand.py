@@ -1,13 +1,10 @@
 """A machine with a dial: its scale in the Shop, a plan that turns it least, a burn that waits, what was read off."""
 
-import threading
 import unittest
 
 from playwright.sync_api import expect
 
-from rezept.bench.controller import Controller, Setup
-from rezept.bench.serve import BenchServer
-from tests.bench_port import link_in
+from tests.bench_port import link_in, start_bench
 from tests.browser.axe import AxeCase
 from tests.browser.browser_case import PHONE_SCREEN, settle
 
@@ -17,11 +14,7 @@ PLYWOOD = "{trial: Poplar plywood 4 mm, cut}"
 class ByHandTest(AxeCase):
     @classmethod
     def prepare(cls, folder):
-        cls.bench = BenchServer(Controller(Setup()), speed_up=30)
-        thread = threading.Thread(target=cls.bench.run, daemon=True)
-        thread.start()
-        cls.addClassCleanup(thread.join, 10)
-        cls.addClassCleanup(cls.bench.close)
+        cls.bench = start_bench(cls, speed_up=30)
         link_in(folder, "Wren", cls.bench.url)
 
     def test_from_the_dial_to_what_was_read_off(self):

@@ -62,10 +62,21 @@ class PhotosTest(AxeCase):
         expect(page.get_by_text("0 of 12 read")).to_be_visible()
         self.drop(page, "back")
         expect(page.get_by_text("seen from the back, found by its outline")).to_be_visible()
+        self.pushed_before(page)
         self.read_the_rest(page)
         self.overrule(page)
         self.lay_by_hand(page)
         self.on_a_phone()
+
+    def pushed_before(self, page):
+        """It is asked once, and what is said stays to be put right."""
+        asked = page.get_by_text("Was anything pushed out before it was taken?")
+        expect(asked).to_be_visible()
+        page.get_by_role("button", name="Yes", exact=True).click()
+        expect(page.get_by_text("what is missing says nothing")).to_be_visible()
+        page.get_by_role("button", name="Nothing was pushed out before").click()
+        expect(page.get_by_text("what is missing says nothing")).to_have_count(0)
+        expect(asked).to_have_count(0)
 
     def drop(self, page, face):
         page.evaluate(DROP, [f"{face}.jpg", base64.b64encode(self.photos[face]).decode()])

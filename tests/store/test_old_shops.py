@@ -59,6 +59,7 @@ RELEASED = {
     "0017_read_off.sql": "215de0dfdb23a990",
     "0018_clock.sql": "67d90567d03527d0",
     "0019_lay.sql": "f827f0672ba19b24",
+    "0020_pushed.sql": "c68f91b4b29aeb9d",
 }
 # Of these there is a shop as it was.
 VERSIONS = (1, 3, 4, 5, 6, 7, 8, 10, 11, 13, 15)

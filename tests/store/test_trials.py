@@ -89,6 +89,9 @@ class RecipeRowsTest(RowsCase):
             "note": "",
             "cleaning": "",
             "hold_down": "",
+            "lay": "",
+            "roller_mm": None,
+            "below": "",
         }
         with self.shop.database.writing() as db:
             self.burn = burns.add_burn(db, revision, conditions, self.member.id, AT)

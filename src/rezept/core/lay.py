@@ -16,8 +16,8 @@ def lay_of(lay: str) -> LayKey:
 
 
 def lay_words(lay: str, roller_mm: float | None) -> str:
-    """``on a roller, 60 mm through``; empty where it lay flat."""
+    """``on a roller, Ø 60 mm``; empty where it lay flat."""
     kind = lay_of(lay)
     if kind == "flat":
         return ""
-    return LAYS[kind] if roller_mm is None else f"{LAYS[kind]}, {roller_mm:g} mm through"
+    return LAYS[kind] if roller_mm is None else f"{LAYS[kind]}, Ø {roller_mm:g} mm"

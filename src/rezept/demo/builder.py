@@ -111,7 +111,7 @@ class Builder:
         size = plate["plate"]
         for face in faces:
             data = photograph(size["width_mm"], size["height_mm"], spots, colours, face, seed=burn)
-            photos.bring_in(self.shop, self.people[by], data, burn, face, read=False)
+            photos.bring_in(self.shop, self.people[by], data, burn, face, read=False, pushed=False)
 
     def keep(self, by: str, burn: int, patch: str, **document: Any) -> int:
         return keeping.keep_recipe(self.shop, self.people[by], burn, patch, document)

@@ -14,8 +14,8 @@ FIGURES = (
     "outline_unsure", "bridge_mm", "kerf_mm", "halo_mm", "soot", "edge_mm",
 )  # fmt: skip
 _PHOTOS = """
-    SELECT plate_photo.id, burn_id, face, plate_photo.sha256, width, height, cleaned, found_by, residual_mm, matrix,
-           bow AS k1, sheet_mm, card, doubts, rule, trouble, picked, removed, plate_photo.edit, plate_photo.at,
+    SELECT plate_photo.id, burn_id, face, plate_photo.sha256, width, height, cleaned, pushed, found_by, residual_mm,
+           matrix, bow AS k1, sheet_mm, card, doubts, rule, trouble, picked, removed, plate_photo.edit, plate_photo.at,
            member.name AS by_name
     FROM plate_photo
     JOIN photo ON photo.sha256 = plate_photo.sha256
@@ -36,6 +36,7 @@ class PhotoRow(TypedDict):
     width: int
     height: int
     cleaned: bool
+    pushed: bool | None
     found_by: str | None
     residual_mm: float | None
     matrix: list[list[float]] | None
@@ -54,7 +55,9 @@ class PhotoRow(TypedDict):
 
 def _photo(row: sqlite3.Row) -> PhotoRow:
     photo = plain_row(row, "matrix", "sheet_mm", "doubts")
-    return declared(PhotoRow, photo | {key: bool(photo[key]) for key in ("cleaned", "card", "removed")})
+    pushed = None if photo["pushed"] is None else bool(photo["pushed"])
+    flags = {key: bool(photo[key]) for key in ("cleaned", "card", "removed")}
+    return declared(PhotoRow, photo | flags | {"pushed": pushed})
 
 
 def add_file(db: sqlite3.Connection, photo: AnyRow, by: int, at: str) -> None:
@@ -80,14 +83,15 @@ def file(db: sqlite3.Connection, sha256: str) -> Row:
     return dict(found(row, "such photo"))
 
 
-def attach(db: sqlite3.Connection, burn_id: int, face: str, sha256: str, by: int, at: str) -> int:
+def attach(db: sqlite3.Connection, burn_id: int, face: str, sha256: str, pushed: bool | None, by: int, at: str) -> int:
     """A photo of a face, unread; the one that is there already comes back and is picked anew. Returns its id."""
     db.execute(
         """
-        INSERT INTO plate_photo (burn_id, face, sha256, by_member, at) VALUES (:burn, :face, :sha256, :by, :at)
+        INSERT INTO plate_photo (burn_id, face, sha256, pushed, by_member, at)
+        VALUES (:burn, :face, :sha256, :pushed, :by, :at)
         ON CONFLICT (burn_id, face, sha256) DO UPDATE SET removed = 0, edit = edit + 1
         """,
-        {"burn": burn_id, "face": face, "sha256": sha256, "by": by, "at": at},
+        {"burn": burn_id, "face": face, "sha256": sha256, "pushed": pushed, "by": by, "at": at},
     )
     (photo_id,) = db.execute(
         "SELECT id FROM plate_photo WHERE burn_id = ? AND face = ? AND sha256 = ?", (burn_id, face, sha256)
@@ -192,17 +196,18 @@ def keep_trouble(db: sqlite3.Connection, photo_id: int, trouble: str) -> None:
     db.execute("UPDATE plate_photo SET trouble = ?, edit = edit + 1 WHERE id = ?", (trouble, photo_id))
 
 
-def change(db: sqlite3.Connection, photo_id: int, edit: int, cleaned: bool, removed: bool) -> None:
+def change(db: sqlite3.Connection, photo_id: int, edit: int, cleaned: bool, pushed: bool | None, removed: bool) -> None:
     """
     Raises
     ------
     Stale : somebody has changed this photo since version `edit`
     """
     cursor = db.execute(
-        "UPDATE plate_photo SET cleaned = ?, removed = ?, edit = edit + 1 WHERE id = ? AND edit = ?",
-        (int(cleaned), int(removed), photo_id, edit),
+        "UPDATE plate_photo SET cleaned = ?, pushed = ?, removed = ?, edit = edit + 1 WHERE id = ? AND edit = ?",
+        (int(cleaned), pushed, int(removed), photo_id, edit),
     )
-    changed_once(cursor.rowcount, "this photo", photo(db, photo_id), {"cleaned": cleaned, "removed": removed})
+    said = {"cleaned": cleaned, "pushed": pushed, "removed": removed}
+    changed_once(cursor.rowcount, "this photo", photo(db, photo_id), said)
 
 
 def figures(db: sqlite3.Connection, photo_id: int) -> dict[str, Row]:

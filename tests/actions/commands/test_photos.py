@@ -85,6 +85,35 @@ class PhotoCase(ShopCase):
         return {row["patch"]: row for row in self.page()["readings"]}
 
 
+class PushedTest(PhotoCase):
+    def test_what_is_missing_says_nothing_after_parts_had_been_pushed_out(self):
+        self.bring(self.photo("front"))
+        back = self.bring(self.photo("back"), self.burn, "back")
+        self.assertIsNone(back["pushed"])
+        before = {patch: row["values"].get("through") for patch, row in self.said().items()}
+        fell = {patch for patch, through in before.items() if through == 3}
+        self.assertGreater(min(len(fell), len(before) - len(fell)), 0)
+        changed = photos.change(self.shop, self.member, back["id"], back["edit"], {"pushed": True})
+        self.assertTrue(changed["pushed"])
+        after = {patch: row["values"].get("through") for patch, row in self.said().items()}
+        self.assertEqual({patch for patch in fell if after.get(patch) is not None}, set())
+        # What is still in its place was not through, whoever pushed at it.
+        still = {patch: through for patch, through in before.items() if patch not in fell and through in (0, 1)}
+        self.assertEqual({patch: after.get(patch) for patch in still}, still)
+        again = photos.change(self.shop, self.member, back["id"], changed["edit"], {"pushed": False})
+        self.assertIs(again["pushed"], False)
+        self.assertEqual({patch: row["values"].get("through") for patch, row in self.said().items()}, before)
+
+    def test_what_a_person_says_outranks_it(self):
+        self.bring(self.photo("front"))
+        back = self.bring(self.photo("back"), self.burn, "back")
+        fell = next(patch for patch, row in self.said().items() if row["values"].get("through") == 3)
+        edit = self.said()[fell]["edit"]
+        reading.score(self.shop, self.member, self.burn, fell, edit, {"values": {"through": 2}})
+        photos.change(self.shop, self.member, back["id"], back["edit"], {"pushed": True})
+        self.assertEqual(self.said()[fell]["values"]["through"], 2)
+
+
 class BringInTest(PhotoCase):
     def test_kept_untouched_under_its_hash(self):
         data = self.photo("front")

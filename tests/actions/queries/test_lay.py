@@ -35,7 +35,7 @@ class LayTest(ShopCase):
         _, rolled = self.burned(ROLLER)
         answer = asking.ask(self.shop, "cut", self.poplar, self.wren)
         self.assertEqual((self.ids(answer["recipes"]), self.ids(answer["lay_otherwise"])), ([], [rolled]))
-        self.assertEqual(answer["lay_otherwise"][0]["lay_words"], "on a roller, 60 mm through")
+        self.assertEqual(answer["lay_otherwise"][0]["lay_words"], "on a roller, Ø 60 mm")
         self.assertNotIn(rolled, self.ids(answer["related"]))
         # Nor does anything begin from it.
         self.assertIsNone(answer["start"]["trial"])

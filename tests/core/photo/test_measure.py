@@ -189,6 +189,10 @@ class CutTest(unittest.TestCase):
         scores = scored(self.plate, None, figures_of(self.plate, measured))
         self.assertEqual(at(self.plate, scores.through, "A1"), 3)
         self.assertGreater(at(self.plate, scores.confidence, "A1"), 0.9)
+        # After parts had been pushed out an opening says nothing; what is still in was not through.
+        after = scored(self.plate, None, figures_of(self.plate, measured), {"back"})
+        self.assertTrue(np.isnan([at(self.plate, after.through, "A1"), at(self.plate, after.confidence, "A1")]).all())
+        self.assertEqual(at(self.plate, after.through, "B1"), at(self.plate, scores.through, "B1"))
 
     def test_a_halo_of_known_width(self):
         drawn = Drawn(self.plate)

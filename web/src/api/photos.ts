@@ -88,6 +88,7 @@ export function useBringIn() {
 
 export interface PhotoChange {
   cleaned?: boolean
+  pushed?: boolean
   removed?: boolean
   picked?: boolean
 }

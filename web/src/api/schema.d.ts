@@ -2020,6 +2020,11 @@ export interface components {
             other_rule: boolean;
             /** Picked */
             picked: number;
+            /**
+             * Pushed
+             * @description Whether parts had been pushed out before; null: nobody has said.
+             */
+            pushed: boolean | null;
             /** Removed */
             removed: boolean;
             /** Residual Mm */
@@ -4628,6 +4633,11 @@ export interface components {
              */
             picked?: boolean | null;
             /**
+             * Pushed
+             * @default null
+             */
+            pushed?: boolean | null;
+            /**
              * Removed
              * @default null
              */
@@ -4670,6 +4680,11 @@ export interface components {
             matrix: number[][] | null;
             /** Picked */
             picked: number;
+            /**
+             * Pushed
+             * @description Whether parts had been pushed out before; null: nobody has said.
+             */
+            pushed: boolean | null;
             /** Removed */
             removed: boolean;
             /** Residual Mm */
@@ -5761,6 +5776,11 @@ export interface components {
             other_rule: boolean;
             /** Picked */
             picked: number;
+            /**
+             * Pushed
+             * @description Whether parts had been pushed out before; null: nobody has said.
+             */
+            pushed: boolean | null;
             /** Removed */
             removed: boolean;
             /** Residual Mm */

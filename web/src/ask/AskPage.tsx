@@ -150,20 +150,25 @@ function AskSentence({ sentence, onChange }: AskSentenceProps) {
 
 /** What was found on pieces that lay otherwise: it answers nothing here, and says so. */
 function LayOtherwise({ found }: { found: RecipeCardData[] }) {
-  const [search, setSearch] = useSearchParams()
+  const [, setSearch] = useSearchParams()
   const [first] = found
   if (!first) return null
-  const asked = search.get('lay') ?? 'flat'
+  // By what has come, not by what is asked for meanwhile.
+  const flat = first.lay_words === ''
   return (
     <Section
-      title={asked === 'flat' ? 'Found otherwise: says nothing of a flat piece' : 'Found on a flat piece'}
+      title={
+        flat
+          ? 'Found on a flat piece: nothing to go by here'
+          : `Found ${first.lay_words}: says nothing of a flat piece`
+      }
     >
       <Flex direction="column" gap="2" role="list">
         {found.map((recipe) => (
           <RecipeRow key={recipe.id} recipe={recipe} />
         ))}
       </Flex>
-      {asked === 'flat' && (
+      {!flat && (
         <Button
           look="link"
           onClick={() =>
@@ -176,7 +181,7 @@ function LayOtherwise({ found }: { found: RecipeCardData[] }) {
             )
           }
         >
-          Ask for a piece that lies {first.lay_words}
+          Ask for a piece that lies so
         </Button>
       )}
     </Section>

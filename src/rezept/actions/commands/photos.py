@@ -47,11 +47,20 @@ def take_in(shop: Shop, by: Member, data: bytes, burn_id: int | None = None, fac
 
 
 def bring_in(
-    shop: Shop, by: Member, data: bytes, burn_id: int | None = None, face: str | None = None, read: bool = True
+    shop: Shop,
+    by: Member,
+    data: bytes,
+    burn_id: int | None = None,
+    face: str | None = None,
+    read: bool = True,
+    pushed: bool | None = None,
 ) -> Row:
-    """Take a photo in, find the plate it shows, and read it; `read` False leaves the reading for later."""
+    """Take a photo in, find the plate it shows, and read it; `read` False leaves the reading for later.
+
+    pushed : whether parts had been pushed out before it was taken; None: nobody has said
+    """
     task = take_in(shop, by, data, burn_id, face)
-    return bring_in_kept(shop, by, task["sha256"], burn_id, face, read)
+    return bring_in_kept(shop, by, task["sha256"], burn_id, face, read, pushed=pushed)
 
 
 def bring_in_kept(
@@ -62,6 +71,7 @@ def bring_in_kept(
     face: str | None,
     read: bool = True,
     progress: Progress = unheard,
+    pushed: bool | None = None,
 ) -> Row:
     """Find the plate a photo shows whose bytes are kept, and read it. One that is refused is not kept any longer.
 
@@ -73,7 +83,7 @@ def bring_in_kept(
     InvalidInput : it is no photo, or nothing says which plate it is of
     """
     try:
-        return _bring_in_kept(shop, by, sha256, burn_id, face, read, progress)
+        return _bring_in_kept(shop, by, sha256, burn_id, face, read, progress, pushed)
     except WhichOne:
         # Somebody is asked now; then it comes again.
         raise
@@ -86,7 +96,14 @@ def bring_in_kept(
 
 
 def _bring_in_kept(
-    shop: Shop, by: Member, sha256: str, burn_id: int | None, face: str | None, read: bool, progress: Progress
+    shop: Shop,
+    by: Member,
+    sha256: str,
+    burn_id: int | None,
+    face: str | None,
+    read: bool,
+    progress: Progress,
+    pushed: bool | None,
 ) -> Row:
     picture = picture_of(shop, sha256)
     progress(0.3)
@@ -108,7 +125,7 @@ def _bring_in_kept(
         "width": width,
         "height": height,
     }
-    photo_id = _attached(shop, by, file, target, face)
+    photo_id = _attached(shop, by, file, target, face, pushed)
     if read:
         read_photo_of(shop, photo_id, progress=progress)
     with shop.database.reading() as db:
@@ -125,10 +142,10 @@ def _brought(db: sqlite3.Connection, photo: PhotoRow, moved: bool) -> Row:
     return {**with_handles(plate, photo), "trial_id": burn["trial_id"], "moved": moved}
 
 
-def _attached(shop: Shop, by: Member, file: Row, burn_id: int, face: str) -> int:
+def _attached(shop: Shop, by: Member, file: Row, burn_id: int, face: str, pushed: bool | None = None) -> int:
     with shop.database.writing() as db:
         photo_table.add_file(db, file, by.id, shop.now())
-        photo_id = photo_table.attach(db, burn_id, face, file["sha256"], by.id, shop.now())
+        photo_id = photo_table.attach(db, burn_id, face, file["sha256"], pushed, by.id, shop.now())
         trial_id = burn_table.burn(db, burn_id)["trial_id"]
         log_trial(db, shop, by, trial_table.trial(db, trial_id), "added a photo to")
     return photo_id
@@ -224,15 +241,18 @@ def _changed(shop: Shop, by: Member, photo_id: int) -> Row:
 
 
 def change(shop: Shop, by: Member, photo_id: int, edit: int, document: Any) -> Row:
-    """Say that a photo was taken after cleaning, read the face by it, take it away or bring it back."""
+    """Say that a photo was taken after cleaning, or after parts had been pushed out; read the face by it, take it away
+    or bring it back."""
     require(by, "member", "add photos")
     fields = Fields(document)
     with shop.database.writing() as db:
         photo = photo_table.photo(db, photo_id)
         cleaned, removed = fields.flag("cleaned", photo["cleaned"]), fields.flag("removed", photo["removed"])
+        pushed = fields.flag("pushed") if fields.data.get("pushed") is not None else photo["pushed"]
+        fields.known.add("pushed")
         picked = fields.flag("picked", False)
         fields.finish()
-        photo_table.change(db, photo_id, edit, cleaned, removed)
+        photo_table.change(db, photo_id, edit, cleaned, pushed, removed)
         if picked:
             photo_table.pick(db, photo_id)
         score_anew(shop, db, photo["burn_id"], plate_of_burn(db, photo["burn_id"]))

@@ -65,7 +65,8 @@ def photo_scores(db: sqlite3.Connection, plate: Plate, read_by: dict[Face, Photo
     seen = {side: figures_of_rows(plate, photo_table.figures(db, photo["id"])) for side, photo in read_by.items()}
     rows: list[PhotoValues] = []
     if seen:
-        scores = scored(plate, seen.get("front"), seen.get("back"))
+        pushed = {side for side, photo in read_by.items() if photo["pushed"]}
+        scores = scored(plate, seen.get("front"), seen.get("back"), pushed)
         doubted = face in read_by and place_doubted(read_by[face]["doubts"])
         for i, patch in enumerate(plate.elements.ids):
             if plate.elements.burn[i]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection
 from dataclasses import dataclass
 
 import numpy as np
@@ -10,6 +11,7 @@ from numpy.typing import NDArray
 from rezept.core.photo.figures import Figures
 from rezept.core.photo.openings import FALLEN
 from rezept.core.plan import Plate
+from rezept.core.process import Face
 from rezept.core.reading import BELOW_ALIKE, PLACE_DOUBTFUL, SPOILING
 from rezept.core.scales import BLACKEST, SCALES, WHITEST
 
@@ -61,8 +63,11 @@ def _degree(value: Floats, edges: tuple[float, ...]) -> Floats:
     return np.where(np.isnan(value), np.nan, np.searchsorted(edges, np.nan_to_num(value), side="right").astype(float))
 
 
-def through_scores(back: Figures, front: Figures | None) -> tuple[Floats, Floats]:
-    """0 not, 1 partly, 2 with a push, 3 drops out, as the back shows it; the front shows the same hole once more."""
+def through_scores(back: Figures, front: Figures | None, pushed: bool = False) -> tuple[Floats, Floats]:
+    """0 not, 1 partly, 2 with a push, 3 drops out, as the back shows it; the front shows the same hole once more.
+
+    pushed : parts had been pushed out before it was taken; what is missing then says nothing
+    """
     inside, outline, bridge = back.open, back.open_outline, back.bridge_mm
     with np.errstate(invalid="ignore"):
         fell, all_round = inside >= FALLEN, (outline >= WITH_A_PUSH) & (bridge < LONGEST_BRIDGE_MM)
@@ -75,6 +80,7 @@ def through_scores(back: Figures, front: Figures | None) -> tuple[Floats, Floats
         sure = np.where(fell, by_inside, np.minimum(np.minimum(by_outline, by_bridge), by_inside))
         if front is not None:
             sure = np.where((front.open >= FALLEN) != fell, np.minimum(sure, NOT_SURE), sure)
+    score = np.where(fell & pushed, np.nan, score)
     alike = [BELOW_ALIKE in flags for flags in back.flags]
     sure = np.where(alike, np.minimum(sure, NOT_SURE), sure)
     return score, np.where(np.isnan(score), np.nan, sure)
@@ -99,13 +105,18 @@ def darkness_scores(plate: Plate, front: Figures) -> tuple[Floats, Floats]:
     return np.floor(share + 0.5), _sure(share, edges, doubt)
 
 
-def scored(plate: Plate, front: Figures | None, back: Figures | None) -> Scored:
-    """Every patch's scores from what its faces show. A cut is decided by its back, and without it not at all."""
+def scored(plate: Plate, front: Figures | None, back: Figures | None, pushed: Collection[Face] = ()) -> Scored:
+    """Every patch's scores from what its faces show. A cut is decided by its back, and without it not at all.
+
+    pushed : faces whose photo was taken after parts had been pushed out
+    """
     nothing = np.full(len(plate.elements.ids), np.nan)
     through_sheet = plate.trial.process.passes_through
     soot = _degree(front.soot, SOOT_FROM) if front else nothing
     if through_sheet:
-        through, sure = through_scores(back, front) if back else (nothing, nothing)
+        # What was pushed out between the two photos is no contradiction.
+        beside = None if ("front" in pushed) != ("back" in pushed) else front
+        through, sure = through_scores(back, beside, "back" in pushed) if back else (nothing, nothing)
         char = _degree(front.halo_mm, CHAR_FROM_MM) if front else nothing
         return Scored(through, char, soot, nothing, nothing, _spoiled(sure, back))
     if front is None:

@@ -46,6 +46,7 @@ class PhotoOut(Shape):
     width: int
     height: int
     cleaned: bool
+    pushed: bool | None = Field(description="Whether parts had been pushed out before; null: nobody has said.")
     found_by: Literal["marks", "outline", "corners"] | None
     residual_mm: float | None
     matrix: list[list[float]] | None
@@ -89,6 +90,7 @@ class BroughtPhoto(ShownPhoto):
 
 class PhotoChange(Edit):
     cleaned: bool | None = None
+    pushed: bool | None = None
     removed: bool | None = None
     picked: bool | None = None
 

@@ -1,5 +1,5 @@
 import { Button } from '../../shared/Button'
-import { Text } from '@chakra-ui/react'
+import { Flex, Text } from '@chakra-ui/react'
 import { useMutation, useQueryClient } from '@tanstack/react-query'
 import { useSearchParams } from 'react-router'
 import { ProblemError, answer, api } from '../../api/client'
@@ -59,26 +59,26 @@ export function BurnForm() {
           {sentence}
         </Text>
       )}
-      <Button
-        look={page.link ? 'quiet' : 'ember'}
-        size="lg"
-        alignSelf="flex-start"
-        loading={burn.isPending}
-        disabled={!me.may_write}
-        onClick={() => burn.mutate()}
-      >
-        I burned it
-      </Button>
-      <Button
-        look={page.link ? 'quiet' : 'emberLine'}
-        size="lg"
-        alignSelf="flex-start"
-        loading={starts.isPending}
-        disabled={!me.may_write}
-        onClick={() => starts.mutate()}
-      >
-        It starts now
-      </Button>
+      <Flex gap="2" wrap="wrap">
+        <Button
+          look={page.link ? 'quiet' : 'ember'}
+          size="lg"
+          loading={burn.isPending}
+          disabled={!me.may_write}
+          onClick={() => burn.mutate()}
+        >
+          I burned it
+        </Button>
+        <Button
+          look={page.link ? 'quiet' : 'emberLine'}
+          size="lg"
+          loading={starts.isPending}
+          disabled={!me.may_write}
+          onClick={() => starts.mutate()}
+        >
+          It starts now
+        </Button>
+      </Flex>
       <Text fontSize="14px" color="ink2">
         {me.may_write
           ? `Logged for ${me.name}, now; “It starts now” follows it by the clock, so that what you note finds its patch. Goggles on, extraction on, and never leave it alone.`

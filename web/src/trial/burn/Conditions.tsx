@@ -126,7 +126,7 @@ export function Conditions({ form, setForm, lots, unseen, see, from, errors }: C
             setForm({ ...form, lay: layOf(lay), roller_mm: lay === 'roller' ? form.roller_mm : '' })
           }}
         />
-        {form.lay === 'roller' && field('roller_mm', 'Through, mm')}
+        {form.lay === 'roller' && field('roller_mm', 'Diameter, mm')}
       </Flex>
       {field('note', 'Note')}
     </>

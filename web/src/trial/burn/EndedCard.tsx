@@ -6,7 +6,7 @@ import { answer, api } from '../../api/client'
 import type { Burn, Run, TrialPageData } from '../../api/types'
 import { Choice } from '../../shared/Fields'
 import { Card, Section } from '../../shared/Parts'
-import { useShop } from '../../shared/ShopContext'
+import { useProcess, useShop } from '../../shared/ShopContext'
 import { dayAndTime, patchesOf } from '../../shared/words'
 import { burnQuery, useShownBurn } from '../shownBurn'
 import { Confirm } from './Checklist'
@@ -26,6 +26,7 @@ interface EndedProps {
 export function EndedCard({ burn, states, active, onToggle }: EndedProps) {
   const { page } = useBurn()
   const { me } = useShop()
+  const process = useProcess(page.process)
   const shown = useShownBurn()
   const last = page.runs.at(-1)
   const broken = last && last.state !== 'done' && last.state !== 'running' ? last : null
@@ -47,6 +48,11 @@ export function EndedCard({ burn, states, active, onToggle }: EndedProps) {
             </Text>
           )}
           <Text mt="2">{bareWords(page, waiting, uncertain)}</Text>
+          {process.passes_through && (
+            <Text mt="1" fontSize="14.5px" color="ink2">
+              Lift it out, take its photo, then push what still holds, then note what came of it.
+            </Text>
+          )}
           <Flex gap="2" mt="3" wrap="wrap">
             <Button asChild look={broken && waiting.length > 0 ? 'quiet' : 'ember'} size="lg">
               <RouterLink to={`/trials/${page.id}/read${burnQuery(shown)}`}>Read the plate</RouterLink>
@@ -86,10 +92,7 @@ function Conditions({ burn }: { burn: Burn }) {
     ['Air', burn.air],
     ['Cleaned with', burn.cleaning],
     ['Held down by', burn.hold_down],
-    [
-      'It lay',
-      lay && [lay.name, burn.roller_mm && `${burn.roller_mm} mm through`].filter(Boolean).join(', '),
-    ],
+    ['It lay', lay && [lay.name, burn.roller_mm && `Ø ${burn.roller_mm} mm`].filter(Boolean).join(', ')],
     ['Below it', burn.below],
     ['Note', burn.note],
   ].filter(([, value]) => value)

@@ -3,11 +3,12 @@ import { Camera, Crosshair, ImagePlus, Trash2 } from 'lucide-react'
 import { useRef } from 'react'
 import { Link as RouterLink } from 'react-router'
 import { flatUrl, isFound, readBy, useBringIn, useChangePhoto, usePointCorners } from '../../api/photos'
+import type { PhotoChange } from '../../api/photos'
 import { isBeingRead } from '../../api/hooks'
 import type { Face, Photo, ShownPhoto, TrialPageData } from '../../api/types'
 import { Button } from '../../shared/Button'
 import { Card } from '../../shared/Parts'
-import { useShop } from '../../shared/ShopContext'
+import { useProcess, useShop } from '../../shared/ShopContext'
 import { sayDone, sayFailed } from '../../shared/toast'
 import { dayAndTime } from '../../shared/words'
 
@@ -26,6 +27,7 @@ export function PhotosCard({ page, face, settled, onLay }: PhotosCardProps) {
   const { me } = useShop()
   const bringIn = useBringIn()
   const burn = page.burn
+  const passesThrough = useProcess(page.process).passes_through
   const photos = page.photos.filter((photo) => photo.face === face)
   const chosen = readBy(page.photos, face)
   const add = (files: FileList | null) => {
@@ -69,6 +71,7 @@ export function PhotosCard({ page, face, settled, onLay }: PhotosCardProps) {
           only={photos.length === 1}
           beingRead={isBeingRead(photo) || (photo === chosen && !settled)}
           mayWrite={me.may_write}
+          partsComeOut={passesThrough}
           onLay={() => onLay(photo)}
         />
       ))}
@@ -123,15 +126,18 @@ interface PhotoRowProps {
   /** Until its figures are on the page too: they make room above, and a button would move away under the finger. */
   beingRead: boolean
   mayWrite: boolean
+  /** Whether parts come out of such a plate, so that some may have been pushed out before. */
+  partsComeOut: boolean
   onLay: () => void
 }
 
-function PhotoRow({ photo, chosen, only, beingRead, mayWrite, onLay }: PhotoRowProps) {
+function PhotoRow({ photo, chosen, only, beingRead, mayWrite, partsComeOut, onLay }: PhotoRowProps) {
   const { me } = useShop()
   const change = useChangePhoto()
   const point = usePointCorners()
   const { places_mm, turned_mm, at_px } = photo.handles
   const lay = (mm: number[][]) => point.mutate({ photo, mm, px: at_px ?? [] }, { onError: sayFailed })
+  const say = (said: PhotoChange) => change.mutate({ photo, change: said }, { onError: sayFailed })
   const remove = () =>
     change.mutate(
       { photo, change: { removed: true } },
@@ -169,6 +175,19 @@ function PhotoRow({ photo, chosen, only, beingRead, mayWrite, onLay }: PhotoRowP
         <Text fontSize="14px" lineHeight="1.35">
           {beingRead ? 'Being read …' : <State photo={photo} />}
         </Text>
+        {mayWrite && !beingRead && partsComeOut && isFound(photo) && photo.pushed === null && (
+          <Flex gap="2" wrap="wrap" align="center" my="1">
+            <Text fontSize="14px" fontWeight="600">
+              Was anything pushed out before it was taken?
+            </Text>
+            <Button size="sm" look="quiet" height="44px" onClick={() => say({ pushed: false })}>
+              No
+            </Button>
+            <Button size="sm" look="quiet" height="44px" onClick={() => say({ pushed: true })}>
+              Yes
+            </Button>
+          </Flex>
+        )}
         {mayWrite && !beingRead && (
           <Flex gap="3" wrap="wrap" mt="0.5">
             {isFound(photo) && photo.doubts.length > 0 && (
@@ -177,24 +196,21 @@ function PhotoRow({ photo, chosen, only, beingRead, mayWrite, onLay }: PhotoRowP
                 <Do onClick={() => lay(turned_mm)}>Turn it round</Do>
               </>
             )}
-            {!chosen && isFound(photo) && (
-              <Do onClick={() => change.mutate({ photo, change: { picked: true } }, { onError: sayFailed })}>
-                Read by this one
-              </Do>
-            )}
+            {!chosen && isFound(photo) && <Do onClick={() => say({ picked: true })}>Read by this one</Do>}
             {photo.width > 0 && (
               <Do onClick={onLay}>
                 <Crosshair size={14} /> {isFound(photo) ? 'Lay it anew' : 'Lay it by hand'}
               </Do>
             )}
             {!isFound(photo) && <Do onClick={() => lay([])}>Look again</Do>}
-            <Do
-              onClick={() =>
-                change.mutate({ photo, change: { cleaned: !photo.cleaned } }, { onError: sayFailed })
-              }
-            >
+            <Do onClick={() => say({ cleaned: !photo.cleaned })}>
               {photo.cleaned ? 'Taken before cleaning' : 'Taken after cleaning'}
             </Do>
+            {partsComeOut && photo.pushed !== null && (
+              <Do onClick={() => say({ pushed: !photo.pushed })}>
+                {photo.pushed ? 'Nothing was pushed out before' : 'Taken after pushing'}
+              </Do>
+            )}
             {me.may_keep && (
               <Link
                 href={`/api/photos/${photo.sha256}?untouched=true`}
@@ -271,6 +287,11 @@ function State({ photo }: { photo: ShownPhoto }) {
       Found by <HowFound photo={photo} />
       {photo.cleaned && ', after cleaning'}
       {photo.card && ', with the reference card'}
+      {photo.pushed && (
+        <Text as="span" display="block">
+          Taken after parts had been pushed out: what is missing says nothing.
+        </Text>
+      )}
       {photo.other_rule && (
         <Text as="span" display="block">
           Scored by {photo.rule ? `the rule of ${photo.rule}` : 'the rule of before 28 November 2026'}.
