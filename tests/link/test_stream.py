@@ -89,6 +89,15 @@ class WholeTest(StreamCase):
         thread.join(30)
         self.assertEqual(waited[-1].state, "done")
 
+    def test_a_part_may_be_gone_through_again_for_a_while(self):
+        bench = start_bench(self)
+        stream = self.stream(bench)
+        first, second, *_ = stream._parts
+        stream._parts = [Part(first.key, first.lines, again_for_s=0.5), second]
+        self.assertEqual(stream.run().state, "done")
+        self.assertGreater(self.heard.done.count(first.key), 1)
+        self.assertEqual(self.heard.done[-1], second.key)
+
     def test_a_stop_while_it_waits_leaves_nothing_uncertain(self):
         bench = start_bench(self)
         stream = self.stream(bench)

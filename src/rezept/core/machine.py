@@ -70,7 +70,7 @@ NEVER_BY_HAND = frozenset(
     )
 )
 # Facts a document of a machine is silent about where there is nothing to say.
-SILENT = ("by_hand", "curves", "control_order", "stops_in_program")
+SILENT = ("by_hand", "curves", "control_order", "stops_in_program", "pilot_pointer")
 
 
 # Of a head whose spot nobody has said.
@@ -120,6 +120,7 @@ class Machine:
     curves : by the key of a setting, the scale on which its control shows it
     control_order : keys of settings in the order in which its control has them
     stops_in_program : it waits where a program says M0, until somebody lets it go on
+    pilot_pointer : a harmless light shows where the beam would go, so that the outline needs no power
     """
 
     name: str
@@ -156,6 +157,7 @@ class Machine:
     curves: tuple[tuple[str, Curve], ...]
     control_order: tuple[str, ...]
     stops_in_program: bool
+    pilot_pointer: bool
     head: Head
 
     def document(self) -> dict[str, Any]:
@@ -186,6 +188,7 @@ class Machine:
             "curves": {key: curve.document() for key, curve in self.curves},
             "control_order": list(self.control_order),
             "stops_in_program": self.stops_in_program,
+            "pilot_pointer": self.pilot_pointer,
         }
         document |= {key: value for key, value in said.items() if value}
         document["head"] = self.head.document()
@@ -203,6 +206,11 @@ class Machine:
     def curve(self, key: str) -> Curve | None:
         """The scale on which its control shows a setting, where that is none of the usual units."""
         return dict(self.curves).get(key)
+
+    @property
+    def outline_power_pct(self) -> float | None:
+        """At which power the outline is shown: none at all where a pointer does; None where nobody has said."""
+        return 0.0 if self.pilot_pointer else self.trace_power_pct
 
     def frequency_range(self, pulse_width_ns: float | None) -> tuple[float, float] | None:
         """Lowest and highest frequency in kHz, narrowed by the pulse width where the source has several."""
@@ -353,6 +361,7 @@ def read_machine(fields: Fields) -> Machine:
         if "control_order" in fields.data
         else (),
         stops_in_program=fields.flag("stops_in_program") if "stops_in_program" in fields.data else False,
+        pilot_pointer=fields.flag("pilot_pointer") if "pilot_pointer" in fields.data else False,
         head=_head(fields.inner("head", {})),
     )
     fields.finish()

@@ -52,11 +52,13 @@ def in_force(corrections: Mapping[str, int]) -> dict[str, float]:
 @dataclass(frozen=True)
 class Part:
     """What is burned between two barriers. `key` comes back in every report; `lines` have no line ends; `waits`:
-    somebody turns something by hand first."""
+    somebody turns something by hand first; `again_for_s`: it is gone through again and again for so long, or until
+    the stop."""
 
     key: str
     lines: tuple[bytes, ...]
     waits: bool = False
+    again_for_s: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -208,7 +210,11 @@ class Stream:
                 self._obey()
                 if part.waits:
                     self._wait_for_the_hand(part)
+                until = self._clock() + part.again_for_s
                 self._send(part)
+                while part.again_for_s and self._clock() < until:
+                    self._obey()
+                    self._send(part)
         except _StopAsked as asked:
             return self._give_up("stopped", str(asked))
         except _Broken as broken:

@@ -191,6 +191,15 @@ class ProgramTest(unittest.TestCase):
         plate = planned(turned(facts={"trace_power_pct": 2}, axes=[SPEED, {**POWER, "to": 70}]))
         self.assertRegex(gate_of_trace(plate, own_facts(plate), "program")[0].warning.sentence, "set by hand")
 
+    def test_a_pointer_shows_the_outline_without_power(self):
+        plate = planned(turned(facts={"pilot_pointer": True}, axes=[SPEED, {**POWER, "to": 70}]))
+        self.assertEqual(gate_of_trace(plate, own_facts(plate), "program"), [])
+        program = leaving(plate, "trace")[0].decode()
+        self.assertIn("shown by the pointer, beam off", program)
+        self.assertEqual(set(re.findall(r"S([0-9.]+)", program.split("G94", 1)[1])), {"0"})
+        # It is gone round all the same.
+        self.assertGreater(program.count("G1X"), 12)
+
     def test_a_machine_that_is_turned_otherwise_today_burns_no_plate_of_before(self):
         plate = planned(turned(axes=[SPEED, {**POWER, "to": 70}]))
         for facts, words in (

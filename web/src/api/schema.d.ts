@@ -4059,6 +4059,11 @@ export interface components {
             motion: "gantry" | "galvo";
             /** Name */
             name: string;
+            /**
+             * Pilot Pointer
+             * @default false
+             */
+            pilot_pointer?: boolean;
             /** Polygon Delay Us */
             polygon_delay_us: number;
             /**

@@ -202,6 +202,12 @@ export function machineFields(inventory: Inventory, source: string, motion: stri
       more: true,
     },
     {
+      key: 'pilot_pointer',
+      label: 'A pointer shows where the beam would go: the outline needs no power',
+      kind: 'flag',
+      more: true,
+    },
+    {
       key: 'curves',
       label: 'Scales of its control that are no unit: a dial in mA, a valve in turns',
       kind: 'curves',

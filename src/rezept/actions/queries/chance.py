@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from rezept.actions.queries.finding import MOST_PLATES
 from rezept.actions.queries.observed import observed
 from rezept.actions.queries.taps import taps_of
-from rezept.core.findings.candidates import HIGH, LOW
+from rezept.core.findings.candidates import expected_share
 from rezept.core.findings.coding import ALWAYS, columns_of
 from rezept.core.findings.decision import is_ordered, ordered_of
 from rezept.core.findings.observations import joined
@@ -61,6 +61,5 @@ def _chances_lying(db: sqlite3.Connection, recipes: Sequence[RecipeRow], lay: La
 
 def _chance(model: OrderedModel, weights: Floats, settings: Mapping[str, float]) -> dict[str, float]:
     shares = model.shares(columns_of(settings))[:, 0]
-    order = np.argsort(shares)
-    low, high = np.interp([LOW, HIGH], np.cumsum(weights[order]), shares[order])
-    return {"value": float(weights @ shares), "low": float(low), "high": float(high)}
+    value, low, high = (float(one) for one in expected_share(shares, weights))
+    return {"value": value, "low": low, "high": high}

@@ -139,7 +139,7 @@ def run_job(
     listening = threading.Thread(target=_listen, args=(coming, commands, gone), daemon=True)
     listening.start()
     parts = [
-        Part(part["name"], tuple(line.encode("ascii") for line in part["lines"]), part["waits"])
+        Part(part["name"], tuple(line.encode("ascii") for line in part["lines"]), part["waits"], part["again_for_s"])
         for part in order["parts"]
     ]
     try:

@@ -24,6 +24,8 @@ from rezept.store import runs as run_table
 JOB = "rezept.actions.running.burn_job"
 JOB_DIED = "The program that speaks to the machine ended by itself."
 CLOSE_S = 5.0
+# The outline is shown until somebody stops it, and no longer than this.
+OUTLINE_FOR_S = 600.0
 # So long the jobs of a server that died may take to stop their machines.
 LEFT_S = 10.0
 
@@ -180,6 +182,7 @@ class LiveBurns:
                         "name": part.name,
                         "lines": [line.decode("ascii") for line in part.lines],
                         "waits": part.stop is not None,
+                        "again_for_s": OUTLINE_FOR_S if run.how == "outline" else 0.0,
                     }
                     for part in parts
                 ],

@@ -94,7 +94,9 @@ class LiveRun:
                 self.stop, self.state = None, "running"
                 self._moves_again(clock)
         elif what == "finished":
-            self.done.append(said["name"])
+            # The outline goes round more than once.
+            if said["name"] not in self.done:
+                self.done.append(said["name"])
             self.current = None
             if said["received"]["mixed"]:
                 self.mixed.append(said["name"])

@@ -9,7 +9,7 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
-from rezept.core.findings.candidates import FAR, HIGH, HOLDS, LOW, Aim, Candidate, Predicted, lost_at, seconds_for
+from rezept.core.findings.candidates import FAR, HOLDS, Aim, Candidate, Predicted, expected_share, lost_at, seconds_for
 from rezept.core.findings.choices import Choices, Wish
 from rezept.core.findings.coding import columns_of
 from rezept.core.findings.graded import GradedModel, within
@@ -263,8 +263,8 @@ class OrderedAims:
 
     def predicted(self, settings: Mapping[str, float]) -> Predicted:
         shares = self.model.shares(columns_of(settings))[:, 0]
-        low, high = np.quantile(shares, [LOW, HIGH])
-        return Predicted(self.words.key, float(shares.mean()), float(low), float(high))
+        value, low, high = (float(one) for one in expected_share(shares))
+        return Predicted(self.words.key, value, low, high)
 
     def _is_lost(self, settings: Mapping[str, Floats]) -> NDArray[np.bool_]:
         """``(n,)`` where more than one in ten fresh sheets is lost, of those there are to lose."""

@@ -15,7 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from rezept.core.dose import area_dose, line_dose, power_w
-from rezept.core.findings.candidates import EIGHTY, HIGH, LOW, PredictedKey, seconds_for
+from rezept.core.findings.candidates import EIGHTY, PredictedKey, expected_share, seconds_for
 from rezept.core.findings.coding import ALWAYS, columns_of, is_log
 from rezept.core.findings.mark_aims import MarkAims
 from rezept.core.findings.ordered_aims import OrderedAims
@@ -220,9 +220,7 @@ def _turns(aims: OrderedAims | MarkAims, columns: dict[str, Floats]) -> dict[str
 def _expected(aims: OrderedAims | MarkAims, columns: dict[str, Floats]) -> tuple[Floats, Floats, Floats]:
     """``(n,)`` what is expected, and 80 % of it."""
     if isinstance(aims, OrderedAims):
-        shares = aims.model.shares(columns)
-        low, high = np.quantile(shares, [LOW, HIGH], axis=0)
-        return shares.mean(axis=0), low, high
+        return expected_share(aims.model.shares(columns))
     said = aims.model.expected(columns)
     low, high = (np.clip(said.mean + sign * EIGHTY * said.fresh, 0, 100) for sign in (-1, 1))
     return said.mean, low, high

@@ -39,7 +39,7 @@ def trace_way(plate: Plate) -> Floats:
 def trace_moves(plate: Plate) -> Moves:
     """The moves of the outline first; its power is NaN where the machine has no trace power."""
     way = trace_way(plate)
-    power = plate.trial.machine.trace_power_pct
+    power = plate.trial.machine.outline_power_pct
     return Moves(
         ("outline",),
         ("trace",),

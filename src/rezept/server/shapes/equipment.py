@@ -75,6 +75,7 @@ class MachineFacts(Shape):
     curves: dict[str, CurveOut] = {}
     control_order: list[str] = []
     stops_in_program: bool = False
+    pilot_pointer: bool = False
 
 
 class HeadFacts(Shape):

@@ -203,9 +203,11 @@ function NotFetched({ trial }: { trial: number }) {
 /** How an outline or a dry run ended. */
 function TriedOut({ how, state, reason }: { how: string; state: string; reason: string }) {
   const what = how === 'outline' ? 'The outline' : 'The dry run'
+  // The outline goes round until somebody stops it.
+  const well = state === 'done' || (state === 'stopped' && how === 'outline')
   return (
-    <Text role="status" color={state === 'done' ? 'moss' : 'emberOnSoft'} fontWeight="600">
-      {what} {state === 'done' ? 'went through; nothing was marked.' : `was ${state}: ${reason}`}
+    <Text role="status" color={well ? 'moss' : 'emberOnSoft'} fontWeight="600">
+      {what} {well ? 'went through; nothing was marked.' : `was ${state}: ${reason}`}
     </Text>
   )
 }

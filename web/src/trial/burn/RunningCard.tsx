@@ -44,52 +44,56 @@ export function RunningCard({ plate, run }: RunningProps) {
           color="ink2"
           textTransform="uppercase"
         >
-          {run.state === 'connecting'
-            ? 'Reaching the machine'
-            : run.state === 'held'
-              ? run.by_clock
-                ? 'It rests'
-                : 'Held, beam off'
-              : run.state === 'waiting'
-                ? 'Waits for your hand, time left'
-                : over
-                  ? 'By the clock it is done'
-                  : run.by_clock
-                    ? 'By the clock, time left'
-                    : `${HOW[run.how]}, time left`}
+          {headingOf(run, over)}
         </Text>
-        <Flex align="baseline" gap="5" wrap="wrap">
-          <Numeral size="l" value={minutes(run.seconds_left)} unit={clockUnit(run.seconds_left)} />
-          {patches.length > 0 && (
-            <Numeral
-              size="m"
-              value={String(
-                Math.min(patches.length, reached + (run.current && patches.includes(run.current) ? 1 : 0)),
+        {run.how !== 'outline' && (
+          <>
+            <Flex align="baseline" gap="5" wrap="wrap">
+              <Numeral size="l" value={minutes(run.seconds_left)} unit={clockUnit(run.seconds_left)} />
+              {patches.length > 0 && (
+                <Numeral
+                  size="m"
+                  value={String(
+                    Math.min(
+                      patches.length,
+                      reached + (run.current && patches.includes(run.current) ? 1 : 0),
+                    ),
+                  )}
+                  unit={`of ${patchesOf(patches.length)}`}
+                />
               )}
-              unit={`of ${patchesOf(patches.length)}`}
-            />
-          )}
-          <Numeral size="s" value={String(percent)} unit="%" />
-        </Flex>
-        <Box
-          role="progressbar"
-          aria-label="Burned so far"
-          aria-valuenow={percent}
-          aria-valuemin={0}
-          aria-valuemax={100}
-          mt="2"
-          height="10px"
-          borderRadius="5px"
-          bg="line"
-          overflow="hidden"
-        >
-          <Box height="100%" bg="ember" style={{ width: `${run.share * 100}%` }} />
-        </Box>
+              <Numeral size="s" value={String(percent)} unit="%" />
+            </Flex>
+            <Box
+              role="progressbar"
+              aria-label="Burned so far"
+              aria-valuenow={percent}
+              aria-valuemin={0}
+              aria-valuemax={100}
+              mt="2"
+              height="10px"
+              borderRadius="5px"
+              bg="line"
+              overflow="hidden"
+            >
+              <Box height="100%" bg="ember" style={{ width: `${run.share * 100}%` }} />
+            </Box>
+          </>
+        )}
       </Box>
       {!run.stop && <BurningNow plate={plate} run={run} process={page.process} />}
       {!run.stop && (run.by_clock ? <ByTheClock run={run} /> : <Corrections run={run} />)}
     </>
   )
+}
+
+function headingOf(run: LiveRun, over: boolean): string {
+  if (run.state === 'connecting') return 'Reaching the machine'
+  if (run.state === 'held') return run.by_clock ? 'It rests' : 'Held, beam off'
+  if (run.state === 'waiting') return 'Waits for your hand, time left'
+  if (over) return 'By the clock it is done'
+  if (run.by_clock) return 'By the clock, time left'
+  return run.how === 'outline' ? 'Showing the outline until you stop it' : `${HOW[run.how]}, time left`
 }
 
 function BurningNow({
@@ -292,7 +296,7 @@ export function Controls({ run }: { run: LiveRun }) {
       <Flex justify="space-between" align="center" gap="3" mb="2">
         <Text fontSize="14.5px">
           <Text as="span" fontFamily="numeral" fontWeight="700" fontSize="20px" hideFrom="lg" mr="2">
-            {minutes(run.seconds_left)} {clockUnit(run.seconds_left)}
+            {run.how !== 'outline' && `${minutes(run.seconds_left)} ${clockUnit(run.seconds_left)}`}
           </Text>
           {run.by_clock
             ? `Started by ${run.holder?.name ?? 'nobody'}; the machine says nothing.`

@@ -38,9 +38,10 @@ export function useDesign(page: TrialPageData, units: ChosenUnits) {
       const take = (planned: Preview) => {
         if (current.current !== asked) return
         owed.current = false
-        setHistory((before) =>
-          before.now === asked ? understood(before, settled(before.now, planned.plate.trial)) : before,
-        )
+        const numbers = settled(asked, planned.plate.trial)
+        // What is changed next, even before this is drawn, is changed from the numbers.
+        current.current = numbers
+        setHistory((before) => (before.now === asked ? understood(before, numbers) : before))
       }
       const query = previewOf(page.id, asked, units)
       const planned = client.getQueryData<Preview>(query.queryKey)

@@ -113,13 +113,13 @@ def gate(plate: Plate, today: Today, via: Via) -> list[Refusal]:
 def gate_of_trace(plate: Plate, today: Today, via: Via) -> list[Refusal]:
     """The same for the outline first, which besides must not mark."""
     machine = today.machine
-    power = machine.trace_power_pct
+    power = machine.outline_power_pct
     if power is None:
         return [
             whole(
                 "trace",
                 f"{machine.name} has no trace power; say in the Shop at which power it shows its place without"
-                " marking.",
+                " marking, or that a pointer shows it.",
                 "machine.trace_power_pct",
             )
         ]
@@ -133,7 +133,7 @@ def gate_of_trace(plate: Plate, today: Today, via: Via) -> list[Refusal]:
             )
         ]
     refusals = judged(Asked(plate.trial, trace_moves(plate), today, via))
-    if plate.trial.machine.trace_power_pct != power:
+    if plate.trial.machine.outline_power_pct != power:
         refusals.append(
             whole(
                 "changed",
