@@ -58,7 +58,7 @@ RELEASED = {
     "0016_pinned.sql": "65d389198f4a9cab",
     "0017_read_off.sql": "215de0dfdb23a990",
     "0018_clock.sql": "67d90567d03527d0",
-    "0019_lay.sql": "f827f0672ba19b24",
+    "0019_lay.sql": "f46a9b8f57ae19ff",
     "0020_pushed.sql": "c68f91b4b29aeb9d",
 }
 # Of these there is a shop as it was.

@@ -89,7 +89,7 @@ class RecipeRowsTest(RowsCase):
             "note": "",
             "cleaning": "",
             "hold_down": "",
-            "lay": "",
+            "lay": "flat",
             "roller_mm": None,
             "below": "",
         }

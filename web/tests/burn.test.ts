@@ -149,7 +149,7 @@ describe('burnWords', () => {
     air: '',
     cleaning: '',
     hold_down: '',
-    lay: '',
+    lay: 'flat',
     roller_mm: null,
     below: '',
     note: '',

@@ -10,14 +10,8 @@ LAYS: dict[LayKey, str] = {"flat": "flat", "roller": "on a roller", "through": "
 BELOW = ("cells", "slats", "a mat", "spacers", "a second sheet", "nothing")
 
 
-def lay_of(lay: str) -> LayKey:
-    """How it lay; where nobody said it, flat, as nearly everything does."""
-    return next((key for key in LAYS if key == lay), "flat")
-
-
-def lay_words(lay: str, roller_mm: float | None) -> str:
-    """``on a roller, Ø 60 mm``; empty where it lay flat."""
-    kind = lay_of(lay)
-    if kind == "flat":
+def lay_words(lay: LayKey, roller_mm: float | None) -> str:
+    """``on a roller, Ø 60 mm``; empty where it lay flat, as nearly everything does."""
+    if lay == "flat":
         return ""
-    return LAYS[kind] if roller_mm is None else f"{LAYS[kind]}, Ø {roller_mm:g} mm"
+    return LAYS[lay] if roller_mm is None else f"{LAYS[lay]}, Ø {roller_mm:g} mm"

@@ -324,6 +324,7 @@ def read_machine(fields: Fields) -> Machine:
         )
     # Not among the defaults that were used: who says nothing of them has none.
     fields.known.update(SILENT)
+    silent = Fields({key: fields.data[key] for key in SILENT if key in fields.data}, fields.path)
     machine = Machine(
         name=fields.text("name", empty=False),
         source=source,
@@ -355,13 +356,11 @@ def read_machine(fields: Fields) -> Machine:
         takes=_takes(fields),
         shows=_shows(fields.inner("shows", {})),
         units=_units(fields.inner("units", {})),
-        by_hand=_by_hand(fields) if "by_hand" in fields.data else (),
-        curves=_curves(fields.inner("curves")) if "curves" in fields.data else (),
-        control_order=tuple(dict.fromkeys(fields.keys("control_order", PARAMETERS, "a setting")))
-        if "control_order" in fields.data
-        else (),
-        stops_in_program=fields.flag("stops_in_program") if "stops_in_program" in fields.data else False,
-        pilot_pointer=fields.flag("pilot_pointer") if "pilot_pointer" in fields.data else False,
+        by_hand=_by_hand(silent),
+        curves=_curves(silent.inner("curves", {})),
+        control_order=tuple(dict.fromkeys(silent.keys("control_order", PARAMETERS, "a setting", []))),
+        stops_in_program=silent.flag("stops_in_program", False),
+        pilot_pointer=silent.flag("pilot_pointer", False),
         head=_head(fields.inner("head", {})),
     )
     fields.finish()

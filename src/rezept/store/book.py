@@ -6,7 +6,7 @@ import sqlite3
 from collections.abc import Iterable
 from typing import NamedTuple, TypedDict
 
-from rezept.core.lay import LayKey, lay_of
+from rezept.core.lay import LayKey
 from rezept.core.process import PROCESSES, ProcessKey
 from rezept.core.reading import SURE
 from rezept.core.recipe import StandingKey
@@ -35,7 +35,7 @@ _OWN_PATCH = """
 _RECIPES = f"""
     SELECT recipe.id, recipe.head_id, recipe.material_id, recipe.process, recipe.purpose, recipe.standing, recipe.note,
            recipe.conditions, recipe.supplier_code, recipe.pinned, recipe.good_enough, recipe.links,
-           recipe.superseded_by, coalesce(lain.lay, '') AS lay, lain.roller_mm, own.burn_id, own.patch,
+           recipe.superseded_by, coalesce(lain.lay, 'flat') AS lay, lain.roller_mm, own.burn_id, own.patch,
            recipe.finding_id, recipe.edit, recipe.at, author.name AS author, recipe.changed_at,
            changer.name AS changed_by, revision.trial_id, revision.number AS revision, trial.number AS trial_number,
            (SELECT count(*) FROM confirmation WHERE recipe_id = recipe.id AND taken_back_at IS NULL AND held = 1)
@@ -111,7 +111,7 @@ class RecipeRow(TypedDict):
     good_enough: str
     links: list[LinkRow]
     superseded_by: int | None
-    lay: str
+    lay: LayKey
     roller_mm: float | None
     burn_id: int | None
     patch: str | None
@@ -282,11 +282,19 @@ def known_recipes(
               AND (:name IS NULL OR material.name = :name)
               AND (:family IS NULL OR material.family = :family)
               AND (:process IS NULL OR recipe.process = :process)
+              AND (:lay IS NULL OR coalesce(lain.lay, 'flat') = :lay)
         """
         + _BEST_FIRST,
-        {"head": head_id, "material": material_id, "name": material_name, "family": family, "process": process},
+        {
+            "head": head_id,
+            "material": material_id,
+            "name": material_name,
+            "family": family,
+            "process": process,
+            "lay": lay,
+        },
     )
-    return [one for one in _with_steps(db, rows) if lay in (None, lay_of(one["lay"]))]
+    return _with_steps(db, rows)
 
 
 def change_recipe(db: sqlite3.Connection, recipe_id: int, edit: int, change: AnyRow, by: int, at: str) -> RecipeRow:

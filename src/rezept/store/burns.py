@@ -50,7 +50,7 @@ class BurnRow(TypedDict):
     air: str
     cleaning: str
     hold_down: str
-    lay: str
+    lay: LayKey
     roller_mm: float | None
     below: str
     note: str
@@ -140,7 +140,7 @@ def read_burns(
         SELECT burn.id
         FROM burn JOIN revision ON revision.id = burn.revision_id JOIN trial ON trial.id = revision.trial_id
         WHERE trial.material_id = :material AND trial.head_id = :head AND trial.process = :process
-              AND burn.taken_back_at IS NULL AND CASE burn.lay WHEN '' THEN 'flat' ELSE burn.lay END = :lay
+              AND burn.taken_back_at IS NULL AND burn.lay = :lay
               AND (EXISTS (SELECT 1 FROM reading WHERE reading.burn_id = burn.id)
                    OR EXISTS (SELECT 1 FROM reading_value WHERE reading_value.burn_id = burn.id))
         ORDER BY burn.id DESC LIMIT :most
@@ -173,7 +173,7 @@ def undecided_burns(db: sqlite3.Connection, material_id: int, head_id: int, proc
         SELECT burn.id, trial.id AS trial_id, trial.number AS trial_number
         FROM burn JOIN revision ON revision.id = burn.revision_id JOIN trial ON trial.id = revision.trial_id
         WHERE trial.material_id = :material AND trial.head_id = :head AND trial.process = :process
-              AND burn.taken_back_at IS NULL AND burn.lay IN ('', 'flat')
+              AND burn.taken_back_at IS NULL AND burn.lay = 'flat'
               AND NOT EXISTS (SELECT 1 FROM evidence JOIN recipe ON recipe.id = evidence.recipe_id
                               WHERE evidence.burn_id = burn.id AND recipe.standing <> 'retired')
               AND (EXISTS (SELECT 1 FROM reading WHERE reading.burn_id = burn.id)

@@ -2,7 +2,7 @@
 
 import unittest
 
-from rezept.actions.commands import burning, equipment, exporting, growing, planning, reading
+from rezept.actions.commands import burning, by_clock, equipment, exporting, growing, planning, reading
 from rezept.actions.queries import views
 from rezept.actions.queries.finding import finding
 from rezept.actions.queries.next_coupon import coupon_after
@@ -40,6 +40,15 @@ class GrowingTest(GrowingCase):
         self.assertFalse(page["design"]["labels"]["on"])
         with self.assertRaisesRegex(Refused, "Nothing of this plate"):
             coupon_after(self.shop, self.trial)
+
+    def test_followed_by_the_clock_only_the_next_one_burns(self):
+        burn, _ = self.burned(3, speed_mm_s=8)
+        self.planned(speed_mm_s=4, power_pct=60)
+        run = by_clock.it_starts(self.shop, self.technician, self.trial, self.page["edit"], {})
+        self.assertEqual((run["burn_id"], run["parts"]), (burn, ["A2"]))
+        by_clock.ended(self.shop, self.technician, burn, True)
+        got = {patch["id"]: patch["settings"]["passes"] for patch in self.page["burned"]["patches"]}
+        self.assertEqual(got, {"A1": 1, "A2": 1})
 
     def test_all_coupons_are_one_burn_of_one_plate(self):
         burns = {self.burned(came, speed_mm_s=speed)[0] for came, speed in ((3, 8), (3, 10), (1, 16))}

@@ -77,6 +77,5 @@ class LayTest(ShopCase):
         self.assertEqual(views.burn_page(self.shop, burn)["burn"]["lay"], "roller")
 
     def test_words(self):
-        self.assertEqual(lay_words("", None), "")
         self.assertEqual(lay_words("flat", None), "")
         self.assertEqual(lay_words("through", None), "passed through")

@@ -2084,8 +2084,11 @@ export interface components {
             hold_down: string;
             /** Id */
             id: number;
-            /** Lay */
-            lay: string;
+            /**
+             * Lay
+             * @enum {string}
+             */
+            lay: "flat" | "roller" | "through";
             /** Lot */
             lot: string | null;
             /** Lot Id */
@@ -2135,8 +2138,11 @@ export interface components {
             hold_down: string;
             /** Id */
             id: number;
-            /** Lay */
-            lay: string;
+            /**
+             * Lay
+             * @enum {string}
+             */
+            lay: "flat" | "roller" | "through";
             /** Lot */
             lot: string | null;
             /** Lot Id */
@@ -2205,10 +2211,10 @@ export interface components {
             hold_down?: string;
             /**
              * Lay
-             * @default
+             * @default flat
              * @enum {string}
              */
-            lay?: "" | "flat" | "roller" | "through";
+            lay?: "flat" | "roller" | "through";
             /**
              * Lot
              * @default
@@ -2521,8 +2527,11 @@ export interface components {
             focus: string;
             /** Hold Down */
             hold_down: string;
-            /** Lay */
-            lay: string;
+            /**
+             * Lay
+             * @enum {string}
+             */
+            lay: "flat" | "roller" | "through";
             /** Lot */
             lot: string | null;
             /** Measured Mm */
@@ -3438,10 +3447,10 @@ export interface components {
             hold_down?: string;
             /**
              * Lay
-             * @default
+             * @default flat
              * @enum {string}
              */
-            lay?: "" | "flat" | "roller" | "through";
+            lay?: "flat" | "roller" | "through";
             /**
              * Lot
              * @default
@@ -5208,8 +5217,11 @@ export interface components {
             held_at: string | null;
             /** Id */
             id: number;
-            /** Lay */
-            lay: string;
+            /**
+             * Lay
+             * @enum {string}
+             */
+            lay: "flat" | "roller" | "through";
             /**
              * Lay Words
              * @description How the piece lay it was found on; empty: flat.
@@ -5290,8 +5302,11 @@ export interface components {
             held_at: string | null;
             /** Id */
             id: number;
-            /** Lay */
-            lay: string;
+            /**
+             * Lay
+             * @enum {string}
+             */
+            lay: "flat" | "roller" | "through";
             /**
              * Lay Words
              * @description How the piece lay it was found on; empty: flat.
@@ -5379,8 +5394,11 @@ export interface components {
             history: components["schemas"]["Version"][];
             /** Id */
             id: number;
-            /** Lay */
-            lay: string;
+            /**
+             * Lay
+             * @enum {string}
+             */
+            lay: "flat" | "roller" | "through";
             /**
              * Lay Words
              * @description How the piece lay it was found on; empty: flat.
@@ -5894,10 +5912,10 @@ export interface components {
             how?: "whole" | "dark" | "outline";
             /**
              * Lay
-             * @default
+             * @default flat
              * @enum {string}
              */
-            lay?: "" | "flat" | "roller" | "through";
+            lay?: "flat" | "roller" | "through";
             /**
              * Lot
              * @default

@@ -61,8 +61,7 @@ export type Turning = Shapes['CorrectionOut']
 export type Correction = Shapes['Correction']
 export type LiveRun = Shapes['LiveOut']
 export type HandStop = Shapes['HandStopOut']
-/** How a piece lay; where nobody said it, flat. */
-export type Lay = Exclude<NonNullable<Shapes['HowBurned']['lay']>, ''>
+export type Lay = Shapes['Conditions']['lay']
 export type Run = Shapes['RunOut']
 export type Remark = Shapes['RemarkOut']
 export type RemarkKind = Shapes['RemarkKindOut']

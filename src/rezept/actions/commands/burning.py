@@ -19,6 +19,7 @@ from rezept.core.errors import InvalidInput, NotFound, Refused
 from rezept.core.fields import Fields
 from rezept.core.lay import LAYS
 from rezept.core.names import clean_name
+from rezept.core.plan.clock import timetable
 from rezept.core.plan.growing import still_to_burn
 from rezept.core.plan.moves import PART_OF
 from rezept.core.remark import IN_WORDS, REMARKS
@@ -45,7 +46,7 @@ def _conditions(document: Any) -> Row:
         "air": fields.text("air", "", longest=200),
         "cleaning": fields.text("cleaning", "", longest=200),
         "hold_down": fields.text("hold_down", "", longest=200),
-        "lay": fields.choice("lay", ("", *LAYS), ""),
+        "lay": fields.choice("lay", tuple(LAYS), "flat"),
         "roller_mm": read_length(fields.take("roller_mm", None), "roller_mm", "The roller"),
         "below": fields.text("below", "", longest=200),
         "note": fields.text("note", "", longest=2000),
@@ -53,7 +54,7 @@ def _conditions(document: Any) -> Row:
     if conditions["roller_mm"] is not None:
         Fields({"roller_mm": conditions["roller_mm"]}).number("roller_mm", above=0.0, at_most=5000.0)
     if conditions["roller_mm"] is not None and conditions["lay"] != "roller":
-        raise InvalidInput("Only what lies on a roller has its thickness there.", "roller_mm", conditions["roller_mm"])
+        raise InvalidInput("Only what lies on a roller has a diameter there.", "roller_mm", conditions["roller_mm"])
     if measured is not None:
         Fields({"measured_mm": measured}).number("measured_mm", above=0.0, at_most=1000.0)
     fields.finish()
@@ -73,9 +74,8 @@ def mark_burned(shop: Shop, by: Member, trial_id: int, edit: int, document: Any)
         frozen = trial_table.revision(db, trial_id, revision)
         burn_id = burn_of(db, shop, by, trial, frozen, document)
         if grows(frozen["design"]):
-            plate = still_to_burn(frozen_plate(db, frozen["id"]))
-            parts = [{"name": name, "kind": "patch", "passes": int(plate.steps[step].settings["passes"][index])}
-                     for index, step, name in plate.parts()]  # fmt: skip
+            slots = timetable(still_to_burn(frozen_plate(db, frozen["id"])))
+            parts = [slot.row for slot in slots if slot.kind == "patch"]
             run_table.add_run(db, burn_id, "whole", "hand", parts, by.id, shop.now())
         return burn_id
 

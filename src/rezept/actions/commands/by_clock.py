@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import re
 import sqlite3
-from collections.abc import Sequence
 from typing import Any
 
 from rezept.actions.commands.burning import burn_of
@@ -18,7 +17,8 @@ from rezept.core.errors import InvalidInput, Refused, quoted
 from rezept.core.fields import Fields
 from rezept.core.parameters import PARAMETERS
 from rezept.core.plan.by_hand import stretches, turned_to
-from rezept.core.plan.clock import Slot, timetable
+from rezept.core.plan.clock import timetable
+from rezept.core.plan.growing import still_to_burn
 from rezept.core.plan.holding import settings_on
 from rezept.core.units import read_quantity
 from rezept.core.wording import together
@@ -37,7 +37,7 @@ SAYS = {
     "shift": "the plan is {by_s:+g} s from the clock",
     "at": "{part} begins just now",
 }
-WAYS = {"lower": "lower", "higher": "higher"}
+WAYS = ("lower", "higher")
 
 
 def it_starts(shop: Shop, by: Member, trial_id: int, edit: int, conditions: Any) -> Row:
@@ -49,19 +49,11 @@ def it_starts(shop: Shop, by: Member, trial_id: int, edit: int, conditions: Any)
         trial = trial_table.trial(db, trial_id)
         frozen = trial_table.revision(db, trial_id, revision)
         burn_id = burn_of(db, shop, by, trial, frozen, conditions)
-        slots = timetable(frozen_plate(db, frozen["id"]))
-        run_id = run_table.add_run(
-            db, burn_id, "whole", "hand", _rows(db, frozen["id"], slots), by.id, shop.now(), by_clock=True
-        )
+        parts = [slot.row for slot in timetable(still_to_burn(frozen_plate(db, frozen["id"])))]
+        run_id = run_table.add_run(db, burn_id, "whole", "hand", parts, by.id, shop.now(), by_clock=True)
         clock_table.add_event(db, run_id, "begin", shop.clock().timestamp(), by.id)
         _log(db, shop, run_id, f"{by.name} sees it start; from here on by the clock")
         return clock_shown(db, shop, clock_table.run_by_clock(db, burn_id))
-
-
-def _rows(db: sqlite3.Connection, revision_id: int, slots: Sequence[Slot]) -> list[Row]:
-    plate = frozen_plate(db, revision_id)
-    passes = {name: int(plate.steps[step].settings["passes"][index]) for index, step, name in plate.parts()}
-    return [{"name": slot.name, "kind": slot.kind, "passes": passes.get(slot.name, 1)} for slot in slots]
 
 
 def _log(db: sqlite3.Connection, shop: Shop, run_id: int, sentence: str) -> None:
@@ -88,13 +80,8 @@ def say(shop: Shop, by: Member, burn_id: int, document: Any) -> Row:
     with shop.database.writing() as db:
         run = _going(db, burn_id)
         clock_table.add_event(db, run["id"], what, shop.clock().timestamp(), by.id, by_s, part if what == "at" else "")
-        shown = clock_shown(db, shop, run)
         _log(db, shop, run["id"], f"{SAYS[what].format(by_s=by_s, part=part)}, {by.name}")
-        return {**shown, "log": _lines(db, run)}
-
-
-def _lines(db: sqlite3.Connection, run: ClockRow) -> Any:
-    return next(one["lines"] for one in run_table.runs_of_burn(db, run["burn_id"]) if one["id"] == run["id"])
+        return clock_shown(db, shop, run)
 
 
 def turned(shop: Shop, by: Member, burn_id: int, part: str, shown: dict[str, float | str]) -> Row:
@@ -151,7 +138,7 @@ def corrected(shop: Shop, by: Member, burn_id: int, document: Any) -> Row:
         if now.current is not None:
             clock_table.mix(db, run["id"], now.current)
         name = PARAMETERS[key].name
-        words = f"{name} {read}".strip() if share else f"{name} a little {WAYS.get(way, '')}"
+        words = f"{name} {read}".strip() if share else f"{name} a little {way}"
         words = words if value is None else own_words(machine, key, value)
         _log(db, shop, run["id"], f"{words} from {left[0]} on, {by.name}")
         return clock_shown(db, shop, run)

@@ -14,7 +14,7 @@ from rezept.actions.queries.starting import Reckoned, known_for, reckoned, sheet
 from rezept.actions.queries.views import failed_shown, named, thumbnail, titles
 from rezept.actions.queries.wall import trial_list
 from rezept.core.begin.known import Known, why_it_counts
-from rezept.core.lay import LayKey, lay_of
+from rezept.core.lay import LayKey
 from rezept.core.material import NEVER_BURN
 from rezept.core.names import trial_name
 from rezept.core.process import PROCESSES, known_process
@@ -165,7 +165,7 @@ def ask(shop: Shop, process: str, material_id: int, head_id: int, lay: LayKey = 
             ((recipe, _card(db, recipe, heads, materials)) for recipe in same if fits(recipe)),
             key=lambda one: _best_first(*one),
         )
-        cards = [one for one in of_it if lay_of(one[0]["lay"]) == lay]
+        cards = [one for one in of_it if one[0]["lay"] == lay]
         found = [card for recipe, card in cards if recipe["standing"] in KNOWN_HERE]
         unproven = [card for recipe, card in cards if recipe["standing"] not in KNOWN_HERE]
         here = {recipe["id"] for recipe, _ in of_it}
@@ -191,7 +191,7 @@ def ask(shop: Shop, process: str, material_id: int, head_id: int, lay: LayKey = 
             "does_not_work": does_not,
             "recipes": found,
             "unproven": unproven,
-            "lay_otherwise": [card for recipe, card in of_it if lay_of(recipe["lay"]) != lay],
+            "lay_otherwise": [card for recipe, card in of_it if recipe["lay"] != lay],
             "chances": chances_of(db, [recipe for recipe, _ in of_it]),
             "failed": failed_shown(db, failed, heads, materials),
             "near": [

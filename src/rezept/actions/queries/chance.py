@@ -17,7 +17,7 @@ from rezept.core.findings.coding import ALWAYS, columns_of
 from rezept.core.findings.decision import is_ordered, ordered_of
 from rezept.core.findings.observations import joined
 from rezept.core.findings.ordered_fit import OrderedModel
-from rezept.core.lay import LAYS, LayKey, lay_of
+from rezept.core.lay import LAYS, LayKey
 from rezept.core.process import PROCESSES
 from rezept.store import burns as burn_table
 from rezept.store.book import RecipeRow
@@ -30,7 +30,7 @@ def chances_of(db: sqlite3.Connection, recipes: Sequence[RecipeRow]) -> dict[int
     cuts of one step, where something of their kind was burned and read, lying as they did."""
     chances: dict[int, dict[str, Any]] = {}
     for lay in LAYS:
-        chances |= _chances_lying(db, [recipe for recipe in recipes if lay_of(recipe["lay"]) == lay], lay)
+        chances |= _chances_lying(db, [recipe for recipe in recipes if recipe["lay"] == lay], lay)
     return chances
 
 

@@ -11,6 +11,7 @@ from rezept.actions.queries.frozen import frozen_plate
 from rezept.core.machine import Machine
 from rezept.core.names import trial_name
 from rezept.core.plan.clock import ByTheClock, ClockEvent, EventKey, Slot, by_the_clock, timetable
+from rezept.core.plan.growing import still_to_burn
 from rezept.store import clock as clock_table
 from rezept.store import runs as run_table
 from rezept.store.clock import ClockRow
@@ -19,7 +20,7 @@ from rezept.store.clock import ClockRow
 def clock_at(db: sqlite3.Connection, run: ClockRow, moment: datetime) -> tuple[Machine, list[Slot], ByTheClock, float]:
     """The machine of a run by the clock, its parts, where it is at a moment, and how many seconds that is after its
     begin."""
-    plate = frozen_plate(db, run["revision_id"])
+    plate = still_to_burn(frozen_plate(db, run["revision_id"]))
     slots = timetable(plate)
     begin, *said = clock_table.events(db, run["id"])
     events = [

@@ -25,7 +25,6 @@ from rezept.core.findings.observations import Observations, joined
 from rezept.core.findings.ordered_aims import OrderedAims
 from rezept.core.findings.outcome_map import Along, OutcomeMap, maps_of
 from rezept.core.findings.trade import Trade, trade_of, trade_of_mark
-from rezept.core.lay import lay_of
 from rezept.core.names import trial_name
 from rezept.core.parameters import parameter
 from rezept.core.scales import SCALES, Scale
@@ -110,7 +109,7 @@ def find(db: sqlite3.Connection, burn_id: int, wish: Wish, wanted: Wanted) -> Fi
     burn = measured(db, burn_id)
     trial = trial_table.trial(db, burn.burn["trial_id"])
     # What was found on a roller says nothing of a sheet.
-    lay = lay_of(burn.burn["lay"])
+    lay = burn.burn["lay"]
     alike = burn_table.read_burns(db, trial["material_id"], trial["head_id"], trial["process"], lay, MOST_PLATES)
     every = [burn, *(measured(db, other) for other in alike if other != burn_id)]
     plates = {one.burn["id"]: trial_name(trial_table.trial(db, one.burn["trial_id"])["number"]) for one in every}

@@ -22,7 +22,6 @@ from rezept.actions.running.live_burns import LiveBurns
 from rezept.actions.running.live_run import LiveRun
 from rezept.core.control import own_words
 from rezept.core.errors import InvalidInput, Refused
-from rezept.core.machine import Machine
 from rezept.core.names import trial_name
 from rezept.core.parameters import PARAMETERS
 from rezept.core.plan import Plate
@@ -46,8 +45,6 @@ from rezept.store.equipment import HeadRow
 from rezept.store.rows import Row
 from rezept.store.trials import TrialRow
 
-# Which correction turns which setting.
-CORRECTS = {"power_pct": "power", "focus_offset_mm": "focus"}
 MOST_PASSES = int(PARAMETERS["passes"].high)
 
 
@@ -72,11 +69,6 @@ def _planned(plate: Plate, parts: Sequence[ProgramPart]) -> list[Slot]:
     return [slots.get(part.name, Slot(part.name, part.kind, plate.travel_seconds)) for part in parts]
 
 
-def _rows(parts: Sequence[ProgramPart], plate: Plate) -> list[Row]:
-    passes = {name: int(plate.steps[step].settings["passes"][index]) for index, step, name in plate.parts()}
-    return [{"name": part.name, "kind": part.kind, "passes": passes.get(part.name, 1)} for part in parts]
-
-
 def _begin(
     live: LiveBurns,
     by: Member,
@@ -93,6 +85,7 @@ def _begin(
     """
     shop = live.shop
     parts = _parts(plate, how, standing.today)
+    slots = _planned(plate, parts)
     busy = live.busy(standing.machine_id)
     if busy is not None:
         raise Refused(f"{plate.trial.machine.name} is at work: {busy.title}.", "machine")
@@ -101,7 +94,7 @@ def _begin(
         burn_id = run_id = None
         if record is not None:
             with shop.database.writing() as db:
-                burn_id, run_id = record(db, taken.key, _rows(parts, plate))
+                burn_id, run_id = record(db, taken.key, [slot.row for slot in slots])
     except BaseException:
         live.drop(taken)
         raise
@@ -113,7 +106,7 @@ def _begin(
         title=trial_name(trial["number"]),
         how=how,
         burn_id=burn_id,
-        parts=_planned(plate, parts),
+        parts=slots,
         holder=by,
         announce=shop.database.announce,
         now=shop.now,
@@ -380,17 +373,12 @@ def turned(
     run.say(f"{by.name} stands at the machine, has set {words} and lets it go on")
 
 
-def _turned_by_hand(machine: Machine) -> set[str]:
-    """Corrections that would turn what a hand turns."""
-    return {CORRECTS[key] for key in machine.by_hand if key in CORRECTS}
-
-
 def correct(live: LiveBurns, by: Member, key: str, what: str, steps: int) -> None:
     """Turn power or speed up or down, or nudge the focus, so many steps from what the program says."""
     require(by, "member", "burn")
     run = _at_work(live, key)
     _holding(run, by)
-    if what not in run.takes or what in _turned_by_hand(run.machine):
+    if what not in run.takes:
         raise Refused(f"This machine takes no correction of {what} while it burns.", "what", what)
     _refuse_correction(live, run, what, steps)
     live.send(key, {"do": "correct", "what": what, "steps": steps})

@@ -15,6 +15,8 @@ from rezept.core.plan.by_hand import HandStop
 from rezept.core.plan.clock import Slot
 
 ANNOUNCE_EVERY_S = 0.3
+# Which setting a correction turns, where a hand can turn it as well: then no program does.
+_CORRECTS = {"power": "power_pct", "focus": "focus_offset_mm"}
 
 
 @dataclass
@@ -83,7 +85,8 @@ class LiveRun:
     def _take(self, what: str, said: Any) -> None:
         clock = self.clock()
         if what == "connected":
-            self.state, self.takes, self._began, self._part_began = "running", list(said), clock, clock
+            self.takes = [what for what in said if _CORRECTS.get(what) not in self.machine.by_hand]
+            self.state, self._began, self._part_began = "running", clock, clock
             self.say("the machine answers, the program begins")
         elif what == "waits":
             self.stop = next(part.stop for part in self.parts if part.name == said["name"])

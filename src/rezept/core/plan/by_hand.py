@@ -13,6 +13,7 @@ from rezept.core.control import own_amount, own_unit, own_words, read_off
 from rezept.core.errors import InvalidInput, quoted
 from rezept.core.machine import Machine
 from rezept.core.parameters import PARAMETERS
+from rezept.core.plan.again import only
 from rezept.core.plan.moves import PART_OF
 from rezept.core.plan.plate import Plate, Warning
 from rezept.core.wording import together
@@ -138,6 +139,6 @@ def hand_note(plate: Plate) -> Warning | None:
 
 def hand_only(plate: Plate, stop: HandStop) -> Plate:
     """The plate as if only what burns at one stop burned."""
-    kept = [name in stop.parts for _, _, name in plate.parts()]
-    drawn = tuple(part for part in plate.drawn if PART_OF[part.kind] in stop.parts)
-    return plate.only_in(plate.order[kept], drawn)
+    drawn = set(PART_OF.values())
+    patches = [name for name in stop.parts if name not in drawn]
+    return only(plate, patches, labels="labels" in stop.parts, cuts="outline" in stop.parts)

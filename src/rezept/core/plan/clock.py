@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
-from typing import Literal
+from typing import Any, Literal
 
 from rezept.core.errors import InvalidInput, quoted
 from rezept.core.plan.by_hand import HandStop, hand_stops, stretches
@@ -19,13 +19,19 @@ _DUST_S = 1e-6
 
 @dataclass(frozen=True)
 class Slot:
-    """A part of a run in its turn: what it is, how long it should take, s, with its share of the ways between, and what
-    is turned by hand before it."""
+    """A part of a run in its turn: what it is, how long it should take, s, with its share of the ways between, what is
+    turned by hand before it, and its passes."""
 
     name: str
     kind: str
     seconds: float
     stop: HandStop | None = None
+    passes: int = 1
+
+    @property
+    def row(self) -> dict[str, Any]:
+        """As the records of a run begin with it."""
+        return {"name": self.name, "kind": self.kind, "passes": self.passes}
 
 
 @dataclass(frozen=True)
@@ -64,6 +70,7 @@ class ByTheClock:
 def timetable(plate: Plate) -> list[Slot]:
     """The parts of a run in their order."""
     seconds = {name: float(plate.steps[step].seconds[index]) for index, step, name in plate.parts()}
+    passes = {name: int(plate.steps[step].settings["passes"][index]) for index, step, name in plate.parts()}
     own = {"labels": plate.label_seconds, "outline": plate.cut_seconds}
     names = [name for name, _ in stretches(plate)]
     between = plate.travel_seconds / max(1, len(names))
@@ -75,6 +82,7 @@ def timetable(plate: Plate) -> list[Slot]:
             name if name in drawn else "patch",
             seconds.get(name, own.get(name, 1.0)) + between,
             stops.get(name),
+            passes.get(name, 1),
         )
         for name in names
     ]

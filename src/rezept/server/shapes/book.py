@@ -135,7 +135,7 @@ class RecipeOut(Shape):
     good_enough: str
     links: list[LinkShape]
     superseded_by: int | None
-    lay: str
+    lay: LayKey
     roller_mm: float | None
     lay_words: str = Field(description="How the piece lay it was found on; empty: flat.")
     held: int

@@ -6,6 +6,7 @@ from typing import Literal
 
 from pydantic import Field
 
+from rezept.core.lay import LayKey
 from rezept.core.process import Face
 from rezept.server.shapes.common import Edit, IdPath, Shape
 
@@ -23,7 +24,7 @@ class HowBurned(Shape):
     air: str = ""
     cleaning: str = ""
     hold_down: str = ""
-    lay: Literal["", "flat", "roller", "through"] = ""
+    lay: LayKey = "flat"
     roller_mm: float | str | None = None
     below: str = ""
     note: str = ""
@@ -92,7 +93,7 @@ class BurnOut(Shape):
     air: str
     cleaning: str
     hold_down: str
-    lay: str
+    lay: LayKey
     roller_mm: float | None
     below: str
     note: str
@@ -120,7 +121,7 @@ class Conditions(Shape):
     air: str
     cleaning: str
     hold_down: str
-    lay: str
+    lay: LayKey
     roller_mm: float | None
     below: str
     at: str

@@ -22,36 +22,20 @@ export function BurnForm() {
   const [search] = useSearchParams()
   const { form } = conditions
   const client = useQueryClient()
-  const burn = useMutation({
-    mutationFn: () =>
-      answer(
-        api.POST('/api/trials/{id}/burns', {
-          params: { path: { id: page.id } },
-          body: { ...form, edit: page.edit },
-        }),
-      ),
+  const log = useMutation({
+    mutationFn: async (how: 'burned' | 'starts') => {
+      const said = { params: { path: { id: page.id } }, body: { ...form, edit: page.edit } }
+      if (how === 'burned') await answer(api.POST('/api/trials/{id}/burns', said))
+      else client.setQueryData(liveKey(page.id), await answer(api.POST('/api/trials/{id}/by-clock', said)))
+    },
     onSuccess: async () => {
       conditions.forget()
       await actions.refresh()
     },
   })
-  const starts = useMutation({
-    mutationFn: () =>
-      answer(
-        api.POST('/api/trials/{id}/by-clock', {
-          params: { path: { id: page.id } },
-          body: { ...form, edit: page.edit },
-        }),
-      ),
-    onSuccess: async (run) => {
-      conditions.forget()
-      client.setQueryData(liveKey(page.id), run)
-      await actions.refresh()
-    },
-  })
-  const error = burn.error ?? starts.error ?? actions.begin.error
+  const error = log.error ?? actions.begin.error
   const errors = error instanceof ProblemError ? error.byPath() : new Map<string, string>()
-  const sentence = unplaced(burn.error ?? starts.error, errors, form)
+  const sentence = unplaced(log.error, errors, form)
   const done = (
     <>
       {sentence && (
@@ -63,18 +47,18 @@ export function BurnForm() {
         <Button
           look={page.link ? 'quiet' : 'ember'}
           size="lg"
-          loading={burn.isPending}
+          loading={log.isPending && log.variables === 'burned'}
           disabled={!me.may_write}
-          onClick={() => burn.mutate()}
+          onClick={() => log.mutate('burned')}
         >
           I burned it
         </Button>
         <Button
           look={page.link ? 'quiet' : 'emberLine'}
           size="lg"
-          loading={starts.isPending}
+          loading={log.isPending && log.variables === 'starts'}
           disabled={!me.may_write}
-          onClick={() => starts.mutate()}
+          onClick={() => log.mutate('starts')}
         >
           It starts now
         </Button>

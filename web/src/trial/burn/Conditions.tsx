@@ -19,8 +19,6 @@ export interface BurnConditions {
   note: string
 }
 
-const layOf = (lay: string | undefined): Lay => (lay === 'roller' || lay === 'through' ? lay : 'flat')
-
 /** How a burn was noted. */
 export const noted = (burn: Burn): BurnConditions => ({
   lot: burn.lot ?? '',
@@ -29,7 +27,7 @@ export const noted = (burn: Burn): BurnConditions => ({
   air: burn.air,
   cleaning: burn.cleaning,
   hold_down: burn.hold_down,
-  lay: layOf(burn.lay),
+  lay: burn.lay,
   roller_mm: String(burn.roller_mm ?? ''),
   below: burn.below,
   note: burn.note,
@@ -52,7 +50,7 @@ export function useConditions(page: TrialPageData, before?: BurnConditions) {
       air: last?.air ?? '',
       cleaning: last?.cleaning ?? '',
       hold_down: last?.hold_down ?? '',
-      lay: layOf(last?.lay),
+      lay: last?.lay ?? 'flat',
       roller_mm: String(last?.roller_mm ?? ''),
       below: last?.below ?? '',
       note: '',
@@ -120,10 +118,10 @@ export function Conditions({ form, setForm, lots, unseen, see, from, errors }: C
           label="It lies"
           value={form.lay}
           hint={unseen.has('lay') ? `${from}, not looked at yet` : undefined}
-          options={forms.lays.map(({ key, name }) => ({ value: key, label: name }))}
+          options={forms.lays.map(({ key, name }) => ({ value: key as Lay, label: name }))}
           onPick={(lay) => {
             see('lay')
-            setForm({ ...form, lay: layOf(lay), roller_mm: lay === 'roller' ? form.roller_mm : '' })
+            setForm({ ...form, lay, roller_mm: lay === 'roller' ? form.roller_mm : '' })
           }}
         />
         {form.lay === 'roller' && field('roller_mm', 'Diameter, mm')}

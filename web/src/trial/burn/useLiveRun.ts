@@ -47,17 +47,16 @@ export const TOLD = {
 }
 
 const of = (burn: number) => ({ params: { path: { id: burn } } })
+const say =
+  (burn: number, what: 'pause' | 'go_on' | 'at', part = '') =>
+  () =>
+    answer(api.POST('/api/burns/{id}/clock', { ...of(burn), body: { what, part, by_s: 0 } }))
 
 /** What is said of a run that is followed by the clock. */
 export const SAID = {
-  pause: (burn: number) => () =>
-    answer(api.POST('/api/burns/{id}/clock', { ...of(burn), body: said('pause') })),
-  goOn: (burn: number) => () =>
-    answer(api.POST('/api/burns/{id}/clock', { ...of(burn), body: said('go_on') })),
-  shift: (burn: number, by_s: number) => () =>
-    answer(api.POST('/api/burns/{id}/clock', { ...of(burn), body: { ...said('shift'), by_s } })),
-  begins: (burn: number, part: string) => () =>
-    answer(api.POST('/api/burns/{id}/clock', { ...of(burn), body: { ...said('at'), part } })),
+  pause: (burn: number) => say(burn, 'pause'),
+  goOn: (burn: number) => say(burn, 'go_on'),
+  begins: (burn: number, part: string) => say(burn, 'at', part),
   turned: (burn: number, part: string, shown: Record<string, string>) => () =>
     answer(api.POST('/api/burns/{id}/clock/turned', { ...of(burn), body: { part, shown } })),
   corrected: (burn: number, key: string, way: 'lower' | 'higher' | '', shown: string) => () =>
@@ -65,8 +64,6 @@ export const SAID = {
   ended: (burn: number, whole: boolean) => () =>
     answer(api.POST('/api/burns/{id}/clock/ended', { ...of(burn), body: { whole } })),
 }
-
-const said = (what: 'pause' | 'go_on' | 'shift' | 'at') => ({ what, by_s: 0, part: '' })
 
 /** Everything one can ask of the machine; what fails is said in the server's own sentence. */
 export function useBurnActions(page: TrialPageData) {
