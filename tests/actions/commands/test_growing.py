@@ -2,11 +2,16 @@
 
 import unittest
 
+import numpy as np
+
 from rezept.actions.commands import burning, by_clock, equipment, exporting, growing, planning, reading
 from rezept.actions.queries import views
 from rezept.actions.queries.finding import finding
+from rezept.actions.queries.frozen import frozen_plate
 from rezept.actions.queries.next_coupon import coupon_after
 from rezept.core.errors import Refused
+from rezept.core.plan.place import to_program
+from rezept.store import burns as burn_table
 from rezept.store.errors import Stale
 from tests.made import ShopCase
 
@@ -154,6 +159,68 @@ class GrowingTest(GrowingCase):
         self.assertEqual(self.page["plate"]["trial"]["burned_ground"], [])
         kinds = {warning["kind"] for patch in self.page["plate"]["patches"] for warning in patch["warnings"]}
         self.assertNotIn("burned_ground", kinds)
+
+
+class WhereTest(GrowingCase):
+    """What is burned stays where it is on the machine, not only on the plate."""
+
+    def lower_left(self):
+        with self.shop.database.reading() as db:
+            plate = frozen_plate(db, burn_table.burns_of_trial(db, self.trial)[0]["revision_id"])
+        return to_program(plate.elements.corners, plate.trial, plate.width_mm, plate.height_mm)
+
+    def stays(self, count=8):
+        """Burn coupon after coupon; returns where each lay, having seen that none before it moved."""
+        places = None
+        for i in range(count):
+            self.burned(None, speed_mm_s=10 + i, **self.settings)
+            now = self.lower_left()
+            if places is not None:
+                np.testing.assert_allclose(now[:-1], places, atol=1e-6)
+            places = now
+        return places
+
+    settings = {}
+
+    def laid(self, **change):
+        page = self.page
+        design = {**page["design"], **change}
+        planning.change_draft(self.shop, self.technician, self.trial, page["edit"], design, {})
+
+    def test_in_the_middle_of_a_piece(self):
+        self.laid(piece={"shape": "rectangle", "width_mm": 200.0, "height_mm": 100.0, "margin_mm": 0.0},
+                  place={"at": "centre", "x_mm": -30.0, "y_mm": -10.0, "turn_deg": 90.0})  # fmt: skip
+        self.stays()
+
+    def test_on_clear_ground(self):
+        facts = {"material_id": self.poplar, "name": "scrap", "shape": "rectangle", "width_mm": 80.0,
+                 "height_mm": 60.0, "margin_mm": 0.0}  # fmt: skip
+        piece = equipment.add(self.shop, self.technician, "piece", facts, {})
+        other = planning.new_trial(self.shop, self.technician, "cut", self.poplar, self.wren, one_by_one=True)
+        design = {**views.trial_page(self.shop, other)["design"], "piece_id": piece,
+                  "place": {"at": "corner", "x_mm": 40.0, "y_mm": 0.0}}  # fmt: skip
+        planning.change_draft(self.shop, self.technician, other, 1, design, {})
+        burning.mark_burned(self.shop, self.technician, other, 2, {})
+        self.laid(piece_id=piece, place={"at": "clear"})
+        places = self.stays(4)
+        self.assertLess(places[0, 0], 40)
+        kinds = {warning["kind"] for patch in self.page["plate"]["patches"] for warning in patch["warnings"]}
+        self.assertIn("burned_ground", kinds)
+
+    def test_on_a_galvo_without_a_piece(self):
+        self.trial = planning.new_trial(self.shop, self.technician, "surface", self.blank, self.heron, one_by_one=True)
+        self.settings = {"frequency_khz": 60, "pulse_width_ns": 200}
+        places = self.stays(24)
+        # The head of Heron reaches 55 mm each way.
+        self.assertLess(np.abs(places + 5).max(), 50)
+        self.assertEqual([w["kind"] for w in self.page["plate"]["warnings"] if w["kind"] == "piece"], [])
+
+    def test_on_a_galvo_where_somebody_said_there_is_no_piece(self):
+        self.trial = planning.new_trial(self.shop, self.technician, "surface", self.blank, self.heron, one_by_one=True)
+        self.settings = {"frequency_khz": 60, "pulse_width_ns": 200}
+        self.laid(piece=None, place={"at": "corner"})
+        places = self.stays(4)
+        np.testing.assert_allclose(places[0], [-5, -5], atol=5)
 
 
 class ManyTest(GrowingCase):

@@ -15,7 +15,7 @@ from rezept.actions.typed import Units, resolved
 from rezept.core.errors import Refused
 from rezept.core.parameters import NEVER_DEFAULTED, PARAMETERS
 from rezept.core.plan import Plate
-from rezept.core.plan.growing import differing, refuse_moved
+from rezept.core.plan.growing import differing, pinned, refuse_moved
 from rezept.store import burns as burn_table
 from rezept.store import trials as trial_table
 from rezept.store.burns import BurnRow
@@ -76,6 +76,8 @@ def set_coupon(shop: Shop, by: Member, trial_id: int, edit: int, settings: Mappi
         own = {key: value for key, value in typed.items() if key in NEVER_DEFAULTED or held.get(key) != value}
         rows = [*design["listed"]["settings"][:count], own]
         design = {**design, "listed": {**design["listed"], "settings": rows, "burned": count}}
+        if before is not None:
+            design |= pinned(before, pieceless=design.get("piece") is None and design.get("piece_id") is None)
         plate = plan_design(db, shop, trial, next_revision(trial_table.latest_number(db, trial_id)), design)
         if before is not None:
             refuse_moved(before, plate)

@@ -28,6 +28,7 @@ from rezept.core.plan import Plate
 from rezept.core.plan.chosen import STEPS
 from rezept.core.plan.design import CARRIED
 from rezept.core.plan.first_axis import axis_over
+from rezept.core.plan.growing import begun_around_the_middle
 from rezept.core.plan.listed import USUAL_WRAP
 from rezept.core.plan.parts import LABEL_SETTINGS
 from rezept.core.process import LINE, PROCESSES, known_process
@@ -81,12 +82,17 @@ def _one_by_one(design: dict[str, Any], machine: Machine, start: Start) -> dict[
     """A design without lettering, of one coupon at the setting a start lies around; the others follow from it."""
     around = {key: shown(machine, key, start.around[key]) for key in NEVER_DEFAULTED}
     hold = {key: value for key, value in design["hold"].items() if key not in NEVER_DEFAULTED}
+    patch = design["patch"]
+    pitch = max(patch["width_mm"], patch["height_mm"]) + patch["gap_mm"]
+    laid = begun_around_the_middle(machine, pitch, USUAL_WRAP) if machine.motion == "galvo" else {}
+    wrap = laid.pop("wrap", USUAL_WRAP)
     return {
         **design,
         "axes": [],
         "hold": hold,
-        "listed": {"settings": [around], "wrap": USUAL_WRAP, "burned": 0},
+        "listed": {"settings": [around], "wrap": wrap, "burned": 0},
         "labels": {**design["labels"], "on": False},
+        **laid,
     }
 
 

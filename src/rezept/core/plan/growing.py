@@ -4,11 +4,15 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping
+from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 
 from rezept.core.errors import Refused
+from rezept.core.machine import Machine
 from rezept.core.plan.again import only
+from rezept.core.plan.place import field_mm, to_piece, to_program
 from rezept.core.plan.plate import Plate
 
 
@@ -26,6 +30,42 @@ def still_to_burn(plate: Plate) -> Plate:
     return only(plate, [name for index, _, name in plate.parts() if index >= before])
 
 
+def pinned(before: Plate, pieceless: bool) -> dict[str, Any]:
+    """What of a design holds its plate where it is on the machine while it grows: by its corner, which stays, and on a
+    piece that does not grow with it.
+
+    pieceless : nobody has said how large the piece is. On a gantry one counts from its corner; under a galvo, which
+        counts from its middle, the field stands for it.
+    """
+    trial = before.trial
+    assert trial.piece is not None
+    x, y = to_piece(np.zeros(2), trial.place, trial.piece, before.width_mm, before.height_mm).tolist()
+    place = {"at": "corner", "x_mm": x, "y_mm": y, "turn_deg": trial.place.turn_deg}
+    if not pieceless or trial.machine.motion == "gantry":
+        return {"place": place}
+    width, height = field_mm(trial.machine).tolist()
+    place |= {"x_mm": x + (width - trial.piece.width_mm) / 2, "y_mm": y + (height - trial.piece.height_mm) / 2}
+    return {"place": place, "piece": _field_as_piece(width, height)}
+
+
+def _field_as_piece(width: float, height: float) -> dict[str, Any]:
+    return {"shape": "rectangle", "width_mm": width, "height_mm": height, "margin_mm": 0.0}
+
+
+# A galvo counts from the middle of its field: so many lines of coupons find room around it.
+_LINES_AROUND = 4
+
+
+def begun_around_the_middle(machine: Machine, pitch_mm: float, wrap: int) -> dict[str, Any]:
+    """Piece, place and wrap of a plate that begins with one coupon under a galvo, so that all it grows by lies around
+    the middle of the field."""
+    width, height = field_mm(machine).tolist()
+    wrap = max(1, min(wrap, int(width // pitch_mm) - 1))
+    lines = max(1, min(_LINES_AROUND, int(height // pitch_mm) - 1))
+    place = {"at": "corner", "x_mm": (width - wrap * pitch_mm) / 2, "y_mm": (height - lines * pitch_mm) / 2}
+    return {"piece": _field_as_piece(width, height), "place": place, "wrap": wrap}
+
+
 def refuse_moved(before: Plate, after: Plate) -> None:
     """
     Raises
@@ -38,9 +78,16 @@ def refuse_moved(before: Plate, after: Plate) -> None:
         raise Refused(f"{moved}this would take patches off, or call them otherwise.", "listed")
     if not np.allclose(after.elements.boxes[:first], before.elements.boxes, atol=1e-6):
         raise Refused(f"{moved}this would move it. Lettering, margins and sizes stay while a plate grows.", "listed")
+    if not np.allclose(_on_the_machine(after, first), _on_the_machine(before, first), atol=1e-6):
+        raise Refused(f"{moved}this would move it. Piece and place stay while a plate grows.", "place")
     for key, column in before.judged.settings.items():
         if not np.allclose(after.judged.settings.get(key, np.full(first, np.nan))[:first], column, rtol=1e-9):
             raise Refused(f"{moved}this would give it other settings.", "listed")
+
+
+def _on_the_machine(plate: Plate, first: int) -> NDArray[np.float64]:
+    """``(first, 2)`` where the first patches of a plate lie, counted from the machine's work zero."""
+    return to_program(plate.elements.corners[:first], plate.trial, plate.width_mm, plate.height_mm)
 
 
 def differing(before: Mapping[str, float], now: Mapping[str, float]) -> list[str]:
