@@ -107,5 +107,36 @@ class PhoneTest(BrowserCase):
         self.assertNotIn("A1", sheet)
 
 
+class BesideAnArrayTest(BrowserCase):
+    """An array was burned and read; what it leaves open is burned beside it, one by one, in the same log."""
+
+    def test_one_more_beside_it(self):
+        page = self.go("/?process=cut&material={material: Poplar plywood 6 mm}&head={head: Wren}")
+        page.get_by_role("button", name="Plan an array").click()
+        page.wait_for_url("**/plan")
+        page.get_by_role("button", name="Get the files").click()
+        page.wait_for_url("**/burn?files")
+        page.get_by_role("button", name="I burned it").click()
+        page.get_by_role("link", name="Read the plate").click()
+        page.wait_for_url("**/read")
+        page.locator("[data-plate]").first.focus()
+        for _ in range(5):
+            page.keyboard.press("3")
+        page.get_by_role("link", name="Burn", exact=False).first.click()
+        page.get_by_role("button", name="One more beside it").click()
+        expect(page.get_by_text(re.compile(r"burn one more"))).to_be_visible()
+        expect(page.locator("[data-patch=A6]")).to_be_visible()
+        page.get_by_label(SPEED).fill("19")
+        page.get_by_role("button", name="I burned it").click()
+        page.get_by_role("group", name="Did it go through?").get_by_role("button").nth(1).click()
+        expect(page.get_by_text("After A6: burn one more")).to_be_visible()
+        expect(page.locator("[data-patch]")).to_have_count(26)
+        expect(page.locator("[data-own-numbers] text")).to_have_count(1)
+        # Read knows it as one plate.
+        page.get_by_role("link", name="Read", exact=False).first.click()
+        page.wait_for_url(re.compile("/read"))
+        expect(page.locator("[data-patch]")).to_have_count(26)
+
+
 if __name__ == "__main__":
     unittest.main()

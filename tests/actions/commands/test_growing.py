@@ -1,5 +1,6 @@
 """A trial burned coupon by coupon: one plate, one burn, nothing that is burned moves."""
 
+import re
 import unittest
 
 import numpy as np
@@ -9,11 +10,12 @@ from rezept.actions.queries import views
 from rezept.actions.queries.finding import finding
 from rezept.actions.queries.frozen import frozen_plate
 from rezept.actions.queries.next_coupon import coupon_after
-from rezept.core.errors import Refused
+from rezept.core.errors import InvalidInput, Refused
+from rezept.core.plan import read_trial
 from rezept.core.plan.place import to_program
 from rezept.store import burns as burn_table
 from rezept.store.errors import Stale
-from tests.made import ShopCase
+from tests.made import ShopCase, trial_document
 
 
 class GrowingCase(ShopCase):
@@ -141,11 +143,6 @@ class GrowingTest(GrowingCase):
         self.assertEqual(patch, "A1")
         self.assertEqual(len(self.page["burned"]["patches"]), 1)
 
-    def test_an_array_does_not_grow(self):
-        array = planning.new_trial(self.shop, self.technician, "cut", self.poplar, self.wren)
-        with self.assertRaisesRegex(Refused, "is an array"):
-            growing.set_coupon(self.shop, self.technician, array, 1, {"speed_mm_s": 10, "power_pct": 60}, {})
-
     def test_its_own_coupons_are_no_burned_ground_to_it(self):
         facts = {"material_id": self.poplar, "name": "scrap", "shape": "rectangle", "width_mm": 120.0,
                  "height_mm": 60.0, "margin_mm": 0.0}  # fmt: skip
@@ -221,6 +218,171 @@ class WhereTest(GrowingCase):
         self.laid(piece=None, place={"at": "corner"})
         places = self.stays(4)
         np.testing.assert_allclose(places[0], [-5, -5], atol=5)
+
+
+class ArrayTest(ShopCase):
+    """An array that was burned grows beside itself."""
+
+    def setUp(self):
+        super().setUp()
+        self.trial = planning.new_trial(self.shop, self.technician, "cut", self.poplar, self.wren)
+
+    @property
+    def page(self):
+        return views.trial_page(self.shop, self.trial)
+
+    def laid(self, **change):
+        page = self.page
+        planning.change_draft(self.shop, self.technician, self.trial, page["edit"], {**page["design"], **change}, {})
+
+    def burned(self):
+        return burning.mark_burned(self.shop, self.technician, self.trial, self.page["edit"], {})
+
+    def one_more(self, burn=True, **settings):
+        settings = {"power_pct": 60, "speed_mm_s": 12, **settings}
+        said = growing.set_coupon(self.shop, self.technician, self.trial, self.page["edit"], settings, {})
+        if burn:
+            self.burned()
+        return said["patch"]
+
+    def test_the_next_patches_stand_beside_it_column_by_column(self):
+        self.laid(axes=trial_document()["axes"])
+        first = self.burned()
+        names = [self.one_more(speed_mm_s=12 + i) for i in range(4)]
+        self.assertEqual(names, ["A5", "B5", "C5", "A6"])
+        page = self.page
+        self.assertEqual([burn["id"] for burn in page["burns"]], [first])
+        self.assertEqual(page["code"], "T3ST-T001.1")
+        patches = {patch["id"]: patch for patch in page["burned"]["patches"]}
+        self.assertEqual(len(patches), 16)
+        self.assertEqual(patches["A6"]["settings"]["speed_mm_s"], 15)
+        self.assertEqual(patches["C4"]["settings"]["speed_mm_s"], 32)
+        pitch = patches["A2"]["x_mm"] - patches["A1"]["x_mm"]
+        self.assertAlmostEqual(patches["A5"]["x_mm"] - patches["A4"]["x_mm"], pitch)
+        self.assertAlmostEqual(patches["B5"]["y_mm"], patches["B4"]["y_mm"])
+        self.assertEqual(page["not_burned"], [])
+        self.assertEqual(page["patches"], 16)
+
+    def test_with_blocks_they_are_a_block_of_their_own(self):
+        passes = {"parameter": "passes", "along": "block_x", "values": [1, 2]}
+        self.laid(axes=[*trial_document()["axes"], passes],
+                  hold={key: value for key, value in self.page["design"]["hold"].items() if key != "passes"})  # fmt: skip
+        self.burned()
+        self.assertEqual([self.one_more(passes=i) for i in (1, 2)], ["3-A1", "3-A2"])
+        self.assertEqual(self.page["burned"]["patches"][-1]["settings"]["passes"], 2)
+
+    def test_where_the_sheet_ends_on_the_right_it_grows_above(self):
+        width = self.page["plate"]["plate"]["width_mm"]
+        self.laid(piece={"shape": "rectangle", "width_mm": width + 3, "height_mm": 300.0, "margin_mm": 0.0})
+        self.burned()
+        before = self.page["burned"]
+        rows = max(patch["row"] for patch in before["patches"])
+        patch = self.one_more()
+        self.assertEqual(patch, f"{'ABCDEFGHIJKLMN'[rows]}1")
+        now = {one["id"]: one for one in self.page["burned"]["patches"]}
+        self.assertGreater(now[patch]["y_mm"], before["plate"]["height_mm"] - 2.01)
+        self.assertEqual(self.page["burned"]["plate"]["width_mm"], before["plate"]["width_mm"])
+
+    def test_where_there_is_no_room_it_says_so(self):
+        size = self.page["plate"]["plate"]
+        self.laid(piece={"shape": "rectangle", "width_mm": size["width_mm"], "height_mm": size["height_mm"],
+                         "margin_mm": 0.0})  # fmt: skip
+        self.burned()
+        with self.assertRaisesRegex(Refused, "no room on this piece"):
+            self.one_more()
+
+    def test_what_cannot_grow_is_refused(self):
+        with self.assertRaisesRegex(Refused, "is an array; burn it"):
+            self.one_more()
+        self.burned()
+        self.laid(title="Another")
+        with self.assertRaisesRegex(Refused, "changed after it was burned"):
+            self.one_more()
+
+    def test_a_plate_that_was_cut_out_has_nothing_beside_it(self):
+        self.laid(cut_out=True, cut_settings={"speed_mm_s": 10, "power_pct": 60})
+        self.burned()
+        with self.assertRaisesRegex(Refused, "cut out of its piece"):
+            self.one_more()
+
+    def test_what_is_offered_goes_on_from_the_fastest_that_came_out(self):
+        self.laid(axes=trial_document()["axes"])
+        burn = self.burned()
+        for patch, came in (("C1", 3), ("C2", 3), ("C3", 1), ("B1", 3), ("B2", 1)):
+            reading.score(self.shop, self.technician, burn, patch, 0, {"values": {"through": came}})
+        coupon = coupon_after(self.shop, self.trial)
+        self.assertEqual(coupon["after"], "C2")
+        self.assertEqual(coupon["settings"]["power_pct"], 80)
+        self.assertAlmostEqual(coupon["settings"]["speed_mm_s"], (16 * 24) ** 0.5, delta=0.1)
+
+    def test_files_hold_only_what_is_still_to_burn_and_are_called_by_it(self):
+        self.laid(axes=trial_document()["axes"])
+        self.burned()
+        self.one_more(burn=False)
+        revision = exporting.freeze_latest(self.shop, self.technician, self.trial, self.page["edit"])
+        name, _, code = exporting.file_of(self.shop, self.trial, revision, "gcode")
+        self.assertIn("T3ST-T001.1-A5-", name)
+        plate = self.page["plate"]
+        placed = next(patch for patch in plate["patches"] if patch["id"] == "A5")
+        xs = [float(found) for found in re.findall(rb"X(-?[\d.]+)", code)]
+        self.assertGreaterEqual(max(xs), placed["x_mm"])
+        self.assertGreaterEqual(min(x for x in xs if x > 0), placed["x_mm"] - 5)
+
+    def test_a_limit_of_dose_leaves_out_none_that_somebody_asked_for(self):
+        self.laid(axes=trial_document()["axes"], dose_floor_j_mm=1.5)
+        self.burned()
+        patch = self.one_more(speed_mm_s=60)
+        self.assertTrue(next(one for one in self.page["burned"]["patches"] if one["id"] == patch)["burn"])
+
+    def test_taken_back_the_array_is_whole_again(self):
+        burn = self.burned()
+        count = len(self.page["plate"]["patches"])
+        self.one_more()
+        burning.take_back_burn(self.shop, self.technician, burn)
+        self.assertIsNone(self.page["design"].get("added"))
+        self.assertEqual(len(self.page["plate"]["patches"]), count)
+        self.burned()
+        self.assertEqual(len(self.page["burned"]["patches"]), count)
+
+    def test_on_its_own_sheet_it_is_no_burned_ground_to_itself(self):
+        facts = {"material_id": self.poplar, "name": "scrap", "shape": "rectangle", "width_mm": 220.0,
+                 "height_mm": 160.0, "margin_mm": 0.0}  # fmt: skip
+        self.laid(piece_id=equipment.add(self.shop, self.technician, "piece", facts, {}), place={"at": "clear"})
+        self.burned()
+        self.one_more(burn=False)
+        self.assertEqual(self.page["plate"]["trial"]["burned_ground"], [])
+
+    def test_lettering_stays_as_it_was_burned(self):
+        self.laid(labels={**self.page["design"]["labels"], "on": True, "qr": True,
+                          "settings": {"speed_mm_s": 100, "power_pct": 20}})  # fmt: skip
+        self.burned()
+        before = self.frozen()
+        for _ in range(10):
+            self.one_more()
+        after = self.frozen()
+        self.assertEqual(len(after.elements), len(before.elements) + 10)
+        self.assertEqual((after.texts, after.marks), (before.texts, before.marks))
+        self.assertEqual(after.trial.code, "T3ST-T001.1")
+
+    def frozen(self):
+        with self.shop.database.reading() as db:
+            return frozen_plate(db, burn_table.burns_of_trial(db, self.trial)[0]["revision_id"])
+
+    def test_the_document_reads_back_and_says_what_is_wrong(self):
+        self.laid(axes=trial_document()["axes"])
+        self.burned()
+        self.one_more()
+        document = self.frozen().trial.document()
+        self.assertEqual(read_trial(document).document(), document)
+        added = document["added"]
+        for change, said in (
+            ({"side": "below"}, "right, above"),
+            ({"settings": [{"speed_mm_s": 12.0}]}, "says no power"),
+            ({"settings": [{"speed_mm_s": 12.0, "power_pct": 60.0, "frequency_khz": 20}]}, "frequency"),
+            ({"burned": 2}, "at most 1"),
+        ):
+            with self.subTest(said), self.assertRaisesRegex(InvalidInput, said):
+                read_trial({**document, "added": {**added, **change}})
 
 
 class ManyTest(GrowingCase):

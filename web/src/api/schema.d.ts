@@ -1724,6 +1724,32 @@ export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
         /**
+         * AddedOut
+         * @description Patches that are burned one by one beside an array, `wrap` of them in a line.
+         */
+        AddedOut: {
+            /**
+             * Burned
+             * @description So many of them were burned before; the plate grows.
+             * @default null
+             */
+            burned?: number | null;
+            /** Settings */
+            settings: {
+                [key: string]: number | string;
+            }[];
+            /**
+             * Side
+             * @enum {string}
+             */
+            side: "right" | "above";
+            /**
+             * Wrap
+             * @default null
+             */
+            wrap?: number | string | null;
+        };
+        /**
          * AgainLive
          * @description Some patches again in place; by hand it is only logged.
          */
@@ -2715,6 +2741,8 @@ export interface components {
              * @default null
              */
             accepted_hazards?: string[] | null;
+            /** @default null */
+            added?: components["schemas"]["AddedOut"] | null;
             /** Axes */
             axes: components["schemas"]["AxisOut"][];
             /**
@@ -4780,6 +4808,30 @@ export interface components {
             y_mm: number | string;
         };
         /**
+         * PlannedAdded
+         * @description Patches that are burned one by one beside an array.
+         */
+        PlannedAdded: {
+            /**
+             * Burned
+             * @default null
+             */
+            burned?: number | null;
+            /** Settings */
+            settings: {
+                [key: string]: number;
+            }[];
+            /**
+             * Side
+             * @enum {string}
+             */
+            side: "right" | "above";
+            /** Wrap */
+            wrap: number;
+        } & {
+            [key: string]: unknown;
+        };
+        /**
          * PlannedAxis
          * @description An axis with its ends and their number of steps, or with its values.
          */
@@ -6141,6 +6193,8 @@ export interface components {
          * @description The trial of a plate, completed.
          */
         TrialOut: {
+            /** @default null */
+            added?: components["schemas"]["PlannedAdded"] | null;
             /** Axes */
             axes: components["schemas"]["PlannedAxis"][];
             /**

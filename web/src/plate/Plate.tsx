@@ -137,9 +137,12 @@ export function Plate(props: PlateProps) {
           {props.over?.(patch)}
         </g>
       ))}
-      {!texts.some((text) => text.kind === 'column') && (
-        <PatchNumbers plate={plate} mirrored={mirrored} active={active ?? null} />
-      )}
+      <PatchNumbers
+        plate={plate}
+        lettered={texts.some((text) => text.kind === 'column')}
+        mirrored={mirrored}
+        active={active ?? null}
+      />
       {props.above}
     </svg>
   )

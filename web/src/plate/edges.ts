@@ -1,4 +1,5 @@
 import type { Plate } from '../api/types'
+import { addedCount } from './varied'
 
 /** The values of the axes where they stand beside the plate: columns below it, rows left of it, blocks above and right.
  * One need not choose a patch to learn what a column is. */
@@ -101,6 +102,7 @@ export function thinned<T extends { room: number }>(values: readonly T[], needs:
 /** Every axis of a plate as the values at one of its sides. A ladder that goes on in new lines has none: there each
  * patch has its own. */
 export function edges({ trial, patches, drawing }: Pick<Plate, 'trial' | 'patches' | 'drawing'>): Edge[] {
+  const own = patches.slice(0, patches.length - addedCount(trial))
   return trial.axes
     .filter((axis) => !axis.wrap)
     .map((axis) => {
@@ -108,7 +110,7 @@ export function edges({ trial, patches, drawing }: Pick<Plate, 'trial' | 'patche
       return {
         side,
         parameter: axis.parameter,
-        values: along(side, axis.parameter, patches, drawing.axes[axis.along]),
+        values: along(side, axis.parameter, own, drawing.axes[axis.along]),
       }
     })
 }

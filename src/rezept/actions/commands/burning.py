@@ -7,13 +7,13 @@ from typing import Any
 
 from rezept.actions.commands import equipment
 from rezept.actions.commands.exporting import freeze_latest
-from rezept.actions.commands.growing import burn_that_grows, grows
 from rezept.actions.commands.trial_log import log_trial
 from rezept.actions.members import Member, require
 from rezept.actions.open_shop import Shop
 from rezept.actions.queries.as_burned import patch_of_burn
 from rezept.actions.queries.clock import clock_at
 from rezept.actions.queries.frozen import frozen_plate
+from rezept.actions.queries.growing import burn_that_grows, grows, grows_beside
 from rezept.actions.typed import read_length, read_sheet
 from rezept.core.errors import InvalidInput, NotFound, Refused
 from rezept.core.fields import Fields
@@ -156,6 +156,11 @@ def take_back_burn(shop: Shop, by: Member, burn_id: int) -> int:
             raise Refused("This was burned over the live link: it did happen. Put right how, if that is wrong.", "burn")
         burn_table.take_back(db, burn_id, by.id, shop.now())
         log_trial(db, shop, by, trial, "took back the burn of")
+        design = trial_table.latest_revision(db, trial["id"])["design"]
+        if grows_beside(design):
+            # Beside what is not burned nothing grows.
+            whole = {key: value for key, value in design.items() if key != "added"}
+            trial_table.change_draft(db, trial["id"], trial["edit"], whole, by.id, shop.now())
         return int(trial["id"])
 
 

@@ -90,7 +90,8 @@ def file_of(shop: Shop, trial_id: int, revision: int, kind: str, part: int = 1) 
         if not 1 <= part <= len(parts):
             raise NotFound(f"There is no part {part} of this file; it has {len(parts)}.", "part")
         kept = _kept(shop, frozen["id"], kind, part, len(parts), target.write(parts[part - 1]))
-    name = f"{plate.trial.code}-{slug(plate.trial.material.title)}"
+    code = plate.trial.code if plate.trial.added is None else f"{plate.trial.code}-{plate.elements.ids[-1]}"
+    name = f"{code}-{slug(plate.trial.material.title)}"
     return f"{name}{numbered_suffix(target, part, kept['parts'])}", target, kept["bytes"]
 
 

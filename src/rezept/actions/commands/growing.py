@@ -9,47 +9,28 @@ from typing import Any
 from rezept.actions.commands.trial_log import log_trial
 from rezept.actions.members import Member, require
 from rezept.actions.open_shop import Shop
-from rezept.actions.queries.frozen import frozen_plate
+from rezept.actions.queries.growing import burn_that_grows, burned_so_far, grows, grows_beside
 from rezept.actions.queries.previews import next_revision, plan_design
 from rezept.actions.typed import Units, resolved
 from rezept.core.errors import Refused
 from rezept.core.parameters import NEVER_DEFAULTED, PARAMETERS
 from rezept.core.plan import Plate
-from rezept.core.plan.growing import differing, pinned, refuse_moved
-from rezept.store import burns as burn_table
+from rezept.core.plan.growing import differing, pinned, refuse_moved, room_beside
 from rezept.store import trials as trial_table
-from rezept.store.burns import BurnRow
 from rezept.store.rows import Row
-from rezept.store.trials import TrialRow
-
-
-def grows(design: Mapping[str, Any]) -> bool:
-    """Whether a design is burned coupon by coupon."""
-    listed = design.get("listed")
-    return isinstance(listed, dict) and listed.get("burned") is not None
-
-
-def burn_that_grows(db: sqlite3.Connection, trial_id: int) -> BurnRow | None:
-    """The burn a trial's next coupon joins; None before its first."""
-    burns = burn_table.burns_of_trial(db, trial_id)
-    return burns[0] if burns else None
-
-
-def _burned(db: sqlite3.Connection, trial_id: int) -> Plate | None:
-    """The plate of what has been burned so far."""
-    burn = burn_that_grows(db, trial_id)
-    return None if burn is None else frozen_plate(db, burn["revision_id"])
+from rezept.store.trials import RevisionRow, TrialRow
 
 
 def refuse_other_than_burned(db: sqlite3.Connection, trial: TrialRow, design: Mapping[str, Any], plate: Plate) -> None:
     """Raise `Refused` where a plate that grows would change what of it is burned."""
-    before = _burned(db, trial["id"]) if grows(design) else None
+    before = burned_so_far(db, trial["id"]) if grows(design) else None
     if before is not None:
         refuse_moved(before, plate)
 
 
 def set_coupon(shop: Shop, by: Member, trial_id: int, edit: int, settings: Mapping[str, Any], units: Units) -> Row:
-    """Plan one coupon in the next free place of the plate; what waited there before is replaced.
+    """Plan one coupon in the next free place of the plate; what waited there before is replaced. An array that was
+    burned grows from then on, beside itself.
 
     settings : as somebody typed them; what is held and not named stays as held
 
@@ -60,24 +41,23 @@ def set_coupon(shop: Shop, by: Member, trial_id: int, edit: int, settings: Mappi
 
     Raises
     ------
-    Refused : the trial is an array
+    Refused : the trial is an array nobody has burned, was planned anew since, or has no room beside it
     """
     require(by, "member", "plan arrays")
     with shop.database.writing() as db:
         trial = trial_table.trial(db, trial_id)
         latest = trial_table.latest_revision(db, trial_id)
-        design = latest["design"]
-        if not grows(design):
-            raise Refused("This trial is an array; begin one that is burned coupon by coupon.", "trial")
-        before = _burned(db, trial_id)
-        count = 0 if before is None else len(before.elements)
+        before = burned_so_far(db, trial_id)
+        design = latest["design"] if grows(latest["design"]) else _begun(db, trial_id, latest, before)
+        pieceless = design.get("piece") is None and design.get("piece_id") is None
         [typed] = resolved({"listed": {"settings": [dict(settings)]}}, units)["listed"]["settings"]
-        held = design["hold"]
-        own = {key: value for key, value in typed.items() if key in NEVER_DEFAULTED or held.get(key) != value}
-        rows = [*design["listed"]["settings"][:count], own]
-        design = {**design, "listed": {**design["listed"], "settings": rows, "burned": count}}
+        held, told = design["hold"], {*NEVER_DEFAULTED, *(axis["parameter"] for axis in design["axes"])}
+        own = {key: value for key, value in typed.items() if key in told or held.get(key) != value}
+        where, count = ("added", _beside(before)) if grows_beside(design) else ("listed", _coupons(before))
+        rows = [*design[where]["settings"][:count], own]
+        design = {**design, where: {**design[where], "settings": rows, "burned": count}}
         if before is not None:
-            design |= pinned(before, pieceless=design.get("piece") is None and design.get("piece_id") is None)
+            design |= pinned(before, pieceless)
         plate = plan_design(db, shop, trial, next_revision(trial_table.latest_number(db, trial_id)), design)
         if before is not None:
             refuse_moved(before, plate)
@@ -86,8 +66,36 @@ def set_coupon(shop: Shop, by: Member, trial_id: int, edit: int, settings: Mappi
         return {
             "edit": edit + 1,
             "patch": plate.elements.ids[-1],
-            "changed": _changed(plate) if count else [],
+            "changed": _changed(plate) if before is not None else [],
         }
+
+
+def _coupons(before: Plate | None) -> int:
+    return 0 if before is None else len(before.elements)
+
+
+def _beside(before: Plate | None) -> int:
+    return 0 if before is None or before.trial.added is None else len(before.trial.added)
+
+
+def _begun(db: sqlite3.Connection, trial_id: int, latest: RevisionRow, before: Plate | None) -> dict[str, Any]:
+    """The design of an array that was burned, as it begins to grow beside itself."""
+    burn = burn_that_grows(db, trial_id)
+    if before is None or burn is None:
+        raise Refused(
+            "This trial is an array; burn it, and it can grow, or begin one that is burned coupon by coupon.", "trial"
+        )
+    if burn["revision_id"] != latest["id"]:
+        raise Refused(
+            "The plan was changed after it was burned: what it says now is another plate. Burn that, or begin one"
+            " that is burned coupon by coupon.",
+            "trial",
+        )
+    design, planned = latest["design"], before.trial.document()
+    pieceless = design.get("piece") is None and design.get("piece_id") is None
+    # What was fitted to the piece stays as it came out.
+    as_burned = {key: planned[key] for key in ("axes", "patch", "hold")}
+    return {**design, **as_burned, "fit": "as_given", "added": {"settings": [], **room_beside(before, pieceless)}}
 
 
 def _changed(plate: Plate) -> list[str]:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 
 from rezept.actions.open_shop import Shop
+from rezept.actions.queries.frozen import frozen_plate
 from rezept.actions.queries.photos import plate_of_burn
 from rezept.actions.queries.previews import plate_code
 from rezept.core.errors import InvalidInput, WhichOne
@@ -43,7 +44,8 @@ def coded_burn(shop: Shop, picture: Picture, thought: int | None, face: str | No
             raise InvalidInput(f"This photo shows {code}, a plate of another shop.", "photo", code)
         trial_id = trial_table.id_of_number(db, number)
         burns = [] if trial_id is None else burn_table.burns_of_trial(db, trial_id)
-    ours = [burn for burn in burns if burn["revision"] == revision]
+        # A plate that grew beside what was burned still bears the code of that.
+        ours = [burn for burn in burns if frozen_plate(db, burn["revision_id"]).trial.code == code]
     if not ours:
         raise InvalidInput(f"This photo shows {code}, and no burn of it was noted here.", "photo", code)
     if len(ours) == 1:

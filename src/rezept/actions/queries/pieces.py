@@ -27,17 +27,20 @@ def _ground(plate: dict[str, Any]) -> list[list[float]]:
     return outline
 
 
-def piece_from_the_shelf(db: sqlite3.Connection, piece_id: object, trial_id: int, revision: int) -> dict[str, Any]:
+def piece_from_the_shelf(
+    db: sqlite3.Connection, piece_id: object, trial_id: int, revision: int, growing_burn: int | None
+) -> dict[str, Any]:
     """`piece` and `burned_ground` of a trial that lies on a piece of the shop; nothing where it does not.
 
-    Every plate that was burned on the piece counts, labels and all, from whichever machine.
+    Every plate that was burned on the piece counts, labels and all, from whichever machine; but not the burn this
+    plate adds to.
     """
     if piece_id is None:
         return {}
     if not isinstance(piece_id, int) or isinstance(piece_id, bool):
         raise InvalidInput("A piece is named by its number.", "piece_id", piece_id)
     piece = equipment_table.piece(db, piece_id)
-    burned = trial_table.burned_on_piece(db, piece_id, trial_id, revision)
+    burned = trial_table.burned_on_piece(db, piece_id, trial_id, revision, growing_burn)
     return {
         "piece": {key: piece[key] for key in ("shape", "width_mm", "height_mm", "margin_mm")},
         "burned_ground": [_ground(plate) for plate in burned],

@@ -228,7 +228,7 @@ def trial_page(shop: Shop, trial_id: int, burn_id: int | None = None) -> Row:
             "failed": failed_shown(db, failed_table.failed_settings(db, trial_id=trial_id), heads, materials),
             "revision": latest["number"],
             "frozen": latest["frozen_at"] is not None,
-            "code": plate_code(db, trial["number"], latest["number"]),
+            "code": plate.trial.code if plate else plate_code(db, trial["number"], latest["number"]),
             "design": latest["design"],
             "plate": document,
             "planned": plate,

@@ -129,10 +129,13 @@ def fire_words(plate: Plate) -> str | None:
 
 
 def dropped(trial: Trial, dose: Floats) -> Mask:
-    """``(n,)`` patches outside the limits of dose the trial sets itself."""
+    """``(n,)`` patches outside the limits of dose the trial sets itself; what is added one by one is meant as it is."""
     floor, ceiling = trial.dose_limits
-    low = dose < (floor or 0.0) * (1 - 1e-9)
-    return low if ceiling is None else low | (dose > ceiling * (1 + 1e-9))
+    outside = dose < (floor or 0.0) * (1 - 1e-9)
+    if ceiling is not None:
+        outside |= dose > ceiling * (1 + 1e-9)
+    outside[len(trial.grid) :] = False
+    return outside
 
 
 def dropped_finding(trial: Trial, step: Step) -> Caution | None:

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
@@ -12,14 +13,24 @@ from numpy.typing import NDArray
 from rezept.core.errors import Refused
 from rezept.core.machine import Machine
 from rezept.core.plan.again import only
-from rezept.core.plan.place import field_mm, to_piece, to_program
+from rezept.core.plan.layout import pitch_beside
+from rezept.core.plan.parts import Piece, Place
+from rezept.core.plan.place import beyond_piece, field_mm, to_piece, to_program
 from rezept.core.plan.plate import Plate
 
 
 def burned_before(plate: Plate) -> int:
     """How many patches of a plate had been burned when it was planned; 0 of one that does not grow."""
+    trial = plate.trial
+    if trial.added is not None:
+        return len(trial.grid) + (trial.added.burned or 0)
+    return 0 if trial.listed is None or trial.listed.burned is None else trial.listed.burned
+
+
+def burned_as_a_whole(plate: Plate) -> int:
+    """How many patches of a plate are burned in one go: all but those that are added one by one."""
     listed = plate.trial.listed
-    return 0 if listed is None or listed.burned is None else listed.burned
+    return 0 if listed is not None and listed.burned is not None else len(plate.trial.grid)
 
 
 def still_to_burn(plate: Plate) -> Plate:
@@ -50,6 +61,43 @@ def pinned(before: Plate, pieceless: bool) -> dict[str, Any]:
 
 def _field_as_piece(width: float, height: float) -> dict[str, Any]:
     return {"shape": "rectangle", "width_mm": width, "height_mm": height, "margin_mm": 0.0}
+
+
+def room_beside(before: Plate, pieceless: bool) -> dict[str, Any]:
+    """`side` and `wrap` for patches that are burned beside a plate, one by one: where more of them find room.
+
+    pieceless : nobody has said how large the piece is; then it is as large as the field
+
+    Raises
+    ------
+    Refused : the plate is cut out of its piece, or there is no room beside it
+    """
+    trial = before.trial
+    if trial.cut_out.on:
+        raise Refused("This plate was cut out of its piece: there is nothing beside it to burn on.", "cut_out")
+    laid = pinned(before, pieceless)
+    width, height = field_mm(trial.machine).tolist()
+    piece = Piece(**_field_as_piece(width, height)) if pieceless else trial.piece
+    trial = replace(trial, place=Place(**laid["place"]), piece=piece)
+    across, up = pitch_beside(trial)
+    layout = before.elements.boxes
+    rows = max(1, int((layout[:, 1].max() - layout[:, 1].min()) / up + 1e-6) + 1)
+    columns = max(1, int((layout[:, 0].max() - layout[:, 0].min()) / across + 1e-6) + 1)
+    right = _lines_of_room(lambda count: beyond_piece(trial, before.width_mm + count * across, before.height_mm))
+    above = _lines_of_room(lambda count: beyond_piece(trial, before.width_mm, before.height_mm + count * up))
+    if right == 0 and above == 0:
+        raise Refused("There is no room on this piece beside what is burned; begin another on the next.", "piece")
+    if right * rows >= above * columns:
+        return {"side": "right", "wrap": rows}
+    return {"side": "above", "wrap": columns}
+
+
+_MOST_LINES_BESIDE = 40
+
+
+def _lines_of_room(beyond_mm: Callable[[int], float]) -> int:
+    """So many more lines of patches lie on the piece."""
+    return next((count - 1 for count in range(1, _MOST_LINES_BESIDE) if beyond_mm(count) > 1e-6), _MOST_LINES_BESIDE)
 
 
 # A galvo counts from the middle of its field: so many lines of coupons find room around it.

@@ -9,7 +9,7 @@ Marks stand in the four corners, where the bands above and below the patches lea
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -205,6 +205,39 @@ def _marks(trial: Trial, width: float, height: float) -> list[Mark]:
 
 
 def lay_out(trial: Trial, crowded: bool = False) -> Layout:
+    """Places of everything on the plate, `crowded` as in `_lay_out_array`; what was burned beside it moves nothing of
+    that."""
+    layout = _lay_out_array(trial, crowded)
+    if trial.added is None:
+        return layout
+    patch, (row, column) = trial.patch, trial.added.cells()
+    step_x, step_y = pitch_beside(trial)
+    if trial.added.side == "right":
+        x0, y0 = float(layout.x_mm.max()) + step_x, float(layout.y_mm.min())
+    else:
+        x0, y0 = float(layout.x_mm.min()), layout.height_mm - EDGE_MM + patch.gap_mm
+    x, y = x0 + column * step_x, y0 + row * step_y
+    return replace(
+        layout,
+        width_mm=max(layout.width_mm, float(x.max()) + patch.width_mm + EDGE_MM),
+        height_mm=max(layout.height_mm, float(y.max()) + patch.height_mm + EDGE_MM),
+        x_mm=np.concatenate([layout.x_mm, x]),
+        y_mm=np.concatenate([layout.y_mm, y]),
+    )
+
+
+def pitch_beside(trial: Trial) -> tuple[float, float]:
+    """How far patches burned beside a plate lie from one another, across and up: as those of the plate do."""
+    patch, caption = trial.patch, _frame(trial, _number_line(trial)).caption
+    return patch.width_mm + patch.gap_mm, patch.height_mm + patch.gap_mm + caption
+
+
+def _number_line(trial: Trial) -> float:
+    """Room for a line of numbers, mm."""
+    return trial.labels.height_mm * LEADING if trial.labels.numbers else 0.0
+
+
+def _lay_out_array(trial: Trial, crowded: bool) -> Layout:
     """Places of patches, lettering, code, marks and hang hole; see the module for the arrangement.
 
     crowded : every word and value stands, whether they touch or not, as plates were lettered at first
@@ -213,7 +246,7 @@ def lay_out(trial: Trial, crowded: bool = False) -> Layout:
     height = labels.height_mm
     patch = trial.patch
     line = height * LEADING if labels.lettered else 0.0
-    frame = _frame(trial, line if labels.numbers else 0.0)
+    frame = _frame(trial, _number_line(trial))
     corner = CORNER_MARK_MM + ROOM_MM if labels.marks else 0.0
     code_mm = QR_SIDE * module_mm(trial.machine) if labels.qr else 0.0
     hole = trial.cut_out.hang_hole_mm

@@ -3,7 +3,7 @@ repeat."""
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Collection, Mapping
 from dataclasses import dataclass
 from typing import Any
 
@@ -19,6 +19,7 @@ from rezept.core.plan.holding import setting_row
 from rezept.core.process import Process
 
 Floats = NDArray[np.float64]
+Indices = NDArray[np.int64]
 # So many patches lie in a line where nobody says; the next line lies above it.
 USUAL_WRAP = 6
 
@@ -64,6 +65,51 @@ class Listed:
     def document(self) -> dict[str, Any]:
         document = {"settings": [dict(one) for one in self.settings], "wrap": self.wrap}
         return document if self.burned is None else {**document, "burned": self.burned}
+
+
+SIDES = ("right", "above")
+
+
+@dataclass(frozen=True)
+class Added(Listed):
+    """Patches that were burned one by one beside those of a plate: `wrap` of them one upon the other, the next line
+    to the right of it, or above the plate from left to right, the next line above it."""
+
+    side: str = "right"
+
+    def document(self) -> dict[str, Any]:
+        return {**super().document(), "side": self.side}
+
+    def otherwise(self, held: Mapping[str, float], varied: Collection[str]) -> list[str]:
+        """Settings that one of them has otherwise than the plate holds them."""
+        return [key for key in self.keys if key not in varied and bool(np.any(self.column(key, held) != held.get(key)))]
+
+    def cells(self) -> tuple[Indices, Indices]:
+        """``(n,)`` row and column of each, counted from the first of them."""
+        line, place = np.divmod(np.arange(len(self)), self.wrap)
+        return (place, line) if self.side == "right" else (line, place)
+
+
+def read_added(fields: Fields, machine: Machine, process: Process, hold: Mapping[str, float], told: set[str]) -> Added:
+    """What was burned beside a plate; `told` are the settings its own patches vary.
+
+    Raises
+    ------
+    InvalidInput : one of them lacks such a setting, or has one that the plate's own patches do not
+    """
+    side = fields.choice("side", SIDES)
+    wrap = fields.whole("wrap", at_least=1, at_most=MOST_PATCHES)
+    burned = fields.whole("burned", at_least=0)
+    listed = read_list(fields, machine, process)
+    for i, one in enumerate(listed.settings):
+        path = f"{fields.at('settings')}[{i}]"
+        for key in one:
+            if key not in told and key not in hold:
+                name = PARAMETERS[key].name.capitalize()
+                raise InvalidInput(f"{name} is neither held nor varied on this plate; hold it first.", f"{path}.{key}")
+        for key in told - set(one):
+            raise InvalidInput(f"Patch {i + 1} beside the plate says no {PARAMETERS[key].name}.", f"{path}.{key}")
+    return Added(listed.settings, wrap, burned, side)
 
 
 def read_list(fields: Fields, machine: Machine, process: Process) -> Listed:

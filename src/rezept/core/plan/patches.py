@@ -3,11 +3,15 @@
 from __future__ import annotations
 
 import numpy as np
+from numpy.typing import NDArray
 
 from rezept.core.parameters import PARAMETERS, Settings
 from rezept.core.plan.elements import Elements
+from rezept.core.plan.grid import row_letters
 from rezept.core.plan.layout import Layout
 from rezept.core.plan.trial import Trial
+
+Indices = NDArray[np.int64]
 
 
 def patch_settings(trial: Trial) -> Settings:
@@ -25,22 +29,47 @@ def patch_settings(trial: Trial) -> Settings:
     for patch, changed in trial.overrides.items():
         for key, value in changed.items():
             settings[key][index[patch]] = value
-    return settings
+    if trial.added is None:
+        return settings
+    return {key: np.concatenate([column, trial.added.column(key, trial.hold)]) for key, column in settings.items()}
+
+
+def _named_beside(trial: Trial) -> tuple[tuple[str, ...], Indices, Indices, int]:
+    """What patches beside a plate are called, their rows and columns from 1, and the block they make up where the plate
+    has blocks: rows and columns go on where there are none."""
+    assert trial.added is not None
+    grid = trial.grid
+    row, column = trial.added.cells()
+    block = 0 if grid.blocks is None else int(grid.block.max()) + 2
+    if not block:
+        row, column = (
+            (row, column + grid.inner.columns) if trial.added.side == "right" else (row + grid.inner.rows, column)
+        )
+    before = f"{block}-" if block else ""
+    names = [
+        f"{before}{row_letters(up + 1)}{across + 1}" for up, across in zip(row.tolist(), column.tolist(), strict=True)
+    ]
+    return tuple(names), row + 1, column + 1, block
 
 
 def patch_elements(trial: Trial, layout: Layout, burn: np.ndarray[tuple[int], np.dtype[np.bool_]]) -> Elements:
-    """The patches of an array where they come to lie, all of one figure."""
+    """The patches of an array and those beside it where they come to lie, all of one figure."""
     grid, patch = trial.grid, trial.patch
+    ids, row, column, block = grid.ids, grid.row + 1, grid.column + 1, grid.block + 1
+    if trial.added is not None:
+        names, up, across, number = _named_beside(trial)
+        ids, row, column = ids + names, np.concatenate([row, up]), np.concatenate([column, across])
+        block = np.concatenate([block, np.full(len(names), number)])
     return Elements(
-        ids=grid.ids,
-        row=grid.row + 1,
-        column=grid.column + 1,
-        block=None if grid.blocks is None else grid.block + 1,
+        ids=ids,
+        row=row,
+        column=column,
+        block=None if grid.blocks is None else block,
         figures=(patch.figure,),
-        figure=np.zeros(len(grid), np.int64),
+        figure=np.zeros(len(ids), np.int64),
         x_mm=layout.x_mm,
         y_mm=layout.y_mm,
-        width_mm=np.full(len(grid), patch.width_mm),
-        height_mm=np.full(len(grid), patch.height_mm),
+        width_mm=np.full(len(ids), patch.width_mm),
+        height_mm=np.full(len(ids), patch.height_mm),
         burn=burn,
     )

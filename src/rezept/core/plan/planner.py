@@ -63,20 +63,20 @@ def _all_there(trial: Trial) -> None:
 
 
 def _burns(trial: Trial, dose: Floats) -> NDArray[np.bool_]:
-    """Which patches burn: those not switched off, within the limits of dose.
+    """Which patches burn: those not switched off, within the limits of dose, and all that are added one by one.
 
     Raises
     ------
     InvalidInput : all are switched off, or dropped
     """
-    ids = trial.grid.ids
-    burn = np.array([patch not in trial.off for patch in ids])
+    burn = np.array([patch not in trial.off for patch in trial.grid.ids])
     if not burn.any():
         raise InvalidInput("Every patch is switched off; nothing would burn.", "off")
-    burn &= ~dropped(trial, dose)
+    outside = dropped(trial, dose)
+    burn &= ~outside[: len(burn)]
     if not burn.any():
         raise InvalidInput("The limits of dose leave no patch to burn.", trial.process.dose_limit_key("ceiling"))
-    return burn
+    return np.concatenate([burn, ~outside[len(burn) :]])
 
 
 def plan(trial: Trial, crowded: bool = False) -> Plate:
@@ -100,8 +100,10 @@ def plan(trial: Trial, crowded: bool = False) -> Plate:
     elements = patch_elements(trial, layout, burn)
     refuse_endless(elements, [(trial.process, settings)])
     step = worked_step(machine, elements, trial.process, settings)
-    turn = burn_order(trial.order, grid.line, grid.place, dose, burn)
+    first = len(grid)
+    turn = burn_order(trial.order, grid.line, grid.place, dose[:first], burn[:first])
     turn = least_turned(turn, [settings[key] for key in machine.by_hand if key in settings])
+    array_turn, turn = turn, np.concatenate([turn, np.arange(first, len(elements))])
     order = np.column_stack([turn, np.zeros_like(turn)])
     drawn = label_ways(trial, layout)
     hops = _hops(trial, elements, (step,), order, drawn, plate_mm)
@@ -113,7 +115,7 @@ def plan(trial: Trial, crowded: bool = False) -> Plate:
         elements=elements,
         steps=(step,),
         order=order,
-        cooling=_cooling(trial, turn, step.seconds, hops, len(before)),
+        cooling=_cooling(trial, array_turn, step.seconds, hops, len(before)),
         texts=layout.texts,
         marks=layout.marks,
         hang_hole=layout.hang_hole,

@@ -20,7 +20,7 @@ from rezept.core.plan.axes import Axis, read_axes
 from rezept.core.plan.design import without_patches_of_an_array
 from rezept.core.plan.grid import Grid, grid_of, grid_of_list
 from rezept.core.plan.holding import read_hold, setting_row
-from rezept.core.plan.listed import Listed, read_list, refuse_gaps
+from rezept.core.plan.listed import Added, Listed, read_added, read_list, refuse_gaps
 from rezept.core.plan.parts import (
     FITS,
     CutOut,
@@ -55,6 +55,7 @@ class Trial:
 
     axes : of an array; none where the settings are listed one by one
     listed : the list; None of an array
+    added : patches burned one by one beside those, after them; None where there are none
     overrides : settings of single patches, set by hand
     dose_limits : least and greatest dose that is burned, None where there is no limit
     cuts_at : line dose in J/mm that is known to cut this material here
@@ -73,6 +74,7 @@ class Trial:
     hold: Mapping[str, float]
     axes: tuple[Axis, ...]
     listed: Listed | None
+    added: Added | None
     patch: PatchShape
     labels: Labels
     cut_out: CutOut
@@ -97,7 +99,8 @@ class Trial:
     @property
     def varied(self) -> list[str]:
         """The settings that tell patches apart."""
-        return [axis.parameter for axis in self.axes] if self.listed is None else self.listed.varied
+        own = [axis.parameter for axis in self.axes] if self.listed is None else self.listed.varied
+        return own if self.added is None else [*own, *self.added.otherwise(self.hold, own)]
 
     def with_array(
         self, axes: list[dict[str, Any]], hold: Mapping[str, float], listed: dict[str, Any] | None = None
@@ -105,7 +108,8 @@ class Trial:
         """The trial's document with another array, or with a list of settings: nothing is switched off in that or set
         by hand."""
         document = {**self.document(), **without_patches_of_an_array(), "axes": axes, "hold": dict(hold)}
-        document.pop("listed", None)
+        for one_by_one in ("listed", "added"):
+            document.pop(one_by_one, None)
         return document if listed is None else {**document, "listed": listed}
 
     def document(self) -> dict[str, Any]:
@@ -125,6 +129,7 @@ class Trial:
             "hold": dict(self.hold),
             "axes": [axis.document() for axis in self.axes],
             **({} if self.listed is None else {"listed": self.listed.document()}),
+            **({} if self.added is None else {"added": self.added.document()}),
             "patch": dict(vars(self.patch)),
             "labels": self.labels.document(),
             "order": self.order,
@@ -228,6 +233,15 @@ def _array(fields: Fields, machine: Machine, process: Process) -> tuple[tuple[Ax
     return (), read_list(fields.inner("listed"), machine, process)
 
 
+def _added(
+    fields: Fields, machine: Machine, process: Process, hold: Mapping[str, float], own: set[str]
+) -> Added | None:
+    if fields.data.get("added") is None:
+        fields.take("added", None)
+        return None
+    return read_added(fields.inner("added"), machine, process, hold, own - set(hold))
+
+
 def read_trial(document: object) -> Trial:
     """A trial from its document; see `docs/formats/trial.md`.
 
@@ -259,6 +273,7 @@ def read_trial(document: object) -> Trial:
     # A completed trial says which values were defaults once; read again, they still are.
     before = fields.items("defaulted") if "defaulted" in fields.data else []
     planned = varied | set(hold)
+    own = varied if listed is None else set(listed.keys)
     trial = Trial(
         title=fields.text("title", ""),
         code=code,
@@ -271,6 +286,7 @@ def read_trial(document: object) -> Trial:
         hold=hold,
         axes=axes,
         listed=listed,
+        added=_added(fields, machine, process, hold, own),
         patch=read_patch(fields.inner("patch", {}), process),
         labels=read_labels(fields.inner("labels", {}), machine),
         cut_out=read_cut_out(fields, machine),

@@ -157,6 +157,12 @@ class PlannedList(Planned):
     burned: int | None = None
 
 
+class PlannedAdded(PlannedList):
+    """Patches that are burned one by one beside an array."""
+
+    side: Literal["right", "above"]
+
+
 class TrialOut(Planned):
     """The trial of a plate, completed."""
 
@@ -166,6 +172,7 @@ class TrialOut(Planned):
     hold: dict[str, float]
     axes: list[PlannedAxis]
     listed: PlannedList | None = None
+    added: PlannedAdded | None = None
     patch: PlannedPatch
     piece: PlannedPiece | None
     place: PlannedPlace

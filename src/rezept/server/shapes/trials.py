@@ -152,6 +152,12 @@ class ListOut(Shape):
     burned: int | None = Field(None, description="So many of them were burned before; the plate grows.")
 
 
+class AddedOut(ListOut):
+    """Patches that are burned one by one beside an array, `wrap` of them in a line."""
+
+    side: Literal["right", "above"]
+
+
 class Design(Shape):
     """The part of a trial that its author edits."""
 
@@ -159,6 +165,7 @@ class Design(Shape):
     hold: dict[str, float | str]
     axes: list[AxisOut]
     listed: ListOut | None = None
+    added: AddedOut | None = None
     patch: PatchShapeOut
     labels: LabelsOut
     order: Literal["rows", "weakest_first", "scattered"]

@@ -10,6 +10,7 @@ import { useProcess, useShop } from '../../shared/ShopContext'
 import { dayAndTime, patchesOf } from '../../shared/words'
 import { burnQuery, useShownBurn } from '../shownBurn'
 import { Confirm } from './Checklist'
+import { GrowButton } from './GrowButton'
 import { PutRight } from './PutRight'
 import type { PatchState } from './liveRun'
 import { useMounted } from './Mounted'
@@ -62,6 +63,7 @@ export function EndedCard({ burn, states, active, onToggle }: EndedProps) {
                 {active} {skipped ? 'was burned after all' : 'was not burned'}
               </Button>
             )}
+            {!broken && shown === null && burn.revision === page.revision && <GrowButton />}
           </Flex>
           <PutRight burn={burn} />
         </Section>

@@ -3,7 +3,7 @@ import { useState } from 'react'
 import { Link as RouterLink } from 'react-router'
 import { ProblemError, answer, api } from '../../api/client'
 import { isOver } from '../../api/runs'
-import type { Plate, TrialPageData } from '../../api/types'
+import type { NextCoupon, Patch, Plate, TrialPageData } from '../../api/types'
 import { Button } from '../../shared/Button'
 import { SelectField } from '../../shared/Fields'
 import { KeysHelp } from '../../shared/KeysHelp'
@@ -229,6 +229,15 @@ function Sentence({ error }: { error: Error }) {
   )
 }
 
+/** Why the next coupon has these settings: as they were offered, or as somebody planned them. */
+function whyThis(page: TrialPageData, planned: Patch | undefined, offered: NextCoupon | undefined): string {
+  if (!page.burn) return page.reason
+  const asOffered =
+    !planned ||
+    Object.entries(offered?.settings ?? {}).every(([key, value]) => planned.settings[key] === value)
+  return asOffered ? (offered?.why ?? '') : 'Planned, and not burned yet.'
+}
+
 /** The coupon to burn next, why, and the ways to burn it. */
 function NextCoupon() {
   const { page, actions } = useBurn()
@@ -241,8 +250,7 @@ function NextCoupon() {
   const mounted = useMounted(page.head_id)
   const [seen, setSeen] = useState(false)
   const [more, setMore] = useState<ReadonlySet<string>>(new Set())
-  const { settings, offered, planned, burned, files } = coupon
-  const last = page.burned?.patches.at(-1)
+  const { settings, offered, planned, burned, files, last } = coupon
   const there = seen && mounted.right
   const settled = !planned && offered.data?.settled === true
   const begin = () =>
@@ -278,9 +286,7 @@ function NextCoupon() {
     <Card p="4">
       <Section title={last ? `After ${last.id}: burn one more` : 'Burn the first coupon'}>
         <Text fontSize="17px" mb="2">
-          {inMyUnits(
-            planned ? (last ? 'Planned, and not burned yet.' : page.reason) : (offered.data?.why ?? ''),
-          )}
+          {inMyUnits(whyThis(page, planned, offered.data))}
         </Text>
         <Grid templateColumns="repeat(3, 1fr)" gap="2">
           {inSight.map((row) => (

@@ -2,7 +2,7 @@ import { useMutation, useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { answer, api } from '../../api/client'
 import { trialKey } from '../../api/hooks'
-import type { TrialPageData } from '../../api/types'
+import type { Patch, TrialPageData } from '../../api/types'
 import { useShop } from '../../shared/ShopContext'
 import type { BurnConditions } from './Conditions'
 import { useBurn } from './useBurn'
@@ -12,7 +12,7 @@ export type CouponSettings = Record<string, number | string>
 
 /** Whether a trial is burned coupon by coupon. */
 export const grows = ({ design }: Pick<TrialPageData, 'design'>) =>
-  design.listed?.burned !== null && design.listed?.burned !== undefined
+  Boolean(design.added) || (design.listed?.burned !== null && design.listed?.burned !== undefined)
 
 /** Whether a coupon is planned that has not been burned. */
 export const waits = ({ burn, revision }: Pick<TrialPageData, 'burn' | 'revision'>) =>
@@ -26,6 +26,12 @@ export function unreadCoupon(page: TrialPageData, outcome: string): string | nul
   return read ? null : last
 }
 
+/** The coupon one goes on from. An array that begins to grow has no last one: there it is the one the offer follows. */
+function lastBurned({ burned, design }: TrialPageData, after: string | undefined): Patch | undefined {
+  const patches = burned?.patches ?? []
+  return patches.find(({ id }) => id === after && design.added?.burned === 0) ?? patches.at(-1)
+}
+
 /** The coupon to burn next: what is planned, or what is offered after what was read; and everything that is done with
  * it. */
 export function useCoupon(unread: string | null) {
@@ -37,7 +43,7 @@ export function useCoupon(unread: string | null) {
     queryKey: [...trialKey(page.id), 'next-coupon', page.edit, read],
     queryFn: ({ signal }) =>
       answer(api.GET('/api/trials/{id}/next-coupon', { params: { path: { id: page.id } }, signal })),
-    enabled: !planned && page.burn !== null && unread === null,
+    enabled: page.burn !== null && unread === null,
     staleTime: Infinity,
   })
   const base: CouponSettings | undefined = planned?.settings ?? offered.data?.settings
@@ -102,5 +108,17 @@ export function useCoupon(unread: string | null) {
       ),
     onSettled: refresh,
   })
-  return { planned, offered, settings, set, setAll, plan, burned, files, score, bare }
+  return {
+    planned,
+    offered,
+    last: lastBurned(page, offered.data?.after),
+    settings,
+    set,
+    setAll,
+    plan,
+    burned,
+    files,
+    score,
+    bare,
+  }
 }

@@ -3,7 +3,7 @@ import { Text } from '@chakra-ui/react'
 import type { Plate } from '../../api/types'
 import { useParameter, useShop } from '../../shared/ShopContext'
 import { shown } from '../../shared/units'
-import { variedKeys } from '../../plate/varied'
+import { addedCount, variedKeys } from '../../plate/varied'
 import { otherSettings, patchesOf } from '../../shared/words'
 import { plannedValues } from './design'
 
@@ -38,6 +38,7 @@ export const WhatVaries = memo(function WhatVaries({ plate }: { plate: Plate }) 
             <strong>{part.name}</strong> {part.range}
           </span>
         ))}
+        {addedCount(trial) > 0 && `, and ${patchesOf(addedCount(trial))} one by one beside it`}
       </Text>
       <Text color="ink2" fontSize="15px">
         Held: {held || 'nothing else'}

@@ -47,6 +47,14 @@ function objectWords(value: object | null | undefined, parameter: ParameterOf): 
   )
 }
 
+/** Settings of patches one by one. */
+const rowsWords = (value: unknown, parameter: ParameterOf) =>
+  joined(
+    isRecord(value) && Array.isArray(value.settings)
+      ? value.settings.map((one: unknown) => settingsWords(isRecord(one) ? one : {}, parameter))
+      : [],
+  )
+
 /** A key of a design in the words of the bench. */
 function inWords(row: DesignKey, design: Design, parameter: ParameterOf): string {
   const value = design[row.key as keyof Design]
@@ -54,8 +62,7 @@ function inWords(row: DesignKey, design: Design, parameter: ParameterOf): string
   if (row.kind === 'flag') return value ? 'yes' : 'no'
   if (value === null || value === undefined || value === '') return NOTHING
   if (Array.isArray(value)) return joined(value.map(plain))
-  if (row.kind === 'rows')
-    return joined((design.listed?.settings ?? []).map((one) => settingsWords(one, parameter)))
+  if (row.kind === 'rows') return rowsWords(value, parameter)
   if (isRecord(value)) {
     if (row.kind === 'settings') return settingsWords(value, parameter)
     if (row.kind === 'object') return objectWords(value, parameter)
