@@ -265,8 +265,8 @@ class ArrayTest(ShopCase):
 
     def test_with_blocks_they_are_a_block_of_their_own(self):
         passes = {"parameter": "passes", "along": "block_x", "values": [1, 2]}
-        self.laid(axes=[*trial_document()["axes"], passes],
-                  hold={key: value for key, value in self.page["design"]["hold"].items() if key != "passes"})  # fmt: skip
+        hold = {key: value for key, value in self.page["design"]["hold"].items() if key != "passes"}
+        self.laid(axes=[*trial_document()["axes"], passes], hold=hold)
         self.burned()
         self.assertEqual([self.one_more(passes=i) for i in (1, 2)], ["3-A1", "3-A2"])
         self.assertEqual(self.page["burned"]["patches"][-1]["settings"]["passes"], 2)
