@@ -12,7 +12,7 @@ from typing import Any
 
 from rezept.actions.commands import burning, planning
 from rezept.actions.queries import views
-from rezept.actions.running import live
+from rezept.actions.running.again import Again, again_by_hand
 from rezept.core.units import UNITS
 from rezept.store import runs as run_table
 from tests.made import ShopCase
@@ -56,7 +56,7 @@ class AgreementTest(ShopCase):
     def burns(self) -> list[dict[str, Any]]:
         by_hand, burn = self.burned()
         burning.mark_not_burned(self.shop, self.member, burn, "A2", True)
-        live.again_by_hand(self.shop, self.member, burn, ["A3"], 1)
+        again_by_hand(self.shop, self.member, burn, Again(["A3"], 1))
         linked, broken = self.burned()
         order = views.trial_page(self.shop, linked)["burned"]["order"]
         self.run_of(

@@ -161,6 +161,17 @@ class BurnTest(AxeCase):
             one for one in self.server.ask("GET", f"/api/trials/{TRIAL}")["burned"]["patches"] if one["id"] == "E5"
         )
         self.assertEqual(patch["settings"]["passes"], 3)
+        # Once more at another speed, put back against a stop: that is said to be in doubt, and what is wrong is said.
+        self.expected_complaints = ("400",)
+        page.locator("[data-patch=E4]").click()
+        page.get_by_role("button", name="Choose E4").click()
+        page.get_by_label("speed this time").fill("fast")
+        page.get_by_label("The piece").select_option(label="put back against a stop")
+        page.get_by_role("button", name="I did it by hand").click()
+        expect(page.get_by_text("Speed is not a number I can read")).to_be_visible()
+        page.get_by_label("speed this time").fill("20")
+        page.get_by_role("button", name="I did it by hand").click()
+        expect(page.get_by_text("E4 burned again after the piece was put back")).to_be_visible()
 
 
 if __name__ == "__main__":

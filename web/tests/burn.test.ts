@@ -43,6 +43,8 @@ const run = (states: Record<string, Run['parts'][number]['state']>, kind: Run['k
   at: '',
   ended_at: '',
   by_clock: false,
+  put_back: 'still',
+  doubtful: false,
   by_name: 'Moss',
   lines: [],
   parts: Object.entries(states).map(([name, state]) => ({

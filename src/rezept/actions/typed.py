@@ -88,9 +88,13 @@ def _setting_places(row: DesignKey, key: str, value: Any) -> Iterator[tuple[Any,
         inside = value.get(row.settings_in) if isinstance(value, dict) and row.settings_in else None
         groups = [(inside, f"{key}.{row.settings_in}")]
     for settings, path in groups:
-        for name in list(settings) if isinstance(settings, dict) else []:
-            if name in PARAMETERS:
-                yield settings, name, f"{path}.{name}", PARAMETERS[name].quantity, PARAMETERS[name].name
+        yield from _settings_in(settings, path)
+
+
+def _settings_in(settings: Any, path: str) -> Iterator[tuple[Any, Any, str, str, str]]:
+    for name in list(settings) if isinstance(settings, dict) else []:
+        if name in PARAMETERS:
+            yield settings, name, f"{path}.{name}", PARAMETERS[name].quantity, PARAMETERS[name].name
 
 
 def resolved(design: Mapping[str, Any], units: Units) -> dict[str, Any]:
@@ -106,6 +110,13 @@ def resolved(design: Mapping[str, Any], units: Units) -> dict[str, Any]:
     """
     plain: dict[str, Any] = copy.deepcopy(dict(design))
     _read_all(_places(plain), units)
+    return plain
+
+
+def resolved_settings(settings: Mapping[str, Any], units: Units, path: str) -> dict[str, Any]:
+    """A copy of settings, likewise; `path` is where they stand, for what cannot be read."""
+    plain = dict(settings)
+    _read_all(_settings_in(plain, path), units)
     return plain
 
 

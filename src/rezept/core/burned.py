@@ -21,8 +21,9 @@ class Share:
 
     power, speed : what corrections made of the planned figures, 1 where nothing was corrected
     focus_mm : what they added to the focus offset
-    read_off : settings as somebody read them off a dial, a valve or a scale; None: turned, and nobody knows how far
-    sure : nothing changed while it burned, and it is known to have burned whole
+    read_off : settings other than planned, as somebody read them off a dial, a valve or a scale, or asked for them;
+        None: turned, and nobody knows how far
+    sure : nothing changed while it burned, and it is known to have burned whole, where it was to
     """
 
     passes: float
@@ -54,6 +55,16 @@ class Share:
         """The speed likewise."""
         return self.known.get("speed_mm_s", planned_mm_s) / planned_mm_s * self.speed
 
+    def spacing_over(self, planned: Mapping[str, float]) -> float:
+        """The line spacing likewise; 1 of what is not filled."""
+        spacing = planned.get("line_spacing_mm", 1.0)
+        return self.known.get("line_spacing_mm", spacing) / spacing
+
+    def dose_over(self, planned: Mapping[str, float]) -> float:
+        """The dose of all its passes over that of one planned pass."""
+        power, speed = self.power_over(planned["power_pct"]), self.speed_over(planned["speed_mm_s"])
+        return self.passes * power / speed / self.spacing_over(planned)
+
 
 @dataclass(frozen=True)
 class Received:
@@ -67,8 +78,8 @@ class Received:
 def received(planned: Mapping[str, float], dose: float, shares: Sequence[Share]) -> Received:
     """What a patch got that was planned with these settings and this dose.
 
-    Dose is ``P n / v`` (over the line spacing), so every share adds ``passes x power / speed`` of the planned dose of
-    one pass. The settings are those of the last share, with all passes.
+    Dose is ``P n / v`` (over the line spacing), so every share adds `Share.dose_over` times the planned dose of one
+    pass. The settings are those of the last share, with all passes.
     """
     last = shares[-1]
     settings = dict(planned) | last.known
@@ -79,7 +90,7 @@ def received(planned: Mapping[str, float], dose: float, shares: Sequence[Share])
     if last.focus_mm or "focus_offset_mm" in settings:
         settings["focus_offset_mm"] = float(f"{settings.get('focus_offset_mm', 0.0) + last.focus_mm:.10g}")
     one_pass = dose / planned["passes"]
-    total = sum(share.passes * share.power_over(power) / share.speed_over(speed) for share in shares) * one_pass
+    total = sum(share.dose_over(planned) for share in shares) * one_pass
     mixed = len({share.rate for share in shares}) > 1 or not all(share.single for share in shares)
     return Received(settings, total, mixed)
 
@@ -107,7 +118,7 @@ def runs_of(rows: Sequence[Mapping[str, Any]]) -> Runs:
     for run in rows:
         for part in run["parts"]:
             if part["kind"] == "patch" and part["state"] in REACHED:
-                sure = part["state"] == "done" and not part["mixed"]
+                sure = part["state"] == "done" and not part["mixed"] and not run.get("doubtful", False)
                 read = tuple(sorted(part["read_off"].items()))
                 share = Share(part["passes"], part["power"], part["speed"], part["focus_mm"], sure, read)
                 shares.setdefault(part["name"], []).append(share)

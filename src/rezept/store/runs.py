@@ -6,6 +6,7 @@ import sqlite3
 from collections.abc import Iterable, Mapping, Sequence
 from typing import TypedDict
 
+from rezept.core.put_back import PutBackKey
 from rezept.store.rows import AnyRow, Row, as_json, declared, found
 
 # A run whose job is gone: what was burning then is uncertain.
@@ -42,6 +43,8 @@ class RunRow(TypedDict):
     at: str
     ended_at: str | None
     by_clock: bool
+    put_back: PutBackKey
+    doubtful: bool
     by_name: str
     parts: list[PartRow]
     lines: list[LineRow]
@@ -67,15 +70,18 @@ def add_run(
     at: str,
     log: str = "",
     by_clock: bool = False,
+    put_back: PutBackKey = "still",
+    doubtful: bool = False,
 ) -> int:
     """A run with its parts in burn order; one logged by hand is done already. `log` names the file it is kept in
-    while it burns; `by_clock`: it goes on, and unless somebody says otherwise all of it burns."""
+    while it burns; `by_clock`: it goes on, and unless somebody says otherwise all of it burns; `doubtful`: what it
+    burned may not meet what was there."""
     live = via == "link"
     going = live or by_clock
     cursor = db.execute(
         """
-        INSERT INTO burn_run (burn_id, kind, via, state, by_clock, by_member, at, ended_at, log)
-        VALUES (:burn, :kind, :via, :state, :by_clock, :by, :at, :ended, :log)
+        INSERT INTO burn_run (burn_id, kind, via, state, by_clock, put_back, doubtful, by_member, at, ended_at, log)
+        VALUES (:burn, :kind, :via, :state, :by_clock, :put_back, :doubtful, :by, :at, :ended, :log)
         """,
         {
             "burn": burn_id,
@@ -83,6 +89,8 @@ def add_run(
             "via": via,
             "state": "running" if going else "done",
             "by_clock": int(by_clock),
+            "put_back": put_back,
+            "doubtful": int(doubtful),
             "by": by,
             "at": at,
             "ended": None if going else at,
@@ -171,14 +179,14 @@ def runs_of_burn(db: sqlite3.Connection, burn_id: int) -> list[RunRow]:
         for row in db.execute(
             """
             SELECT burn_run.id, burn_run.burn_id, burn_run.kind, burn_run.via, burn_run.state, burn_run.reason,
-                   by_clock, burn_run.at, burn_run.ended_at, member.name AS by_name
+                   by_clock, put_back, doubtful, burn_run.at, burn_run.ended_at, member.name AS by_name
             FROM burn_run JOIN member ON member.id = burn_run.by_member WHERE burn_run.burn_id = ? ORDER BY burn_run.id
             """,
             (burn_id,),
         )
     ]
     for run in runs:
-        run["by_clock"] = bool(run["by_clock"])
+        run |= {key: bool(run[key]) for key in ("by_clock", "doubtful")}
         turned = read_off(db, [run["id"]]).get(run["id"], {})
         run["parts"] = [
             declared(PartRow, {**dict(row), "mixed": bool(row["mixed"]), "read_off": turned.get(row["name"], {})})
@@ -198,7 +206,8 @@ def runs_of_burn(db: sqlite3.Connection, burn_id: int) -> list[RunRow]:
 def add_read_off(
     db: sqlite3.Connection, run_id: int, parts: Sequence[str], values: Mapping[str, float | None], by: int, at: str
 ) -> None:
-    """What somebody read off while these parts burned; None: turned, and nobody knows how far."""
+    """What these parts burned with otherwise than planned: read off meanwhile, or asked for; None: turned, and nobody
+    knows how far."""
     db.executemany(
         "INSERT INTO read_off (run_id, part, key, value, by_member, at) VALUES (?, ?, ?, ?, ?, ?)",
         [(run_id, part, key, value, by, at) for part in parts for key, value in values.items()],

@@ -123,7 +123,7 @@ def run_parts(db: sqlite3.Connection, burns: Iterable[int]) -> dict[int, list[Ro
     runs: dict[int, dict[int, Row]] = {}
     rows = db.execute(
         """
-        SELECT burn_run.burn_id, burn_run.id AS run, burn_run.kind AS run_kind, run_part.name, run_part.kind,
+        SELECT burn_run.burn_id, burn_run.id AS run, burn_run.kind AS run_kind, doubtful, run_part.name, run_part.kind,
                run_part.state, run_part.passes, run_part.power, run_part.speed, run_part.focus_mm, run_part.mixed
         FROM burn_run LEFT JOIN run_part ON run_part.run_id = burn_run.id
         WHERE burn_run.burn_id IN (SELECT value FROM json_each(?)) ORDER BY burn_run.id, run_part.position
@@ -133,7 +133,9 @@ def run_parts(db: sqlite3.Connection, burns: Iterable[int]) -> dict[int, list[Ro
     found = rows.fetchall()
     turned = read_off(db, {row["run"] for row in found})
     for row in found:
-        run = runs.setdefault(row["burn_id"], {}).setdefault(row["run"], {"kind": row["run_kind"], "parts": []})
+        run = runs.setdefault(row["burn_id"], {}).setdefault(
+            row["run"], {"kind": row["run_kind"], "doubtful": bool(row["doubtful"]), "parts": []}
+        )
         if row["name"] is not None:
             read = turned.get(row["run"], {}).get(row["name"], {})
             run["parts"].append({**dict(row), "mixed": bool(row["mixed"]), "read_off": read})

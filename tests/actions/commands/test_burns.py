@@ -9,7 +9,7 @@ from PIL import Image
 from rezept.actions.commands import burning, keeping, people, photos, planning, reading
 from rezept.actions.members import NotAllowed
 from rezept.actions.queries import deciding, views
-from rezept.actions.running import live
+from rezept.actions.running.again import Again, again_by_hand
 from rezept.core.errors import InvalidInput, NotFound, Refused, WhichOne
 from tests.made import ShopCase
 
@@ -116,7 +116,7 @@ class ReallyBurnedTest(BurnsCase):
     def test_margins_do_not_compare_two_passes_with_one(self):
         """A2 got another pass in place: from A1 nobody sees past it, and A3 is no neighbour of it."""
         burn = self.burned()
-        live.again_by_hand(self.shop, self.member, burn, ["A2"], 1)
+        again_by_hand(self.shop, self.member, burn, Again(["A2"], 1))
         self.score(burn, A1=3, A2=3, A3=1, A4=0, B1=3, B2=3)
         margins = deciding.decision(self.shop, burn)["margins"]
         self.assertEqual([one["patch"] for one in margins["A1"]], ["B1"])
@@ -126,7 +126,7 @@ class ReallyBurnedTest(BurnsCase):
 
     def test_finer_steps_are_between_what_was_burned(self):
         burn = self.burned()
-        live.again_by_hand(self.shop, self.member, burn, ["A2"], 1)
+        again_by_hand(self.shop, self.member, burn, Again(["A2"], 1))
         self.score(burn, A2=3, A3=1)
         trial = planning.finer_trial(self.shop, self.member, burn, "A3", "A2")
         design = views.trial_page(self.shop, trial)["design"]

@@ -5,6 +5,7 @@ import unittest
 from rezept.actions.commands import burning, equipment, exporting
 from rezept.actions.queries import shop_facts
 from rezept.actions.running import live
+from rezept.actions.running.again import Again, again_in_place
 from rezept.core.errors import InvalidInput, Refused, SeveralErrors
 from tests.actions.running.test_live import LiveCase
 from tests.bench_port import link
@@ -104,7 +105,7 @@ class BurnedTest(TodayCase):
         with self.assertRaisesRegex(Refused, "gives off cyanide"):
             live.carry_on(self.burns, self.member, burn, "bare", True)
         with self.assertRaisesRegex(Refused, "gives off cyanide"):
-            live.again_in_place(self.burns, self.member, burn, ["A1"], 1, True)
+            again_in_place(self.burns, self.member, burn, Again(["A1"], 1), True)
         self.assertEqual(len(self.page()["runs"]), runs)
         # What was burned by hand can be noted: it has happened.
         burning.remark(self.shop, self.member, burn, {"kind": "smell"})

@@ -7,8 +7,11 @@ import unittest
 from rezept.actions.commands import burning, equipment, growing, keeping, planning, reading
 from rezept.actions.queries import asking, deciding, views
 from rezept.actions.running import live
+from rezept.actions.running.again import Again, again_by_hand, again_in_place
 from rezept.actions.running.live_burns import LiveBurns
-from rezept.core.errors import InvalidInput, NotFound, Refused
+from rezept.core.errors import InvalidInput, NotFound, Refused, RezeptError
+from rezept.core.process import PROCESSES
+from rezept.core.put_back import meets_badly
 from rezept.store import equipment as equipment_table
 from tests.bench_port import link, start_bench
 from tests.made import WREN, ShopCase
@@ -133,14 +136,16 @@ class WholeTest(LiveCase):
         run = self.ended(self.start(mounted=self.linnet))
         burn = self.page()["burns"][0]["id"]
         with self.assertRaisesRegex(InvalidInput, "Which"):
-            live.again_in_place(self.burns, self.member, burn, ["A1"], 1, True)
-        again = live.again_in_place(self.burns, self.member, burn, ["A1"], 1, True, self.linnet)
+            again_in_place(self.burns, self.member, burn, Again(["A1"], 1), True)
+        again = again_in_place(self.burns, self.member, burn, Again(["A1"], 1), True, self.linnet)
         self.assertEqual((run.state, self.ended(again).state), ("done", "done"))
         # One that was put away is not asked about.
         with self.shop.database.reading() as db:
             edit = equipment_table.one(db, "head", fine)["edit"]
         equipment.change(self.shop, self.keeper, "head", fine, edit, facts, {}, retired=True)
-        self.assertEqual(self.ended(live.again_in_place(self.burns, self.member, burn, ["A1"], 1, True)).state, "done")
+        self.assertEqual(
+            self.ended(again_in_place(self.burns, self.member, burn, Again(["A1"], 1), True)).state, "done"
+        )
 
     def test_without_a_link_and_without_a_beam_that_drops_there_is_no_live_burn(self):
         with self.assertRaisesRegex(Refused, "no live link"):
@@ -305,7 +310,7 @@ class AgainTest(LiveCase):
         self.ended(self.start())
         burn = self.page()["burns"][0]["id"]
         before = {patch["id"]: patch["dose_j_mm"] for patch in self.page()["burned"]["patches"]}
-        run = live.again_in_place(self.burns, self.member, burn, ["A3", "B3"], 2, True)
+        run = again_in_place(self.burns, self.member, burn, Again(["A3", "B3"], 2), True)
         self.assertEqual(self.ended(run).snapshot()["done"], ["A3", "B3"])
         after = {patch["id"]: patch for patch in self.page()["burned"]["patches"]}
         self.assertEqual((after["A3"]["settings"]["passes"], after["A2"]["settings"]["passes"]), (3, 1))
@@ -318,8 +323,8 @@ class AgainTest(LiveCase):
 
     def test_by_hand_the_same(self):
         burn = burning.mark_burned(self.shop, self.member, self.trial, self.page()["edit"], {})
-        live.again_by_hand(self.shop, self.member, burn, ["B1"], 1)
-        live.again_by_hand(self.shop, self.member, burn, ["B1"], 2)
+        again_by_hand(self.shop, self.member, burn, Again(["B1"], 1))
+        again_by_hand(self.shop, self.member, burn, Again(["B1"], 2))
         patches = {patch["id"]: patch["settings"]["passes"] for patch in self.page()["burned"]["patches"]}
         self.assertEqual((patches["B1"], patches["A1"]), (4, 1))
         self.assertEqual(self.page()["not_burned"], [])
@@ -333,7 +338,53 @@ class AgainTest(LiveCase):
         self.assertEqual((drawn["A1"][1], drawn["B1"][1]), (3, None))
         for patches_, passes in (([], 1), (["B1"], 0), (["Z9"], 1)):
             with self.assertRaises(InvalidInput):
-                live.again_by_hand(self.shop, self.member, burn, patches_, passes)
+                again_by_hand(self.shop, self.member, burn, Again(patches_, passes))
+
+    def test_at_other_settings_the_dose_adds_up_and_no_setting_says_it(self):
+        self.link()
+        self.ended(self.start())
+        burn = self.page()["burns"][0]["id"]
+        before = {patch["id"]: patch for patch in self.page()["burned"]["patches"]}
+        asked = Again(["A3"], 2, {"speed_mm_s": "600", "power_pct": "40 %"}, {"speed": "mm/min"})
+        self.assertEqual(self.ended(again_in_place(self.burns, self.member, burn, asked, True)).state, "done")
+        after = {patch["id"]: patch for patch in self.page()["burned"]["patches"]}
+        planned = before["A3"]["settings"]
+        # 24 W at 10 mm/s, twice, beside what was planned.
+        self.assertAlmostEqual(after["A3"]["dose_j_mm"], before["A3"]["dose_j_mm"] + 2 * 24 / 10)
+        self.assertEqual((after["A3"]["settings"]["speed_mm_s"], after["A3"]["settings"]["power_pct"]), (10, 40))
+        self.assertNotEqual(planned["speed_mm_s"], 10)
+        self.assertEqual((after["A3"]["mixed"], after["A2"]), (True, before["A2"]))
+        self.score("A3", 3)
+        with self.assertRaisesRegex(Refused, "no single setting"):
+            keeping.keep_recipe(self.shop, self.member, burn, "A3", {"standing": "tried"})
+
+    def test_put_back_lines_that_may_not_meet_are_in_doubt(self):
+        burn = burning.mark_burned(self.shop, self.member, self.trial, self.page()["edit"], {})
+        again_by_hand(self.shop, self.member, burn, Again(["B1"], 1, put_back="stop"))
+        again_by_hand(self.shop, self.member, burn, Again(["B2"], 1))
+        patches = {patch["id"]: patch.get("mixed", False) for patch in self.page()["burned"]["patches"]}
+        self.assertEqual((patches["B1"], patches["B2"], patches["A1"]), (True, False, False))
+        runs = [(run["put_back"], run["doubtful"]) for run in self.page()["runs"]]
+        self.assertEqual(runs, [("stop", True), ("still", False)])
+
+    def test_where_an_area_is_filled_only_its_rim_is_in_doubt(self):
+        self.assertFalse(meets_badly("marks", PROCESSES["deep"]))
+        self.assertTrue(meets_badly("marks", PROCESSES["line"]))
+        self.assertFalse(meets_badly("still", PROCESSES["cut"]))
+
+    def test_what_cannot_be_asked_for_again_is_said(self):
+        burn = burning.mark_burned(self.shop, self.member, self.trial, self.page()["edit"], {})
+        for settings, path in (
+            ({"speed_mm_s": "much"}, "settings.speed_mm_s"),
+            ({"speed_mm_s": -1}, "settings.speed_mm_s"),
+            ({"frequency_khz": 30}, "settings.frequency_khz"),
+            ({"passes": 3}, "settings.passes"),
+        ):
+            with self.subTest(path), self.assertRaises(RezeptError) as caught:
+                again_by_hand(self.shop, self.member, burn, Again(["B1"], 1, settings))
+            errors = getattr(caught.exception, "errors", [caught.exception])
+            self.assertEqual([error.path for error in errors], [path])
+        self.assertEqual(self.page()["runs"], [])
 
     def test_a_correction_is_in_what_is_kept_and_a_mixed_patch_is_not(self):
         self.link(speed_up=15)
@@ -401,7 +452,7 @@ class GrowingTest(LiveCase):
         burn = burning.mark_burned(self.shop, self.member, self.trial, self.page()["edit"], {})
         self.coupon(14)
         self.ended(self.start())
-        live.again_by_hand(self.shop, self.member, burn, ["A1"], 1)
+        again_by_hand(self.shop, self.member, burn, Again(["A1"], 1))
         page = self.page()
         self.assertEqual([patch["settings"]["passes"] for patch in page["burned"]["patches"]], [2, 1])
         self.assertEqual(page["not_burned"], [])
@@ -510,7 +561,7 @@ class ByHandTest(LiveCase):
         rest = self.wait(live.carry_on(self.burns, self.member, burn, "unknown", True), "waiting")
         self.turned(rest, "B1", {"power_pct": 12})
         self.assertEqual(self.ended(rest).snapshot()["done"], PATCHES[3:])
-        again = self.wait(live.again_in_place(self.burns, self.member, burn, ["A1"], 1, True), "waiting")
+        again = self.wait(again_in_place(self.burns, self.member, burn, Again(["A1"], 1), True), "waiting")
         self.turned(again, "A1", {"power_pct": 9})
         self.ended(again)
         first = self.page()["burned"]["patches"][0]

@@ -14,6 +14,7 @@ from rezept.actions.commands import equipment, planning
 from rezept.actions.open_shop import DATABASE_NAME, Served, open_shop, served_here
 from rezept.actions.queries import shop_facts, views
 from rezept.actions.running import live, run_log
+from rezept.actions.running.again import Again, again_by_hand, again_in_place
 from rezept.actions.running.burn_job import SERVER_GONE
 from rezept.actions.running.live_burns import LiveBurns
 from rezept.actions.running.run_log import NoRoom, RunLog, events_in, log_path, reserve
@@ -298,11 +299,11 @@ class LimitTest(FaultCase):
         self.link()
         self.ended(self.start())
         burn = self.page()["burns"][0]["id"]
-        live.again_by_hand(self.shop, self.member, burn, ["A3", "A3"], 2)
+        again_by_hand(self.shop, self.member, burn, Again(["A3", "A3"], 2))
         patches = {patch["id"]: patch["settings"]["passes"] for patch in self.page()["burned"]["patches"]}
         self.assertEqual(patches["A3"], 3)
         with self.assertRaisesRegex(Refused.__mro__[1], "has had 3 passes; with 98 more it would be over 100"):
-            live.again_in_place(self.burns, self.member, burn, ["A1", "A3"], 98, True)
+            again_in_place(self.burns, self.member, burn, Again(["A1", "A3"], 98), True)
 
 
 class ReadTest(ShopCase):

@@ -142,7 +142,7 @@ class TwoStepsTest(unittest.TestCase):
                 read_plate(spoiled(change))
 
     def test_a_part_of_an_element_burns_again_alone(self):
-        rest = only(self.plate, ["B3/2", "C1/1"], {"B3/2": 4})
+        rest = only(self.plate, ["B3/2", "C1/1"], {"B3/2": {"passes": 4}})
         self.assertEqual([burn.name for burn in burns(rest)], ["C1/1", "B3/2"])
         index = self.plate.elements.ids.index("B3")
         self.assertEqual((rest.steps[0].settings["passes"][index], rest.steps[1].settings["passes"][index]), (1.0, 4.0))

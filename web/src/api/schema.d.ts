@@ -1751,7 +1751,8 @@ export interface components {
         };
         /**
          * AgainLive
-         * @description Some patches again in place; by hand it is only logged.
+         * @description Some patches again in place; by hand it is only logged. `settings`: what they get otherwise than planned, as
+         *     somebody typed it.
          */
         AgainLive: {
             /**
@@ -1774,6 +1775,26 @@ export interface components {
             passes: number;
             /** Patches */
             patches: string[];
+            /**
+             * Put Back
+             * @default still
+             * @enum {string}
+             */
+            put_back?: "still" | "stop" | "marks";
+            /**
+             * Settings
+             * @default {}
+             */
+            settings?: {
+                [key: string]: number | string;
+            };
+            /**
+             * Units
+             * @default {}
+             */
+            units?: {
+                [key: string]: string;
+            };
         };
         /**
          * Against
@@ -3245,6 +3266,11 @@ export interface components {
             lays: components["schemas"]["Named"][];
             /** Power Modes */
             power_modes: components["schemas"]["Named"][];
+            /**
+             * Put Back
+             * @description Whether a piece lies where it lay when it is burned again.
+             */
+            put_back: components["schemas"]["Named"][];
             /** Sources */
             sources: components["schemas"]["SourceOut"][];
             /**
@@ -5607,6 +5633,8 @@ export interface components {
             by_clock: boolean;
             /** By Name */
             by_name: string;
+            /** Doubtful */
+            doubtful: boolean;
             /** Ended At */
             ended_at: string | null;
             /** Id */
@@ -5620,6 +5648,11 @@ export interface components {
             lines: components["schemas"]["LogLine"][];
             /** Parts */
             parts: components["schemas"]["RunPartOut"][];
+            /**
+             * Put Back
+             * @enum {string}
+             */
+            put_back: "still" | "stop" | "marks";
             /** Reason */
             reason: string;
             /**

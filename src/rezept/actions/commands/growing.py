@@ -11,7 +11,7 @@ from rezept.actions.members import Member, require
 from rezept.actions.open_shop import Shop
 from rezept.actions.queries.growing import burn_that_grows, burned_so_far, grows, grows_beside
 from rezept.actions.queries.previews import next_revision, plan_design
-from rezept.actions.typed import Units, resolved
+from rezept.actions.typed import Units, resolved_settings
 from rezept.core.errors import Refused
 from rezept.core.parameters import NEVER_DEFAULTED, PARAMETERS
 from rezept.core.plan import Plate
@@ -50,7 +50,7 @@ def set_coupon(shop: Shop, by: Member, trial_id: int, edit: int, settings: Mappi
         before = burned_so_far(db, trial_id)
         design = latest["design"] if grows(latest["design"]) else _begun(db, trial_id, latest, before)
         pieceless = design.get("piece") is None and design.get("piece_id") is None
-        [typed] = resolved({"listed": {"settings": [dict(settings)]}}, units)["listed"]["settings"]
+        typed = resolved_settings(settings, units, "listed.settings[0]")
         held, told = design["hold"], {*NEVER_DEFAULTED, *(axis["parameter"] for axis in design["axes"])}
         own = {key: value for key, value in typed.items() if key in told or held.get(key) != value}
         where, count = ("added", _beside(before)) if grows_beside(design) else ("listed", _coupons(before))

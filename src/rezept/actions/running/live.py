@@ -1,9 +1,9 @@
-"""Burning live: start, watch, hold, stop, carry on, correct, and again in place."""
+"""Burning live: start, watch, hold, stop, carry on and correct."""
 
 from __future__ import annotations
 
 import sqlite3
-from collections.abc import Callable, Collection, Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from functools import partial
 from typing import Any
@@ -14,8 +14,6 @@ from rezept.actions.commands.burning import burn_of
 from rezept.actions.commands.exporting import freeze_latest
 from rezept.actions.commands.trial_log import log_trial
 from rezept.actions.members import Member, require
-from rezept.actions.open_shop import Shop
-from rezept.actions.queries.as_burned import plate_as_burned
 from rezept.actions.queries.frozen import frozen_plate
 from rezept.actions.queries.today import today_of
 from rezept.actions.running.live_burns import LiveBurns
@@ -23,7 +21,6 @@ from rezept.actions.running.live_run import LiveRun
 from rezept.core.control import own_words
 from rezept.core.errors import InvalidInput, Refused
 from rezept.core.names import trial_name
-from rezept.core.parameters import PARAMETERS
 from rezept.core.plan import Plate
 from rezept.core.plan.again import only
 from rezept.core.plan.by_hand import turned_to
@@ -45,10 +42,9 @@ from rezept.store.equipment import HeadRow
 from rezept.store.rows import Row
 from rezept.store.trials import TrialRow
 
-MOST_PASSES = int(PARAMETERS["passes"].high)
 
-
-def _standing_there(at_machine: bool) -> None:
+def standing_there(at_machine: bool) -> None:
+    """Raise `InvalidInput` where nobody says that they stand at the machine."""
     if not at_machine:
         raise InvalidInput("Nobody starts a laser from elsewhere: confirm that you stand at the machine.", "at_machine")
 
@@ -69,13 +65,13 @@ def _planned(plate: Plate, parts: Sequence[ProgramPart]) -> list[Slot]:
     return [slots.get(part.name, Slot(part.name, part.kind, plate.travel_seconds)) for part in parts]
 
 
-def _begin(
+def begin(
     live: LiveBurns,
     by: Member,
     trial: TrialRow,
     how: str,
     plate: Plate,
-    standing: _Standing,
+    standing: Standing,
     record: Callable[[sqlite3.Connection, str, Sequence[Row]], tuple[int, int]] | None,
 ) -> LiveRun:
     """Begin a run, or leave nothing behind: first the gate, the link, room for the log and a process; then, in one
@@ -125,7 +121,7 @@ def _on_plate(plate: Plate, x_mm: float, y_mm: float) -> tuple[float, float]:
 
 
 @dataclass(frozen=True)
-class _Standing:
+class Standing:
     """What a run is begun by: where its machine is reached, and the facts of today."""
 
     url: str
@@ -133,12 +129,18 @@ class _Standing:
     today: Today
 
 
-def _standing_of(db: sqlite3.Connection, trial: TrialRow, mounted: int | None) -> _Standing:
+def standing_of(db: sqlite3.Connection, trial: TrialRow, mounted: int | None) -> Standing:
+    """How a trial's machine stands, with the head on it that the plate is for.
+
+    Raises
+    ------
+    Refused : it has no live link; InvalidInput : another head is on it, or nobody has looked
+    """
     head = equipment_table.head(db, trial["head_id"])
     _is_mounted(head, [one for one in equipment_table.heads(db) if one["machine_id"] == head["machine_id"]], mounted)
     if not head["link"]:
         raise Refused(f"{head['machine']} has no live link; a technician can set one in the Shop.", "machine.link")
-    return _Standing(str(head["link"]), int(head["machine_id"]), today_of(db, trial))
+    return Standing(str(head["link"]), int(head["machine_id"]), today_of(db, trial))
 
 
 def _is_mounted(head: HeadRow, heads: Sequence[HeadRow], mounted: int | None) -> None:
@@ -167,13 +169,13 @@ def try_out(
 ) -> LiveRun:
     """Show the outline at trace power, or go through the whole plate with the beam off; nothing is recorded."""
     require(by, "member", "burn")
-    _standing_there(at_machine)
+    standing_there(at_machine)
     revision = freeze_latest(live.shop, by, trial_id, edit)
     with live.shop.database.reading() as db:
         trial = trial_table.trial(db, trial_id)
-        standing = _standing_of(db, trial, mounted)
+        standing = standing_of(db, trial, mounted)
         plate = still_to_burn(frozen_plate(db, trial_table.revision(db, trial_id, revision)["id"]))
-    return _begin(live, by, trial, how, plate, standing, None)
+    return begin(live, by, trial, how, plate, standing, None)
 
 
 def start(
@@ -190,12 +192,12 @@ def start(
     at_machine : whoever starts it stands there; mounted : the head they have seen on it, where it has several
     """
     require(by, "member", "burn")
-    _standing_there(at_machine)
+    standing_there(at_machine)
     shop = live.shop
     revision = freeze_latest(shop, by, trial_id, edit)
     with shop.database.reading() as db:
         trial = trial_table.trial(db, trial_id)
-        standing = _standing_of(db, trial, mounted)
+        standing = standing_of(db, trial, mounted)
         frozen = trial_table.revision(db, trial_id, revision)
         plate = still_to_burn(frozen_plate(db, frozen["id"]))
 
@@ -203,10 +205,11 @@ def start(
         burn_id = burn_of(db, shop, by, trial, frozen, conditions)
         return burn_id, run_table.add_run(db, burn_id, "whole", "link", rows, by.id, shop.now(), log)
 
-    return _begin(live, by, trial, "whole", plate, standing, record)
+    return begin(live, by, trial, "whole", plate, standing, record)
 
 
-def _burned_plate(db: sqlite3.Connection, burn_id: int) -> tuple[TrialRow, Plate]:
+def burned_plate(db: sqlite3.Connection, burn_id: int) -> tuple[TrialRow, Plate]:
+    """The trial of a burn and its plate as it was planned."""
     burn = burn_table.burn(db, burn_id)
     trial = trial_table.trial(db, burn["trial_id"])
     return trial, frozen_plate(db, burn["revision_id"])
@@ -221,13 +224,13 @@ def carry_on(
         or ``unknown`` (it is left as it is, and no setting can be kept from it)
     """
     require(by, "member", "burn")
-    _standing_there(at_machine)
+    standing_there(at_machine)
     shop = live.shop
     # An uncertain part that stayed bare is among the rest.
     counts = ("done", "burning") if uncertain == "bare" else ("done", "uncertain", "burning")
     with shop.database.reading() as db:
-        trial, plate = _burned_plate(db, burn_id)
-        standing = _standing_of(db, trial, mounted)
+        trial, plate = burned_plate(db, burn_id)
+        standing = standing_of(db, trial, mounted)
         runs = run_table.runs_of_burn(db, burn_id)
     reached = {part["name"] for run in runs for part in run["parts"] if part["state"] in counts}
     left = [name for _, _, name in plate.parts() if name not in reached]
@@ -243,69 +246,7 @@ def carry_on(
         log_trial(db, shop, by, trial, "carried on burning")
         return burn_id, run_table.add_run(db, burn_id, "rest", "link", rows, by.id, shop.now(), log)
 
-    return _begin(live, by, trial, "rest", rest, standing, record)
-
-
-def _again(
-    db: sqlite3.Connection, burn_id: int, asked: Collection[str], passes: int
-) -> tuple[TrialRow, Plate, dict[str, int]]:
-    """The trial of a burn, its plate as if only these patches burned, and how many passes each gets now.
-
-    A patch that is named twice is burned once. With what they have got already no patch gets more than `MOST_PASSES`.
-    """
-    patches = dict.fromkeys(asked, passes)
-    if not patches:
-        raise InvalidInput("Choose the patches that are to be burned again.", "patches")
-    if not 1 <= passes <= MOST_PASSES:
-        raise InvalidInput(f"Extra passes are 1 to {MOST_PASSES}.", "passes", passes, MOST_PASSES)
-    trial, plate = _burned_plate(db, burn_id)
-    again = only(plate, patches, patches)
-    burned = plate_as_burned(db, burn_id)
-    passes_had = {name: float(burned.steps[step].settings["passes"][index]) for index, step, name in burned.parts()}
-    for patch in patches:
-        had = passes_had[patch]
-        if had + passes > MOST_PASSES:
-            raise InvalidInput(
-                f"{patch} has had {had:g} passes; with {passes} more it would be over {MOST_PASSES} in all.",
-                "passes",
-                passes,
-                MOST_PASSES - had,
-            )
-    return trial, again, patches
-
-
-def again_in_place(
-    live: LiveBurns,
-    by: Member,
-    burn_id: int,
-    patches: Collection[str],
-    passes: int,
-    at_machine: bool,
-    mounted: int | None = None,
-) -> LiveRun:
-    """Burn some patches with more passes, the piece not having moved; the passes add up."""
-    require(by, "member", "burn")
-    _standing_there(at_machine)
-    shop = live.shop
-    with shop.database.reading() as db:
-        trial, plate, _ = _again(db, burn_id, patches, passes)
-        standing = _standing_of(db, trial, mounted)
-
-    def record(db: sqlite3.Connection, log: str, rows: Sequence[Row]) -> tuple[int, int]:
-        log_trial(db, shop, by, trial, "burned again in place patches of")
-        return burn_id, run_table.add_run(db, burn_id, "again", "link", rows, by.id, shop.now(), log)
-
-    return _begin(live, by, trial, "again", plate, standing, record)
-
-
-def again_by_hand(shop: Shop, by: Member, burn_id: int, patches: Collection[str], passes: int) -> None:
-    """Log that some patches got more passes in place, burned without the link."""
-    require(by, "member", "burn")
-    with shop.database.writing() as db:
-        trial, _, each = _again(db, burn_id, patches, passes)
-        parts = [{"name": patch, "kind": "patch", "passes": more} for patch, more in each.items()]
-        run_table.add_run(db, burn_id, "again", "hand", parts, by.id, shop.now())
-        log_trial(db, shop, by, trial, "burned again in place patches of")
+    return begin(live, by, trial, "rest", rest, standing, record)
 
 
 # --- while it goes on ---------------------------------------------------------------------------------------
@@ -342,7 +283,7 @@ def stop(live: LiveBurns, by: Member, key: str) -> None:
 def go_on(live: LiveBurns, by: Member, key: str, at_machine: bool) -> None:
     """Go on after a hold; only who holds the control, standing at the machine."""
     require(by, "member", "burn")
-    _standing_there(at_machine)
+    standing_there(at_machine)
     run = _at_work(live, key)
     _holding(run, by)
     live.send(key, {"do": "go_on"})
@@ -357,7 +298,7 @@ def turned(
     shown : by the key of a setting what its control shows, in the control's own unit; what is not said is as planned
     """
     require(by, "member", "burn")
-    _standing_there(at_machine)
+    standing_there(at_machine)
     run = _at_work(live, key)
     _holding(run, by)
     stop = run.stop

@@ -4,8 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Collection, Mapping
 
-import numpy as np
-
 from rezept.core.errors import InvalidInput
 from rezept.core.plan.elements import Step, with_settings
 from rezept.core.plan.plate import Plate
@@ -14,13 +12,14 @@ from rezept.core.plan.plate import Plate
 def only(
     plate: Plate,
     parts: Collection[str],
-    passes: Mapping[str, int] | None = None,
+    otherwise: Mapping[str, Mapping[str, float]] | None = None,
     *,
     labels: bool = False,
     cuts: bool = False,
 ) -> Plate:
-    """The plate as if only these parts of elements burned, in its own frame and order, with other passes where they
-    are given.
+    """The plate as if only these parts of elements burned, in its own frame and order.
+
+    otherwise : settings of some of them, by part, in place of what was planned
 
     Raises
     ------
@@ -32,16 +31,17 @@ def only(
         if part not in planned:
             raise InvalidInput(f"{part} is not among the patches that burn on this plate.", "patches", part)
     order = plate.order[[name in parts for _, _, name in named]]
-    steps = [_with_passes(plate, number, passes or {}) for number in range(len(plate.steps))]
+    steps = [_set_otherwise(plate, number, otherwise or {}) for number in range(len(plate.steps))]
     drawn = tuple(part for part in plate.drawn if (cuts if part.last else labels))
     return plate.only_in(order, drawn, tuple(steps))
 
 
-def _with_passes(plate: Plate, number: int, passes: Mapping[str, int]) -> Step:
+def _set_otherwise(plate: Plate, number: int, otherwise: Mapping[str, Mapping[str, float]]) -> Step:
     step = plate.steps[number]
-    if not passes:
+    if not otherwise:
         return step
-    now = step.settings["passes"].tolist()
-    other = [float(passes.get(plate.part_name(index, number), one)) for index, one in enumerate(now)]
-    settings = {**step.settings, "passes": np.array(other)}
+    settings = {key: column.copy() for key, column in step.settings.items()}
+    for index in range(len(plate.elements)):
+        for key, value in otherwise.get(plate.part_name(index, number), {}).items():
+            settings[key][index] = value
     return with_settings(plate.trial.machine, plate.elements, step, settings)

@@ -9,6 +9,7 @@ from flask_openapi3 import APIBlueprint
 from rezept.actions.commands import burning, by_clock
 from rezept.actions.queries.clock import clock_runs
 from rezept.actions.running import live as burns
+from rezept.actions.running.again import Again, again_by_hand, again_in_place
 from rezept.server import shapes
 from rezept.server.here import live, me, shop
 
@@ -43,10 +44,11 @@ def carry_on(path: shapes.common.IdPath, body: shapes.live.RestLive) -> tuple[di
 @bp.post("/burns/<int:id>/again", responses={**_STARTED, "204": None})
 def again(path: shapes.common.IdPath, body: shapes.live.AgainLive) -> tuple[Any, int]:
     """Burn some patches again in place, or log that it was done by hand."""
+    asked = Again(body.patches, body.passes, body.settings, body.units, body.put_back)
     if body.by_hand:
-        burns.again_by_hand(shop(), me(), path.id, body.patches, body.passes)
+        again_by_hand(shop(), me(), path.id, asked)
         return "", 204
-    run = burns.again_in_place(live(), me(), path.id, body.patches, body.passes, body.at_machine, body.mounted)
+    run = again_in_place(live(), me(), path.id, asked, body.at_machine, body.mounted)
     return run.snapshot(), 201
 
 

@@ -23,6 +23,7 @@ from rezept.core.names import public_address
 from rezept.core.parameters import PARAMETERS
 from rezept.core.plan.design import DESIGN
 from rezept.core.process import PROCESSES
+from rezept.core.put_back import PUT_BACK
 from rezept.core.recipe import FAILED_BECAUSE, KEPT_AS, STANDINGS, WITHOUT_PLATE, reason_fits
 from rezept.core.remark import REMARKS
 from rezept.core.scales import SCALES
@@ -88,6 +89,7 @@ def get_shop() -> dict[str, Any]:
             ],
             "airs": [asdict(air) for air in AIRS.values()],
             "lays": _named(LAYS),
+            "put_back": _named(PUT_BACK),
             "below": list(BELOW),
             "by_hand": [key for key in PARAMETERS if key not in NEVER_BY_HAND],
             "power_modes": _named(POWER_MODES),

@@ -6,6 +6,7 @@ from typing import Literal
 
 from pydantic import Field
 
+from rezept.core.put_back import PutBackKey
 from rezept.server.shapes.burns import Burned
 from rezept.server.shapes.common import Shape
 
@@ -44,10 +45,14 @@ class RestLive(Mounted):
 
 
 class AgainLive(Mounted):
-    """Some patches again in place; by hand it is only logged."""
+    """Some patches again in place; by hand it is only logged. `settings`: what they get otherwise than planned, as
+    somebody typed it."""
 
     patches: list[PatchId] = Field(max_length=5000)
     passes: int
+    settings: dict[str, float | str] = {}
+    units: dict[str, str] = {}
+    put_back: PutBackKey = "still"
     by_hand: bool = False
 
 
@@ -189,6 +194,8 @@ class RunOut(Shape):
     at: str
     ended_at: str | None
     by_clock: bool
+    put_back: PutBackKey
+    doubtful: bool
     by_name: str
     lines: list[LogLine]
     parts: list[RunPartOut]

@@ -2,14 +2,19 @@ import { Button } from '../../shared/Button'
 import { Box, Flex, Text } from '@chakra-ui/react'
 import { useMutation } from '@tanstack/react-query'
 import { useState } from 'react'
-import { answer, api } from '../../api/client'
-import type { Burn, Patch } from '../../api/types'
+import { ProblemError, answer, api } from '../../api/client'
+import type { Burn, Patch, Run } from '../../api/types'
+import { SelectField } from '../../shared/Fields'
 import { Card, Section } from '../../shared/Parts'
-import { useShop } from '../../shared/ShopContext'
+import { useProcess, useShop } from '../../shared/ShopContext'
 import { sayDone, sayFailed } from '../../shared/toast'
 import { Confirm } from './Checklist'
 import { useMounted } from './Mounted'
+import { OtherwiseFields } from './Otherwise'
+import type { Otherwise } from './Otherwise'
 import { useBurn } from './useBurn'
+
+type PutBack = Run['put_back']
 
 interface AgainProps {
   burn: Burn
@@ -41,8 +46,11 @@ function strokes(patches: Patch[], active: string | null): { name: string; ids: 
 /** Some patches once more on the piece that has not moved: their passes add up. */
 export function AgainCard({ burn, active, chosen, onChoose, onChooseAll, onClear }: AgainProps) {
   const { page, actions } = useBurn()
-  const { me } = useShop()
+  const { me, inventory, units } = useShop()
+  const process = useProcess(page.process)
   const [passes, setPasses] = useState(1)
+  const [settings, setSettings] = useState<Otherwise>({})
+  const [putBack, setPutBack] = useState<PutBack>('still')
   const [still, setStill] = useState(false)
   const mounted = useMounted(page.head_id)
   const there = still && mounted.right
@@ -51,24 +59,42 @@ export function AgainCard({ burn, active, chosen, onChoose, onChooseAll, onClear
     answer(
       api.POST('/api/burns/{id}/again', {
         params: { path: { id: burn.id } },
-        body: { patches, passes, by_hand: false, at_machine: false, mounted: mounted.head, ...how },
+        body: {
+          patches,
+          passes,
+          settings,
+          units,
+          put_back: putBack,
+          by_hand: false,
+          at_machine: false,
+          mounted: mounted.head,
+          ...how,
+        },
       }),
     )
   const byHand = useMutation({
     mutationFn: () => again({ by_hand: true }),
     onSuccess: async () => {
       sayDone(`${passes === 1 ? 'One more pass' : `${passes} more passes`} on ${patches.join(', ')}`)
-      onClear()
+      begun()
       await actions.refresh()
     },
-    onError: sayFailed,
+    onError: (error) => {
+      if (!(error instanceof ProblemError)) sayFailed(error)
+    },
   })
+  const begun = () => {
+    setSettings({})
+    onClear()
+  }
+  const error = byHand.error ?? actions.begin.error
+  const errors = error instanceof ProblemError ? error.byPath() : new Map<string, string>()
   if (!me.may_write) return null
   return (
     <Card p="4">
       <Section title="Again in place">
         <Text fontSize="14.5px" color="ink2">
-          Too light, and nothing has moved? Choose patches on the plate (<b>a</b>) and burn them once more.
+          Not enough yet? Choose patches on the plate (<b>a</b>) and burn them once more.
         </Text>
         <Flex gap="2" align="center" mt="2" wrap="wrap">
           <Text fontWeight="600" flex="1" minW="120px">
@@ -112,34 +138,57 @@ export function AgainCard({ burn, active, chosen, onChoose, onChooseAll, onClear
                 +
               </Button>
             </Flex>
+            <OtherwiseFields settings={settings} errors={errors} change={setSettings} />
+            <Box mt="2">
+              <SelectField
+                label="The piece"
+                compact
+                value={putBack}
+                onPick={(key) => setPutBack(key as PutBack)}
+                options={inventory.forms.put_back.map(({ key, name }) => ({ value: key, label: name }))}
+              />
+            </Box>
+            {putBack !== 'still' && (
+              <Text fontSize="14.5px" color="emberOnSoft">
+                {process.fills
+                  ? 'Put back it lies some tenths of a millimetre off: the rim of a patch says little.'
+                  : 'Put back it lies some tenths of a millimetre off, and a line may not meet itself: what such a patch got is in doubt.'}
+              </Text>
+            )}
             {page.link && (
               <>
                 {mounted.question}
                 <Confirm
-                  label={`Nothing has moved, and I stand at ${page.head}.`}
+                  label={
+                    putBack === 'still'
+                      ? `Nothing has moved, and I stand at ${page.head}.`
+                      : `It lies where it lay, and I stand at ${page.head}.`
+                  }
                   checked={still}
                   onChange={setStill}
                 />
+              </>
+            )}
+            <Flex gap="2" mt="2" wrap="wrap">
+              {page.link && (
                 <Button
                   look="ember"
                   size="lg"
-                  mr="2"
                   disabled={!there}
                   loading={actions.begin.isPending}
                   onClick={() =>
                     actions.begin.mutate(() => again({ at_machine: there }), {
-                      onSuccess: onClear,
-                      onError: sayFailed,
+                      onSuccess: begun,
                     })
                   }
                 >
                   Burn again
                 </Button>
-              </>
-            )}
-            <Button look="quiet" size="lg" mt="2" loading={byHand.isPending} onClick={() => byHand.mutate()}>
-              I did it by hand
-            </Button>
+              )}
+              <Button look="quiet" size="lg" loading={byHand.isPending} onClick={() => byHand.mutate()}>
+                I did it by hand
+              </Button>
+            </Flex>
           </Box>
         )}
       </Section>

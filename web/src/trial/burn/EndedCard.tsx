@@ -49,6 +49,13 @@ export function EndedCard({ burn, states, active, onToggle }: EndedProps) {
             </Text>
           )}
           <Text mt="2">{bareWords(page, waiting, uncertain)}</Text>
+          {page.runs
+            .filter((run) => run.doubtful)
+            .map((run) => (
+              <Text key={run.id} mt="1">
+                {putBackWords(run)}
+              </Text>
+            ))}
           {process.passes_through && (
             <Text mt="1" fontSize="14.5px" color="ink2">
               Lift it out, take its photo, then push what still holds, then note what came of it.
@@ -71,6 +78,9 @@ export function EndedCard({ burn, states, active, onToggle }: EndedProps) {
     </>
   )
 }
+
+const putBackWords = ({ parts }: Run) =>
+  `${parts.map(({ name }) => name).join(', ')} burned again after the piece was put back: what ${parts.length === 1 ? 'it' : 'they'} got is in doubt.`
 
 const notReached = (count: number) => `${patchesOf(count)} ${count === 1 ? 'was' : 'were'} not reached.`
 
