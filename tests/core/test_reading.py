@@ -21,7 +21,7 @@ class ScalesTest(unittest.TestCase):
         for scale in SCALES.values():
             process = PROCESSES[scale.processes[0]]
             with self.subTest(scale.key):
-                self.assertEqual(said(process, **{scale.key: scale.high}).values, {scale.key: scale.high})
+                self.assertEqual(said(process, **{scale.key: scale.high}).values[scale.key], scale.high)
                 for wrong in (scale.high + 1, scale.low - 1, "2", True, None, float("nan")):
                     with self.assertRaises(InvalidInput) as caught:
                         said(process, **{scale.key: wrong})
@@ -90,6 +90,17 @@ class ReadReadingTest(unittest.TestCase):
 
     def test_a_cut_is_judged_by_its_back(self):
         self.assertEqual([process.deciding_face for process in (CUT, AREA, LINE)], ["back", "front", "front"])
+
+    def test_a_push_says_how_it_came_out(self):
+        """None needed: it dropped out; a light or a hard one: with a push; it will not: it did not."""
+        for push, through in ((0, 3), (1, 2), (2, 2), (3, 1)):
+            said = read_reading(Fields({"values": {"push": push}}), CUT)
+            self.assertEqual(said.values, {"push": push, "through": through})
+            # However sure the photos are.
+            self.assertEqual(as_it_counts(said, {"through": 3}, 0.99, "through"), (said.values, "person"))
+        self.assertEqual(read_reading(Fields({"values": {"push": 1, "through": 3}}), CUT).values["through"], 3)
+        unsure = read_reading(Fields({"values": {"push": 3}, "cannot_tell": True}), CUT)
+        self.assertEqual(unsure.values, {"push": 3})
 
     def test_a_note_has_a_length(self):
         with self.assertRaisesRegex(InvalidInput, "longer than 2000"):

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from rezept.core.errors import InvalidInput
 from rezept.core.fields import Fields
 from rezept.core.process import Process
-from rezept.core.scales import Speaker, scale_of
+from rezept.core.scales import Speaker, came_out_by_push, scale_of
 
 # The file of readings (docs/formats/readings.md).
 FORMAT, VERSION = "rezept-readings", 1
@@ -49,8 +49,12 @@ def read_reading(fields: Fields, process: Process) -> Reading:
         # What has only to be said or not is left out where it is not.
         if scale.kind != "yes" or number:
             values[scale.key] = number
+    cannot_tell = fields.flag("cannot_tell", False)
+    if "push" in values and process.outcome not in values and not cannot_tell:
+        # Fingers know whether it came out; no photo outranks them.
+        values[process.outcome] = float(came_out_by_push(values["push"]))
     reading = Reading(
-        values=values, cannot_tell=fields.flag("cannot_tell", False), note=fields.text("note", "", longest=2000)
+        values=values, cannot_tell=cannot_tell, note=fields.text("note", "", longest=2000)
     )
     if reading.cannot_tell and process.outcome in values:
         raise InvalidInput("A patch is either scored or one cannot tell.", fields.at("cannot_tell"))

@@ -106,6 +106,11 @@ def _degrees(key: str, name: str, processes: tuple[ProcessKey, ...], letter: str
     return Scale(key, name, "degrees", "letter", 0, 3, processes, letter=letter, words=_HOW_MUCH, said_by=_BOTH)
 
 
+def _felt(key: str, name: str, letter: str, *words: str) -> Scale:
+    """What fingers say of a part that was cut out."""
+    return Scale(key, name, "degrees", "letter", 0, 3, _THROUGH, letter=letter, words=words)
+
+
 def _tag(key: str, name: str, processes: tuple[ProcessKey, ...], letter: str) -> Scale:
     return Scale(key, name, "yes", "letter", 0, 1, processes, letter=letter)
 
@@ -182,7 +187,14 @@ SCALES: dict[str, Scale] = {
         # What held it from below is to be seen on the back; colour that ran or smeared along the edge.
         _tag("support_mark", "support mark", _THROUGH, "p"),
         _tag("smeared", "smeared colour", _THROUGH, "e"),
+        # The part in the hand: how hard it was to push out, and its edge; how it fits the hole it came from.
+        _felt("push", "push", "l", "falls by itself", "light", "hard", "will not"),
+        _felt("ragged", "ragged edge", "a", *_HOW_MUCH),
+        _tag("stepped", "stepped edge", _THROUGH, "d"),
+        _felt("fit", "fit", "j", "not tried", "loose", "fits", "tight"),
         Scale("kerf_mm", "kerf", "length", "typed", 0, 20, _THROUGH, unit="mm", question="Kerf by callipers"),
+        # How much wider the cut is at the front than at the back.
+        Scale("taper_mm", "taper", "length", "typed", 0, 20, _THROUGH, unit="mm", question="Taper of the edge"),
         Scale("depth_mm", "depth", "length", "typed", 0, 200, _MARKS, unit="mm", question="Depth by callipers"),
     )
 }
@@ -203,6 +215,11 @@ def lightness_unsure_by_eye(ground: float, mark: str) -> float:
     """Standard deviation of such an L* about what is there: half a step either way evenly, and an eye's own."""
     end = WHITEST if mark == "lighter" else BLACKEST
     return _EYE_STEPS * abs(end - ground) / SCALES["darkness"].high
+
+
+def came_out_by_push(push: float) -> int:
+    """How a part came out by how it had to be pushed: what fell by itself dropped out, what will not come did not."""
+    return (3, 2, 2, 1)[int(push)]
 
 
 def scale_of(key: object, process: Process, path: str) -> Scale:

@@ -5259,6 +5259,13 @@ export interface components {
         ReadingsOut: {
             /** Readings */
             readings: components["schemas"]["ReadingOut"][];
+            /**
+             * Repeated
+             * @description By patch how many of those with its settings came out.
+             */
+            repeated: {
+                [key: string]: string;
+            };
         };
         /** RecipeCard */
         RecipeCard: {
@@ -6335,6 +6342,13 @@ export interface components {
             recipes: components["schemas"]["RecipeOut"][];
             /** Remarks */
             remarks: components["schemas"]["RemarkOut"][];
+            /**
+             * Repeated
+             * @description By patch how many of those with its settings came out.
+             */
+            repeated: {
+                [key: string]: string;
+            };
             /** Revision */
             revision: number;
             /** Runs */

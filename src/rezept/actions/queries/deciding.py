@@ -9,8 +9,14 @@ import numpy as np
 from rezept.actions.open_shop import Shop
 from rezept.actions.queries.observed import observed
 from rezept.core.findings.margin import failed_beside, margins
-from rezept.core.findings.repeats import repeated
+from rezept.core.findings.repeats import words_of_repeats
 from rezept.core.scales import SCALES
+
+
+def shares(shop: Shop, burn_id: int) -> dict[str, str]:
+    """By patch how many of those with its settings came out, where there are several."""
+    with shop.database.reading() as db:
+        return words_of_repeats(observed(db, burn_id).seen)
 
 
 def decision(shop: Shop, burn_id: int) -> dict[str, Any]:
@@ -26,6 +32,6 @@ def decision(shop: Shop, burn_id: int) -> dict[str, Any]:
         "nothing_to_work_by": [seen.element[i] for i in failed],
         "worked": {seen.element[i]: [seen.element[j] for j in known if j not in failed] for i in failed},
         "margins": {seen.element[i]: [one.document() for one in margins(seen, axes, i)] for i in known},
-        "repeated": {name: one.words for one in repeated(seen) for name in one.elements},
+        "repeated": words_of_repeats(seen),
         "failed": {seen.element[i]: [seen.element[j] for j in failed_beside(seen, i).tolist()] for i in known},
     }

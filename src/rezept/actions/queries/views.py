@@ -18,6 +18,7 @@ from rezept.core.burned import document_as_burned, runs_of
 from rezept.core.checklist import checklist, pinned_checks
 from rezept.core.errors import NotFound, RezeptError
 from rezept.core.findings.observations import Observations
+from rezept.core.findings.repeats import words_of_repeats
 from rezept.core.lay import lay_words
 from rezept.core.plan import Plate
 from rezept.core.plan.cautions import fire_words
@@ -237,6 +238,7 @@ def trial_page(shop: Shop, trial_id: int, burn_id: int | None = None) -> Row:
             "burned": burned,
             "planned_burned": planned_burned,
             "observed": _said(known.seen) if known else [],
+            "repeated": words_of_repeats(known.seen) if known else {},
             "burn": burn,
             "burns": [{**one, **burn_table.counted(db, one["id"])} for one in burns],
             "photos": [with_handles(planned_burned, one) for one in photos] if planned_burned else [],

@@ -37,6 +37,11 @@ def repeated(seen: Observations) -> list[Repeated]:
     ]
 
 
+def words_of_repeats(seen: Observations) -> dict[str, str]:
+    """By element what is to be said of those with its settings."""
+    return {element: one.words for one in repeated(seen) for element in one.elements}
+
+
 def _words(seen: Observations, group: list[int]) -> str:
     scale, came = SCALES[seen.process.outcome], seen.outcome[group]
     if scale.wanted_from is None:

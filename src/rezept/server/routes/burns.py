@@ -38,7 +38,8 @@ def put_reading(path: shapes.burns.PatchPath, body: shapes.burns.Score) -> dict[
 def put_readings(path: shapes.common.IdPath, body: shapes.burns.Scores) -> dict[str, Any]:
     """Score several patches at once: all of them or none."""
     said = [(one.patch, one.edit, one.model_dump(exclude={"edit", "patch"})) for one in body.readings]
-    return {"readings": reading.score_several(shop(), me(), path.id, said)}
+    stored = reading.score_several(shop(), me(), path.id, said)
+    return {"readings": stored, "repeated": deciding.shares(shop(), path.id)}
 
 
 @bp.post("/burns/<int:id>/patches/<string:patch>/around", responses={"201": shapes.common.Created})

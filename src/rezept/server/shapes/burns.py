@@ -79,6 +79,7 @@ class ReadingOut(Shape):
 
 class ReadingsOut(Shape):
     readings: list[ReadingOut]
+    repeated: dict[str, str] = Field(description="By patch how many of those with its settings came out.")
 
 
 class BurnOut(Shape):

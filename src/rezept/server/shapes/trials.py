@@ -231,6 +231,7 @@ class TrialPage(TrialRow):
     burned: PlateOut | None
     burned_texts: list[TextOut]
     observed: list[ObservedOut]
+    repeated: dict[str, str] = Field(description="By patch how many of those with its settings came out.")
     burn: BurnOut | None
     burns: list[BurnListed]
     photos: list[ShownPhoto]

@@ -17,6 +17,7 @@ export function PatchCard() {
   return (
     <Card p="4">
       <PatchTitle patch={patch} process={page.process} varied={variedKeys(plate.trial)} compact />
+      {page.repeated[patch.id] && <Text fontWeight="600">{page.repeated[patch.id]}</Text>}
       <PatchInPhotos />
       <Box mt="3">
         {wasBurned ? (

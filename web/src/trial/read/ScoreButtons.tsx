@@ -115,7 +115,7 @@ export function ScoreButtons({
         </Box>
       )}
       <Flex gap="1.5" wrap="wrap" role="group" aria-label="Tags">
-        {lettered(scales).map(({ key, letter, name, kind }) => {
+        {lettered(scales).map(({ key, letter, name, kind, words }) => {
           const degree = Number(scores.values[key] ?? 0)
           return (
             <Toggle
@@ -123,7 +123,7 @@ export function ScoreButtons({
               on={degree > 0}
               onClick={() => onScore(withLetter(scores, letter, scales), false)}
             >
-              <Key>{letter}</Key> {name} {kind === 'degrees' && '●'.repeat(degree)}
+              <Key>{letter}</Key> {name} {kind === 'degrees' && degree > 0 && <b>{words[degree]}</b>}
             </Toggle>
           )
         })}

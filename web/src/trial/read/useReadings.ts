@@ -89,6 +89,7 @@ export function useReadings(page: TrialPageData) {
             before && {
               ...before,
               readings: [...before.readings.filter(({ patch }) => !said.has(patch)), ...stored.readings],
+              repeated: stored.repeated,
             },
         )
         arrived(said)
