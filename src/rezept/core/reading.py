@@ -53,9 +53,7 @@ def read_reading(fields: Fields, process: Process) -> Reading:
     if "push" in values and process.outcome not in values and not cannot_tell:
         # Fingers know whether it came out; no photo outranks them.
         values[process.outcome] = float(came_out_by_push(values["push"]))
-    reading = Reading(
-        values=values, cannot_tell=cannot_tell, note=fields.text("note", "", longest=2000)
-    )
+    reading = Reading(values=values, cannot_tell=cannot_tell, note=fields.text("note", "", longest=2000))
     if reading.cannot_tell and process.outcome in values:
         raise InvalidInput("A patch is either scored or one cannot tell.", fields.at("cannot_tell"))
     fields.finish()

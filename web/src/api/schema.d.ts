@@ -3796,6 +3796,11 @@ export interface components {
             /** Height Mm */
             height_mm: number | string;
             /**
+             * Ids
+             * @default null
+             */
+            ids?: boolean | null;
+            /**
              * Marks
              * @default false
              */
@@ -3837,6 +3842,11 @@ export interface components {
              * @default null
              */
             height_mm?: number | null;
+            /**
+             * Ids
+             * @default null
+             */
+            ids?: boolean | null;
             /**
              * Marks
              * @default null
@@ -6096,7 +6106,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "axis" | "block" | "column" | "row" | "title";
+            kind: "axis" | "block" | "column" | "id" | "row" | "title";
             /** Path */
             path: string;
             /** Text */

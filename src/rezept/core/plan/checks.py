@@ -151,10 +151,21 @@ def _left_out(plate: Plate) -> tuple[int, int]:
     return max(wanted - there, 0), wanted
 
 
+def _nameless(plate: Plate) -> list[Warning]:
+    """Says how many parts are too small to carry their name."""
+    names = {text.text for text in plate.texts if text.kind == "id"}
+    elements = plate.elements
+    small = [name for name, burns in zip(elements.ids, elements.burn, strict=True) if burns and name not in names]
+    if not plate.trial.labels.ids or not small:
+        return []
+    sentence = f"{counted(len(small), 'patch is', 'patches are')} too small to carry a name."
+    return [Warning("labels", "warning", f"{sentence} Take larger ones.", "labels.ids", float(len(small)), 0.0)]
+
+
 def _label_warnings(plate: Plate) -> list[Warning]:
     trial = plate.trial
     if not trial.labels.lettered:
-        return []
+        return _nameless(plate)
     machine = trial.machine
     left_out, wanted = _left_out(plate)
     touching = [
@@ -171,7 +182,7 @@ def _label_warnings(plate: Plate) -> list[Warning]:
     ]
     legible = LEGIBLE_SPOTS * (machine.head.spot_mm or 0.0)
     height = trial.labels.height_mm
-    return touching + [
+    return [*_nameless(plate), *touching] + [
         Warning(
             "labels",
             "warning",

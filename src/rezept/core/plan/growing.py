@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 from rezept.core.errors import Refused
 from rezept.core.machine import Machine
 from rezept.core.plan.again import only
+from rezept.core.plan.drawn import Drawn
 from rezept.core.plan.layout import pitch_beside
 from rezept.core.plan.parts import Piece, Place
 from rezept.core.plan.place import beyond_piece, field_mm, to_piece, to_program
@@ -34,11 +35,21 @@ def burned_as_a_whole(plate: Plate) -> int:
 
 
 def still_to_burn(plate: Plate) -> Plate:
-    """The plate as if only what has not been burned yet burned; lettering goes with the first of it."""
+    """The plate as if only what has not been burned yet burned; lettering goes with the first of it, a patch's
+    name with the patch."""
     before = burned_before(plate)
     if before == 0:
         return plate
-    return only(plate, [name for index, _, name in plate.parts() if index >= before])
+    rest = only(plate, [name for index, _, name in plate.parts() if index >= before])
+    return rest.only_in(rest.order, tuple(part for part in plate.drawn if _on_any(part, plate.elements.boxes[before:])))
+
+
+def _on_any(part: Drawn, boxes: NDArray[np.float64]) -> bool:
+    """Whether something is lettered on one of these boxes ``(n, 4)``."""
+    if part.role != "id":
+        return False
+    inside = (part.start >= boxes[:, :2]) & (part.start <= boxes[:, :2] + boxes[:, 2:])
+    return bool(inside.all(axis=1).any())
 
 
 def pinned(before: Plate, pieceless: bool) -> dict[str, Any]:

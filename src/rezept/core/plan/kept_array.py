@@ -23,7 +23,7 @@ from rezept.core.process import PROCESSES, Process
 
 FORMAT = "rezept-array"
 VERSION = 1
-LETTERED = ("on", "heading", "numbers", "qr", "marks", "height_mm", "text")
+LETTERED = ("on", "heading", "numbers", "qr", "marks", "ids", "height_mm", "text")
 
 
 @dataclass(frozen=True)
@@ -68,7 +68,7 @@ def without_settings(labels: Mapping[str, Any]) -> dict[str, Any]:
 def _read_labels(fields: Fields) -> dict[str, Any]:
     """Which parts are lettered, and how high; only what is said."""
     labels: dict[str, Any] = {
-        key: fields.flag(key) for key in ("on", "heading", "numbers", "qr", "marks") if key in fields.data
+        key: fields.flag(key) for key in ("on", "heading", "numbers", "qr", "marks", "ids") if key in fields.data
     }
     if "height_mm" in fields.data:
         labels["height_mm"] = fields.number("height_mm", at_least=0.3, at_most=100.0)
@@ -237,4 +237,4 @@ def laid_on(trial: Trial, array: KeptArray) -> tuple[dict[str, Any], list[str]]:
 
 def letters(labels: Mapping[str, Any]) -> bool:
     """Whether anything is lettered."""
-    return any(labels.get(key) for key in ("on", "heading", "numbers", "qr", "marks", "text"))
+    return any(labels.get(key) for key in ("on", "heading", "numbers", "qr", "marks", "ids", "text"))

@@ -9,6 +9,7 @@ Marks stand in the four corners, where the bands above and below the patches lea
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -208,8 +209,13 @@ def lay_out(trial: Trial, crowded: bool = False) -> Layout:
     """Places of everything on the plate, `crowded` as in `_lay_out_array`; what was burned beside it moves nothing of
     that."""
     layout = _lay_out_array(trial, crowded)
-    if trial.added is None:
-        return layout
+    if trial.added is not None:
+        layout = _with_added(trial, layout)
+    return layout
+
+
+def _with_added(trial: Trial, layout: Layout) -> Layout:
+    assert trial.added is not None
     patch, (row, column) = trial.patch, trial.added.cells()
     step_x, step_y = pitch_beside(trial)
     if trial.added.side == "right":
@@ -224,6 +230,34 @@ def lay_out(trial: Trial, crowded: bool = False) -> Layout:
         x_mm=np.concatenate([layout.x_mm, x]),
         y_mm=np.concatenate([layout.y_mm, y]),
     )
+
+
+# Smaller letters are hardly read on what one holds in the fingers; so much of a part stays bare around them.
+SMALLEST_ID_MM = 1.0
+BARE_RIM_MM = 1.0
+
+
+def id_texts(trial: Trial, ids: Sequence[str], boxes: NDArray[np.float64]) -> list[Text]:
+    """The plate's number and below it a patch's own name, in the middle of each of these boxes ``(n, 4)``, as large as
+    labels are or as there is room; the name alone where there is none for both, and nothing where there is none for
+    that."""
+    number = "" if trial.code is None else trial.code.rpartition("-")[2].partition(".")[0]
+    texts = []
+    for name, (x, y, width, height) in zip(ids, boxes.tolist(), strict=True):
+        # Of a disc, or a coupon with a tongue, the middle of the box is sure to be inside.
+        room = np.array([width, height]) * (1.0 if trial.patch.shape == "rectangle" else 0.7) - 2 * BARE_RIM_MM
+        for lines in ([number, name], [name]) if number else ([name],):
+            widest = max(text_width(line, 1.0) for line in lines)
+            tall = 1.0 + (len(lines) - 1) * LEADING
+            letters = min(trial.labels.height_mm, float(room[0]) / widest, float(room[1]) / tall)
+            if letters >= SMALLEST_ID_MM:
+                top = y + height / 2 + tall * letters / 2 - letters
+                texts += [
+                    Text("id", line, x + (width - text_width(line, letters)) / 2, top - i * LEADING * letters, letters)
+                    for i, line in enumerate(lines)
+                ]
+                break
+    return texts
 
 
 def pitch_beside(trial: Trial) -> tuple[float, float]:

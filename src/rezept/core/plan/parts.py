@@ -47,6 +47,7 @@ class Labels:
     heading : what the plate is and what is held; numbers : the values beside rows, columns and blocks
     text : the author's own words, before what is held and never instead of it
     estimated : nobody has tried the settings here
+    ids : each patch carries the plate's number and its own name, marked before it is cut out
     """
 
     on: bool
@@ -58,6 +59,7 @@ class Labels:
     numbers: bool
     text: str = ""
     estimated: bool = False
+    ids: bool = False
 
     @property
     def lettered(self) -> bool:
@@ -69,7 +71,7 @@ class Labels:
         for key in ("heading", "numbers"):
             if document[key] == self.on:
                 del document[key]
-        for key in ("text", "estimated"):
+        for key in ("text", "estimated", "ids"):
             if not document[key]:
                 del document[key]
         return document
@@ -147,7 +149,7 @@ def read_patch(fields: Fields, process: Process) -> PatchShape:
     return patch
 
 
-def read_labels(fields: Fields, machine: Machine) -> Labels:
+def read_labels(fields: Fields, machine: Machine, process: Process) -> Labels:
     on = fields.flag("on", False)
     inner = fields.inner("settings", {})
     settings = read_line_settings(inner, machine, LINE.key, LABEL_SETTINGS, "Labels")
@@ -160,11 +162,14 @@ def read_labels(fields: Fields, machine: Machine) -> Labels:
     heading, numbers = said("heading", on), said("numbers", on)
     text = fields.text("text", longest=120).strip() if "text" in fields.data else ""
     must_be_writable(text, fields.at("text"))
-    lettered = heading or numbers or bool(text)
+    ids = said("ids", False)
+    if ids and not process.passes_through:
+        raise InvalidInput("Only parts that are cut out carry their own name.", fields.at("ids"))
+    lettered = heading or numbers or bool(text) or ids
     if lettered or qr or marks:
         settings = need_speed_and_power(inner, settings, "Labels are on" if lettered else "Code or marks are on")
     height = fields.number("height_mm", 2.0, at_least=0.3, at_most=100.0)
-    labels = Labels(on, height, qr, marks, settings, heading, numbers, text, said("estimated", False))
+    labels = Labels(on, height, qr, marks, settings, heading, numbers, text, said("estimated", False), ids)
     fields.finish()
     return labels
 

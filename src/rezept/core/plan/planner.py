@@ -16,7 +16,7 @@ from rezept.core.plan.drawn import Drawn, drawn_seconds, label_ways
 from rezept.core.plan.elements import Elements, Step, dose_of, entry_and_exit, refuse_endless, worked_step
 from rezept.core.plan.fit import fitted
 from rezept.core.plan.ground import placed_clear
-from rezept.core.plan.layout import lay_out
+from rezept.core.plan.layout import id_texts, lay_out
 from rezept.core.plan.order import Cooling, burn_order, cooling
 from rezept.core.plan.patches import patch_elements, patch_settings
 from rezept.core.plan.place import to_program
@@ -98,6 +98,9 @@ def plan(trial: Trial, crowded: bool = False) -> Plate:
     if trial.piece is None:
         trial = replace(trial, piece=Piece("rectangle", *plate_mm, 0.0))
     elements = patch_elements(trial, layout, burn)
+    if trial.labels.ids:
+        marked = [name for name, burns in zip(elements.ids, burn.tolist(), strict=True) if burns]
+        layout = replace(layout, texts=(*layout.texts, *id_texts(trial, marked, elements.boxes[burn])))
     refuse_endless(elements, [(trial.process, settings)])
     step = worked_step(machine, elements, trial.process, settings)
     first = len(grid)

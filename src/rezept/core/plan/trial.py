@@ -288,7 +288,7 @@ def read_trial(document: object) -> Trial:
         listed=listed,
         added=_added(fields, machine, process, hold, own),
         patch=read_patch(fields.inner("patch", {}), process),
-        labels=read_labels(fields.inner("labels", {}), machine),
+        labels=read_labels(fields.inner("labels", {}), machine, process),
         cut_out=read_cut_out(fields, machine),
         order=fields.choice("order", ORDERS, "rows"),
         fit=fields.choice("fit", FITS, "as_given"),

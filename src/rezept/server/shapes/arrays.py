@@ -48,6 +48,7 @@ class LetteredOut(Shape):
     on: bool | None = None
     heading: bool | None = None
     numbers: bool | None = None
+    ids: bool | None = None
     qr: bool | None = None
     marks: bool | None = None
     height_mm: float | None = None

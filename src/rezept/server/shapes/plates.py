@@ -226,7 +226,7 @@ class PlateOut(Shape):
 class TextOut(Shape):
     """A line of lettering as it will be burned: SVG path data at capital height 1, y up, to be placed and scaled."""
 
-    kind: Literal["axis", "block", "column", "row", "title"]
+    kind: Literal["axis", "block", "column", "id", "row", "title"]
     text: str
     x_mm: float
     y_mm: float

@@ -125,6 +125,7 @@ class LabelsOut(Shape):
     marks: bool = False
     heading: bool | None = None
     numbers: bool | None = None
+    ids: bool | None = None
     text: str | None = None
     estimated: bool | None = None
     settings: dict[str, float | str]

@@ -13,6 +13,8 @@ interface LabelSettingsProps {
   /** Time of the lettering in the last good plan, and its share of everything in per cent. */
   seconds: number
   share: number
+  /** Whether parts are cut out, which can carry their names. */
+  partsFall: boolean
   /** What labels take beside speed and power on this machine. */
   more: Parameter[]
   parameter: (key: string) => Parameter
@@ -26,6 +28,7 @@ const PARTS = [
   { key: 'numbers', word: 'numbers' },
   { key: 'qr', word: 'code' },
   { key: 'marks', word: 'marks' },
+  { key: 'ids', word: 'a name on each' },
 ] as const
 
 type Labels = Design['labels']
@@ -41,14 +44,14 @@ function withPart(labels: Labels, key: (typeof PARTS)[number]['key'], on: boolea
 
 /** Lettering, code and marks: on or off, and how they are burned. Their speed and power are never guessed. */
 export const LabelSettings = memo(function LabelSettings(props: LabelSettingsProps) {
-  const { labels, seconds, share, more, parameter, errors, change, settle } = props
+  const { labels, seconds, share, partsFall, more, parameter, errors, change, settle } = props
   const set = (part: (labels: Design['labels']) => Partial<Design['labels']>, field: string | null) =>
     change((design) => ({ ...design, labels: { ...design.labels, ...part(design.labels) } }), field)
   const drawn = PARTS.some(({ key }) => isOn(labels, key)) || Boolean(labels.text)
   return (
     <Box>
       <Flex align="center" gap="4" fontSize="15px" minH="34px" wrap="wrap">
-        {PARTS.map(({ key, word }) => (
+        {PARTS.filter(({ key }) => key !== 'ids' || partsFall).map(({ key, word }) => (
           <Flex key={key} as="label" align="center" gap="2" cursor="pointer" fontWeight="600">
             <input
               type="checkbox"

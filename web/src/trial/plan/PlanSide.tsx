@@ -151,6 +151,7 @@ export const PlanSide = memo(function PlanSide(props: PlanSideProps) {
               labels={design.labels}
               seconds={Math.round(good.plate.label_seconds)}
               share={Math.round((100 * good.plate.label_seconds) / Math.max(good.plate.seconds, 1e-9))}
+              partsFall={process.passes_through}
               more={labelExtras}
               parameter={parameter}
               errors={errors}
