@@ -25,6 +25,8 @@ SAMPLES = {
         {"settings": [{"speed_mm_s": 12.0, "power_pct": 60.0}, {"speed_mm_s": 9.0, "power_pct": 60.0}], "wrap": 4.0},
         None,
     ),
+    # Only beside what was burned (test_growing).
+    "added": (None, None),
     "hold": ({"passes": 2.0, "focus_offset_mm": -0.5}, None),
     "patch": ({"shape": "disc", "width_mm": 7.0, "height_mm": 7.0, "gap_mm": 2.0, "block_gap_mm": 8.0}, None),
     "labels": ({"on": True, "height_mm": 2.5, "qr": True, "marks": True, "settings": LINE}, None),

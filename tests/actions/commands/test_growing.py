@@ -299,6 +299,11 @@ class ArrayTest(ShopCase):
         with self.assertRaisesRegex(Refused, "changed after it was burned"):
             self.one_more()
 
+    def test_beside_what_is_not_burned_nothing_grows(self):
+        added = {"settings": [{"speed_mm_s": 12.0, "power_pct": 60.0}], "side": "right", "wrap": 5, "burned": 0}
+        with self.assertRaisesRegex(Refused, "once it is burned"):
+            self.laid(added=added)
+
     def test_a_plate_that_was_cut_out_has_nothing_beside_it(self):
         self.laid(cut_out=True, cut_settings={"speed_mm_s": 10, "power_pct": 60})
         self.burned()

@@ -15,15 +15,17 @@ from rezept.actions.typed import Units, resolved_settings
 from rezept.core.errors import Refused
 from rezept.core.parameters import NEVER_DEFAULTED, PARAMETERS
 from rezept.core.plan import Plate
-from rezept.core.plan.growing import differing, pinned, refuse_moved, room_beside
+from rezept.core.plan.growing import differing, held_in_place, refuse_moved, room_beside
 from rezept.store import trials as trial_table
 from rezept.store.rows import Row
 from rezept.store.trials import RevisionRow, TrialRow
 
 
 def refuse_other_than_burned(db: sqlite3.Connection, trial: TrialRow, design: Mapping[str, Any], plate: Plate) -> None:
-    """Raise `Refused` where a plate that grows would change what of it is burned."""
+    """Raise `Refused` where a plate that grows would change what of it is burned, or would grow beside nothing."""
     before = burned_so_far(db, trial["id"]) if grows(design) else None
+    if before is None and grows_beside(design):
+        raise Refused("An array grows beside itself once it is burned.", "added")
     if before is not None:
         refuse_moved(before, plate)
 
@@ -57,7 +59,7 @@ def set_coupon(shop: Shop, by: Member, trial_id: int, edit: int, settings: Mappi
         rows = [*design[where]["settings"][:count], own]
         design = {**design, where: {**design[where], "settings": rows, "burned": count}}
         if before is not None:
-            design |= pinned(before, pieceless)
+            design |= held_in_place(before, pieceless)
         plate = plan_design(db, shop, trial, next_revision(trial_table.latest_number(db, trial_id)), design)
         if before is not None:
             refuse_moved(before, plate)

@@ -52,7 +52,7 @@ def _on_any(part: Drawn, boxes: NDArray[np.float64]) -> bool:
     return bool(inside.all(axis=1).any())
 
 
-def pinned(before: Plate, pieceless: bool) -> dict[str, Any]:
+def held_in_place(before: Plate, pieceless: bool) -> dict[str, Any]:
     """What of a design holds its plate where it is on the machine while it grows: by its corner, which stays, and on a
     piece that does not grow with it.
 
@@ -86,7 +86,7 @@ def room_beside(before: Plate, pieceless: bool) -> dict[str, Any]:
     trial = before.trial
     if trial.cut_out.on:
         raise Refused("This plate was cut out of its piece: there is nothing beside it to burn on.", "cut_out")
-    laid = pinned(before, pieceless)
+    laid = held_in_place(before, pieceless)
     width, height = field_mm(trial.machine).tolist()
     piece = Piece(**_field_as_piece(width, height)) if pieceless else trial.piece
     trial = replace(trial, place=Place(**laid["place"]), piece=piece)
