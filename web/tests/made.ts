@@ -182,6 +182,7 @@ export function sheet(
     title: thickness === null ? name : `${name} ${thickness} mm`,
     thickness_mm: thickness,
     processes,
+    facts: {},
     family: 'wood',
     mark: 'darker',
     hazards: [],

@@ -9,6 +9,7 @@ from rezept.core.machine import Machine
 from rezept.core.machine_facts import names_of_assumed
 from rezept.core.material import Material
 from rezept.core.plan.words import told_by_word
+from rezept.core.sheet_facts import sheet_cautions
 from rezept.core.wording import together
 
 _FREE = "The head is free to move over the whole plate."
@@ -89,6 +90,7 @@ def checklist(
     fire: str | None,
     live: bool,
     assumed: Collection[str] = (),
+    passes_through: bool = False,
 ) -> list[Check]:
     """Everything to see to, the gravest first.
 
@@ -113,6 +115,7 @@ def checklist(
         else None,
         Check("extraction", "Extraction on." + (" The smoke is harmful." if "fumes" in material.hazards else "")),
         None if fire is None else Check("hot_patches", fire, grave=True),
+        *(Check(*one) for one in sheet_cautions(material.family, material.facts, passes_through)),
         _assumed(machine, assumed),
         _air(machine, hold, varied),
         _focus(machine, hold, varied),

@@ -8,6 +8,7 @@ from typing import Any
 from rezept.core.errors import InvalidInput
 from rezept.core.fields import Fields
 from rezept.core.process import ProcessKey
+from rezept.core.sheet_facts import read_sheet_facts
 
 FAMILIES = (
     "wood",
@@ -64,7 +65,7 @@ LAB_RANGE = ((0.0, 100.0), (-200.0, 200.0), (-200.0, 200.0))
 class Material:
     """A sheet or blank. `mark` tells whether a mark comes out darker or lighter than the ground.
 
-    hardness : 1 to 5; kind : which alloy, wood or plastic
+    hardness : 1 to 5; said : what else is known of it, key of `SHEET_FACTS` and words
     """
 
     name: str
@@ -75,7 +76,11 @@ class Material:
     ground_lab: tuple[float, ...] | None
     hardness: int | None = None
     density_kg_m3: float | None = None
-    kind: str = ""
+    said: tuple[tuple[str, str], ...] = ()
+
+    @property
+    def facts(self) -> dict[str, str]:
+        return dict(self.said)
 
     @property
     def can_burn(self) -> bool:
@@ -87,7 +92,7 @@ class Material:
 
     def document(self) -> dict[str, Any]:
         """Its object in a document; what came later is there where it is known, so that older ones stay as they are."""
-        known = {"hardness": self.hardness, "density_kg_m3": self.density_kg_m3, "kind": self.kind or None}
+        known = {"hardness": self.hardness, "density_kg_m3": self.density_kg_m3, **self.facts}
         return {
             "name": self.name,
             "family": self.family,
@@ -113,7 +118,7 @@ def read_material(fields: Fields) -> Material:
         density_kg_m3=None
         if "density_kg_m3" not in fields.data
         else fields.number("density_kg_m3", None, above=0.0, at_most=25_000.0),
-        kind="" if "kind" not in fields.data else fields.text("kind", longest=80),
+        said=tuple(read_sheet_facts(fields).items()),
     )
     fields.finish()
     if material.ground_lab is not None and not all(

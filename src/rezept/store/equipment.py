@@ -19,9 +19,9 @@ _INSERT = {
         VALUES (:machine_id, :name, :facts, :assumed, :by, :at)""",
     "material": """
         INSERT INTO material (name, family, thickness_mm, mark, hazards, ground_lab, processes, density_kg_m3, hardness,
-                              supplier_code, note, by_member, at)
+                              facts, supplier_code, note, by_member, at)
         VALUES (:name, :family, :thickness_mm, :mark, :hazards, :ground_lab, :processes, :density_kg_m3, :hardness,
-                :supplier_code, :note, :by, :at)""",
+                :facts, :supplier_code, :note, :by, :at)""",
     "lot": """
         INSERT INTO lot (material_id, name, measured_mm, supplier_code, note, by_member, at)
         VALUES (:material_id, :name, :measured_mm, :supplier_code, :note, :by, :at)""",
@@ -39,8 +39,8 @@ _UPDATE = {
     "material": """
         UPDATE material SET name = :name, family = :family, thickness_mm = :thickness_mm, mark = :mark,
                hazards = :hazards, ground_lab = :ground_lab, processes = :processes, density_kg_m3 = :density_kg_m3,
-               hardness = :hardness, supplier_code = :supplier_code, note = :note, retired_at = :retired_at,
-               edit = edit + 1, by_member = :by, at = :at WHERE id = :id AND edit = :edit""",
+               hardness = :hardness, facts = :facts, supplier_code = :supplier_code, note = :note,
+               retired_at = :retired_at, edit = edit + 1, by_member = :by, at = :at WHERE id = :id AND edit = :edit""",
     "lot": """
         UPDATE lot SET name = :name, measured_mm = :measured_mm, supplier_code = :supplier_code, note = :note,
                retired_at = :retired_at, edit = edit + 1, by_member = :by, at = :at WHERE id = :id AND edit = :edit""",
@@ -60,7 +60,7 @@ _SELECT = {
         FROM head JOIN machine ON machine.id = head.machine_id""",
     "material": """
         SELECT id, name, family, thickness_mm, mark, hazards, ground_lab, processes, density_kg_m3, hardness,
-               supplier_code, note, edit, retired_at FROM material""",
+               facts, supplier_code, note, edit, retired_at FROM material""",
     "lot": "SELECT id, material_id, name, measured_mm, supplier_code, note, edit, retired_at FROM lot",
     "piece": """
         SELECT id, material_id, lot_id, name, shape, width_mm, height_mm, margin_mm, note, edit, retired_at
@@ -76,7 +76,7 @@ _ORDER = {
 _JSON = {
     "machine": ("facts", "assumed"),
     "head": ("facts", "assumed", "machine_facts", "machine_assumed"),
-    "material": ("hazards", "ground_lab", "processes"),
+    "material": ("hazards", "ground_lab", "processes", "facts"),
     "lot": (),
     "piece": (),
 }
@@ -112,6 +112,7 @@ class MaterialRow(TypedDict):
     processes: list[ProcessKey]
     density_kg_m3: float | None
     hardness: int | None
+    facts: dict[str, str]
     supplier_code: str
     note: str
     edit: int
@@ -157,6 +158,8 @@ def _bound(kind: str, facts: Row) -> Row:
         facts = {"link": "", **facts}
     if kind in ("machine", "head"):
         facts = {"assumed": [], **facts}
+    if kind == "material":
+        facts = {"facts": {}, **facts}
     return {key: as_json(value) if key in _JSON[kind] and value is not None else value for key, value in facts.items()}
 
 

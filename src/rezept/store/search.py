@@ -11,6 +11,7 @@ MOST_GUESSES = 12
 
 _TEXTS = """
     SELECT recipe.id, material.name || ' ' || coalesce(material.thickness_mm || ' mm', '') || ' ' || material.family
+           || ' ' || coalesce((SELECT group_concat(value, ' ') FROM json_each(material.facts)), '')
            || ' ' || material.supplier_code || ' ' || machine.name || ' ' || head.name || ' ' || recipe.process
            || ' ' || recipe.purpose || ' ' || recipe.note || ' ' || recipe.conditions || ' ' || recipe.supplier_code
            || ' ' || recipe.pinned || ' ' || recipe.good_enough || ' ' || recipe.standing || ' ' || author.name AS text

@@ -4,7 +4,8 @@ import unittest
 
 from rezept.actions.commands import equipment, planning
 from rezept.actions.members import NotAllowed
-from rezept.actions.queries import following, shop_facts
+from rezept.actions.queries import following, shop_facts, views
+from rezept.actions.queries.starting import sheet_of_row
 from rezept.core.errors import InvalidInput, Refused, SeveralErrors
 from rezept.core.fields import Fields
 from rezept.core.machine import SOURCES, read_machine
@@ -49,6 +50,27 @@ class EquipmentTest(ShopCase):
         with self.assertRaises(Stale) as caught:
             self.change_machine(note="old tube")
         self.assertEqual((caught.exception.current["note"], caught.exception.yours["note"]), ("new tube", "old tube"))
+
+    def test_facts_of_a_sheet_are_kept_used_and_taken_back(self):
+        facts = {**POPLAR, "family": "plastic", "name": "Offcut", "facts": {"kind": "unknown", "maker": " Northmill "}}
+        sheet = equipment.add(self.shop, self.technician, "material", {**facts, "processes": ["cut"]}, {})
+        row = self.one("material", sheet)
+        self.assertEqual(row["facts"], {"kind": "unknown", "maker": "Northmill"})
+        trial = planning.new_trial(self.shop, self.technician, "cut", sheet, self.wren)
+        page = views.trial_page(self.shop, trial)
+        self.assertEqual(page["planned"].trial.material.facts, row["facts"])
+        self.assertIn("unknown_kind", [check["key"] for check in page["checklist"]])
+        changed = {**facts, "facts": {"kind": "acrylic, cast"}}
+        equipment.change(self.shop, self.technician, "material", sheet, 1, changed, {}, False)
+        with self.shop.database.reading() as db:
+            self.assertEqual(sheet_of_row(equipment_table.material(db, sheet)).kind, "acrylic, cast")
+        line = following.log(self.shop, "material", sheet, None, 9)[0]
+        equipment.take_back(self.shop, self.technician, line["id"])
+        self.assertEqual(self.one("material", sheet)["facts"], row["facts"])
+        with self.assertRaisesRegex(InvalidInput, "colour is not known"):
+            equipment.add(
+                self.shop, self.technician, "material", {**facts, "name": "x", "facts": {"colour": "red"}}, {}
+            )
 
     def test_roles(self):
         with self.assertRaises(NotAllowed):

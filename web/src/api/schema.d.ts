@@ -3271,6 +3271,8 @@ export interface components {
              * @description Whether a piece lies where it lay when it is burned again.
              */
             put_back: components["schemas"]["Named"][];
+            /** Sheet Facts */
+            sheet_facts: components["schemas"]["SheetFactOut"][];
             /** Sources */
             sources: components["schemas"]["SourceOut"][];
             /**
@@ -4342,6 +4344,10 @@ export interface components {
             density_kg_m3: number | null;
             /** Edit */
             edit: number;
+            /** Facts */
+            facts: {
+                [key: string]: string;
+            };
             /** Family */
             family: string;
             /** Ground Colour */
@@ -5825,6 +5831,20 @@ export interface components {
             patch: string;
             /** Trial Id */
             trial_id: number;
+        };
+        /**
+         * SheetFactOut
+         * @description What may be said of a sheet, and what people usually say, by family; for all families by an empty key.
+         */
+        SheetFactOut: {
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** Usual */
+            usual: {
+                [key: string]: string[];
+            };
         };
         /**
          * Shelved

@@ -150,6 +150,7 @@ function OneField({ field, value, errors, onChange }: OneFieldProps) {
           error={error}
           hint={field.hint}
           required={field.needed}
+          usual={field.kind === 'text' ? field.usual : undefined}
           onChange={(event) => onChange(event.currentTarget.value)}
         />
       )

@@ -15,7 +15,7 @@ export function NewMaterial({ onDone }: { onDone: (id?: number) => void }) {
         processes: inventory.forms.usually_meant_for.wood ?? [],
         hazards: [],
       }}
-      fields={(values) => materialFields(inventory, values.processes)}
+      fields={(values) => materialFields(inventory, values)}
       follow={followFamily(inventory.forms)}
       onDone={onDone}
     />

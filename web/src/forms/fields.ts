@@ -21,7 +21,9 @@ export type Field = {
   /** How one comes to know it. */
   findOut?: string
 } & (
-  | { kind: 'text' | 'note' | 'colour' | 'pair' | 'pulses' | 'flag' }
+  | { kind: 'note' | 'colour' | 'pair' | 'pulses' | 'flag' }
+  /** `usual`: what people usually say, offered while one types. */
+  | { kind: 'text'; usual?: readonly string[] }
   | { kind: 'curves' | 'order'; options: Option[] }
   | { kind: 'quantity'; quantity: string }
   | { kind: 'choice'; options: Option[] }
@@ -277,10 +279,10 @@ export function headFields(inventory: Inventory, machine: Machine | null): Field
 }
 
 /** A sheet: its name, family and, where it is cut, thickness; the rest stands under *more*. */
-export function materialFields(inventory: Inventory, processes_of: unknown): Field[] {
+export function materialFields(inventory: Inventory, values: Values): Field[] {
+  const meant = values.processes
   const cut =
-    Array.isArray(processes_of) &&
-    inventory.processes.some((one) => one.passes_through && processes_of.includes(one.key))
+    Array.isArray(meant) && inventory.processes.some((one) => one.passes_through && meant.includes(one.key))
   const { forms, processes } = inventory
   return [
     { key: 'name', label: 'Name', kind: 'text', needed: true },
@@ -326,6 +328,13 @@ export function materialFields(inventory: Inventory, processes_of: unknown): Fie
         ...forms.hardness.map((label, i) => ({ value: String(i + 1), label })),
       ],
     },
+    ...forms.sheet_facts.map(({ key, name, usual }): Field => ({
+      key: `facts.${key}`,
+      more: true,
+      label: name.charAt(0).toUpperCase() + name.slice(1),
+      kind: 'text',
+      usual: [...(usual[String(values.family)] ?? []), ...(usual[''] ?? [])],
+    })),
     { key: 'supplier_code', more: true, label: 'Supplier’s code', kind: 'text' },
     { key: 'note', more: true, label: 'Note', kind: 'note' },
   ]
@@ -396,6 +405,7 @@ const MATERIAL_FACTS = [
   'ground_lab',
   'density_kg_m3',
   'hardness',
+  'facts',
   'supplier_code',
   'note',
 ] as const

@@ -16,8 +16,9 @@ export function TextField({
   error,
   hint,
   hideLabel,
+  usual = [],
   ...input
-}: LabelledProps & Omit<InputProps, 'children'>) {
+}: LabelledProps & Omit<InputProps, 'children'> & { usual?: readonly string[] }) {
   const id = useId()
   return (
     <Box>
@@ -37,8 +38,16 @@ export function TextField({
         aria-describedby={error || hint ? `${id}-note` : undefined}
         autoComplete="off"
         _placeholder={{ color: 'ink3' }}
+        list={usual.length > 0 ? `${id}-usual` : undefined}
         {...input}
       />
+      {usual.length > 0 && (
+        <datalist id={`${id}-usual`}>
+          {usual.map((one) => (
+            <option key={one} value={one} />
+          ))}
+        </datalist>
+      )}
       <Note id={id} error={error} hint={hint} />
     </Box>
   )

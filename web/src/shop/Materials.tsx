@@ -35,7 +35,11 @@ export function Materials({ retired }: { retired: boolean }) {
   const all = inventory.materials.filter((one) => one.retired === retired)
   const words = text.toLowerCase().split(/\s+/)
   const found = all.filter((one) =>
-    words.every((word) => `${one.title} ${one.family} ${one.supplier_code}`.toLowerCase().includes(word)),
+    words.every((word) =>
+      `${one.title} ${one.family} ${one.supplier_code} ${Object.values(one.facts).join(' ')}`
+        .toLowerCase()
+        .includes(word),
+    ),
   )
   return (
     <Box>
@@ -100,7 +104,7 @@ function MaterialCard({ material }: { material: Material }) {
           row={material}
           stored={materialFacts(material)}
           shown={materialShown(material)}
-          fields={(values) => materialFields(inventory, values.processes)}
+          fields={(values) => materialFields(inventory, values)}
           follow={followFamily(inventory.forms)}
           onDone={() => setEditing(false)}
         >
@@ -196,6 +200,12 @@ function Inset({ children }: { children: ReactNode }) {
   )
 }
 
+/** A fact of a sheet in words; which one it is and who made it need no name before them. */
+function sheetWords(key: string, name: string, said: string | undefined): string | undefined {
+  if (said === 'unknown') return 'of unknown kind'
+  return said && key !== 'kind' && key !== 'maker' ? `${name} ${said}` : said
+}
+
 function MaterialWords({ material }: { material: Material }) {
   const { inventory } = useShop()
   const { processes, forms } = inventory
@@ -203,6 +213,7 @@ function MaterialWords({ material }: { material: Material }) {
   const mind = material.hazards.filter((key) => !never.some((one) => one.key === key))
   const facts = [
     material.family,
+    ...forms.sheet_facts.map(({ key, name }) => sheetWords(key, name, material.facts[key])),
     material.hardness !== null && forms.hardness[material.hardness - 1],
     material.density_kg_m3 && `${material.density_kg_m3} kg/m³`,
     material.supplier_code && `code ${material.supplier_code}`,

@@ -19,6 +19,7 @@ from rezept.core.machine_facts import ASSUMABLE, refuse_beyond_bounds
 from rezept.core.material import FAMILIES, USUALLY_MEANT_FOR, read_material
 from rezept.core.names import clean_name
 from rezept.core.process import PROCESSES
+from rezept.core.sheet_facts import read_sheet_facts
 from rezept.store import changes, search
 from rezept.store import equipment as equipment_table
 from rezept.store.errors import Stale
@@ -71,12 +72,15 @@ def _head(db: sqlite3.Connection, document: Row) -> Row:
 
 def _material(_db: sqlite3.Connection, document: Row) -> Row:
     facts = dict(document)
-    own = Fields({key: facts.pop(key) for key in tuple(facts) if key not in MATERIAL_KEYS})
+    own = Fields({key: facts.pop(key) for key in tuple(facts) if key not in (*MATERIAL_KEYS, "facts")})
     colour = own.text("ground_colour", None)
     if colour is not None:
         facts["ground_lab"] = read_hex(colour, "ground_colour") if colour else None
     usual = USUALLY_MEANT_FOR.get(str(facts.get("family", "other")), ())
     processes = own.keys("processes", PROCESSES, "a process", usual)
+    said = Fields(facts.pop("facts", {}), "facts")
+    known = read_sheet_facts(said)
+    said.finish()
     stored = read_material(Fields(facts)).document()
     if stored["family"] not in FAMILIES:
         raise InvalidInput(f"A family is one of {', '.join(FAMILIES)}.", "family", stored["family"])
@@ -86,6 +90,7 @@ def _material(_db: sqlite3.Connection, document: Row) -> Row:
         "processes": [key for key in PROCESSES if key in processes],
         "density_kg_m3": own.number("density_kg_m3", None, above=0.0, at_most=25_000.0),
         "hardness": own.whole("hardness", None, at_least=1, at_most=len(HARDNESS)),
+        "facts": known,
         "supplier_code": own.text("supplier_code", "", longest=120).strip(),
         "note": own.text("note", "", longest=4000),
     }

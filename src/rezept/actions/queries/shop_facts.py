@@ -25,7 +25,8 @@ def machine_of(head: HeadRow) -> Machine:
 
 def material_of(material: MaterialRow) -> Material:
     """The core's material from its row."""
-    return read_material(Fields({key: value for key, value in material.items() if key in MATERIAL_KEYS}, "material"))
+    plain = {key: value for key, value in material.items() if key in MATERIAL_KEYS}
+    return read_material(Fields({**plain, **material["facts"]}, "material"))
 
 
 def inventory(shop: Shop) -> Row:

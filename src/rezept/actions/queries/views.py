@@ -173,7 +173,8 @@ def _checklist(db: Tables, trial: TrialRow, plate: Plate | None) -> list[Row]:
     varied = plate.varied() if plate else []
     fire = fire_words(plate) if plate else None
     assumed = {*head["machine_assumed"], *head["assumed"]}
-    checks = checklist(machine_of(head), material, hold, varied, fire, head["link"] != "", assumed)
+    through = PROCESSES[trial["process"]].passes_through
+    checks = checklist(machine_of(head), material, hold, varied, fire, head["link"] != "", assumed, through)
     recipes = book_table.known_recipes(
         db, head_id=trial["head_id"], material_id=trial["material_id"], process=trial["process"]
     )

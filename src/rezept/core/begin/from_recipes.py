@@ -10,6 +10,7 @@ from rezept.core.material import Material, read_material
 from rezept.core.parameters import NEVER_DEFAULTED, parameter, read_settings
 from rezept.core.process import PROCESSES
 from rezept.core.recipe import STANDINGS
+from rezept.core.sheet_facts import alike_by
 
 FORMAT, VERSION = "rezept-recipes", 1
 
@@ -23,7 +24,7 @@ def sheet_of(material: Material) -> Sheet:
         material.density_kg_m3,
         material.hardness,
         material.ground_lab,
-        material.kind,
+        alike_by(material.facts),
     )
 
 

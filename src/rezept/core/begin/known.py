@@ -18,7 +18,7 @@ LIKE_WAVELENGTH = 0.1
 @dataclass(frozen=True)
 class Sheet:
     """A material as far as it can be like another. Hardness 1 to 5, density in kg/m3, ground as CIELAB; kind is which
-    alloy, wood or plastic."""
+    alloy, wood or plastic, with its coating (`sheet_facts.alike_by`)."""
 
     name: str
     family: str
@@ -65,6 +65,8 @@ def _likeness(here: Sheet, there: Sheet) -> list[str]:
     words = [
         f"{there.name} is {here.family}, too" if here.family == there.family else f"{there.name} is {there.family}"
     ]
+    if here.kind and there.kind:
+        words.append("of the same kind" if here.kind == there.kind else f"of another kind: {there.kind}")
     if here.hardness is not None and there.hardness is not None:
         difference = there.hardness - here.hardness
         words.append("as hard" if difference == 0 else "harder" if difference > 0 else "softer")

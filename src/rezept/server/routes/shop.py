@@ -27,6 +27,7 @@ from rezept.core.put_back import PUT_BACK
 from rezept.core.recipe import FAILED_BECAUSE, KEPT_AS, STANDINGS, WITHOUT_PLATE, reason_fits
 from rezept.core.remark import REMARKS
 from rezept.core.scales import SCALES
+from rezept.core.sheet_facts import SHEET_FACTS
 from rezept.core.units import UNITS
 from rezept.link.stream import CORRECTION_STEP, CORRECTION_UNIT, MOST_STEPS
 from rezept.server import shapes
@@ -95,6 +96,7 @@ def get_shop() -> dict[str, Any]:
             "power_modes": _named(POWER_MODES),
             "file_kinds": _named(FILE_KINDS),
             "families": list(FAMILIES),
+            "sheet_facts": [asdict(fact) for fact in SHEET_FACTS.values()],
             "usually_meant_for": {family: list(processes) for family, processes in USUALLY_MEANT_FOR.items()},
             "hazards": [{"key": key, "consequence": HAZARDS[key], "never": key in NEVER_BURN} for key in HAZARDS],
             "hardness": list(HARDNESS),

@@ -128,6 +128,7 @@ class MaterialOut(Kept):
     processes: list[ProcessKey]
     density_kg_m3: float | None
     hardness: int | None
+    facts: dict[str, str]
     supplier_code: str
     note: str
 
@@ -212,6 +213,14 @@ class AirOut(Named):
     levels: int
 
 
+class SheetFactOut(Shape):
+    """What may be said of a sheet, and what people usually say, by family; for all families by an empty key."""
+
+    key: str
+    name: str
+    usual: dict[str, list[str]]
+
+
 class Forms(Shape):
     """What the shop's forms offer."""
 
@@ -225,6 +234,7 @@ class Forms(Shape):
     power_modes: list[Named]
     file_kinds: list[Named]
     families: list[str]
+    sheet_facts: list[SheetFactOut]
     usually_meant_for: dict[str, list[ProcessKey]] = Field(description="By family, until somebody says otherwise.")
     hazards: list[HazardOut]
     hardness: list[str]
