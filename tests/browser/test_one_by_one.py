@@ -138,5 +138,15 @@ class BesideAnArrayTest(BrowserCase):
         expect(page.locator("[data-patch]")).to_have_count(26)
 
 
+class LadderTest(BrowserCase):
+    def test_a_known_sheet_in_another_thickness_begins_with_a_short_ladder(self):
+        page = self.go("/?process=cut&material={material: Poplar plywood 6 mm}&head={head: Wren}")
+        expect(page.get_by_text("known in another thickness")).to_be_visible()
+        page.get_by_role("button", name="Plan a short ladder").click()
+        page.wait_for_url("**/plan")
+        expect(page.locator("[data-patch=A4]")).to_be_visible()
+        self.assertEqual(page.locator("[data-patch^=B]").count(), 0)
+
+
 if __name__ == "__main__":
     unittest.main()

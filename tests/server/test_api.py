@@ -23,7 +23,7 @@ class ShopTest(ApiCase):
 
 class GrowingTest(ApiCase):
     def test_coupon_by_coupon(self):
-        place = {"process": "cut", "material": self.poplar, "head": self.wren, "one_by_one": True}
+        place = {"process": "cut", "material": self.poplar, "head": self.wren, "begun_as": "coupons"}
         trial = self.call("POST", "/api/trials", 201, json=place)["id"]
         self.call("GET", f"/api/trials/{trial}/next-coupon", 422)
         for speed, came in (("600 mm/min", 3), (16, 1)):

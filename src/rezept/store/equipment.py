@@ -210,6 +210,10 @@ def material(db: sqlite3.Connection, material_id: int) -> MaterialRow:
     return declared(MaterialRow, one(db, "material", material_id))
 
 
+def pieces(db: sqlite3.Connection) -> list[PieceRow]:
+    return [declared(PieceRow, row) for row in all_of(db, "piece")]
+
+
 def piece(db: sqlite3.Connection, piece_id: int) -> PieceRow:
     return declared(PieceRow, one(db, "piece", piece_id))
 

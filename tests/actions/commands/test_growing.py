@@ -21,7 +21,7 @@ from tests.made import ShopCase, trial_document
 class GrowingCase(ShopCase):
     def setUp(self):
         super().setUp()
-        self.trial = planning.new_trial(self.shop, self.technician, "cut", self.poplar, self.wren, one_by_one=True)
+        self.trial = planning.new_trial(self.shop, self.technician, "cut", self.poplar, self.wren, begun_as="coupons")
 
     @property
     def page(self):
@@ -193,7 +193,7 @@ class WhereTest(GrowingCase):
         facts = {"material_id": self.poplar, "name": "scrap", "shape": "rectangle", "width_mm": 80.0,
                  "height_mm": 60.0, "margin_mm": 0.0}  # fmt: skip
         piece = equipment.add(self.shop, self.technician, "piece", facts, {})
-        other = planning.new_trial(self.shop, self.technician, "cut", self.poplar, self.wren, one_by_one=True)
+        other = planning.new_trial(self.shop, self.technician, "cut", self.poplar, self.wren, begun_as="coupons")
         design = {**views.trial_page(self.shop, other)["design"], "piece_id": piece,
                   "place": {"at": "corner", "x_mm": 40.0, "y_mm": 0.0}}  # fmt: skip
         planning.change_draft(self.shop, self.technician, other, 1, design, {})
@@ -205,7 +205,9 @@ class WhereTest(GrowingCase):
         self.assertIn("burned_ground", kinds)
 
     def test_on_a_galvo_without_a_piece(self):
-        self.trial = planning.new_trial(self.shop, self.technician, "surface", self.blank, self.heron, one_by_one=True)
+        self.trial = planning.new_trial(
+            self.shop, self.technician, "surface", self.blank, self.heron, begun_as="coupons"
+        )
         self.settings = {"frequency_khz": 60, "pulse_width_ns": 200}
         places = self.stays(24)
         # The head of Heron reaches 55 mm each way.
@@ -213,7 +215,9 @@ class WhereTest(GrowingCase):
         self.assertEqual([w["kind"] for w in self.page["plate"]["warnings"] if w["kind"] == "piece"], [])
 
     def test_on_a_galvo_where_somebody_said_there_is_no_piece(self):
-        self.trial = planning.new_trial(self.shop, self.technician, "surface", self.blank, self.heron, one_by_one=True)
+        self.trial = planning.new_trial(
+            self.shop, self.technician, "surface", self.blank, self.heron, begun_as="coupons"
+        )
         self.settings = {"frequency_khz": 60, "pulse_width_ns": 200}
         self.laid(piece=None, place={"at": "corner"})
         places = self.stays(4)

@@ -413,7 +413,7 @@ class GrowingTest(LiveCase):
 
     def setUp(self):
         super().setUp()
-        self.trial = planning.new_trial(self.shop, self.member, "cut", self.poplar, self.linnet, one_by_one=True)
+        self.trial = planning.new_trial(self.shop, self.member, "cut", self.poplar, self.linnet, begun_as="coupons")
 
     def coupon(self, speed):
         edit = self.page()["edit"]

@@ -9,7 +9,7 @@ import {
 import { useCallback } from 'react'
 import { staleKeys } from './stale'
 import { answer, api, rememberToken } from './client'
-import type { Lay, Photo, ProcessKey, Standing } from './types'
+import type { BegunAs, Lay, Photo, ProcessKey, Standing } from './types'
 
 /** How one comes in: an empty folder, the demo, or a shop with sign-in. */
 export function useDoor() {
@@ -148,7 +148,7 @@ export function useTrial(id: number, burn: number | null) {
 export function useNewTrial() {
   const client = useQueryClient()
   return useMutation({
-    mutationFn: (wanted: { process: ProcessKey; material: number; head: number; one_by_one: boolean }) =>
+    mutationFn: (wanted: { process: ProcessKey; material: number; head: number; begun_as: BegunAs }) =>
       answer(api.POST('/api/trials', { body: wanted })),
     onSuccess: () => client.invalidateQueries({ queryKey: ['trials'] }),
   })

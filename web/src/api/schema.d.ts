@@ -4531,16 +4531,17 @@ export interface components {
         };
         /** NewTrial */
         NewTrial: {
+            /**
+             * Begun As
+             * @description An array, a short ladder of speeds, or coupons burned one by one.
+             * @default array
+             * @enum {string}
+             */
+            begun_as?: "array" | "ladder" | "coupons";
             /** Head */
             head: number;
             /** Material */
             material: number;
-            /**
-             * One By One
-             * @description Burned coupon by coupon.
-             * @default false
-             */
-            one_by_one?: boolean;
             /**
              * Process
              * @enum {string}
@@ -6076,6 +6077,11 @@ export interface components {
             centre: {
                 [key: string]: number;
             } | null;
+            /**
+             * Ladder First
+             * @description Why one would begin with a short ladder; empty where an array is as good.
+             */
+            ladder_first: string;
             /** Patch */
             patch: string | null;
             /** Power Pct */

@@ -294,7 +294,13 @@ function NotKnown({ answer, sentence }: { answer: Answer; sentence: Sentence }) 
         <strong>{range('power_pct')}</strong>.
       </Text>
       <Box mt="4">
-        <PlanAround process={process} material={material.id} head={head} first />
+        <PlanAround
+          process={process}
+          material={material.id}
+          head={head}
+          first
+          ladder={answer.start.ladder_first}
+        />
       </Box>
     </Card>
   )

@@ -37,7 +37,7 @@ export function FirstWords({ word }: { word: ReturnType<typeof useMissingWord> }
     const meant = material.processes.find((key) => key === process?.key) ?? material.processes[0]
     if (!meant) return
     begin.mutate(
-      { process: meant, material: material.id, head, one_by_one: false },
+      { process: meant, material: material.id, head, begun_as: 'array' },
       { onSuccess: ({ id }) => void navigate(`/trials/${id}/plan`), onError: sayFailed },
     )
   }

@@ -1,10 +1,10 @@
-import { Flex } from '@chakra-ui/react'
+import { Flex, Text } from '@chakra-ui/react'
 import { Button } from '../shared/Button'
 import { useNavigate } from 'react-router'
 import { useMutation } from '@tanstack/react-query'
 import { answer, api } from '../api/client'
 import { useForgetLists, useNewTrial } from '../api/hooks'
-import type { ProcessKey } from '../api/types'
+import type { BegunAs, ProcessKey } from '../api/types'
 import { AskSomebody } from '../shared/Allowed'
 import { useShop } from '../shared/ShopContext'
 import { sayFailed } from '../shared/toast'
@@ -15,6 +15,8 @@ interface PlanAroundProps {
   head: number
   /** The one thing to do next, where there is no recipe yet. */
   first?: boolean
+  /** Why one begins with a short ladder; empty where an array is as good. */
+  ladder?: string
 }
 
 /** Opens a new plan around what a burned patch got. */
@@ -39,38 +41,52 @@ export function PlanAroundPatch({ burn, patch }: { burn: number; patch: string }
   )
 }
 
-/** Opens a new plan around what is known: an array, or coupon by coupon. */
-export function PlanAround({ process, material, head, first = false }: PlanAroundProps) {
+interface Way {
+  as: BegunAs
+  name: string
+}
+
+/** Opens a new plan around what is known: an array, a short ladder, or coupon by coupon; `ladder` says why the ladder comes
+ * first, where it does. */
+export function PlanAround({ process, material, head, first = false, ladder = '' }: PlanAroundProps) {
   const { me } = useShop()
   const navigate = useNavigate()
   const begin = useNewTrial()
   if (!me.may_write) return <AskSomebody least="member" to="plan an array" />
-  const start = (one_by_one: boolean) =>
+  const start = (begun_as: BegunAs) =>
     begin.mutate(
-      { process, material, head, one_by_one },
+      { process, material, head, begun_as },
       {
-        onSuccess: ({ id }) => void navigate(`/trials/${id}/${one_by_one ? 'burn' : 'plan'}`),
+        onSuccess: ({ id }) => void navigate(`/trials/${id}/${begun_as === 'coupons' ? 'burn' : 'plan'}`),
         onError: sayFailed,
       },
     )
+  const array: Way = { as: 'array', name: first ? 'Plan an array' : 'Plan an array around it' }
+  const short: Way = { as: 'ladder', name: 'Plan a short ladder' }
+  const ways = [
+    ...(ladder ? [short, array] : [array, short]),
+    { as: 'coupons', name: 'Burn coupon by coupon' } as const,
+  ]
   return (
-    <Flex gap="2" wrap="wrap">
-      <Button
-        look={first ? 'ember' : 'emberLine'}
-        size="lg"
-        loading={begin.isPending && !begin.variables.one_by_one}
-        onClick={() => start(false)}
-      >
-        {first ? 'Plan an array' : 'Plan an array around it'}
-      </Button>
-      <Button
-        look="quiet"
-        size="lg"
-        loading={begin.isPending && begin.variables.one_by_one}
-        onClick={() => start(true)}
-      >
-        Burn coupon by coupon
-      </Button>
-    </Flex>
+    <>
+      {first && ladder && (
+        <Text fontSize="17px" mb="3">
+          {ladder}
+        </Text>
+      )}
+      <Flex gap="2" wrap="wrap">
+        {ways.map(({ as, name }, i) => (
+          <Button
+            key={as}
+            look={i > 0 ? 'quiet' : first ? 'ember' : 'emberLine'}
+            size="lg"
+            loading={begin.isPending && begin.variables.begun_as === as}
+            onClick={() => start(as)}
+          >
+            {name}
+          </Button>
+        ))}
+      </Flex>
+    </>
   )
 }

@@ -16,6 +16,7 @@ from rezept.actions.queries.previews import next_revision, plan_design, proven_c
 from rezept.actions.queries.shop_facts import machine_of
 from rezept.actions.queries.starting import start_from_book
 from rezept.actions.typed import Units, resolved
+from rezept.core.begin.ladder import FEWEST, BegunAs, ladder_steps
 from rezept.core.begin.start import Start, rounded, start_around, start_usual, usual_hold
 from rezept.core.errors import InvalidInput, Refused
 from rezept.core.findings.between import between
@@ -31,12 +32,14 @@ from rezept.core.plan.first_axis import axis_over
 from rezept.core.plan.growing import begun_around_the_middle
 from rezept.core.plan.listed import USUAL_WRAP
 from rezept.core.plan.parts import LABEL_SETTINGS
+from rezept.core.plan.typed_settings import types_settings
 from rezept.core.process import LINE, PROCESSES, known_process
 from rezept.core.typical import typical_dose
 from rezept.store import book as book_table
 from rezept.store import equipment as equipment_table
 from rezept.store import trials as trial_table
-from rezept.store.equipment import HeadRow, MaterialRow
+from rezept.store.equipment import HeadRow, MaterialRow, PieceRow
+from rezept.store.trials import TrialRow
 
 
 def change_draft(shop: Shop, by: Member, trial_id: int, edit: int, design: Mapping[str, Any], units: Units) -> Plate:
@@ -96,6 +99,35 @@ def _one_by_one(design: dict[str, Any], machine: Machine, start: Start) -> dict[
     }
 
 
+def _ladder(
+    db: sqlite3.Connection, design: dict[str, Any], machine: Machine, start: Start, material: MaterialRow
+) -> dict[str, Any]:
+    """A design of one line of speeds at the power a start lies around, on the smallest piece of the shelf that holds
+    it."""
+    patch = design["patch"]
+    typed = types_settings(machine)
+    piece, room = _smallest_for(db, material["id"], patch["width_mm"] + patch["gap_mm"], FEWEST)
+    steps = ladder_steps(start.speed_mm_s, typed, room)
+    span = start.speed_mm_s
+    axis = {"parameter": "speed_mm_s", "along": "x", **axis_over(span.start, span.end, steps, span.spacing)}
+    power = shown(machine, "power_pct", start.around["power_pct"])
+    laid = {} if piece is None else {"piece_id": piece["id"], "place": {"at": "clear", "turn_deg": 0.0}}
+    return {**design, "axes": [axis], "hold": {**design["hold"], "power_pct": power}, **laid}
+
+
+def _smallest_for(
+    db: sqlite3.Connection, material_id: int, pitch_mm: float, fewest: int
+) -> tuple[PieceRow | None, int | None]:
+    """The smallest piece of a material on the shelf on which so many patches find room in a line, and how many do."""
+    pieces = [one for one in equipment_table.pieces(db) if one["material_id"] == material_id and not one["retired"]]
+    # Left of the first patch stands the axis, and the plate has an edge.
+    rooms = [(one, int((one["width_mm"] - 2 * one["margin_mm"]) // pitch_mm) - 1) for one in pieces]
+    fitting = [(one, room) for one, room in rooms if room >= fewest]
+    if not fitting:
+        return None, None
+    return min(fitting, key=lambda found: found[0]["width_mm"] * found[0]["height_mm"])
+
+
 def design_around(
     db: sqlite3.Connection, process: str, material: MaterialRow, head: HeadRow, start: Start
 ) -> tuple[dict[str, Any], str]:
@@ -145,10 +177,11 @@ def _refuse_never_burn(by: Member, material: MaterialRow, head: HeadRow) -> None
             raise Refused(f"{row['title']} is retired; take it back in the Shop first.", "retired")
 
 
-def new_trial(shop: Shop, by: Member, process: str, material_id: int, head_id: int, one_by_one: bool = False) -> int:
+def new_trial(shop: Shop, by: Member, process: str, material_id: int, head_id: int, begun_as: BegunAs = "array") -> int:
     """Begin a trial around what is known; returns its id.
 
-    one_by_one : it is burned coupon by coupon, from the setting it lies around
+    begun_as : an array of speed and power, a short ladder of speeds, or coupons that are burned one by one, from the
+        setting it lies around
     """
     require(by, "member", "plan arrays")
     known_process(process)
@@ -161,11 +194,27 @@ def new_trial(shop: Shop, by: Member, process: str, material_id: int, head_id: i
         _refuse_never_burn(by, material, head)
         start = start_from_book(db, process, material, head).start
         design, reason = design_around(db, process, material, head, start)
-        if one_by_one:
+        if begun_as == "coupons":
             design = _one_by_one(design, machine_of(head), start)
+        elif begun_as == "ladder":
+            design = _ladder(db, design, machine_of(head), start, material)
         trial_id = trial_table.add_trial(db, process, head_id, material_id, reason, design, by.id, shop.now())
-        log_trial(db, shop, by, trial_table.trial(db, trial_id), "began")
+        trial = trial_table.trial(db, trial_id)
+        log_trial(db, shop, by, trial, "began")
+        if "piece_id" in design and not _fits(db, shop, trial, design):
+            # What was burned on it before left too little: the ladder is planned without it.
+            free = {key: value for key, value in design.items() if key not in ("piece_id", "place")}
+            trial_table.change_draft(db, trial_id, trial["edit"], free, by.id, shop.now())
         return trial_id
+
+
+def _fits(db: sqlite3.Connection, shop: Shop, trial: TrialRow, design: Mapping[str, Any]) -> bool:
+    """Whether a new trial finds a place on the piece it names."""
+    try:
+        plan_design(db, shop, trial, 1, design)
+    except InvalidInput:
+        return False
+    return True
 
 
 def shelve(shop: Shop, by: Member, trial_id: int, name: str | None, put_away: bool | None) -> None:

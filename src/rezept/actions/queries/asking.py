@@ -14,9 +14,11 @@ from rezept.actions.queries.starting import Reckoned, known_for, reckoned, sheet
 from rezept.actions.queries.views import failed_shown, named, thumbnail, titles
 from rezept.actions.queries.wall import trial_list
 from rezept.core.begin.known import Known, why_it_counts
+from rezept.core.begin.ladder import why_ladder_first
 from rezept.core.lay import LayKey
 from rezept.core.material import NEVER_BURN
 from rezept.core.names import trial_name
+from rezept.core.plan.typed_settings import types_settings
 from rezept.core.process import PROCESSES, known_process
 from rezept.core.recipe import KNOWN_HERE, STANDING_RULES, STANDINGS, offered, worth_proving
 from rezept.core.scales import SCALES
@@ -207,10 +209,20 @@ def ask(shop: Shop, process: str, material_id: int, head_id: int, lay: LayKey = 
                 "trial": begin.trial,
                 "burn": begin.burn,
                 "patch": begin.patch,
+                "ladder_first": _ladder_first(db, process, material, head, begin.trial is not None),
             },
         }
     plates = trial_list(shop, None, None, material_name=material["name"], burned=True, most=MOST_PLATES)
     return {**answer, "plates": plates}
+
+
+def _ladder_first(db: Tables, process: str, material: MaterialRow, head: HeadRow, burned: bool) -> str:
+    """Why one would begin with a ladder; empty where an array is as good. `burned`: a plate of this very thing waits."""
+    of_name = book_table.known_recipes(
+        db, material_name=material["name"], process=process, head_id=head["id"], lay="flat"
+    )
+    other = any(recipe["standing"] in KNOWN_HERE and recipe["material_id"] != material["id"] for recipe in of_name)
+    return why_ladder_first(types_settings(machine_of(head)), material["name"], other and not burned)
 
 
 def _near(

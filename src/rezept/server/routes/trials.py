@@ -86,7 +86,7 @@ def get_first_axis(path: shapes.common.IdPath, query: shapes.trials.FirstAxisQue
 @bp.post("", responses={"201": shapes.common.Created})
 def add_trial(body: shapes.trials.NewTrial) -> tuple[dict[str, Any], int]:
     """Begin a trial around what the book knows."""
-    return {"id": planning.new_trial(shop(), me(), body.process, body.material, body.head, body.one_by_one)}, 201
+    return {"id": planning.new_trial(shop(), me(), body.process, body.material, body.head, body.begun_as)}, 201
 
 
 @bp.get("/<int:id>/next-coupon", responses={"200": shapes.trials.NextCouponOut})

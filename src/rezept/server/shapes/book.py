@@ -298,6 +298,7 @@ class StartOut(Shape):
     trial: int | None
     burn: int | None
     patch: str | None
+    ladder_first: str = Field(description="Why one would begin with a short ladder; empty where an array is as good.")
 
 
 class NearOut(Shape):

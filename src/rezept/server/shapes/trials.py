@@ -6,6 +6,7 @@ from typing import Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
+from rezept.core.begin.ladder import BegunAs
 from rezept.core.findings.observations import State
 from rezept.core.process import Face, ProcessKey
 from rezept.server.shapes.book import FailedOut, RecipeOut
@@ -54,7 +55,7 @@ class NewTrial(Shape):
     process: ProcessKey
     material: Id
     head: Id
-    one_by_one: bool = Field(False, description="Burned coupon by coupon.")
+    begun_as: BegunAs = Field("array", description="An array, a short ladder of speeds, or coupons burned one by one.")
 
 
 class TypedCoupon(Shape):
