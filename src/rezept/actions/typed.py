@@ -191,6 +191,18 @@ def read_pairs(text: str, path: str) -> list[list[float]]:
     return pairs
 
 
+def read_levels(text: str, path: str) -> list[dict[str, Any]]:
+    """Levels of air as somebody typed them, a line each: ``soft = 20 kPa``, or a bare name."""
+    levels = []
+    for i, line in enumerate(filter(None, (part.strip() for part in re.split(r"[;\n]", text)))):
+        name, _, pressure = line.partition("=")
+        level: dict[str, Any] = {"name": name.strip()}
+        if pressure.strip():
+            level["kpa"] = read_quantity(pressure, "pressure", f"{path}[{i}].kpa", "The pressure")
+        levels.append(level)
+    return levels
+
+
 def _read_curves(facts: dict[str, Any]) -> None:
     """The scales of a control as a form has them; one nobody says anything of is none."""
     curves = facts.get("curves")
@@ -202,6 +214,8 @@ def _read_curves(facts: dict[str, Any]) -> None:
         if isinstance(curve.get("step"), str):
             typed = curve["step"].strip()
             curve["step"] = read_quantity(typed, "count", f"curves.{key}.step", "The finest") if typed else None
+    if isinstance(facts.get("air_levels"), str):
+        facts["air_levels"] = read_levels(facts["air_levels"], "air_levels")
     units = facts.get("units")
     if isinstance(units, dict):
         facts["units"] = {quantity: symbol for quantity, symbol in units.items() if symbol != ""}

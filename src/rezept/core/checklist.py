@@ -45,7 +45,10 @@ def _air(machine: Machine, hold: Mapping[str, float], varied: Collection[str]) -
         return Check("air", "Nobody has said how the air is: set it yourself.")
     if key == "air_kpa":
         return Check("air", f"Air at {hold[key]:g} kPa.")
-    return Check("air", ("Air off.", "Air on.", "Air on, high.")[int(hold[key])])
+    level = int(hold[key])
+    if machine.air_levels and level:
+        return Check("air", f"Air at {machine.air_levels[level - 1].words}.")
+    return Check("air", ("Air off.", "Air on.", "Air on, high.")[level])
 
 
 def _assumed(machine: Machine, assumed: Collection[str]) -> Check | None:

@@ -10,6 +10,7 @@ from rezept.core.fields import finite_number
 from rezept.core.machine import Machine
 from rezept.core.parameters import PARAMETERS
 from rezept.core.units import UNITS, Unit, read_quantity
+from rezept.core.wording import setting_words
 
 
 def _unit(machine: Machine, key: str) -> Unit:
@@ -30,9 +31,16 @@ def own_unit(machine: Machine, key: str) -> str:
     return _unit(machine, key).symbol if curve is None else curve.unit
 
 
+def level_words(machine: Machine, key: str) -> tuple[str, ...]:
+    """What the levels of a setting are called on a machine; none of what is a figure."""
+    return machine.air_words if key == "air_level" else PARAMETERS[key].words
+
+
 def own_amount(machine: Machine, key: str, value: float) -> str:
-    """A value in that unit; ``?`` where nobody knows what the control would show."""
+    """A value in that unit, or what a level is called; ``?`` where nobody knows what the control would show."""
     curve = machine.curve(key)
+    if curve is None and level_words(machine, key):
+        return level_words(machine, key)[int(value)]
     shown = _unit(machine, key).from_inside(value) if curve is None else float(curve.shown(value))
     if math.isnan(shown):
         return "?"
@@ -40,11 +48,15 @@ def own_amount(machine: Machine, key: str, value: float) -> str:
     return f"{shown:.5g}" if curve is None else f"{shown:.3g}"
 
 
+def own_setting_words(machine: Machine, key: str, value: float) -> str:
+    """One setting in short words: ``2 passes``, ``air soft``, ``power 80%``, ``power 5 mA``."""
+    if machine.curve(key) is not None:
+        return f"{PARAMETERS[key].name} {own_words(machine, key, value)}"
+    return own_words(machine, key, value) if level_words(machine, key) else setting_words(key, value)
+
+
 def own_words(machine: Machine, key: str, value: float) -> str:
-    """A value as one turns a control to it: ``5 mA``, ``on``."""
-    words = PARAMETERS[key].words
-    if words and machine.curve(key) is None:
-        return f"{PARAMETERS[key].name} {words[int(value)]}"
+    """A value as one turns a control to it: ``5 mA``, ``air on``."""
     amount = f"{own_amount(machine, key, value)} {own_unit(machine, key)}".strip()
     return amount if machine.curve(key) is not None else f"{PARAMETERS[key].name} {amount}"
 
@@ -65,6 +77,9 @@ def read_off(machine: Machine, key: str, read: float | str, path: str) -> float:
     InvalidInput : the control or the setting cannot show that
     """
     row = PARAMETERS[key]
+    words = [word.lower() for word in level_words(machine, key)]
+    if isinstance(read, str) and read.strip().lower() in words and machine.curve(key) is None:
+        return float(words.index(read.strip().lower()))
     if isinstance(read, str):
         bare = read.strip().removesuffix(own_unit(machine, key))
         shown = read_quantity(bare, "count", path, row.name.capitalize())

@@ -10,6 +10,7 @@ from rezept.core.curve import Curve, read_curve
 from rezept.core.errors import InvalidInput, quoted
 from rezept.core.fields import Fields
 from rezept.core.parameters import ALL_SOURCES, PARAMETERS
+from rezept.core.path.lettering import must_be_writable
 from rezept.core.units import UNITS
 
 SOURCES: dict[str, tuple[str, float]] = {
@@ -55,6 +56,26 @@ HEAD_OVERRIDES = (
 )
 
 
+# As many levels as one tells apart by name.
+MOST_AIR_LEVELS = 6
+
+
+@dataclass(frozen=True)
+class AirLevel:
+    """A level of a machine's air above off: what people call it, and what a gauge showed there, in kPa."""
+
+    name: str
+    kpa: float | None
+
+    @property
+    def words(self) -> str:
+        """``soft (20 kPa)``."""
+        return self.name if self.kpa is None else f"{self.name} ({self.kpa:g} kPa)"
+
+    def document(self) -> dict[str, Any]:
+        return {"name": self.name} if self.kpa is None else {"name": self.name, "kpa": self.kpa}
+
+
 # What a program draws or is paced by, and what only a control that works out the moves has: no hand turns it while a
 # plate burns.
 NEVER_BY_HAND = frozenset(
@@ -70,7 +91,7 @@ NEVER_BY_HAND = frozenset(
     )
 )
 # Facts a document of a machine is silent about where there is nothing to say.
-SILENT = ("by_hand", "curves", "control_order", "stops_in_program", "pilot_pointer")
+SILENT = ("by_hand", "curves", "control_order", "stops_in_program", "pilot_pointer", "air_levels")
 
 
 # Of a head whose spot nobody has said.
@@ -121,6 +142,8 @@ class Machine:
     control_order : keys of settings in the order in which its control has them
     stops_in_program : it waits where a program says M0, until somebody lets it go on
     pilot_pointer : a harmless light shows where the beam would go, so that the outline needs no power
+    air_levels : what the levels of its air above off are called, and their pressure; none where they are plainly on, or
+        on and high
     """
 
     name: str
@@ -158,6 +181,7 @@ class Machine:
     control_order: tuple[str, ...]
     stops_in_program: bool
     pilot_pointer: bool
+    air_levels: tuple[AirLevel, ...]
     head: Head
 
     def document(self) -> dict[str, Any]:
@@ -189,6 +213,7 @@ class Machine:
             "control_order": list(self.control_order),
             "stops_in_program": self.stops_in_program,
             "pilot_pointer": self.pilot_pointer,
+            "air_levels": [level.document() for level in self.air_levels],
         }
         document |= {key: value for key, value in said.items() if value}
         document["head"] = self.head.document()
@@ -206,6 +231,13 @@ class Machine:
     def curve(self, key: str) -> Curve | None:
         """The scale on which its control shows a setting, where that is none of the usual units."""
         return dict(self.curves).get(key)
+
+    @property
+    def air_words(self) -> tuple[str, ...]:
+        """What each level of its air is called, from off on; none where it is set by pressure."""
+        if self.air_levels:
+            return "off", *(level.name for level in self.air_levels)
+        return PARAMETERS["air_level"].words[: AIRS[self.air].levels]
 
     @property
     def outline_power_pct(self) -> float | None:
@@ -308,6 +340,35 @@ def _head(fields: Fields) -> Head:
     return head
 
 
+def _air_levels(fields: Fields, air: object, by_hand: bool) -> tuple[AirLevel, ...]:
+    """
+    Raises
+    ------
+    InvalidInput : two levels have one name, or there are more of them than a program can switch and no hand turns it
+    """
+    items = fields.items("air_levels", [])
+    kind = AIRS.get(air) if isinstance(air, str) else None
+    most = MOST_AIR_LEVELS if by_hand and kind is not None and kind.levels > 1 else (kind.levels if kind else 1) - 1
+    if len(items) > max(most, 0):
+        raise InvalidInput(
+            f"This machine has {max(most, 0)} levels of air above off, and {len(items)} are named. There are more only"
+            " where its air is set by hand.",
+            fields.at("air_levels"),
+            len(items),
+            max(most, 0),
+        )
+    levels: list[AirLevel] = []
+    for i, item in enumerate(items):
+        one = Fields(item, f"{fields.at('air_levels')}[{i}]")
+        name = one.text("name", longest=20, empty=False).strip()
+        if name.lower() in ("off", *(level.name.lower() for level in levels)):
+            raise InvalidInput("Two levels of air have one name.", one.at("name"), name)
+        must_be_writable(name, one.at("name"))
+        levels.append(AirLevel(name, one.number("kpa", None, above=0.0, at_most=2000.0)))
+        one.finish()
+    return tuple(levels)
+
+
 def read_machine(fields: Fields) -> Machine:
     """A machine from its object in a document.
 
@@ -361,6 +422,7 @@ def read_machine(fields: Fields) -> Machine:
         control_order=tuple(dict.fromkeys(silent.keys("control_order", PARAMETERS, "a setting", []))),
         stops_in_program=silent.flag("stops_in_program", False),
         pilot_pointer=silent.flag("pilot_pointer", False),
+        air_levels=_air_levels(silent, fields.data.get("air"), "air_level" in fields.data.get("by_hand", ())),
         head=_head(fields.inner("head", {})),
     )
     fields.finish()

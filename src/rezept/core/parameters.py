@@ -166,7 +166,7 @@ _TABLE = (
     ),
     Parameter("focus_offset_mm", "focus offset", "mm", "linear", 0.1, -200.0, 200.0, "length", default=0.0),
     Parameter("air_kpa", "air pressure", "kPa", "linear", 5.0, 0.0, 1000.0, "pressure"),
-    Parameter("air_level", "air", "", "linear", 1.0, 0.0, 2.0, "count", whole=True, words=("off", "on", "high")),
+    Parameter("air_level", "air", "", "linear", 1.0, 0.0, 6.0, "count", whole=True, words=("off", "on", "high")),
     Parameter(
         "pierce_dwell_ms", "pierce dwell", "ms", "linear", 10.0, 0.0, 60_000.0, "time", processes=PASSING_THROUGH
     ),

@@ -1809,6 +1809,19 @@ export interface components {
             trial: number;
         };
         /**
+         * AirLevelOut
+         * @description A level of a machine's air: what people call it, and what a gauge showed.
+         */
+        AirLevelOut: {
+            /**
+             * Kpa
+             * @default null
+             */
+            kpa?: number | null;
+            /** Name */
+            name: string;
+        };
+        /**
          * AirOut
          * @description How a machine's air is set, and how many levels it has, from off on.
          */
@@ -4084,6 +4097,12 @@ export interface components {
             acceleration_mm_s2: number;
             /** Air */
             air: string;
+            /**
+             * Air Levels
+             * @description Its levels of air above off, by name.
+             * @default []
+             */
+            air_levels?: components["schemas"]["AirLevelOut"][];
             /** Beam Drops At Rest */
             beam_drops_at_rest: boolean;
             /**

@@ -7,7 +7,7 @@ import type { BookMap as MapData, MapCell, ProcessKey } from '../api/types'
 import { OutcomeSwatch } from '../plate/OutcomeSwatch'
 import { Button } from '../shared/Button'
 import { Card, Failure, Nothing, Numeral, Section, StandingBadge, Waiting } from '../shared/Parts'
-import { useParameter, useProcess, useShop } from '../shared/ShopContext'
+import { useParameter, useParametersOn, useProcess, useShop } from '../shared/ShopContext'
 import { shown } from '../shared/units'
 import { otherSettings } from '../shared/words'
 import { SayNotWorking } from './SayNotWorking'
@@ -159,6 +159,7 @@ function Square({ process, place, chosen, onChoose }: SquareProps) {
 /** What the chosen square holds, beside the map. */
 function Peek({ process, place, map }: { process: ProcessKey; place: Place; map: MapData }) {
   const { inventory, units } = useShop()
+  const parameters = useParametersOn(place.cell.head_id)
   const parameter = useParameter()
   const { cell } = place
   const head = map.heads.find((one) => one.id === cell.head_id)
@@ -178,7 +179,7 @@ function Peek({ process, place, map }: { process: ProcessKey; place: Place; map:
                 })}
             </Flex>
             <Text fontWeight="500" mb="2">
-              {otherSettings(settings, inventory.parameters, inventory.units, units)}
+              {otherSettings(settings, parameters, inventory.units, units)}
             </Text>
             <Flex gap="2" align="center" mb="3" wrap="wrap">
               <StandingBadge standing={cell.standing} />

@@ -8,7 +8,7 @@ import type { Filter } from '../shared/EquipmentFilter'
 import { EquipmentFilter } from '../shared/EquipmentFilter'
 import { Choice } from '../shared/Fields'
 import { Card, Failure, Nothing, Numeral, Waiting } from '../shared/Parts'
-import { useParameter, useShop } from '../shared/ShopContext'
+import { useParameter, useParametersOn, useShop } from '../shared/ShopContext'
 import { shown } from '../shared/units'
 import { otherSettings, trialName } from '../shared/words'
 import { anyGround } from '../theme/palette'
@@ -129,6 +129,7 @@ function Nearest({ looks, shade, darknessOnly }: NearestProps) {
 
 function LookCard({ look, darknessOnly }: { look: Look; darknessOnly: boolean }) {
   const { inventory, units } = useShop()
+  const parameters = useParametersOn(look.head_id)
   const parameter = useParameter()
   const large = ['speed_mm_s', 'power_pct']
   return (
@@ -162,7 +163,7 @@ function LookCard({ look, darknessOnly }: { look: Look; darknessOnly: boolean })
         </Box>
       </Flex>
       <Text fontSize="14px" color="ink2" mt="1.5">
-        {otherSettings(look.settings, inventory.parameters, inventory.units, units, new Set(large))}
+        {otherSettings(look.settings, parameters, inventory.units, units, new Set(large))}
       </Text>
       <Text fontSize="14.5px" mt="1">
         {look.material}, {look.process_name.toLowerCase()} on {look.head}:{' '}

@@ -76,7 +76,8 @@ const asAssumed = (field: Field): Field => ({
   hint: `assumed; ${field.findOut ?? field.hint ?? 'look it up'}`,
 })
 
-const isWide = (field: Field) => ['note', 'checks', 'pulses', 'flag', 'curves', 'order'].includes(field.kind)
+const isWide = (field: Field) =>
+  ['note', 'levels', 'checks', 'pulses', 'flag', 'curves', 'order'].includes(field.kind)
 
 interface OneFieldProps {
   field: Field
@@ -127,6 +128,15 @@ function OneField({ field, value, errors, onChange }: OneFieldProps) {
     case 'pair':
       return (
         <Pair label={label} value={Array.isArray(value) ? value : null} errors={errors} onChange={onChange} />
+      )
+    case 'levels':
+      return (
+        <NoteField
+          label={label}
+          value={text}
+          error={[...errors].find(([path]) => path.startsWith(field.key))?.[1]}
+          onChange={onChange}
+        />
       )
     case 'curves':
       return <Curves field={field} value={isRecord(value) ? value : {}} errors={errors} onChange={onChange} />

@@ -21,7 +21,7 @@ export type Field = {
   /** How one comes to know it. */
   findOut?: string
 } & (
-  | { kind: 'note' | 'colour' | 'pair' | 'pulses' | 'flag' }
+  | { kind: 'note' | 'colour' | 'pair' | 'pulses' | 'flag' | 'levels' }
   /** `usual`: what people usually say, offered while one types. */
   | { kind: 'text'; usual?: readonly string[] }
   | { kind: 'curves' | 'order'; options: Option[] }
@@ -73,11 +73,21 @@ export function typedValues(
       if (field.kind === 'quantity') return [field.key, figure(value, field.quantity, table, units)]
       if (field.kind === 'checks' || field.kind === 'order') return [field.key, value ?? []]
       if (field.kind === 'curves') return [field.key, curvesTyped(value)]
+      if (field.kind === 'levels') return [field.key, levelsTyped(value)]
       if (field.kind === 'flag') return [field.key, value ?? false]
       if (field.kind === 'pair' || field.kind === 'pulses') return [field.key, value ?? null]
       return [field.key, value === null || value === undefined ? '' : String(value)]
     }),
   )
+}
+
+/** Levels of air as they are typed: a line each, with what a gauge showed. */
+function levelsTyped(stored: unknown): string {
+  if (!Array.isArray(stored)) return ''
+  return stored
+    .filter(isRecord)
+    .map(({ name, kpa }) => (typeof kpa === 'number' ? `${String(name)} = ${kpa} kPa` : String(name)))
+    .join('\n')
 }
 
 /** The scales of a control as they are typed: a pair a line. */
@@ -175,6 +185,12 @@ export function machineFields(inventory: Inventory, source: string, motion: stri
       options: namedOptions(forms.airs),
       more: true,
       findOut: 'what a program can switch or set of it',
+    },
+    {
+      key: 'air_levels',
+      label: 'What its levels of air are called, a line each with what a gauge shows: soft = 20 kPa',
+      kind: 'levels',
+      more: true,
     },
     {
       key: 'power_mode',

@@ -7,7 +7,7 @@ import { StepNumerals } from '../recipes/RecipeCard'
 import { MiniPlate } from '../plate/MiniPlate'
 import { Markdown } from '../shared/Markdown'
 import { Failure, Nothing, Waiting } from '../shared/Parts'
-import { useShop } from '../shared/ShopContext'
+import { useParametersOn, useShop } from '../shared/ShopContext'
 import { day, otherSettings } from '../shared/words'
 import { Code } from './Code'
 import { Sheet } from './Sheet'
@@ -17,6 +17,7 @@ export function PrintRecipe() {
   const { inventory, units } = useShop()
   const id = Number(useParams().id)
   const recipe = useRecipe(id)
+  const parameters = useParametersOn(recipe.data?.head_id)
   if (!Number.isInteger(id)) return <Nothing>There is no such recipe.</Nothing>
   if (recipe.isError) return <Failure error={recipe.error} retry={() => void recipe.refetch()} />
   if (!recipe.data) return <Waiting what="the recipe" height="400px" />
@@ -49,7 +50,7 @@ export function PrintRecipe() {
           )}
           <StepNumerals settings={step.settings} size="l" />
           <Text fontSize="20px" mt="2">
-            {otherSettings(step.settings, inventory.parameters, inventory.units, units)}
+            {otherSettings(step.settings, parameters, inventory.units, units)}
           </Text>
         </Box>
       ))}
@@ -147,6 +148,7 @@ export function PrintWall() {
 
 function HeadTable({ title, recipes }: { title: string; recipes: Recipe[] }) {
   const { inventory, units } = useShop()
+  const parameters = useParametersOn(recipes[0]?.head_id)
   return (
     <Box mt="2">
       {title && (
@@ -174,7 +176,7 @@ function HeadTable({ title, recipes }: { title: string; recipes: Recipe[] }) {
                 </Table.Cell>
                 <Table.Cell px="0" fontSize="13px">
                   {recipe.steps[0] &&
-                    otherSettings(recipe.steps[0].settings, inventory.parameters, inventory.units, units)}
+                    otherSettings(recipe.steps[0].settings, parameters, inventory.units, units)}
                 </Table.Cell>
               </Table.Row>
             ))}

@@ -7,7 +7,7 @@ import { useForgetLists } from '../api/hooks'
 import type { FailedSetting } from '../api/types'
 import { Button } from '../shared/Button'
 import { Section } from '../shared/Parts'
-import { useParameter, useShop } from '../shared/ShopContext'
+import { useParameter, useParametersOn, useShop } from '../shared/ShopContext'
 import { sayDone, sayFailed } from '../shared/toast'
 import { shown } from '../shared/units'
 import { day, otherSettings, trialName } from '../shared/words'
@@ -72,12 +72,13 @@ export function FailedSettings({ failed, here = false }: FailedSettingsProps) {
 
 function FailedWords({ one, here }: { one: FailedSetting; here: boolean }) {
   const { inventory, units } = useShop()
+  const parameters = useParametersOn(one.head_id)
   const parameter = useParameter()
   const at = (key: string) => {
     const { value, unit } = shown(one.settings[key] ?? 0, parameter(key), inventory.units, units)
     return `${value} ${unit}`
   }
-  const others = otherSettings(one.settings, inventory.parameters, inventory.units, units)
+  const others = otherSettings(one.settings, parameters, inventory.units, units)
   return (
     <>
       {at('speed_mm_s')}, {at('power_pct')}

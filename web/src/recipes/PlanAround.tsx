@@ -63,10 +63,9 @@ export function PlanAround({ process, material, head, first = false, ladder = ''
     )
   const array: Way = { as: 'array', name: first ? 'Plan an array' : 'Plan an array around it' }
   const short: Way = { as: 'ladder', name: 'Plan a short ladder' }
-  const ways = [
-    ...(ladder ? [short, array] : [array, short]),
-    { as: 'coupons', name: 'Burn coupon by coupon' } as const,
-  ]
+  const coupons: Way = { as: 'coupons', name: 'Burn coupon by coupon' }
+  // Around what is known an array tells how much it forgives.
+  const ways = !first ? [array, coupons] : ladder ? [short, array, coupons] : [array, short, coupons]
   return (
     <>
       {first && ladder && (

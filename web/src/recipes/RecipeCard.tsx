@@ -5,7 +5,7 @@ import type { Chance, RecipeCardData, Standing } from '../api/types'
 import { MiniPlate } from '../plate/MiniPlate'
 import { Markdown } from '../shared/Markdown'
 import { Card, Numeral, StandingBadge } from '../shared/Parts'
-import { useParameter, useShop } from '../shared/ShopContext'
+import { useParameter, useParametersOn, useShop } from '../shared/ShopContext'
 import { shown } from '../shared/units'
 import { day, otherSettings, trialName } from '../shared/words'
 import { ChanceText } from './ChanceText'
@@ -63,6 +63,7 @@ export function RecipeCard({
   children?: ReactNode
 }) {
   const { inventory, units } = useShop()
+  const parameters = useParametersOn(recipe.head_id)
   const evidence = recipe.evidence
   const unproven = !useTriedHere()(recipe)
   const photo = evidence?.photos.find((one) => one.face === 'front') ?? evidence?.photos[0]
@@ -151,7 +152,7 @@ export function RecipeCard({
               )}
               <StepNumerals settings={step.settings} size="l" unproven={unproven} />
               <Text fontSize="18px" fontWeight="500" mt="2">
-                {otherSettings(step.settings, inventory.parameters, inventory.units, units)}
+                {otherSettings(step.settings, parameters, inventory.units, units)}
               </Text>
             </Box>
           ))}

@@ -1,5 +1,5 @@
 import { createContext, useCallback, useContext, useMemo } from 'react'
-import type { Inventory, Me, Parameter, Process, ProcessKey, Scale } from '../api/types'
+import type { Head, Inventory, Me, Parameter, Process, ProcessKey, Scale } from '../api/types'
 import { inChosenUnits } from './units'
 import type { ChosenUnits } from './units'
 
@@ -48,16 +48,32 @@ export function useOutcomeWords(process: Process, materialId: number): { words: 
 export function useSettingsOn(head: number, process: ProcessKey): Parameter[] {
   const { parameters, settings_on, heads, forms } = useShop().inventory
   const keys = settings_on[head]?.[process]
-  const air = heads.find((one) => one.id === head)?.machine_facts.air
-  const levels = forms.airs.find((one) => one.key === air)?.levels
+  const machine = heads.find((one) => one.id === head)?.machine_facts
+  const levels = forms.airs.find((one) => one.key === machine?.air)?.levels
   return useMemo(
     () =>
       parameters
         .filter((one) => keys?.includes(one.key))
-        .map((one) => (one.words.length > 0 ? { ...one, words: one.words.slice(0, levels) } : one)),
-    [parameters, keys, levels],
+        .map((one) => withLevels(one, machine))
+        .map((one) =>
+          one.words.length > 0 && !machine?.air_levels?.length
+            ? { ...one, words: one.words.slice(0, levels) }
+            : one,
+        ),
+    [parameters, keys, levels, machine],
   )
 }
+
+/** A setting whose levels are called as they are on a machine. */
+function withLevels(parameter: Parameter, machine: Head['machine_facts'] | undefined): Parameter {
+  const named = machine?.air_levels ?? []
+  return parameter.key === 'air_level' && named.length > 0
+    ? { ...parameter, words: ['off', ...named.map(({ name }) => name)] }
+    : parameter
+}
+
+/** What is shown here is about this head: levels are called as they are on it. */
+export const OnHead = createContext<number | null>(null)
 
 /** Says a sentence of the server in my units. */
 export function useInMyUnits(): (sentence: string) => string {
@@ -68,8 +84,16 @@ export function useInMyUnits(): (sentence: string) => string {
   }, [inventory, units])
 }
 
-export function useParameter(): (key: string) => Parameter {
-  const { parameters } = useShop().inventory
+/** Every setting, its levels called as they are on a head: the one a page is about, unless another is named. */
+export function useParametersOn(head?: number | null): Parameter[] {
+  const { parameters, heads } = useShop().inventory
+  const about = useContext(OnHead)
+  const machine = heads.find((one) => one.id === (head ?? about))?.machine_facts
+  return useMemo(() => parameters.map((one) => withLevels(one, machine)), [parameters, machine])
+}
+
+export function useParameter(head?: number | null): (key: string) => Parameter {
+  const parameters = useParametersOn(head)
   return useCallback(
     (key) => {
       const parameter = parameters.find((one) => one.key === key)

@@ -2,7 +2,7 @@ import { Flex, Text } from '@chakra-ui/react'
 import type { Patch, ProcessKey } from '../api/types'
 import { doseOf } from '../plate/DoseRail'
 import { Numeral } from '../shared/Parts'
-import { useParameter, useProcess, useShop } from '../shared/ShopContext'
+import { useParameter, useParametersOn, useProcess, useShop } from '../shared/ShopContext'
 import { shown } from '../shared/units'
 import { otherSettings } from '../shared/words'
 
@@ -19,6 +19,7 @@ export function PatchTitle({
   compact?: boolean
 }) {
   const { inventory, units } = useShop()
+  const parameters = useParametersOn()
   const parameter = useParameter()
   const { dose_unit } = useProcess(process)
   const large = varied.length > 0 ? varied : ['speed_mm_s', 'power_pct']
@@ -47,9 +48,7 @@ export function PatchTitle({
         })}
       </Flex>
       <Flex color="ink2" fontSize="14.5px" justify="space-between" gap="3">
-        <Text>
-          {otherSettings(patch.settings, inventory.parameters, inventory.units, units, new Set(large))}
-        </Text>
+        <Text>{otherSettings(patch.settings, parameters, inventory.units, units, new Set(large))}</Text>
         <Text flexShrink="0">
           {doseOf(patch).toPrecision(3)} {dose_unit}
         </Text>

@@ -5,6 +5,7 @@ import { Navigate, useParams } from 'react-router'
 import { useTrial } from '../api/hooks'
 import type { TrialPageData } from '../api/types'
 import { Failure, Nothing, PageTitle, Waiting } from '../shared/Parts'
+import { OnHead } from '../shared/ShopContext'
 import { later } from '../shared/later'
 import { useAsPhotoTarget } from '../shared/photoTarget'
 import { day, dayAndTime, trialName } from '../shared/words'
@@ -51,7 +52,7 @@ export function TrialPage() {
   const needsBurn = stage === 'read' || stage === 'decide'
   if (needsBurn && !page.burned) return <Navigate to={`/trials/${id}/burn${burnQuery(shown)}`} replace />
   return (
-    <Box>
+    <OnHead value={page.head_id}>
       <Flex justify="space-between" align="flex-start" wrap={{ base: 'wrap', lg: 'nowrap' }} gap="3">
         <PageTitle
           under={
@@ -73,7 +74,7 @@ export function TrialPage() {
       <Suspense fallback={<Waiting what="the stage" height="60vh" />}>
         <Stage key={stage === 'plan' ? page.id : page.burn?.id} page={page} />
       </Suspense>
-    </Box>
+    </OnHead>
   )
 }
 

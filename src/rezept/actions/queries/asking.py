@@ -217,7 +217,7 @@ def ask(shop: Shop, process: str, material_id: int, head_id: int, lay: LayKey = 
 
 
 def _ladder_first(db: Tables, process: str, material: MaterialRow, head: HeadRow, burned: bool) -> str:
-    """Why one would begin with a ladder; empty where an array is as good. `burned`: a plate of this very thing waits."""
+    """Why one would begin with a ladder; empty where an array is as good. `burned`: a plate of it waits."""
     of_name = book_table.known_recipes(
         db, material_name=material["name"], process=process, head_id=head["id"], lay="flat"
     )

@@ -10,6 +10,7 @@ from typing import Any, Literal
 import numpy as np
 from numpy.typing import NDArray
 
+from rezept.core.control import own_setting_words
 from rezept.core.findings.candidates import HIGH, HOLDS, LOW, Candidate, seconds_for
 from rezept.core.findings.choices import is_typed, shown
 from rezept.core.findings.coding import columns_of, held_beside
@@ -17,7 +18,7 @@ from rezept.core.findings.mark_aims import MarkAims
 from rezept.core.findings.ordered_aims import OrderedAims
 from rezept.core.machine import Machine
 from rezept.core.plan.holding import limits_of
-from rezept.core.wording import counted, setting_words
+from rezept.core.wording import counted
 
 Floats = NDArray[np.float64]
 Sheet = Literal["same lot", "another lot"]
@@ -182,7 +183,9 @@ def _coupons(aims: OrderedAims, hold: Mapping[str, float], power: float, level: 
     for held, slow, middle, fast, *_ in worth:
         speed = shown(choices.machine, "speed_mm_s", middle)
         listed.append({**held, "power_pct": power, "speed_mm_s": speed})
-        otherwise = [setting_words(key, value) for key, value in held.items() if first.get(key) != value]
+        otherwise = [
+            own_setting_words(choices.machine, key, value) for key, value in held.items() if first.get(key) != value
+        ]
         between = f"between {choices.slower(slow):g} and {choices.slower(fast):g} mm/s"
         said.append(f"with {', '.join(otherwise)} {between}" if otherwise else between)
     same = {key: value for key, value in listed[0].items() if all(one.get(key) == value for one in listed)}

@@ -7,7 +7,7 @@ from typing import Any
 
 import numpy as np
 
-from rezept.core.machine import AIRS, Machine
+from rezept.core.machine import Machine
 from rezept.core.parameters import PARAMETERS
 from rezept.core.plan.chosen import STEPS, spacing_of, span_on
 from rezept.core.plan.holding import limits_of
@@ -49,7 +49,7 @@ def first_axis(
     if key == "pulse_width_ns":
         return {"values": _widths(machine, held, steps)}
     if key == "air_level":
-        return _even(0.0, AIRS[machine.air].levels - 1.0, AIRS[machine.air].levels)
+        return _even(0.0, len(machine.air_words) - 1.0, len(machine.air_words))
     low, high = limits_of(machine, key, pulse_width_ns)
     if row.whole:
         start = max((held or 1.0) - 1.0, low)

@@ -6,7 +6,7 @@ from collections.abc import Mapping
 
 from rezept.core.errors import InvalidInput
 from rezept.core.fields import Fields
-from rezept.core.machine import AIRS, Machine
+from rezept.core.machine import Machine
 from rezept.core.parameters import NEVER_DEFAULTED, PARAMETERS, Parameter, parameter, unfit_reason
 from rezept.core.process import Process
 
@@ -22,7 +22,7 @@ def settings_on(machine: Machine, process: str) -> list[str]:
     return [
         row.key
         for row in PARAMETERS.values()
-        if why_not(row, None, machine, process) is None and (row.key != "air_level" or AIRS[machine.air].levels > 1)
+        if why_not(row, None, machine, process) is None and (row.key != "air_level" or len(machine.air_words) > 1)
     ]
 
 
@@ -57,7 +57,7 @@ def _machine_reason(key: str, value: object, machine: Machine) -> str | None:
     if key == "air_kpa" and machine.air != "pressure":
         return f"{machine.name} has no air pressure to set."
     if key == "air_level":
-        highest = AIRS[machine.air].levels - 1
+        highest = len(machine.air_words) - 1
         if highest < 0:
             return f"{machine.name} sets its air by pressure: use air_kpa."
         if isinstance(value, (int, float)) and value > highest:

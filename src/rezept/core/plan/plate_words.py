@@ -4,18 +4,21 @@ from __future__ import annotations
 
 from itertools import pairwise
 
-from rezept.core.control import own_amount, own_unit, own_words
+from rezept.core.control import own_amount, own_setting_words, own_unit, own_words
 from rezept.core.parameters import PARAMETERS
 from rezept.core.plan.trial import Trial
-from rezept.core.wording import axis_title, rounded, setting_words, short_amount
+from rezept.core.wording import axis_title, rounded, short_amount
 
 # Held settings that say nothing where they are left at nothing.
 _USUAL = ("hatch_angle_deg", "hatch_turn_deg", "focus_offset_mm")
 
 
 def _amount(trial: Trial, key: str, value: float) -> str:
-    """A bare value as it stands beside patches: what the machine's control shows, where it has a scale of its own."""
-    return f"{value:.4g}" if trial.machine.curve(key) is None else own_amount(trial.machine, key, value)
+    """A bare value as it stands beside patches: what the machine's control shows, where it has a scale of its own, or
+    names for its levels."""
+    if trial.machine.curve(key) is not None or (key == "air_level" and trial.machine.air_levels):
+        return own_amount(trial.machine, key, value)
+    return f"{value:.4g}"
 
 
 def _title(trial: Trial, key: str) -> str:
@@ -25,16 +28,10 @@ def _title(trial: Trial, key: str) -> str:
     return f"{PARAMETERS[key].name} {own_unit(trial.machine, key)}"
 
 
-def _setting(trial: Trial, key: str, value: float) -> str:
-    if trial.machine.curve(key) is None:
-        return setting_words(key, value)
-    return f"{PARAMETERS[key].name} {own_words(trial.machine, key, value)}"
-
-
 def _short(trial: Trial, key: str, value: float) -> str:
     if trial.machine.curve(key) is not None:
         return own_words(trial.machine, key, value)
-    return short_amount(key, value) if PARAMETERS[key].unit else setting_words(key, value)
+    return short_amount(key, value) if PARAMETERS[key].unit else own_setting_words(trial.machine, key, value)
 
 
 def held_words(trial: Trial) -> list[str]:
@@ -44,13 +41,17 @@ def held_words(trial: Trial) -> list[str]:
         varied = set(trial.listed.varied)
         same = {key: float(trial.listed.column(key, held)[0]) for key in trial.listed.keys if key not in varied}
         held = {key: value for key, value in {**held, **same}.items() if key not in varied}
-    return [_setting(trial, key, value) for key, value in held.items() if not (key in _USUAL and value == 0)]
+    return [
+        own_setting_words(trial.machine, key, value)
+        for key, value in held.items()
+        if not (key in _USUAL and value == 0)
+    ]
 
 
 def override_words(trial: Trial) -> list[str]:
     """What was changed by hand, patch by patch: the axis values beside it would lie."""
     return [
-        f"{patch}: {', '.join(_setting(trial, key, value) for key, value in changed.items())}"
+        f"{patch}: {', '.join(own_setting_words(trial.machine, key, value) for key, value in changed.items())}"
         for patch, changed in trial.overrides.items()
     ]
 

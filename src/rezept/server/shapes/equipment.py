@@ -40,6 +40,13 @@ class CurveOut(Shape):
     step: float | None = None
 
 
+class AirLevelOut(Shape):
+    """A level of a machine's air: what people call it, and what a gauge showed."""
+
+    name: str
+    kpa: float | None = None
+
+
 class MachineFacts(Shape):
     name: str
     source: str
@@ -76,6 +83,7 @@ class MachineFacts(Shape):
     control_order: list[str] = []
     stops_in_program: bool = False
     pilot_pointer: bool = False
+    air_levels: list[AirLevelOut] = Field([], description="Its levels of air above off, by name.")
 
 
 class HeadFacts(Shape):

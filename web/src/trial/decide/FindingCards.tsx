@@ -3,7 +3,7 @@ import type { Candidate, FindingData, TrialPageData } from '../../api/types'
 import { StepNumerals } from '../../recipes/RecipeCard'
 import { Button } from '../../shared/Button'
 import { Card, Section } from '../../shared/Parts'
-import { useProcess, useShop } from '../../shared/ShopContext'
+import { useParametersOn, useProcess, useShop } from '../../shared/ShopContext'
 import { otherSettings } from '../../shared/words'
 import { cardsOf, expectedOf, marginOf, titleOf } from '../../recipes/aims'
 import { secondsWords } from './outcomeMap'
@@ -79,9 +79,10 @@ function CandidateCard({
   onKeep,
 }: CandidateCardProps) {
   const { me, inventory, units } = useShop()
+  const parameters = useParametersOn()
   const process = useProcess(page.process)
   const size = `${finding.unit.toLocaleString('en')} ${process.fills ? 'mm²' : 'mm'}`
-  const others = otherSettings(one.settings, inventory.parameters, inventory.units, units)
+  const others = otherSettings(one.settings, parameters, inventory.units, units)
   return (
     <Card
       p="3"

@@ -1,7 +1,7 @@
 import { memo } from 'react'
 import { Text } from '@chakra-ui/react'
 import type { Plate } from '../../api/types'
-import { useParameter, useShop } from '../../shared/ShopContext'
+import { useParameter, useParametersOn, useShop } from '../../shared/ShopContext'
 import { shown } from '../../shared/units'
 import { addedCount, variedKeys } from '../../plate/varied'
 import { otherSettings, patchesOf } from '../../shared/words'
@@ -10,6 +10,7 @@ import { plannedValues } from './design'
 /** In words: what changes, what is held. */
 export const WhatVaries = memo(function WhatVaries({ plate }: { plate: Plate }) {
   const { inventory, units } = useShop()
+  const parameters = useParametersOn()
   const parameter = useParameter()
   const { trial } = plate
   const part = (key: string, from: number | undefined, to: number | undefined) => {
@@ -27,7 +28,7 @@ export const WhatVaries = memo(function WhatVaries({ plate }: { plate: Plate }) 
         const values = plannedValues(plate.patches, axis.parameter, axis.along, Boolean(axis.wrap))
         return part(axis.parameter, values[0], values.at(-1))
       })
-  const held = otherSettings(trial.hold, inventory.parameters, inventory.units, units, new Set())
+  const held = otherSettings(trial.hold, parameters, inventory.units, units, new Set())
   return (
     <>
       <Text fontSize="17px">
