@@ -121,6 +121,24 @@ class ReadTest(BrowserCase):
         )
         self.assertIn(labels, (["The front", "The back", "The front"], ["The back", "The front", "The back"]))
 
+    def test_9_sanded_it_is_read_anew_and_both_stand_side_by_side(self):
+        page = self.page
+        before = self.stored()["A1"]["values"]["darkness"]
+        page.get_by_label("The piece is", exact=True).select_option(label="sanded")
+        expect(page.get_by_text("0 of 25 read")).to_be_visible()
+        page.locator("[data-patch=A1]").click()
+        expect(page.get_by_text(f"as burned: {before:g}")).to_be_visible()
+        page.get_by_role("listbox").focus()
+        page.keyboard.press("1")
+        expect(page.get_by_text("1 of 25 read")).to_be_visible()
+        self.wait_until_kept()
+        self.assertEqual(self.stored()["A1"]["values"]["darkness"], 1)
+        page.get_by_label("The piece is", exact=True).select_option(label="as burned")
+        expect(page.get_by_text("0 of 25 read")).to_be_hidden()
+        page.locator("[data-patch=A1]").click()
+        expect(page.get_by_text("sanded: 1 faint")).to_be_visible()
+        self.assertEqual(self.stored()["A1"]["values"]["darkness"], before)
+
 
 if __name__ == "__main__":
     unittest.main()

@@ -225,9 +225,9 @@ class BurnTest(ApiCase):
         self.assertEqual(photo.headers["Cache-Control"], "private, no-cache")
         del face["trial_id"], face["moved"]
         self.assertEqual(self.call("GET", f"/api/trials/{page['id']}")["photos"], [face])
-        changed = self.call("PUT", f"/api/plate-photos/{face['id']}", json={"edit": face["edit"], "cleaned": True})
-        self.assertTrue(changed["cleaned"])
-        self.call("PUT", f"/api/plate-photos/{face['id']}", 409, json={"edit": face["edit"], "cleaned": False})
+        changed = self.call("PUT", f"/api/plate-photos/{face['id']}", json={"edit": face["edit"], "treatment": "wiped"})
+        self.assertEqual(changed["treatment"], "wiped")
+        self.call("PUT", f"/api/plate-photos/{face['id']}", 409, json={"edit": face["edit"], "treatment": "burned"})
         self.assertEqual(self.call("GET", f"/api/burns/{burn}/measured"), {"front": [], "back": [], "scores": []})
         self.call("GET", f"/api/plate-photos/{face['id']}/flat", 404)
         upright = self.call("GET", f"/api/plate-photos/{face['id']}/upright")

@@ -62,6 +62,7 @@ RELEASED = {
     "0020_pushed.sql": "c68f91b4b29aeb9d",
     "0021_put_back.sql": "055e979b9c7e7461",
     "0022_sheet_facts.sql": "dc2cd40bc83f1d34",
+    "0023_treatment.sql": "2045d672814a3339",
 }
 # Of these there is a shop as it was.
 VERSIONS = (1, 3, 4, 5, 6, 7, 8, 10, 11, 13, 15)

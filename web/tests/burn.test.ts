@@ -153,6 +153,7 @@ describe('burnWords', () => {
     hold_down: '',
     lay: 'flat',
     roller_mm: null,
+    treatment: 'burned',
     below: '',
     note: '',
     at: '2026-11-19T10:42:00',

@@ -109,13 +109,8 @@ describe('plates side by side', () => {
     const two = plate([patch('A1', 0, { speed: 20, focus: 2, air: 1, khz: 60 })], ['speed'])
     expect(heldApart([one, two], ['speed'])).toEqual(['focus'])
     const burn = { lot: 'autumn', measured_mm: 3.7, focus: '', air: '60 kPa' } as Burn
-    const photo = { cleaned: true } as Photo
-    expect(conditionsOf(burn, photo)).toEqual([
-      'lot autumn',
-      '3.7 mm measured',
-      'air 60 kPa',
-      'after cleaning',
-    ])
+    const photo = { treatment: 'wiped' } as Photo
+    expect(conditionsOf(burn, photo)).toEqual(['lot autumn', '3.7 mm measured', 'air 60 kPa', 'wiped'])
   })
 
   it('differ by outcome, and by lightness where that was measured', () => {

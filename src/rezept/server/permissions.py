@@ -83,6 +83,7 @@ ROUTES: dict[tuple[str, str], tuple[str, str]] = {
     ("PUT", "/api/burns/<int:id>/patches/<string:patch>/not-burned"): ("member", "keep the burn log"),
     ("PUT", "/api/burns/<int:id>/patches/<string:patch>/reading"): ("member", "score"),
     ("PUT", "/api/burns/<int:id>"): ("member", "burn"),
+    ("PUT", "/api/burns/<int:id>/treatment"): ("member", "score"),
     ("DELETE", "/api/burns/<int:id>"): ("member", "burn"),
     ("GET", "/api/burns/<int:id>"): ("guest", "compare plates"),
     ("GET", "/api/burns/<int:id>/comparable"): ("guest", "compare plates"),

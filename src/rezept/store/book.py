@@ -11,6 +11,7 @@ from rezept.core.process import PROCESSES, ProcessKey
 from rezept.core.reading import SURE
 from rezept.core.recipe import StandingKey
 from rezept.core.scales import SCALES
+from rezept.core.treatment import TreatmentKey
 from rezept.store import search
 from rezept.store.readings import readings_of
 from rezept.store.rows import AnyRow, Row, as_json, changed_once, declared, found, plain_row
@@ -35,8 +36,8 @@ _OWN_PATCH = """
 _RECIPES = f"""
     SELECT recipe.id, recipe.head_id, recipe.material_id, recipe.process, recipe.purpose, recipe.standing, recipe.note,
            recipe.conditions, recipe.supplier_code, recipe.pinned, recipe.good_enough, recipe.links,
-           recipe.superseded_by, coalesce(lain.lay, 'flat') AS lay, lain.roller_mm, own.burn_id, own.patch,
-           recipe.finding_id, recipe.edit, recipe.at, author.name AS author, recipe.changed_at,
+           recipe.treatment, recipe.superseded_by, coalesce(lain.lay, 'flat') AS lay, lain.roller_mm,
+           own.burn_id, own.patch, recipe.finding_id, recipe.edit, recipe.at, author.name AS author, recipe.changed_at,
            changer.name AS changed_by, revision.trial_id, revision.number AS revision, trial.number AS trial_number,
            (SELECT count(*) FROM confirmation WHERE recipe_id = recipe.id AND taken_back_at IS NULL AND held = 1)
                AS held,
@@ -58,9 +59,11 @@ _RECIPES = f"""
 # How the patch a recipe rests on came out, as `core.reading.as_it_counts` would say it, in one question for all.
 _CAME_OUT = f"""
     CASE WHEN EXISTS (SELECT 1 FROM reading WHERE reading.burn_id = own.burn_id AND element = own.patch
-                      AND face = {_by_process("deciding_face")} AND cannot_tell) THEN NULL
+                      AND reading.treatment = recipe.treatment AND face = {_by_process("deciding_face")}
+                      AND cannot_tell) THEN NULL
     ELSE (SELECT value FROM reading_value
           WHERE reading_value.burn_id = own.burn_id AND element = own.patch
+                AND reading_value.treatment = recipe.treatment
                 AND face = {_by_process("deciding_face")} AND scale = {_by_process("outcome")}
                 AND (said_by = 'person' OR sure >= {SURE})
           ORDER BY said_by = 'photo' LIMIT 1) END
@@ -112,6 +115,7 @@ class RecipeRow(TypedDict):
     links: list[LinkRow]
     superseded_by: int | None
     lay: LayKey
+    treatment: TreatmentKey
     roller_mm: float | None
     burn_id: int | None
     patch: str | None
@@ -138,13 +142,14 @@ def add_recipe(
     cursor = db.execute(
         """
         INSERT INTO recipe (head_id, material_id, process, purpose, standing, note, conditions, supplier_code, pinned,
-                            good_enough, links, finding_id, by_member, at, changed_by, changed_at)
+                            good_enough, links, treatment, finding_id, by_member, at, changed_by, changed_at)
         VALUES (:head_id, :material_id, :process, :purpose, :standing, :note, :conditions, :supplier_code, :pinned,
-                :good_enough, :links, :finding_id, :by, :at, :by, :at)
+                :good_enough, :links, :treatment, :finding_id, :by, :at, :by, :at)
         """,
         {
             **_NO_WORDS,
             "finding_id": None,
+            "treatment": "burned",
             **recipe,
             "links": as_json(recipe.get("links", [])),
             "by": by,

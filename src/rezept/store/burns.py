@@ -7,13 +7,14 @@ from collections.abc import Iterable
 from typing import TypedDict
 
 from rezept.core.lay import LayKey
+from rezept.core.treatment import TreatmentKey
 from rezept.store.readings import count_read
 from rezept.store.rows import AnyRow, Row, as_json, declared, found
 
 _BURNS = """
     SELECT burn.id, burn.revision_id, revision.number AS revision, revision.trial_id, burn.lot_id, lot.name AS lot,
            burn.measured_mm, burn.focus, burn.air, burn.cleaning, burn.hold_down, burn.lay,
-           burn.roller_mm, burn.below, burn.note, burn.at, burn.by_member, member.name AS by_name,
+           burn.roller_mm, burn.below, burn.note, burn.treatment, burn.at, burn.by_member, member.name AS by_name,
            corrector.name AS corrected_by, burn.corrected_at, burn.taken_back_at
     FROM burn
     JOIN revision ON revision.id = burn.revision_id
@@ -54,6 +55,7 @@ class BurnRow(TypedDict):
     roller_mm: float | None
     below: str
     note: str
+    treatment: TreatmentKey
     at: str
     by_member: int
     by_name: str
@@ -132,20 +134,33 @@ def last_conditions(db: sqlite3.Connection, trial: AnyRow) -> Row | None:
 
 
 def read_burns(
-    db: sqlite3.Connection, material_id: int, head_id: int, process: str, lay: LayKey, most: int
+    db: sqlite3.Connection,
+    material_id: int,
+    head_id: int,
+    process: str,
+    lay: LayKey,
+    treatment: TreatmentKey,
+    most: int,
 ) -> list[int]:
-    """Burns of a material on a head of which something is read and that lay so, the latest first."""
+    """Burns of a material on a head of which something is read and that lay so and are judged so, the latest first."""
     rows = db.execute(
         """
         SELECT burn.id
         FROM burn JOIN revision ON revision.id = burn.revision_id JOIN trial ON trial.id = revision.trial_id
         WHERE trial.material_id = :material AND trial.head_id = :head AND trial.process = :process
-              AND burn.taken_back_at IS NULL AND burn.lay = :lay
+              AND burn.taken_back_at IS NULL AND burn.lay = :lay AND burn.treatment = :treatment
               AND (EXISTS (SELECT 1 FROM reading WHERE reading.burn_id = burn.id)
                    OR EXISTS (SELECT 1 FROM reading_value WHERE reading_value.burn_id = burn.id))
         ORDER BY burn.id DESC LIMIT :most
         """,
-        {"material": material_id, "head": head_id, "process": process, "lay": lay, "most": most},
+        {
+            "material": material_id,
+            "head": head_id,
+            "process": process,
+            "lay": lay,
+            "treatment": treatment,
+            "most": most,
+        },
     )
     return [row["id"] for row in rows]
 
@@ -196,6 +211,11 @@ def correct(db: sqlite3.Connection, burn_id: int, conditions: AnyRow, by: int, a
         """,
         {**conditions, "burn": burn_id, "by": by, "at": at},
     )
+
+
+def judge_by(db: sqlite3.Connection, burn_id: int, treatment: TreatmentKey) -> None:
+    """Judge a burn from now on by what is read of its piece treated so."""
+    db.execute("UPDATE burn SET treatment = ? WHERE id = ?", (treatment, burn_id))
 
 
 def take_back(db: sqlite3.Connection, burn_id: int, by: int, at: str) -> None:

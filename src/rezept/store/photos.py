@@ -7,6 +7,7 @@ from collections.abc import Iterable, Sequence
 from typing import TypedDict
 
 from rezept.core.process import PROCESSES, Face
+from rezept.core.treatment import TreatmentKey
 from rezept.store.rows import AnyRow, Row, as_json, changed_once, declared, found, plain_row
 
 FIGURES = (
@@ -14,7 +15,7 @@ FIGURES = (
     "outline_unsure", "bridge_mm", "kerf_mm", "halo_mm", "soot", "edge_mm",
 )  # fmt: skip
 _PHOTOS = """
-    SELECT plate_photo.id, burn_id, face, plate_photo.sha256, width, height, cleaned, pushed, found_by, residual_mm,
+    SELECT plate_photo.id, burn_id, face, plate_photo.sha256, width, height, treatment, pushed, found_by, residual_mm,
            matrix, bow AS k1, sheet_mm, card, doubts, rule, trouble, picked, removed, plate_photo.edit, plate_photo.at,
            member.name AS by_name
     FROM plate_photo
@@ -35,7 +36,7 @@ class PhotoRow(TypedDict):
     sha256: str
     width: int
     height: int
-    cleaned: bool
+    treatment: TreatmentKey
     pushed: bool | None
     found_by: str | None
     residual_mm: float | None
@@ -48,6 +49,7 @@ class PhotoRow(TypedDict):
     trouble: str
     picked: int
     removed: bool
+    reads: bool
     edit: int
     at: str
     by_name: str
@@ -56,8 +58,8 @@ class PhotoRow(TypedDict):
 def _photo(row: sqlite3.Row) -> PhotoRow:
     photo = plain_row(row, "matrix", "sheet_mm", "doubts")
     pushed = None if photo["pushed"] is None else bool(photo["pushed"])
-    flags = {key: bool(photo[key]) for key in ("cleaned", "card", "removed")}
-    return declared(PhotoRow, photo | flags | {"pushed": pushed})
+    flags = {key: bool(photo[key]) for key in ("card", "removed")}
+    return declared(PhotoRow, photo | flags | {"pushed": pushed, "reads": False})
 
 
 def add_file(db: sqlite3.Connection, photo: AnyRow, by: int, at: str) -> None:
@@ -84,11 +86,12 @@ def file(db: sqlite3.Connection, sha256: str) -> Row:
 
 
 def attach(db: sqlite3.Connection, burn_id: int, face: str, sha256: str, pushed: bool | None, by: int, at: str) -> int:
-    """A photo of a face, unread; the one that is there already comes back and is picked anew. Returns its id."""
+    """A photo of a face, of the piece as the burn is judged, unread; the one that is there already comes back and is
+    picked anew. Returns its id."""
     db.execute(
         """
-        INSERT INTO plate_photo (burn_id, face, sha256, pushed, by_member, at)
-        VALUES (:burn, :face, :sha256, :pushed, :by, :at)
+        INSERT INTO plate_photo (burn_id, face, sha256, pushed, treatment, by_member, at)
+        SELECT id, :face, :sha256, :pushed, treatment, :by, :at FROM burn WHERE id = :burn
         ON CONFLICT (burn_id, face, sha256) DO UPDATE SET removed = 0, edit = edit + 1
         """,
         {"burn": burn_id, "face": face, "sha256": sha256, "pushed": pushed, "by": by, "at": at},
@@ -114,7 +117,9 @@ def pick(db: sqlite3.Connection, photo_id: int) -> None:
 
 def photo(db: sqlite3.Connection, photo_id: int) -> PhotoRow:
     row = db.execute(_PHOTOS + " WHERE plate_photo.id = ?", (photo_id,)).fetchone()
-    return _photo(found(row, f"photo {photo_id}"))
+    own = _photo(found(row, f"photo {photo_id}"))
+    own["reads"] = any(one["reads"] for one in photos_of(db, own["burn_id"]) if one["id"] == photo_id)
+    return own
 
 
 def photos_of(db: sqlite3.Connection, burn_id: int) -> list[PhotoRow]:
@@ -122,16 +127,29 @@ def photos_of(db: sqlite3.Connection, burn_id: int) -> list[PhotoRow]:
     rows = db.execute(
         _PHOTOS + " WHERE burn_id = ? AND NOT removed ORDER BY face DESC, picked DESC, plate_photo.id DESC", (burn_id,)
     )
-    return [_photo(row) for row in rows]
+    photos = [_photo(row) for row in rows]
+    judged = db.execute("SELECT treatment FROM burn WHERE id = ?", (burn_id,)).fetchone()
+    for one in _reading(photos, judged["treatment"]) if judged else ():
+        one["reads"] = True
+    return photos
+
+
+def _reading(photos: Iterable[PhotoRow], treatment: TreatmentKey) -> list[PhotoRow]:
+    """Of each face the photo it is read by: the one picked last of those in which the plate was found, treated so.
+
+    As burned a piece is read by a later photo where there is none of it as burned: it shows no less what fell out.
+    """
+    treated: dict[Face, PhotoRow] = {}
+    later: dict[Face, PhotoRow] = {}
+    for one in photos:
+        if one["matrix"] is not None:
+            (treated if one["treatment"] == treatment else later).setdefault(one["face"], one)
+    return list(({**later, **treated} if treatment == "burned" else treated).values())
 
 
 def read_by(photos: Iterable[PhotoRow]) -> dict[Face, PhotoRow]:
-    """Of each face the photo it is read by: the one picked last of those in which the plate was found."""
-    by_face: dict[Face, PhotoRow] = {}
-    for one in photos:
-        if one["matrix"] is not None:
-            by_face.setdefault(one["face"], one)
-    return by_face
+    """By face the photo it is read by."""
+    return {one["face"]: one for one in photos if one["reads"]}
 
 
 def set_size(db: sqlite3.Connection, sha256: str, width: int, height: int) -> None:
@@ -196,17 +214,19 @@ def keep_trouble(db: sqlite3.Connection, photo_id: int, trouble: str) -> None:
     db.execute("UPDATE plate_photo SET trouble = ?, edit = edit + 1 WHERE id = ?", (trouble, photo_id))
 
 
-def change(db: sqlite3.Connection, photo_id: int, edit: int, cleaned: bool, pushed: bool | None, removed: bool) -> None:
+def change(
+    db: sqlite3.Connection, photo_id: int, edit: int, treatment: TreatmentKey, pushed: bool | None, removed: bool
+) -> None:
     """
     Raises
     ------
     Stale : somebody has changed this photo since version `edit`
     """
     cursor = db.execute(
-        "UPDATE plate_photo SET cleaned = ?, pushed = ?, removed = ?, edit = edit + 1 WHERE id = ? AND edit = ?",
-        (int(cleaned), pushed, int(removed), photo_id, edit),
+        "UPDATE plate_photo SET treatment = ?, pushed = ?, removed = ?, edit = edit + 1 WHERE id = ? AND edit = ?",
+        (treatment, pushed, int(removed), photo_id, edit),
     )
-    said = {"cleaned": cleaned, "pushed": pushed, "removed": removed}
+    said = {"treatment": treatment, "pushed": pushed, "removed": removed}
     changed_once(cursor.rowcount, "this photo", photo(db, photo_id), said)
 
 

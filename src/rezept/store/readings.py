@@ -8,6 +8,7 @@ from typing import Literal, TypedDict
 
 from rezept.core.process import PROCESSES, Face
 from rezept.core.reading import SURE, Reading, as_it_counts
+from rezept.core.treatment import TreatmentKey
 from rezept.store.errors import Stale
 from rezept.store.rows import Row, as_json, declared
 
@@ -39,13 +40,22 @@ class PhotoValues(TypedDict):
     confidence: float | None
 
 
-def _asked(burns: Iterable[int], elements: Iterable[str] | None) -> dict[str, str | None]:
-    return {"burns": as_json(list(burns)), "elements": None if elements is None else as_json(list(elements))}
+def _asked(
+    burns: Iterable[int], elements: Iterable[str] | None, treatment: TreatmentKey | None
+) -> dict[str, str | None]:
+    return {
+        "burns": as_json(list(burns)),
+        "elements": None if elements is None else as_json(list(elements)),
+        "treatment": treatment,
+    }
 
 
-_OF_THESE = """
+# The treatment a burn is judged by.
+_JUDGED_BY = "(SELECT burn.treatment FROM burn WHERE burn.id = burn_id)"
+_OF_THESE = f"""
     burn_id IN (SELECT value FROM json_each(:burns))
     AND (:elements IS NULL OR element IN (SELECT value FROM json_each(:elements)))
+    AND treatment = coalesce(:treatment, {_JUDGED_BY})
 """
 
 
@@ -63,11 +73,17 @@ def _outcomes(db: sqlite3.Connection, asked: Mapping[str, str | None]) -> dict[i
 
 
 def readings_of(
-    db: sqlite3.Connection, burns: Iterable[int], elements: Iterable[str] | None = None
+    db: sqlite3.Connection,
+    burns: Iterable[int],
+    elements: Iterable[str] | None = None,
+    treatment: TreatmentKey | None = None,
 ) -> dict[int, list[ReadElement]]:
     """By burn: every element as it counts now (`core.reading.as_it_counts`), all or some of them; `said_by` says whose
-    word it is, `edit` is that of the person's statement, 0 where there is none."""
-    asked = _asked(burns, elements)
+    word it is, `edit` is that of the person's statement, 0 where there is none.
+
+    treatment : of pieces that were treated so; None: of each burn as it is judged
+    """
+    asked = _asked(burns, elements, treatment)
     own: dict[Place, dict[str, float]] = {}
     photo: dict[Place, dict[str, float]] = {}
     sure: dict[Place, tuple[float | None, str]] = {}
@@ -113,20 +129,34 @@ def readings_of(
     return found
 
 
-def readings(db: sqlite3.Connection, burn_id: int) -> list[ReadElement]:
+def readings(db: sqlite3.Connection, burn_id: int, treatment: TreatmentKey | None = None) -> list[ReadElement]:
     """The same of one burn."""
-    return readings_of(db, [burn_id]).get(burn_id, [])
+    return readings_of(db, [burn_id], treatment=treatment).get(burn_id, [])
 
 
-def reading(db: sqlite3.Connection, burn_id: int, element: str, face: str) -> ReadElement | None:
-    found = readings_of(db, [burn_id], [element]).get(burn_id, [])
+def treatments_read(db: sqlite3.Connection, burn_id: int) -> list[TreatmentKey]:
+    """How the piece was treated whenever something was read of it."""
+    rows = db.execute(
+        """
+        SELECT treatment FROM reading WHERE burn_id = :burn
+        UNION SELECT treatment FROM reading_value WHERE burn_id = :burn
+        """,
+        {"burn": burn_id},
+    )
+    return [row["treatment"] for row in rows]
+
+
+def reading(
+    db: sqlite3.Connection, burn_id: int, element: str, face: str, treatment: TreatmentKey | None = None
+) -> ReadElement | None:
+    found = readings_of(db, [burn_id], [element], treatment).get(burn_id, [])
     return next((row for row in found if row["face"] == face), None)
 
 
 def put_reading(
     db: sqlite3.Connection, burn_id: int, element: str, face: str, edit: int, said: Reading, by: int, at: str
 ) -> None:
-    """Store what a person says, made from version `edit`; 0 means there was nothing yet.
+    """Store what a person says of a piece as it is judged, made from version `edit`; 0 means there was nothing yet.
 
     Raises
     ------
@@ -137,18 +167,19 @@ def put_reading(
     if edit == 0:
         cursor = db.execute(
             """
-            INSERT INTO reading (burn_id, element, step, face, cannot_tell, note, by_member, at)
-            VALUES (:burn, :element, :step, :face, :cannot_tell, :note, :by, :at)
+            INSERT INTO reading (burn_id, treatment, element, step, face, cannot_tell, note, by_member, at)
+            SELECT id, treatment, :element, :step, :face, :cannot_tell, :note, :by, :at FROM burn WHERE id = :burn
             ON CONFLICT DO NOTHING
             """,
             stated,
         )
     else:
         cursor = db.execute(
-            """
+            f"""
             UPDATE reading
             SET cannot_tell = :cannot_tell, note = :note, edit = edit + 1, by_member = :by, at = :at
-            WHERE burn_id = :burn AND element = :element AND step = :step AND face = :face AND edit = :edit
+            WHERE burn_id = :burn AND treatment = {_JUDGED_BY} AND element = :element AND step = :step
+                  AND face = :face AND edit = :edit
             """,
             stated,
         )
@@ -156,28 +187,32 @@ def put_reading(
         yours = {"values": dict(said.values), "cannot_tell": said.cannot_tell, "note": said.note, "edit": edit}
         raise Stale(f"the reading of {element}", reading(db, burn_id, element, face) or {}, yours)
     db.execute(
-        """
+        f"""
         DELETE FROM reading_value
-        WHERE burn_id = :burn AND element = :element AND step = :step AND face = :face AND said_by = 'person'
+        WHERE burn_id = :burn AND treatment = {_JUDGED_BY} AND element = :element AND step = :step AND face = :face
+              AND said_by = 'person'
         """,
         place,
     )
     db.executemany(
         """
-        INSERT INTO reading_value (burn_id, element, step, face, scale, said_by, value, by_member, at)
-        VALUES (:burn, :element, :step, :face, :scale, 'person', :value, :by, :at)
+        INSERT INTO reading_value (burn_id, treatment, element, step, face, scale, said_by, value, by_member, at)
+        SELECT id, treatment, :element, :step, :face, :scale, 'person', :value, :by, :at FROM burn WHERE id = :burn
         """,
         [{**place, "scale": scale, "value": value} for scale, value in said.values.items()],
     )
 
 
 def put_photo_values(db: sqlite3.Connection, burn_id: int, face: str, scores: Sequence[PhotoValues], at: str) -> None:
-    """What follows from a burn's photographs (`patch`, `values`, `confidence`), in place of what did before."""
-    db.execute("DELETE FROM reading_value WHERE burn_id = ? AND said_by = 'photo'", (burn_id,))
+    """What follows from a burn's photographs (`patch`, `values`, `confidence`) as it is judged, in place of what did
+    before."""
+    db.execute(
+        f"DELETE FROM reading_value WHERE burn_id = ? AND said_by = 'photo' AND treatment = {_JUDGED_BY}", (burn_id,)
+    )
     db.executemany(
         """
-        INSERT INTO reading_value (burn_id, element, step, face, scale, said_by, value, sure, at)
-        VALUES (:burn, :element, :step, :face, :scale, 'photo', :value, :sure, :at)
+        INSERT INTO reading_value (burn_id, treatment, element, step, face, scale, said_by, value, sure, at)
+        SELECT id, treatment, :element, :step, :face, :scale, 'photo', :value, :sure, :at FROM burn WHERE id = :burn
         """,
         [
             {
@@ -197,10 +232,14 @@ def put_photo_values(db: sqlite3.Connection, burn_id: int, face: str, scores: Se
 
 
 def photo_values(db: sqlite3.Connection, burn_id: int) -> list[PhotoValues]:
-    """What the photographs say of each element, however sure they are of it."""
+    """What the photographs say of each element as the burn is judged, however sure they are of it."""
     found: dict[str, PhotoValues] = {}
     rows = db.execute(
-        "SELECT element, scale, value, sure FROM reading_value WHERE burn_id = ? AND said_by = 'photo'", (burn_id,)
+        f"""
+        SELECT element, scale, value, sure FROM reading_value
+        WHERE burn_id = ? AND said_by = 'photo' AND treatment = {_JUDGED_BY}
+        """,
+        (burn_id,),
     )
     for row in rows:
         of_element = found.setdefault(
@@ -212,14 +251,14 @@ def photo_values(db: sqlite3.Connection, burn_id: int) -> list[PhotoValues]:
 
 # Elements that count as read for a scale: a person has said it, or that one cannot tell, or the photographs are sure.
 # It is what `core.reading.as_it_counts` would say, counted where a thousand burns need not be fetched for it.
-READ = """
+READ = f"""
     read AS (
         SELECT burn_id, element FROM reading_value
         WHERE scale = :outcome AND (said_by = 'person' OR sure >= :sure)
-            AND burn_id IN (SELECT value FROM json_each(:burns))
+            AND burn_id IN (SELECT value FROM json_each(:burns)) AND treatment = {_JUDGED_BY}
         UNION
         SELECT burn_id, element FROM reading
-        WHERE cannot_tell AND burn_id IN (SELECT value FROM json_each(:burns))
+        WHERE cannot_tell AND burn_id IN (SELECT value FROM json_each(:burns)) AND treatment = {_JUDGED_BY}
     )
 """
 

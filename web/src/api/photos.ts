@@ -2,7 +2,17 @@ import { useMutation, useQuery, useQueryClient, skipToken } from '@tanstack/reac
 import { useCallback } from 'react'
 import { ProblemError, answer, api, asItIs } from './client'
 import { trialKey, useForgetLists } from './hooks'
-import type { BroughtPhoto, Face, Job, Measured, Photo, ShownPhoto, TrialPageData, ProcessKey } from './types'
+import type {
+  BroughtPhoto,
+  Face,
+  Job,
+  Measured,
+  Photo,
+  ProcessKey,
+  ShownPhoto,
+  TreatmentKey,
+  TrialPageData,
+} from './types'
 
 /** The plate from straight above, as this photo shows it. */
 export const flatUrl = (photo: Pick<Photo, 'id' | 'edit'>) =>
@@ -10,9 +20,9 @@ export const flatUrl = (photo: Pick<Photo, 'id' | 'edit'>) =>
 
 export const isFound = (photo: Photo) => photo.matrix !== null
 
-/** Of a face's photos the one it is read by: picked last of those in which the plate was found. */
+/** Of a face's photos the one it is read by. */
 export function readBy<Some extends Photo>(photos: Some[], face: Face): Some | undefined {
-  return photos.find((photo) => photo.face === face && isFound(photo))
+  return photos.find((photo) => photo.face === face && photo.reads)
 }
 
 const NOTHING: Measured = { front: [], back: [], scores: [] }
@@ -20,7 +30,7 @@ const NOTHING: Measured = { front: [], back: [], scores: [] }
 /** What the photos of a burn show of each patch; asked anew when another photo counts, and until that has come
  * `settled` is false and what was shown before stays. */
 export function useMeasured(burn: number | undefined, photos: Photo[]): Measured & { settled: boolean } {
-  const read = photos.filter(isFound).map(({ id, edit, picked }) => `${id}.${edit}.${picked}`)
+  const read = photos.filter(isFound).map(({ id, edit, picked, reads }) => `${id}.${edit}.${picked}.${reads}`)
   const measured = useQuery({
     queryKey: ['measured', burn, read.join(' ')],
     queryFn:
@@ -87,7 +97,7 @@ export function useBringIn() {
 }
 
 export interface PhotoChange {
-  cleaned?: boolean
+  treatment?: TreatmentKey
   pushed?: boolean
   removed?: boolean
   picked?: boolean

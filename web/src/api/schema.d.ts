@@ -484,6 +484,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/burns/{id}/treatment": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Judge it by its piece wiped, sanded, rubbed, or as burned; what was read of it otherwise stays beside it. */
+        put: operations["burns_put_treatment_burns__int_id__treatment_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/changes": {
         parameters: {
             query?: never;
@@ -2052,8 +2069,6 @@ export interface components {
             by_name: string;
             /** Card */
             card: boolean;
-            /** Cleaned */
-            cleaned: boolean;
             /** Doubts */
             doubts: string[];
             /** Edit */
@@ -2085,6 +2100,11 @@ export interface components {
              * @description Whether parts had been pushed out before; null: nobody has said.
              */
             pushed: boolean | null;
+            /**
+             * Reads
+             * @description Its face is read by this one.
+             */
+            reads: boolean;
             /** Removed */
             removed: boolean;
             /** Residual Mm */
@@ -2095,6 +2115,11 @@ export interface components {
             sha256: string;
             /** Sheet Mm */
             sheet_mm: number[][] | null;
+            /**
+             * Treatment
+             * @enum {string}
+             */
+            treatment: "burned" | "wiped" | "sanded" | "rubbed";
             /** Trial Id */
             trial_id: number;
             /** Trouble */
@@ -2171,6 +2196,12 @@ export interface components {
             scored: number;
             /** Taken Back At */
             taken_back_at: string | null;
+            /**
+             * Treatment
+             * @description How its piece was treated before what it is judged by was read.
+             * @enum {string}
+             */
+            treatment: "burned" | "wiped" | "sanded" | "rubbed";
             /** Trial Id */
             trial_id: number;
         };
@@ -2219,6 +2250,12 @@ export interface components {
             roller_mm: number | null;
             /** Taken Back At */
             taken_back_at: string | null;
+            /**
+             * Treatment
+             * @description How its piece was treated before what it is judged by was read.
+             * @enum {string}
+             */
+            treatment: "burned" | "wiped" | "sanded" | "rubbed";
             /** Trial Id */
             trial_id: number;
         };
@@ -3289,6 +3326,11 @@ export interface components {
             /** Sources */
             sources: components["schemas"]["SourceOut"][];
             /**
+             * Treatments
+             * @description How a piece can be treated before it is judged.
+             */
+            treatments: components["schemas"]["Named"][];
+            /**
              * Usually Meant For
              * @description By family, until somebody says otherwise.
              */
@@ -3638,6 +3680,17 @@ export interface components {
              * @enum {string}
              */
             state: "waiting" | "running" | "done" | "failed" | "cancelled" | "interrupted";
+        };
+        /**
+         * JudgedBy
+         * @description How a burn's piece was treated before what counts of it was read.
+         */
+        JudgedBy: {
+            /**
+             * Treatment
+             * @enum {string}
+             */
+            treatment: "burned" | "wiped" | "sanded" | "rubbed";
         };
         /**
          * KeepArray
@@ -4648,6 +4701,19 @@ export interface components {
             /** Trial */
             trial: number;
         };
+        /**
+         * OtherwiseRead
+         * @description What was read of a piece that was treated so.
+         */
+        OtherwiseRead: {
+            /** Readings */
+            readings: components["schemas"]["ReadingOut"][];
+            /**
+             * Treatment
+             * @enum {string}
+             */
+            treatment: "burned" | "wiped" | "sanded" | "rubbed";
+        };
         /** ParameterOut */
         ParameterOut: {
             /** Default */
@@ -4724,11 +4790,6 @@ export interface components {
         };
         /** PhotoChange */
         PhotoChange: {
-            /**
-             * Cleaned
-             * @default null
-             */
-            cleaned?: boolean | null;
             /** Edit */
             edit: number;
             /**
@@ -4746,6 +4807,11 @@ export interface components {
              * @default null
              */
             removed?: boolean | null;
+            /**
+             * Treatment
+             * @default null
+             */
+            treatment?: ("burned" | "wiped" | "sanded" | "rubbed") | null;
         };
         /**
          * PhotoOut
@@ -4761,8 +4827,6 @@ export interface components {
             by_name: string;
             /** Card */
             card: boolean;
-            /** Cleaned */
-            cleaned: boolean;
             /** Doubts */
             doubts: string[];
             /** Edit */
@@ -4789,6 +4853,11 @@ export interface components {
              * @description Whether parts had been pushed out before; null: nobody has said.
              */
             pushed: boolean | null;
+            /**
+             * Reads
+             * @description Its face is read by this one.
+             */
+            reads: boolean;
             /** Removed */
             removed: boolean;
             /** Residual Mm */
@@ -4799,6 +4868,11 @@ export interface components {
             sha256: string;
             /** Sheet Mm */
             sheet_mm: number[][] | null;
+            /**
+             * Treatment
+             * @enum {string}
+             */
+            treatment: "burned" | "wiped" | "sanded" | "rubbed";
             /** Trouble */
             trouble: string;
             /** Width */
@@ -5384,6 +5458,16 @@ export interface components {
             superseded_by: number | null;
             /** Supplier Code */
             supplier_code: string;
+            /**
+             * Treatment
+             * @enum {string}
+             */
+            treatment: "burned" | "wiped" | "sanded" | "rubbed";
+            /**
+             * Treatment Words
+             * @description How its piece was treated before it was judged; empty: as burned.
+             */
+            treatment_words: string;
             /** Trial Id */
             trial_id: number | null;
             /** Trial Number */
@@ -5469,6 +5553,16 @@ export interface components {
             superseded_by: number | null;
             /** Supplier Code */
             supplier_code: string;
+            /**
+             * Treatment
+             * @enum {string}
+             */
+            treatment: "burned" | "wiped" | "sanded" | "rubbed";
+            /**
+             * Treatment Words
+             * @description How its piece was treated before it was judged; empty: as burned.
+             */
+            treatment_words: string;
             /** Trial Id */
             trial_id: number | null;
             /** Trial Number */
@@ -5568,6 +5662,16 @@ export interface components {
             superseded_by: number | null;
             /** Supplier Code */
             supplier_code: string;
+            /**
+             * Treatment
+             * @enum {string}
+             */
+            treatment: "burned" | "wiped" | "sanded" | "rubbed";
+            /**
+             * Treatment Words
+             * @description How its piece was treated before it was judged; empty: as burned.
+             */
+            treatment_words: string;
             /** Trial Id */
             trial_id: number | null;
             /** Trial Number */
@@ -5915,8 +6019,6 @@ export interface components {
             by_name: string;
             /** Card */
             card: boolean;
-            /** Cleaned */
-            cleaned: boolean;
             /** Doubts */
             doubts: string[];
             /** Edit */
@@ -5946,6 +6048,11 @@ export interface components {
              * @description Whether parts had been pushed out before; null: nobody has said.
              */
             pushed: boolean | null;
+            /**
+             * Reads
+             * @description Its face is read by this one.
+             */
+            reads: boolean;
             /** Removed */
             removed: boolean;
             /** Residual Mm */
@@ -5956,6 +6063,11 @@ export interface components {
             sha256: string;
             /** Sheet Mm */
             sheet_mm: number[][] | null;
+            /**
+             * Treatment
+             * @enum {string}
+             */
+            treatment: "burned" | "wiped" | "sanded" | "rubbed";
             /** Trouble */
             trouble: string;
             /** Width */
@@ -6373,6 +6485,11 @@ export interface components {
             number: number;
             /** Observed */
             observed: components["schemas"]["ObservedOut"][];
+            /**
+             * Otherwise Read
+             * @description What was read of the piece treated otherwise.
+             */
+            otherwise_read: components["schemas"]["OtherwiseRead"][];
             /** Patches */
             patches: number;
             /** Photos */
@@ -7771,6 +7888,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    burns_put_treatment_burns__int_id__treatment_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["JudgedBy"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
                 };
             };
         };

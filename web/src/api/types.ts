@@ -9,6 +9,7 @@ export type Material = Shapes['MaterialOut']
 export type Parameter = Shapes['ParameterOut']
 export type Process = Shapes['ProcessOut']
 export type ProcessKey = Process['key']
+export type TreatmentKey = Shapes['JudgedBy']['treatment']
 export type BegunAs = NonNullable<Shapes['NewTrial']['begun_as']>
 export type Unit = Shapes['UnitOut']
 export type Design = Shapes['Design']

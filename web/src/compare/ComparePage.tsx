@@ -95,7 +95,7 @@ function Add({ burns, taken, face, onAdd }: AddProps) {
     const one = [{ value: `${burn.id}`, label: `${title}, ${dayAndTime(burn.at)}` }]
     const more = of.slice(1).map((photo) => ({
       value: `${burn.id}.${photo.id}`,
-      label: `${title}, photo of ${dayAndTime(photo.at)}${photo.cleaned ? ', after cleaning' : ''}`,
+      label: `${title}, photo of ${dayAndTime(photo.at)}${photo.treatment === 'burned' ? '' : `, ${photo.treatment}`}`,
     }))
     return [...one, ...more].filter(({ value }) => !there.has(value))
   })

@@ -88,7 +88,7 @@ export function conditionsOf(burn: Burn, photo: Photo | undefined): string[] {
     burn.measured_mm && `${burn.measured_mm} mm measured`,
     burn.focus && `focus ${burn.focus}`,
     burn.air && `air ${burn.air}`,
-    photo?.cleaned && 'after cleaning',
+    photo && photo.treatment !== 'burned' && photo.treatment,
   ].filter((one): one is string => Boolean(one))
 }
 

@@ -89,6 +89,7 @@ export function PrintRecipe() {
         </Text>
       )}
       {page.lay_words && <Text mt="2">Only for a piece that lies {page.lay_words}.</Text>}
+      {page.treatment_words && <Text mt="2">Judged {page.treatment_words}, not as burned.</Text>}
       {page.good_enough && <Text mt="2">Good enough: {page.good_enough}</Text>}
       {page.conditions && <Text mt="4">{page.conditions}</Text>}
       {page.note && (

@@ -133,6 +133,11 @@ export function RecipeCard({
               Found {recipe.lay_words}; says nothing of a piece that lies flat.
             </Text>
           )}
+          {recipe.treatment_words && (
+            <Text fontWeight="600" color="steel" mb="2">
+              Judged {recipe.treatment_words}, not as burned.
+            </Text>
+          )}
           {recipe.good_enough && (
             <Text fontWeight="600" color="steel" mb="2">
               Good enough: {recipe.good_enough}

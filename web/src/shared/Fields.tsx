@@ -103,6 +103,7 @@ interface SelectFieldProps<T extends string> extends LabelledProps {
   options: readonly Option<T>[]
   onPick: (value: T) => void
   compact?: boolean
+  disabled?: boolean
 }
 
 export function SelectField<T extends string>({
@@ -114,6 +115,7 @@ export function SelectField<T extends string>({
   options,
   onPick,
   compact,
+  disabled,
 }: SelectFieldProps<T>) {
   const id = useId()
   return (
@@ -121,7 +123,7 @@ export function SelectField<T extends string>({
       <Label id={id} hidden={hideLabel}>
         {label}
       </Label>
-      <NativeSelect.Root size={compact ? 'sm' : 'md'}>
+      <NativeSelect.Root size={compact ? 'sm' : 'md'} disabled={disabled}>
         <NativeSelect.Field
           id={id}
           value={value}

@@ -72,7 +72,7 @@ export function TrialPage() {
         </Box>
       )}
       <Suspense fallback={<Waiting what="the stage" height="60vh" />}>
-        <Stage key={stage === 'plan' ? page.id : page.burn?.id} page={page} />
+        <Stage key={stage === 'plan' ? page.id : `${page.burn?.id} ${page.burn?.treatment}`} page={page} />
       </Suspense>
     </OnHead>
   )

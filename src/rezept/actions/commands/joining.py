@@ -39,6 +39,8 @@ def join_evidence(db: sqlite3.Connection, shop: Shop, burn_id: int, by: Member |
     came_out = np.flatnonzero(np.array(works, bool) & (1 - seen.doubt >= SURE))
     for recipe in waiting:
         kept = recipe["steps"][0]["settings"]
+        if recipe["treatment"] != burn["treatment"]:
+            continue
         got = next((int(i) for i in came_out if are_settings_of(kept, seen.settings_of(int(i)))), None)
         if got is None or len(recipe["steps"]) != 1:
             continue

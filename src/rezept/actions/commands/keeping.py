@@ -171,7 +171,8 @@ def keep_recipe(shop: Shop, by: Member, burn_id: int, patch: str, document: Any)
         for kept in book_table.kept_from(db, burn_id, patch):
             if kept["purpose"] == words["purpose"] and kept["standing"] != "retired":
                 raise Refused(f"{patch} is in the book already.", "patch", patch)
-        recipe = {**words, **read.place, "standing": standing}
+        treatment = burn_table.burn(db, burn_id)["treatment"]
+        recipe = {**words, **read.place, "standing": standing, "treatment": treatment}
         head = equipment_table.head(db, read.frozen["head_id"])
         settings = _that_can_be(read.planned["settings"], read.process.key, head, patch)
         step = {"name": read.process.name, "process": read.process.key, "settings": settings}
@@ -216,7 +217,8 @@ def keep_candidate(shop: Shop, by: Member, burn_id: int, aim: str, wish: Any, do
         }
         finding_id = finding_table.add(db, finding, found.plates, by.id, shop.now())
         step = {"name": PROCESSES[trial["process"]].name, "process": trial["process"], "settings": settings}
-        recipe = {**words, **place, "standing": "estimate", "finding_id": finding_id}
+        treatment = found.burn.burn["treatment"]
+        recipe = {**words, **place, "standing": "estimate", "finding_id": finding_id, "treatment": treatment}
         evidence = [Evidence(burn, None) for burn in found.plates]
         return _added(db, shop, by, recipe, step, evidence, "kept")
 

@@ -14,6 +14,7 @@ from rezept.actions.queries.photos import bytes_of, photo, picture_of, plate_of_
 from rezept.core.errors import InvalidInput, WhichOne
 from rezept.core.fields import Fields
 from rezept.core.reading import RULE
+from rezept.core.treatment import TREATMENTS
 from rezept.formats.photo_file import kind_of
 from rezept.store import burns as burn_table
 from rezept.store import photos as photo_table
@@ -241,18 +242,19 @@ def _changed(shop: Shop, by: Member, photo_id: int) -> Row:
 
 
 def change(shop: Shop, by: Member, photo_id: int, edit: int, document: Any) -> Row:
-    """Say that a photo was taken after cleaning, or after parts had been pushed out; read the face by it, take it away
-    or bring it back."""
+    """Say how the piece had been treated when a photo was taken, or whether parts had been pushed out; read the face by
+    it, take it away or bring it back."""
     require(by, "member", "add photos")
     fields = Fields(document)
     with shop.database.writing() as db:
         photo = photo_table.photo(db, photo_id)
-        cleaned, removed = fields.flag("cleaned", photo["cleaned"]), fields.flag("removed", photo["removed"])
+        treatment = fields.choice("treatment", tuple(TREATMENTS), photo["treatment"])
+        removed = fields.flag("removed", photo["removed"])
         pushed = fields.flag("pushed") if fields.data.get("pushed") is not None else photo["pushed"]
         fields.known.add("pushed")
         picked = fields.flag("picked", False)
         fields.finish()
-        photo_table.change(db, photo_id, edit, cleaned, pushed, removed)
+        photo_table.change(db, photo_id, edit, treatment, pushed, removed)
         if picked:
             photo_table.pick(db, photo_id)
         score_anew(shop, db, photo["burn_id"], plate_of_burn(db, photo["burn_id"]))

@@ -6,15 +6,20 @@ from collections.abc import Sequence
 from typing import Any
 
 from rezept.actions.commands.joining import join_evidence
+from rezept.actions.commands.reading_photos import score_anew
 from rezept.actions.commands.trial_log import log_trial
 from rezept.actions.members import Member, require
 from rezept.actions.open_shop import Shop
 from rezept.actions.queries.as_burned import patches_of_burn
+from rezept.actions.queries.photos import plate_of_burn
 from rezept.actions.typed import read_length
+from rezept.core.errors import InvalidInput
 from rezept.core.fields import Fields
 from rezept.core.process import PROCESSES
 from rezept.core.reading import read_reading
 from rezept.core.scales import SCALES
+from rezept.core.treatment import TREATMENTS
+from rezept.store import burns as burn_table
 from rezept.store import readings as reading_table
 from rezept.store import trials as trial_table
 from rezept.store.readings import ReadElement
@@ -33,6 +38,19 @@ def _with_lengths(document: Any) -> Any:
     }
     # A field that was emptied says nothing.
     return {**document, "values": {key: value for key, value in read.items() if value is not None}}
+
+
+def judge_by(shop: Shop, by: Member, burn_id: int, treatment: str) -> None:
+    """Judge a burn from now on by its piece treated so; what was read of it otherwise stays beside it."""
+    require(by, "member", "score")
+    if treatment not in TREATMENTS:
+        raise InvalidInput(f"A piece is {', '.join(TREATMENTS.values())}.", "treatment", treatment)
+    with shop.database.writing() as db:
+        burn = burn_table.burn(db, burn_id)
+        burn_table.judge_by(db, burn_id, treatment)
+        score_anew(shop, db, burn_id, plate_of_burn(db, burn_id))
+        said = f"reads {TREATMENTS[treatment]}"
+        log_trial(db, shop, by, trial_table.trial(db, burn["trial_id"]), said)
 
 
 def score(shop: Shop, by: Member, burn_id: int, patch: str, edit: int, document: Any) -> ReadElement:

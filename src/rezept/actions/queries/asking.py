@@ -43,7 +43,7 @@ def _card(db: Tables, recipe: RecipeRow, heads: dict[int, HeadRow], materials: d
     """A recipe with its evidence: the patch on its plate, how it came out, how it was burned, the photos."""
     card = {**named(recipe, heads, materials), "evidence": None}
     if recipe["burn_id"] is not None:
-        known = observed(db, recipe["burn_id"])
+        known = observed(db, recipe["burn_id"], recipe["treatment"])
         process = PROCESSES[recipe["process"]]
         reading = next(
             (r for r in known.readings if (r["patch"], r["face"]) == (recipe["patch"], process.deciding_face)), None

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import sqlite3
 from collections.abc import Mapping, Sequence
+from itertools import product
 from typing import Any
 
 import numpy as np
@@ -19,6 +20,7 @@ from rezept.core.findings.observations import joined
 from rezept.core.findings.ordered_fit import OrderedModel
 from rezept.core.lay import LAYS, LayKey
 from rezept.core.process import PROCESSES
+from rezept.core.treatment import TREATMENTS
 from rezept.store import burns as burn_table
 from rezept.store.book import RecipeRow
 
@@ -29,8 +31,9 @@ def chances_of(db: sqlite3.Connection, recipes: Sequence[RecipeRow]) -> dict[int
     """By recipe, all of one material, head and process: the expected share of fresh sheets, and what that rests on; of
     cuts of one step, where something of their kind was burned and read, lying as they did."""
     chances: dict[int, dict[str, Any]] = {}
-    for lay in LAYS:
-        chances |= _chances_lying(db, [recipe for recipe in recipes if recipe["lay"] == lay], lay)
+    for lay, treatment in product(LAYS, TREATMENTS):
+        alike = [one for one in recipes if (one["lay"], one["treatment"]) == (lay, treatment)]
+        chances |= _chances_lying(db, alike, lay)
     return chances
 
 
@@ -45,7 +48,7 @@ def _chances_lying(db: sqlite3.Connection, recipes: Sequence[RecipeRow], lay: La
         return {}
     first = recipes[0]
     thing = first["material_id"], first["head_id"], first["process"], lay
-    tables = [observed(db, burn).seen for burn in burn_table.read_burns(db, *thing, MOST_PLATES)]
+    tables = [observed(db, burn).seen for burn in burn_table.read_burns(db, *thing, first["treatment"], MOST_PLATES)]
     tables = [table for table in tables if table.counts.any()]
     if not tables:
         return {}

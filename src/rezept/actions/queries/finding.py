@@ -108,9 +108,10 @@ def find(db: sqlite3.Connection, burn_id: int, wish: Wish, wanted: Wanted) -> Fi
     """What a burn means together with the latest others of the same material, process and head."""
     burn = measured(db, burn_id)
     trial = trial_table.trial(db, burn.burn["trial_id"])
-    # What was found on a roller says nothing of a sheet.
-    lay = burn.burn["lay"]
-    alike = burn_table.read_burns(db, trial["material_id"], trial["head_id"], trial["process"], lay, MOST_PLATES)
+    # What was found on a roller says nothing of a sheet, nor what was sanded of one that was not.
+    lay, treatment = burn.burn["lay"], burn.burn["treatment"]
+    thing = trial["material_id"], trial["head_id"], trial["process"], lay
+    alike = burn_table.read_burns(db, *thing, treatment, MOST_PLATES)
     every = [burn, *(measured(db, other) for other in alike if other != burn_id)]
     plates = {one.burn["id"]: trial_name(trial_table.trial(db, one.burn["trial_id"])["number"]) for one in every}
     seen = joined([one.seen for one in every])
@@ -128,7 +129,7 @@ def find(db: sqlite3.Connection, burn_id: int, wish: Wish, wanted: Wanted) -> Fi
         wish=wish,
         ground=ground_lightness(burn.plate),
         wanted=wanted,
-        taps=taps_of(db, trial["material_id"], trial["head_id"], trial["process"], lay) if is_ordered(process) else (),
+        taps=taps_of(db, *thing) if is_ordered(process) else (),
     )
     return Finding(burn, plates, seen, decision, wish, wanted)
 

@@ -15,6 +15,7 @@ from rezept.core.findings.observations import Burned, Observations, Outcome, obs
 from rezept.core.plan import Plate
 from rezept.core.reading import SPOILING
 from rezept.core.scales import darkness_to_lightness, lightness_unsure_by_eye
+from rezept.core.treatment import TreatmentKey
 from rezept.store import burns as burn_table
 from rezept.store import photos as photo_table
 from rezept.store import readings as reading_table
@@ -84,14 +85,15 @@ def measured(db: sqlite3.Connection, burn_id: int) -> Observed:
     return replace(known, seen=replace(seen, others=others, unsure={"lightness": unsure}))
 
 
-def observed(db: sqlite3.Connection, burn_id: int) -> Observed:
+def observed(db: sqlite3.Connection, burn_id: int, treatment: TreatmentKey | None = None) -> Observed:
+    """What a burn says, by its piece treated so; None: as it is judged."""
     burn = burn_table.burn(db, burn_id)
     run_rows = run_table.runs_of_burn(db, burn_id)
     runs = burned.runs_of(run_rows)
     not_burned = burn_table.patches_not_burned(db, burn_id)
     plate = burned.plate_as_burned(frozen_plate(db, burn["revision_id"]), runs)
     process = plate.trial.process
-    readings = reading_table.readings(db, burn_id)
+    readings = reading_table.readings(db, burn_id, treatment)
     outcomes = {
         row["patch"]: Outcome(row["values"][process.outcome], 0.0 if row["sure"] is None else 1.0 - row["sure"])
         for row in readings

@@ -25,6 +25,7 @@ from rezept.core.plan.cautions import fire_words
 from rezept.core.plan.drawing import seen
 from rezept.core.process import PROCESSES
 from rezept.core.scales import SCALES
+from rezept.core.treatment import TREATMENTS, treatment_words
 from rezept.store import book as book_table
 from rezept.store import burns as burn_table
 from rezept.store import equipment as equipment_table
@@ -56,6 +57,8 @@ def titles(db: Tables) -> tuple[dict[int, HeadRow], dict[int, MaterialRow]]:
 def named(row: AnyRow, heads: dict[int, HeadRow], materials: dict[int, MaterialRow]) -> Row:
     """A trial or recipe with the names of what its ids mean, and of a recipe how the piece lay, in words."""
     lay = {"lay_words": lay_words(row["lay"], row["roller_mm"])} if "lay" in row else {}
+    if "lay" in row and "treatment" in row:
+        lay["treatment_words"] = treatment_words(row["treatment"])
     return {
         **row,
         **lay,
@@ -187,6 +190,15 @@ def _burned_plate(known: Observed, planned: Plate) -> dict[str, Any]:
     return document_as_burned(seen(planned), runs_of(known.runs))
 
 
+def _otherwise_read(db: Tables, burn: BurnRow) -> list[Row]:
+    """What was read of the piece while it was treated otherwise than it is judged by, treatment by treatment."""
+    others = [one for one in TREATMENTS if one != burn["treatment"]]
+    read = set(reading_table.treatments_read(db, burn["id"]))
+    return [
+        {"treatment": one, "readings": reading_table.readings(db, burn["id"], one)} for one in others if one in read
+    ]
+
+
 def _said(seen: Observations) -> list[Row]:
     """What a burn says of each patch: at which dose it was burned, and whether it counts."""
     columns = zip(seen.element, seen.state, seen.dose.tolist(), strict=True)
@@ -240,6 +252,7 @@ def trial_page(shop: Shop, trial_id: int, burn_id: int | None = None) -> Row:
             "planned_burned": planned_burned,
             "observed": _said(known.seen) if known else [],
             "repeated": words_of_repeats(known.seen) if known else {},
+            "otherwise_read": _otherwise_read(db, burn) if burn else [],
             "burn": burn,
             "burns": [{**one, **burn_table.counted(db, one["id"])} for one in burns],
             "photos": [with_handles(planned_burned, one) for one in photos] if planned_burned else [],

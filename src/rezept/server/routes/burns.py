@@ -55,6 +55,13 @@ def put_burn(path: shapes.common.IdPath, body: shapes.burns.HowBurned) -> tuple[
     return "", 204
 
 
+@bp.put("/burns/<int:id>/treatment", responses={"204": None})
+def put_treatment(path: shapes.common.IdPath, body: shapes.burns.JudgedBy) -> tuple[str, int]:
+    """Judge it by its piece wiped, sanded, rubbed, or as burned; what was read of it otherwise stays beside it."""
+    reading.judge_by(shop(), me(), path.id, body.treatment)
+    return "", 204
+
+
 @bp.delete("/burns/<int:id>", responses={"204": None})
 def delete_burn(path: shapes.common.IdPath) -> tuple[str, int]:
     """Take back that it was burned."""

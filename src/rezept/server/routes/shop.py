@@ -28,6 +28,7 @@ from rezept.core.recipe import FAILED_BECAUSE, KEPT_AS, STANDINGS, WITHOUT_PLATE
 from rezept.core.remark import REMARKS
 from rezept.core.scales import SCALES
 from rezept.core.sheet_facts import SHEET_FACTS
+from rezept.core.treatment import TREATMENTS
 from rezept.core.units import UNITS
 from rezept.link.stream import CORRECTION_STEP, CORRECTION_UNIT, MOST_STEPS
 from rezept.server import shapes
@@ -91,6 +92,7 @@ def get_shop() -> dict[str, Any]:
             "airs": [asdict(air) for air in AIRS.values()],
             "lays": _named(LAYS),
             "put_back": _named(PUT_BACK),
+            "treatments": _named(TREATMENTS),
             "below": list(BELOW),
             "by_hand": [key for key in PARAMETERS if key not in NEVER_BY_HAND],
             "power_modes": _named(POWER_MODES),

@@ -10,6 +10,7 @@ from rezept.core.findings.candidates import Aim
 from rezept.core.lay import LayKey
 from rezept.core.process import ProcessKey
 from rezept.core.recipe import FailedBecause, KeptAs, StandingKey, WrittenAs
+from rezept.core.treatment import TreatmentKey
 from rezept.server.shapes.burns import BurnOut, ReadingOut
 from rezept.server.shapes.common import Edit, Id, Json, Shape
 from rezept.server.shapes.findings import PredictedOut
@@ -138,6 +139,8 @@ class RecipeOut(Shape):
     lay: LayKey
     roller_mm: float | None
     lay_words: str = Field(description="How the piece lay it was found on; empty: flat.")
+    treatment: TreatmentKey
+    treatment_words: str = Field(description="How its piece was treated before it was judged; empty: as burned.")
     held: int
     held_at: str | None
     failed: int

@@ -8,6 +8,7 @@ from pydantic import Field
 
 from rezept.core.lay import LayKey
 from rezept.core.process import Face
+from rezept.core.treatment import TreatmentKey
 from rezept.server.shapes.common import Edit, IdPath, Shape
 
 
@@ -82,6 +83,12 @@ class ReadingsOut(Shape):
     repeated: dict[str, str] = Field(description="By patch how many of those with its settings came out.")
 
 
+class JudgedBy(Shape):
+    """How a burn's piece was treated before what counts of it was read."""
+
+    treatment: TreatmentKey
+
+
 class BurnOut(Shape):
     id: int
     revision_id: int
@@ -98,6 +105,7 @@ class BurnOut(Shape):
     roller_mm: float | None
     below: str
     note: str
+    treatment: TreatmentKey = Field(description="How its piece was treated before what it is judged by was read.")
     at: str
     by_member: int
     by_name: str

@@ -237,6 +237,7 @@ class Forms(Shape):
     airs: list[AirOut]
     lays: list[Named] = Field(description="How a piece can lie.")
     put_back: list[Named] = Field(description="Whether a piece lies where it lay when it is burned again.")
+    treatments: list[Named] = Field(description="How a piece can be treated before it is judged.")
     below: list[str] = Field(description="What is usually below one.")
     by_hand: list[str] = Field(description="Keys of settings that may be turned by hand.")
     power_modes: list[Named]

@@ -8,6 +8,7 @@ from flask_openapi3 import RawModel
 from pydantic import Field
 
 from rezept.core.process import Face, ProcessKey
+from rezept.core.treatment import TreatmentKey
 from rezept.server.shapes.common import Edit, Id, IdPath, Shape
 from rezept.server.shapes.plates import PlateSize
 
@@ -45,7 +46,7 @@ class PhotoOut(Shape):
     sha256: str
     width: int
     height: int
-    cleaned: bool
+    treatment: TreatmentKey
     pushed: bool | None = Field(description="Whether parts had been pushed out before; null: nobody has said.")
     found_by: Literal["marks", "outline", "corners"] | None
     residual_mm: float | None
@@ -57,6 +58,7 @@ class PhotoOut(Shape):
     rule: str
     trouble: str
     picked: int
+    reads: bool = Field(description="Its face is read by this one.")
     removed: bool
     edit: int
     at: str
@@ -89,7 +91,7 @@ class BroughtPhoto(ShownPhoto):
 
 
 class PhotoChange(Edit):
-    cleaned: bool | None = None
+    treatment: TreatmentKey | None = None
     pushed: bool | None = None
     removed: bool | None = None
     picked: bool | None = None

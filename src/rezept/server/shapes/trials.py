@@ -9,6 +9,7 @@ from pydantic import BaseModel, ConfigDict, Field
 from rezept.core.begin.ladder import BegunAs
 from rezept.core.findings.observations import State
 from rezept.core.process import Face, ProcessKey
+from rezept.core.treatment import TreatmentKey
 from rezept.server.shapes.book import FailedOut, RecipeOut
 from rezept.server.shapes.burns import BurnListed, BurnOut, Conditions, ReadingOut
 from rezept.server.shapes.common import ErrorAt, Id, IdPath, Json, Shape
@@ -221,6 +222,13 @@ class ObservedOut(Shape):
     dose: float
 
 
+class OtherwiseRead(Shape):
+    """What was read of a piece that was treated so."""
+
+    treatment: TreatmentKey
+    readings: list[ReadingOut]
+
+
 class TrialPage(TrialRow):
     revision: int
     frozen: bool
@@ -233,6 +241,7 @@ class TrialPage(TrialRow):
     burned: PlateOut | None
     burned_texts: list[TextOut]
     observed: list[ObservedOut]
+    otherwise_read: list[OtherwiseRead] = Field(description="What was read of the piece treated otherwise.")
     repeated: dict[str, str] = Field(description="By patch how many of those with its settings came out.")
     burn: BurnOut | None
     burns: list[BurnListed]

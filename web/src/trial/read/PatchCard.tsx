@@ -9,6 +9,7 @@ import { Loupe } from './Loupe'
 import { MeasuredFigures } from './MeasuredFigures'
 import { PhotoSays } from './PhotoSays'
 import { ScoreButtons } from './ScoreButtons'
+import { ReadBefore } from './Treatment'
 import { useReader } from './useRead'
 
 /** The active patch: what it was burned with, how it looks, and how it came out. */
@@ -18,6 +19,7 @@ export function PatchCard() {
     <Card p="4">
       <PatchTitle patch={patch} process={page.process} varied={variedKeys(plate.trial)} compact />
       {page.repeated[patch.id] && <Text fontWeight="600">{page.repeated[patch.id]}</Text>}
+      <ReadBefore patch={patch.id} />
       <PatchInPhotos />
       <Box mt="3">
         {wasBurned ? (

@@ -5,8 +5,9 @@ import { Link as RouterLink } from 'react-router'
 import { flatUrl, isFound, readBy, useBringIn, useChangePhoto, usePointCorners } from '../../api/photos'
 import type { PhotoChange } from '../../api/photos'
 import { isBeingRead } from '../../api/hooks'
-import type { Face, Photo, ShownPhoto, TrialPageData } from '../../api/types'
+import type { Face, Photo, ShownPhoto, TreatmentKey, TrialPageData } from '../../api/types'
 import { Button } from '../../shared/Button'
+import { SelectField } from '../../shared/Fields'
 import { Card } from '../../shared/Parts'
 import { useProcess, useShop } from '../../shared/ShopContext'
 import { sayDone, sayFailed } from '../../shared/toast'
@@ -68,6 +69,7 @@ export function PhotosCard({ page, face, settled, onLay }: PhotosCardProps) {
           key={photo.id}
           photo={photo}
           chosen={photo === chosen}
+          judged={photo.treatment === page.burn?.treatment}
           only={photos.length === 1}
           beingRead={isBeingRead(photo) || (photo === chosen && !settled)}
           mayWrite={me.may_write}
@@ -122,6 +124,8 @@ function PhotoField({ label, camera = false, busy, onFiles, children }: PhotoFie
 interface PhotoRowProps {
   photo: ShownPhoto
   chosen: boolean
+  /** Whether it shows the piece treated as it is judged by. */
+  judged: boolean
   only: boolean
   /** Until its figures are on the page too: they make room above, and a button would move away under the finger. */
   beingRead: boolean
@@ -131,8 +135,9 @@ interface PhotoRowProps {
   onLay: () => void
 }
 
-function PhotoRow({ photo, chosen, only, beingRead, mayWrite, partsComeOut, onLay }: PhotoRowProps) {
-  const { me } = useShop()
+function PhotoRow({ photo, chosen, judged, only, beingRead, mayWrite, partsComeOut, onLay }: PhotoRowProps) {
+  const { me, inventory } = useShop()
+  const { treatments } = inventory.forms
   const change = useChangePhoto()
   const point = usePointCorners()
   const { places_mm, turned_mm, at_px } = photo.handles
@@ -196,16 +201,23 @@ function PhotoRow({ photo, chosen, only, beingRead, mayWrite, partsComeOut, onLa
                 <Do onClick={() => lay(turned_mm)}>Turn it round</Do>
               </>
             )}
-            {!chosen && isFound(photo) && <Do onClick={() => say({ picked: true })}>Read by this one</Do>}
+            {!chosen && judged && isFound(photo) && (
+              <Do onClick={() => say({ picked: true })}>Read by this one</Do>
+            )}
             {photo.width > 0 && (
               <Do onClick={onLay}>
                 <Crosshair size={14} /> {isFound(photo) ? 'Lay it anew' : 'Lay it by hand'}
               </Do>
             )}
             {!isFound(photo) && <Do onClick={() => lay([])}>Look again</Do>}
-            <Do onClick={() => say({ cleaned: !photo.cleaned })}>
-              {photo.cleaned ? 'Taken before cleaning' : 'Taken after cleaning'}
-            </Do>
+            <SelectField
+              label="The piece in this photo is"
+              hideLabel
+              compact
+              value={photo.treatment}
+              onPick={(key) => say({ treatment: key as TreatmentKey })}
+              options={treatments.map(({ key, name }) => ({ value: key, label: name }))}
+            />
             {partsComeOut && photo.pushed !== null && (
               <Do onClick={() => say({ pushed: !photo.pushed })}>
                 {photo.pushed ? 'Nothing was pushed out before' : 'Taken after pushing'}
@@ -285,7 +297,7 @@ function State({ photo }: { photo: ShownPhoto }) {
   return (
     <>
       Found by <HowFound photo={photo} />
-      {photo.cleaned && ', after cleaning'}
+      {photo.treatment !== 'burned' && `, ${photo.treatment}`}
       {photo.card && ', with the reference card'}
       {photo.pushed && (
         <Text as="span" display="block">

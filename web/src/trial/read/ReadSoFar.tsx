@@ -1,6 +1,7 @@
 import { Box, Flex, Text } from '@chakra-ui/react'
 import { Card } from '../../shared/Parts'
 import { patchesOf } from '../../shared/words'
+import { Treatment } from './Treatment'
 import { useReader } from './useRead'
 
 /** How far the plate is read: what wants an eye, what the photos read, what was overruled. */
@@ -40,6 +41,7 @@ export function ReadSoFar() {
           .
         </Text>
       )}
+      <Treatment />
       <Box height="8px" borderRadius="4px" bg="line" overflow="hidden" mt="2">
         <Box height="100%" width={`${(100 * done) / Math.max(order.length, 1)}%`} bg="steel" />
       </Box>
