@@ -8,8 +8,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from rezept.core.errors import InvalidInput
+from rezept.core.plan.contained import inside
 from rezept.core.plan.parts import Piece, Place
-from rezept.core.plan.place import to_piece
+from rezept.core.plan.place import beyond, to_piece
 from rezept.core.plan.trial import Polygon, Trial
 
 Floats = NDArray[np.float64]
@@ -79,10 +80,27 @@ def clear_place(
             free[near] = ~overlaps(placed[near], polygon)
         if not free.any():
             return None
-    if not free.any():
+    where = _first_within(placed, free, piece)
+    if where is None:
         return None
-    x, y = shifts[int(np.argmax(free))].round(3).tolist()
+    x, y = shifts[where].round(3).tolist()
     return Place("corner", x, y, turn_deg)
+
+
+# So many places are looked at closely on a piece of any shape.
+MOST_LOOKED_AT = 4000
+
+
+def _first_within(placed: Floats, free: Mask, piece: Piece) -> int | None:
+    """The first free one of ``(n, 4, 2)`` places at which a plate lies within a piece and clear of its holes."""
+    candidates = np.flatnonzero(free)
+    if piece.outline:
+        corners = inside(placed[candidates].reshape(-1, 2), np.array(piece.outline)).reshape(-1, 4)
+        candidates = candidates[corners.all(axis=1)]
+    if not piece.outline and not piece.holes:
+        return int(candidates[0]) if len(candidates) else None
+    looked_at = candidates[:: max(1, len(candidates) // MOST_LOOKED_AT)]
+    return next((int(i) for i in looked_at if beyond(placed[i], piece) <= SLACK_MM), None)
 
 
 def placed_clear(trial: Trial, width_mm: float, height_mm: float) -> Trial:

@@ -6,6 +6,8 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
+import numpy as np
+
 from rezept.core.errors import InvalidInput, quoted
 from rezept.core.fields import Fields
 from rezept.core.machine import Machine
@@ -13,6 +15,7 @@ from rezept.core.parameters import PARAMETERS
 from rezept.core.path.figure import Figure
 from rezept.core.path.lettering import must_be_writable
 from rezept.core.path.shapes import SHAPES, shaped
+from rezept.core.plan.contained import crosses_itself
 from rezept.core.plan.holding import need_speed_and_power, read_line_settings
 from rezept.core.process import CUT, LINE, Process
 
@@ -22,6 +25,7 @@ LABEL_SETTINGS = ("speed_mm_s", "power_pct", "passes", "air_level", "air_kpa", "
 # Every setting a cut has; what fills an area means nothing to it.
 CUT_SETTINGS = tuple(key for key, row in PARAMETERS.items() if CUT.key in row.processes)
 LETTERS = "Ag5"
+PIECE_SHAPES = ("rectangle", "disc", "outline")
 
 
 @dataclass(frozen=True)
@@ -92,12 +96,24 @@ class CutOut:
 
 @dataclass(frozen=True)
 class Piece:
-    """The sheet or blank the plate is burned on; a disc is as wide as it is high."""
+    """The sheet or blank the plate is burned on; a disc is as wide as it is high.
+
+    outline : corners of one of any other shape, within its width and height; none of a rectangle or a disc
+    holes : x, y, diameter of each, mm from its lower left
+    """
 
     shape: str
     width_mm: float
     height_mm: float
     margin_mm: float
+    outline: tuple[tuple[float, float], ...] = ()
+    holes: tuple[tuple[float, float, float], ...] = ()
+
+    def document(self) -> dict[str, Any]:
+        """Its object in a document; of outline and holes it says nothing where there are none."""
+        document = dict(vars(self)) | {"outline": [list(point) for point in self.outline]}
+        document["holes"] = [list(hole) for hole in self.holes]
+        return {key: value for key, value in document.items() if value or key not in ("outline", "holes")}
 
 
 @dataclass(frozen=True)
@@ -185,16 +201,58 @@ def read_cut_out(fields: Fields, machine: Machine) -> CutOut:
     return CutOut(on, hole, settings)
 
 
+# As many corners and holes as somebody would type.
+MOST_CORNERS, MOST_HOLES = 200, 20
+
+
+def _figures(fields: Fields, key: str, each: int, most: int) -> tuple[tuple[float, ...], ...]:
+    """Rows of so many figures of a piece; none where nothing is said."""
+    items = fields.items(key) if fields.data.get(key) else []
+    fields.known.add(key)
+    if len(items) > most:
+        raise InvalidInput(f"So many are too many; {most} is the most.", fields.at(key), len(items), most)
+    return tuple(
+        Fields({"row": item}, f"{fields.at(key)}[{i}]").numbers("row", each) or () for i, item in enumerate(items)
+    )
+
+
+def _read_outline(fields: Fields) -> tuple[tuple[float, float], ...]:
+    """The corners of a piece of any shape, moved so that its lower left is the lower left of the box around it."""
+    corners = np.array(_figures(fields, "outline", 2, MOST_CORNERS), float).reshape(-1, 2)
+    if len(corners) < 3:
+        raise InvalidInput("An outline has three corners or more.", fields.at("outline"), len(corners), 3)
+    if np.ptp(corners, axis=0).min() <= 0 or crosses_itself(corners):
+        raise InvalidInput("This outline crosses itself, or has no area.", fields.at("outline"))
+    return tuple((float(x), float(y)) for x, y in (corners - corners.min(axis=0)).round(6).tolist())
+
+
+def _read_holes(fields: Fields) -> tuple[tuple[float, float, float], ...]:
+    holes = _figures(fields, "holes", 3, MOST_HOLES)
+    for i, (*_, diameter) in enumerate(holes):
+        if diameter <= 0:
+            raise InvalidInput("A hole has a diameter.", f"{fields.at('holes')}[{i}]", diameter, 0.0)
+    return tuple((x, y, diameter) for x, y, diameter in holes)
+
+
 def read_piece(raw: object, path: str, defaulted: list[str]) -> Piece:
     fields = Fields(raw, path, defaulted)
-    shape = fields.choice("shape", ("rectangle", "disc"), "rectangle")
-    width = fields.number("width_mm", above=0.0, at_most=100_000.0)
+    shape = fields.choice("shape", PIECE_SHAPES, "rectangle")
+    outline = _read_outline(fields) if shape == "outline" else ()
+    size = np.array(outline).max(axis=0).tolist() if outline else None
+    if shape != "outline" and fields.data.get("outline"):
+        raise InvalidInput("Only a piece of another shape has an outline.", fields.at("outline"))
+    fields.known.update(("outline", "holes"))
+    width = fields.number("width_mm", *([] if size is None else [size[0]]), above=0.0, at_most=100_000.0)
+    height = [width] if shape == "disc" else [] if size is None else [size[1]]
     piece = Piece(
         shape=shape,
-        width_mm=width,
-        height_mm=fields.number("height_mm", *([width] if shape == "disc" else []), above=0.0, at_most=100_000.0),
+        width_mm=width if size is None else size[0],
+        height_mm=fields.number("height_mm", *height, above=0.0, at_most=100_000.0) if size is None else size[1],
         margin_mm=fields.number("margin_mm", 0.0, at_least=0.0),
+        outline=outline,
+        holes=_read_holes(fields),
     )
+    fields.known.add("height_mm")
     if shape == "disc" and piece.height_mm != width:
         raise InvalidInput("A disc is as high as it is wide.", fields.at("height_mm"), piece.height_mm, width)
     fields.finish()

@@ -6,6 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from rezept.core.machine import Machine
+from rezept.core.plan.contained import beyond_outline, over_holes
 from rezept.core.plan.trial import Piece, Place, Trial
 
 Points = NDArray[np.float64]
@@ -81,7 +82,18 @@ def beyond_piece(trial: Trial, width_mm: float, height_mm: float) -> float:
         return 0.0
     corners = np.array([(0.0, 0.0), (width_mm, 0.0), (width_mm, height_mm), (0.0, height_mm)])
     placed = to_piece(corners, trial.place, piece, width_mm, height_mm)
+    return beyond(placed, piece)
+
+
+def beyond(placed: Points, piece: Piece) -> float:
+    """How far in mm a plate whose corners ``(4, 2)`` lie there on a piece reaches beyond the usable part of it, or over
+    one of its holes; 0 or less where it fits."""
+    over = over_holes(placed, np.array(piece.holes), piece.margin_mm) if piece.holes else -np.inf
     size = np.array([piece.width_mm, piece.height_mm])
-    if piece.shape == "disc":
-        return float(np.linalg.norm(placed - size / 2, axis=1).max() - (piece.width_mm / 2 - piece.margin_mm))
-    return float(np.maximum(piece.margin_mm - placed, placed - (size - piece.margin_mm)).max())
+    if piece.outline:
+        edge = beyond_outline(placed, np.array(piece.outline), piece.margin_mm)
+    elif piece.shape == "disc":
+        edge = float(np.linalg.norm(placed - size / 2, axis=1).max() - (piece.width_mm / 2 - piece.margin_mm))
+    else:
+        edge = float(np.maximum(piece.margin_mm - placed, placed - (size - piece.margin_mm)).max())
+    return max(edge, float(over))

@@ -123,7 +123,7 @@ class Trial:
             "date": self.date,
             "machine": self.machine.document(),
             "material": self.material.document(),
-            "piece": None if piece is None else dict(vars(piece)),
+            "piece": None if piece is None else piece.document(),
             "place": dict(vars(self.place)),
             "process": self.process.key,
             "hold": dict(self.hold),
