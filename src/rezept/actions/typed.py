@@ -153,6 +153,7 @@ _FACT_QUANTITIES = {
     "density_kg_m3": ("density", "density"),
     "hardness": ("count", "hardness"),
     "lot_id": ("count", "lot"),
+    "count": ("count", "number of pieces"),
     "ns": ("pulse", "pulse width"),
     "full_power_from_khz": ("frequency", "full power from"),
 }
@@ -191,6 +192,22 @@ def read_pairs(text: str, path: str) -> list[list[float]]:
     return pairs
 
 
+def read_rows(text: str, each: int, path: str) -> list[list[float]]:
+    """Rows of lengths as somebody typed them, a row a line: ``12 cm; 60`` or ``120 60``, bare numbers in mm."""
+    rows = []
+    for i, line in enumerate(filter(None, (part.strip() for part in text.splitlines()))):
+        parts = line.split(";") if ";" in line else re.split(r",\s+|\s+", line)
+        figures = [part.strip() for part in parts if part.strip() not in ("", "x", "mm")]
+        if len(figures) == 1 and line.count(",") == each - 1:
+            figures = line.split(",")
+        if len(figures) != each:
+            raise InvalidInput(
+                f"A line here has {each} figures, such as {' '.join(['120', '60', '6'][:each])}.", path, line
+            )
+        rows.append([read_quantity(figure, "length", f"{path}[{i}]", "A figure") for figure in figures])
+    return rows
+
+
 def read_levels(text: str, path: str) -> list[dict[str, Any]]:
     """Levels of air as somebody typed them, a line each: ``soft = 20 kPa``, or a bare name."""
     levels = []
@@ -214,6 +231,9 @@ def _read_curves(facts: dict[str, Any]) -> None:
         if isinstance(curve.get("step"), str):
             typed = curve["step"].strip()
             curve["step"] = read_quantity(typed, "count", f"curves.{key}.step", "The finest") if typed else None
+    for key, each in (("outline", 2), ("holes", 3)):
+        if isinstance(facts.get(key), str):
+            facts[key] = read_rows(facts[key], each, key)
     if isinstance(facts.get("air_levels"), str):
         facts["air_levels"] = read_levels(facts["air_levels"], "air_levels")
     units = facts.get("units")

@@ -26,8 +26,10 @@ _INSERT = {
         INSERT INTO lot (material_id, name, measured_mm, supplier_code, note, by_member, at)
         VALUES (:material_id, :name, :measured_mm, :supplier_code, :note, :by, :at)""",
     "piece": """
-        INSERT INTO piece (material_id, lot_id, name, shape, width_mm, height_mm, margin_mm, note, by_member, at)
-        VALUES (:material_id, :lot_id, :name, :shape, :width_mm, :height_mm, :margin_mm, :note, :by, :at)""",
+        INSERT INTO piece (material_id, lot_id, name, shape, width_mm, height_mm, margin_mm, outline, holes, count,
+                           note, by_member, at)
+        VALUES (:material_id, :lot_id, :name, :shape, :width_mm, :height_mm, :margin_mm, :outline, :holes, :count,
+                :note, :by, :at)""",
 }
 _UPDATE = {
     "machine": """
@@ -46,8 +48,8 @@ _UPDATE = {
                retired_at = :retired_at, edit = edit + 1, by_member = :by, at = :at WHERE id = :id AND edit = :edit""",
     "piece": """
         UPDATE piece SET lot_id = :lot_id, name = :name, shape = :shape, width_mm = :width_mm, height_mm = :height_mm,
-               margin_mm = :margin_mm, note = :note, retired_at = :retired_at,
-               edit = edit + 1, by_member = :by, at = :at WHERE id = :id AND edit = :edit""",
+               margin_mm = :margin_mm, outline = :outline, holes = :holes, count = :count, note = :note,
+               retired_at = :retired_at, edit = edit + 1, by_member = :by, at = :at WHERE id = :id AND edit = :edit""",
 }
 _SELECT = {
     "machine": "SELECT id, name, facts, assumed, note, link, edit, retired_at FROM machine",
@@ -63,7 +65,8 @@ _SELECT = {
                facts, supplier_code, note, edit, retired_at FROM material""",
     "lot": "SELECT id, material_id, name, measured_mm, supplier_code, note, edit, retired_at FROM lot",
     "piece": """
-        SELECT id, material_id, lot_id, name, shape, width_mm, height_mm, margin_mm, note, edit, retired_at
+        SELECT id, material_id, lot_id, name, shape, width_mm, height_mm, margin_mm, outline, holes, count, note, edit,
+               retired_at
         FROM piece""",
 }
 _ORDER = {
@@ -78,7 +81,7 @@ _JSON = {
     "head": ("facts", "assumed", "machine_facts", "machine_assumed"),
     "material": ("hazards", "ground_lab", "processes", "facts"),
     "lot": (),
-    "piece": (),
+    "piece": ("outline", "holes"),
 }
 KINDS = tuple(_SELECT)
 
@@ -130,6 +133,9 @@ class PieceRow(TypedDict):
     width_mm: float
     height_mm: float
     margin_mm: float
+    outline: list[list[float]]
+    holes: list[list[float]]
+    count: int
     note: str
     edit: int
     retired: bool
@@ -141,6 +147,8 @@ def _read(kind: str, row: sqlite3.Row) -> Row:
     plain["retired"] = plain.pop("retired_at") is not None
     if kind == "material":
         plain["ground_colour"] = "" if plain["ground_lab"] is None else write_hex(tuple(plain["ground_lab"]))
+    if kind == "piece" and plain["outline"]:
+        plain["shape"] = "outline"
     if kind == "head":
         # A machine with one head is known by its own name; with several, the head belongs to the name.
         plain["title"] = plain["machine"] if plain["heads"] == 1 else f"{plain['machine']} {plain['name']}".strip()
@@ -160,6 +168,9 @@ def _bound(kind: str, facts: Row) -> Row:
         facts = {"assumed": [], **facts}
     if kind == "material":
         facts = {"facts": {}, **facts}
+    if kind == "piece":
+        facts = {"outline": [], "holes": [], "count": 1, **facts}
+        facts["shape"] = "rectangle" if facts["outline"] else facts["shape"]
     return {key: as_json(value) if key in _JSON[kind] and value is not None else value for key, value in facts.items()}
 
 
@@ -216,6 +227,21 @@ def pieces(db: sqlite3.Connection) -> list[PieceRow]:
 
 def piece(db: sqlite3.Connection, piece_id: int) -> PieceRow:
     return declared(PieceRow, one(db, "piece", piece_id))
+
+
+def used_blanks(db: sqlite3.Connection) -> dict[int, int]:
+    """By piece of which there are several alike: how many of them have been burned."""
+    rows = db.execute(
+        """
+        SELECT piece.id, count(burn.id) AS used
+        FROM piece
+        JOIN revision ON json_extract(revision.design, '$.piece_id') = piece.id
+        JOIN burn ON burn.revision_id = revision.id AND burn.taken_back_at IS NULL
+        WHERE piece.count > 1
+        GROUP BY piece.id
+        """
+    )
+    return {row["id"]: row["used"] for row in rows}
 
 
 def lot_named(db: sqlite3.Connection, material_id: int, name: str) -> Row | None:

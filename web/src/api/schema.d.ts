@@ -2928,13 +2928,23 @@ export interface components {
         DesignPiece: {
             /** Height Mm */
             height_mm: number | string;
+            /**
+             * Holes
+             * @default null
+             */
+            holes?: number[][] | null;
             /** Margin Mm */
             margin_mm: number | string;
+            /**
+             * Outline
+             * @default null
+             */
+            outline?: number[][] | null;
             /**
              * Shape
              * @enum {string}
              */
-            shape: "rectangle" | "disc";
+            shape: "rectangle" | "disc" | "outline";
             /** Width Mm */
             width_mm: number | string;
         };
@@ -4901,12 +4911,29 @@ export interface components {
         };
         /** PieceOut */
         PieceOut: {
+            /**
+             * Count
+             * @description So many alike, each burned once.
+             * @default 1
+             */
+            count?: number;
             /** Edit */
             edit: number;
             /** Height Mm */
             height_mm: number;
+            /**
+             * Holes
+             * @default []
+             */
+            holes?: number[][];
             /** Id */
             id: number;
+            /**
+             * Left
+             * @description How many of them are bare.
+             * @default null
+             */
+            left?: number | null;
             /** Lot Id */
             lot_id: number | null;
             /** Margin Mm */
@@ -4917,13 +4944,18 @@ export interface components {
             name: string;
             /** Note */
             note: string;
+            /**
+             * Outline
+             * @default []
+             */
+            outline?: number[][];
             /** Retired */
             retired: boolean;
             /**
              * Shape
              * @enum {string}
              */
-            shape: "rectangle" | "disc";
+            shape: "rectangle" | "disc" | "outline";
             /** Title */
             title: string;
             /** Width Mm */
@@ -5067,13 +5099,23 @@ export interface components {
         PlannedPiece: {
             /** Height Mm */
             height_mm: number;
+            /**
+             * Holes
+             * @default []
+             */
+            holes?: number[][];
             /** Margin Mm */
             margin_mm: number;
+            /**
+             * Outline
+             * @default []
+             */
+            outline?: number[][];
             /**
              * Shape
              * @enum {string}
              */
-            shape: "rectangle" | "disc";
+            shape: "rectangle" | "disc" | "outline";
             /** Width Mm */
             width_mm: number;
         } & {

@@ -77,7 +77,7 @@ const asAssumed = (field: Field): Field => ({
 })
 
 const isWide = (field: Field) =>
-  ['note', 'levels', 'checks', 'pulses', 'flag', 'curves', 'order'].includes(field.kind)
+  ['note', 'levels', 'rows', 'checks', 'pulses', 'flag', 'curves', 'order'].includes(field.kind)
 
 interface OneFieldProps {
   field: Field
@@ -130,6 +130,7 @@ function OneField({ field, value, errors, onChange }: OneFieldProps) {
         <Pair label={label} value={Array.isArray(value) ? value : null} errors={errors} onChange={onChange} />
       )
     case 'levels':
+    case 'rows':
       return (
         <NoteField
           label={label}

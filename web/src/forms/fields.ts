@@ -21,7 +21,7 @@ export type Field = {
   /** How one comes to know it. */
   findOut?: string
 } & (
-  | { kind: 'note' | 'colour' | 'pair' | 'pulses' | 'flag' | 'levels' }
+  | { kind: 'note' | 'colour' | 'pair' | 'pulses' | 'flag' | 'levels' | 'rows' }
   /** `usual`: what people usually say, offered while one types. */
   | { kind: 'text'; usual?: readonly string[] }
   | { kind: 'curves' | 'order'; options: Option[] }
@@ -74,12 +74,19 @@ export function typedValues(
       if (field.kind === 'checks' || field.kind === 'order') return [field.key, value ?? []]
       if (field.kind === 'curves') return [field.key, curvesTyped(value)]
       if (field.kind === 'levels') return [field.key, levelsTyped(value)]
+      if (field.kind === 'rows') return [field.key, rowsTyped(value)]
       if (field.kind === 'flag') return [field.key, value ?? false]
       if (field.kind === 'pair' || field.kind === 'pulses') return [field.key, value ?? null]
       return [field.key, value === null || value === undefined ? '' : String(value)]
     }),
   )
 }
+
+/** Rows of lengths as they are typed: a row a line. */
+const rowsTyped = (stored: unknown): string =>
+  Array.isArray(stored)
+    ? stored.map((row: unknown) => (Array.isArray(row) ? row.join('; ') : '')).join('\n')
+    : ''
 
 /** Levels of air as they are typed: a line each, with what a gauge showed. */
 function levelsTyped(stored: unknown): string {
@@ -374,13 +381,54 @@ export const LOT_FIELDS: Field[] = [
   { key: 'note', label: 'Note', kind: 'note' },
 ]
 
-export function pieceFields(lots: Lot[]): Field[] {
+export function pieceFields(lots: Lot[], shape: unknown): Field[] {
+  const size: Field[] =
+    shape === 'outline'
+      ? [
+          {
+            key: 'outline',
+            label: 'Its corners in turn, one a line: from the left; from below, mm',
+            kind: 'rows',
+          },
+        ]
+      : [
+          {
+            key: 'width_mm',
+            label: 'Width or diameter',
+            kind: 'quantity',
+            quantity: 'length',
+            needed: true,
+          },
+          ...(shape === 'disc'
+            ? []
+            : [{ key: 'height_mm', label: 'Depth', kind: 'quantity', quantity: 'length' } as const]),
+        ]
   return [
     { key: 'name', label: 'Piece', kind: 'text', hint: 'such as scrap by the window', needed: true },
-    { key: 'shape', label: 'Shape', kind: 'choice', options: plainOptions(['rectangle', 'disc']) },
-    { key: 'width_mm', label: 'Width or diameter', kind: 'quantity', quantity: 'length', needed: true },
-    { key: 'height_mm', label: 'Depth', kind: 'quantity', quantity: 'length' },
+    {
+      key: 'shape',
+      label: 'Shape',
+      kind: 'choice',
+      options: [
+        ...plainOptions(['rectangle', 'disc']),
+        { value: 'outline', label: 'another, by its corners' },
+      ],
+    },
+    ...size,
     { key: 'margin_mm', label: 'Bare margin', kind: 'quantity', quantity: 'length' },
+    {
+      key: 'count',
+      label: 'So many alike',
+      kind: 'quantity',
+      quantity: 'count',
+      hint: 'blanks, each burned once',
+    },
+    {
+      key: 'holes',
+      label: 'Holes, one a line: from the left; from below; diameter, mm',
+      kind: 'rows',
+      more: true,
+    },
     {
       key: 'lot_id',
       label: 'Lot',
@@ -434,6 +482,9 @@ const PIECE_FACTS = [
   'width_mm',
   'height_mm',
   'margin_mm',
+  'outline',
+  'holes',
+  'count',
   'note',
 ] as const
 

@@ -47,6 +47,10 @@ export function dayAndTime(at: string, now = new Date()): string {
 export const sizeOf = ({ shape, width_mm, height_mm }: Pick<Piece, 'shape' | 'width_mm' | 'height_mm'>) =>
   shape === 'disc' ? `Ø ${width_mm} mm` : `${width_mm} × ${height_mm} mm`
 
+/** Of several alike how many are bare yet. */
+export const leftOf = ({ count, left }: Pick<Piece, 'count' | 'left'>) =>
+  (count ?? 1) > 1 ? `, ${left ?? count} of ${count} left` : ''
+
 export const trialName = (number: number) => `T-${String(number).padStart(3, '0')}`
 
 const OBVIOUS_AT_ZERO = new Set(['hatch_angle_deg', 'hatch_turn_deg'])

@@ -9,7 +9,7 @@ import { TextField } from '../shared/Fields'
 import { Card, Nothing } from '../shared/Parts'
 import { useOpenForm, useTabState } from '../shared/useTabState'
 import { useShop } from '../shared/ShopContext'
-import { sizeOf } from '../shared/words'
+import { leftOf, sizeOf } from '../shared/words'
 import { NewMaterial } from '../forms/NewMaterial'
 import { EquipmentForm } from '../forms/EquipmentForm'
 import {
@@ -168,7 +168,7 @@ function MaterialCard({ material }: { material: Material }) {
             kind="piece"
             row={null}
             stored={{ material_id: material.id, shape: 'rectangle', margin_mm: 2 }}
-            fields={() => pieceFields(lots)}
+            fields={({ shape }) => pieceFields(lots, shape)}
             onDone={done}
           />
         </Inset>
@@ -303,7 +303,7 @@ function PieceLine({ piece, lots }: { piece: Piece; lots: Lot[] }) {
           kind="piece"
           row={piece}
           stored={pieceFacts(piece)}
-          fields={() => pieceFields(lots)}
+          fields={({ shape }) => pieceFields(lots, shape)}
           onDone={done}
         >
           <RetireButton kind="piece" row={piece} facts={pieceFacts(piece)} onDone={done} />
@@ -313,7 +313,7 @@ function PieceLine({ piece, lots }: { piece: Piece; lots: Lot[] }) {
   }
   return (
     <Line
-      words={`Piece ${piece.name}, ${sizeOf(piece)}`}
+      words={`Piece ${piece.name}, ${sizeOf(piece)}${leftOf(piece)}`}
       name={`piece ${piece.name}`}
       note={piece.note}
       onEdit={() => setEditing(true)}

@@ -18,6 +18,7 @@ from rezept.core.machine import read_machine
 from rezept.core.machine_facts import ASSUMABLE, refuse_beyond_bounds
 from rezept.core.material import FAMILIES, USUALLY_MEANT_FOR, read_material
 from rezept.core.names import clean_name
+from rezept.core.plan.parts import read_piece
 from rezept.core.process import PROCESSES
 from rezept.core.sheet_facts import read_sheet_facts
 from rezept.store import changes, search
@@ -112,22 +113,35 @@ def _lot(db: sqlite3.Connection, document: Row) -> Row:
     return row
 
 
+# What a piece is to a plate that lies on it.
+PIECE_KEYS = ("shape", "width_mm", "height_mm", "margin_mm", "outline", "holes")
+
+
+def _shape_of(document: Row) -> Row:
+    """The shape of a piece as a form has it: a disc has one measure, a rectangle that says one is square, and of any
+    other the corners say how large it is."""
+    facts = {"margin_mm": 2.0, **{key: document[key] for key in PIECE_KEYS if document.get(key) is not None}}
+    if facts.get("shape") in ("disc", "outline"):
+        facts.pop("height_mm", None)
+    else:
+        facts.setdefault("height_mm", facts.get("width_mm"))
+        facts.pop("outline", None)
+    if facts.get("shape") == "outline":
+        facts.pop("width_mm", None)
+    piece = read_piece(facts, "", [])
+    return {"outline": [], "holes": [], **piece.document()}
+
+
 def _piece(db: sqlite3.Connection, document: Row) -> Row:
-    fields = Fields(document)
-    shape = fields.choice("shape", ("rectangle", "disc"), "rectangle")
-    width = fields.number("width_mm", above=0.0, at_most=100_000.0)
+    fields = Fields({key: value for key, value in document.items() if key not in PIECE_KEYS})
     row = {
         "material_id": fields.whole("material_id", at_least=1),
         "lot_id": fields.whole("lot_id", None, at_least=1),
         "name": clean_name(fields.text("name")),
-        "shape": shape,
-        "width_mm": width,
-        # A disc has one measure.
-        "height_mm": fields.number("height_mm", width, above=0.0, at_most=100_000.0) if shape != "disc" else width,
-        "margin_mm": fields.number("margin_mm", 2.0, at_least=0.0),
+        **_shape_of(document),
+        "count": fields.whole("count", 1, at_least=1, at_most=100_000),
         "note": fields.text("note", "", longest=4000),
     }
-    fields.known.add("height_mm")
     fields.finish()
     if 2 * row["margin_mm"] >= min(row["width_mm"], row["height_mm"]):
         raise InvalidInput("The margin leaves nothing of the piece.", "margin_mm", row["margin_mm"])

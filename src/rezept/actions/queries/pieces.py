@@ -40,8 +40,17 @@ def piece_from_the_shelf(
     if not isinstance(piece_id, int) or isinstance(piece_id, bool):
         raise InvalidInput("A piece is named by its number.", "piece_id", piece_id)
     piece = equipment_table.piece(db, piece_id)
+    laid: dict[str, Any] = {key: piece[key] for key in ("shape", "width_mm", "height_mm", "margin_mm")}
+    laid |= {key: piece[key] for key in ("outline", "holes") if piece[key]}
+    if piece["count"] > 1:
+        # Each of them is burned once, and the next one is bare.
+        if growing_burn is None and equipment_table.used_blanks(db).get(piece_id, 0) >= piece["count"]:
+            raise InvalidInput(
+                f"All {piece['count']} of {piece['name']} are burned; take others.", "piece_id", piece_id
+            )
+        return {"piece": laid}
     burned = trial_table.burned_on_piece(db, piece_id, trial_id, revision, growing_burn)
     return {
-        "piece": {key: piece[key] for key in ("shape", "width_mm", "height_mm", "margin_mm")},
+        "piece": laid,
         "burned_ground": [_ground(plate) for plate in burned],
     }

@@ -151,10 +151,14 @@ class LotOut(Kept):
 class PieceOut(Kept):
     material_id: int
     lot_id: int | None
-    shape: Literal["rectangle", "disc"]
+    shape: Literal["rectangle", "disc", "outline"]
     width_mm: float
     height_mm: float
     margin_mm: float
+    outline: list[list[float]] = []
+    holes: list[list[float]] = []
+    count: int = Field(1, description="So many alike, each burned once.")
+    left: int | None = Field(None, description="How many of them are bare.")
     note: str
 
 

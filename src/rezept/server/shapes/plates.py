@@ -136,10 +136,12 @@ class PlannedPatch(Planned):
 
 
 class PlannedPiece(Planned):
-    shape: Literal["rectangle", "disc"]
+    shape: Literal["rectangle", "disc", "outline"]
     width_mm: float
     height_mm: float
     margin_mm: float
+    outline: list[list[float]] = []
+    holes: list[list[float]] = []
 
 
 class PlannedPlace(Planned):

@@ -141,10 +141,12 @@ class PlaceOut(Shape):
 
 
 class DesignPiece(Shape):
-    shape: Literal["rectangle", "disc"]
+    shape: Literal["rectangle", "disc", "outline"]
     width_mm: float | str
     height_mm: float | str
     margin_mm: float | str
+    outline: list[list[float]] | None = None
+    holes: list[list[float]] | None = None
 
 
 class ListOut(Shape):

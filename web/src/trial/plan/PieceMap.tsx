@@ -22,8 +22,11 @@ function OnThePiece({ plate, piece }: OnThePieceProps) {
   const x = place.x_mm + (centred ? wide / 2 - width / 2 : 0)
   const y = place.y_mm + (centred ? high / 2 - height / 2 : 0)
   const pivot = centred ? [x + width / 2, y + height / 2] : [x, y]
+  const corners = piece.outline ?? []
   const outline = (inset: number) =>
-    piece.shape === 'disc' ? (
+    corners.length > 0 ? (
+      inset === 0 && <polygon points={corners.map((corner) => corner.join(',')).join(' ')} />
+    ) : piece.shape === 'disc' ? (
       <circle cx={wide / 2} cy={high / 2} r={Math.max(wide / 2 - inset, 0)} />
     ) : (
       <rect
@@ -47,6 +50,17 @@ function OnThePiece({ plate, piece }: OnThePieceProps) {
         <g fill="none" stroke={palette.line} strokeWidth={unit} strokeDasharray={`${unit * 3}`}>
           {outline(margin)}
         </g>
+        {(piece.holes ?? []).map(([left = 0, up = 0, across = 0], i) => (
+          <circle
+            key={i}
+            cx={left}
+            cy={up}
+            r={across / 2}
+            fill={palette.paper}
+            stroke={palette.control}
+            strokeWidth={unit}
+          />
+        ))}
         {burned.map((polygon, i) => (
           <polygon
             key={i}

@@ -2,7 +2,7 @@ import { Box, Flex, Text } from '@chakra-ui/react'
 import { memo } from 'react'
 import type { Design, Piece, Plate } from '../../api/types'
 import { Choice, SelectField } from '../../shared/Fields'
-import { sizeOf } from '../../shared/words'
+import { leftOf, sizeOf } from '../../shared/words'
 import { FigureField } from './FigureField'
 import { Fold } from './Fold'
 import { ANGLE, LENGTH } from './lengths'
@@ -25,7 +25,7 @@ interface PieceSettingsProps {
   settle: () => void
 }
 
-type PieceShape = 'none' | 'rectangle' | 'disc'
+type PieceShape = 'none' | 'rectangle' | 'disc' | 'outline'
 type Fit = NonNullable<Design['fit']>
 type At = NonNullable<Design['place']>['at']
 const CORNER = { at: 'corner' as const, x_mm: 0, y_mm: 0, turn_deg: 0 }
@@ -127,7 +127,7 @@ export const PieceSettings = memo(function PieceSettings(props: PieceSettingsPro
               { value: '', label: 'none of these' },
               ...shelf.map((one) => ({
                 value: String(one.id),
-                label: `${one.name}, ${sizeOf(one)}`,
+                label: `${one.name}, ${sizeOf(one)}${leftOf(one)}`,
               })),
             ]}
           />
