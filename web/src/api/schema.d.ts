@@ -1236,6 +1236,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/pieces/outline": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The outline of a piece from a photo with the reference card beside it; nothing is kept. The body is the file. */
+        post: operations["photos_outline_of_piece_pieces_outline_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/pieces/{id}": {
         parameters: {
             query?: never;
@@ -4723,6 +4740,16 @@ export interface components {
              * @enum {string}
              */
             treatment: "burned" | "wiped" | "sanded" | "rubbed";
+        };
+        /**
+         * OutlineOut
+         * @description A piece as a photo shows it, mm: its corners, and x, y and diameter of its holes.
+         */
+        OutlineOut: {
+            /** Holes */
+            holes: number[][];
+            /** Outline */
+            outline: number[][];
         };
         /** ParameterOut */
         ParameterOut: {
@@ -9488,6 +9515,42 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Created"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+        };
+    };
+    photos_outline_of_piece_pieces_outline_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "image/heic": string;
+                "image/jpeg": string;
+                "image/png": string;
+                "image/webp": string;
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OutlineOut"];
                 };
             };
             /** @description Bad Request */

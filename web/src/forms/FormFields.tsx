@@ -9,6 +9,7 @@ import { anyGround } from '../theme/palette'
 import { isRecord } from '../shared/records'
 import { Curves, Order } from './ControlFields'
 import { NoteField } from './NoteField'
+import { OutlineFromPhoto } from './OutlineFromPhoto'
 import type { Field, Values } from './fields'
 
 interface FormFieldsProps {
@@ -45,6 +46,10 @@ export function FormFields({
             value={values[field.key]}
             errors={errors}
             onChange={(value) => onChange(field.key, value)}
+            onFound={({ outline, holes }) => {
+              onChange('outline', outline)
+              onChange('holes', holes)
+            }}
           />
         </Box>
       ))}
@@ -81,12 +86,14 @@ const isWide = (field: Field) =>
 
 interface OneFieldProps {
   field: Field
+  /** Several fields at once, as a photo shows them. */
+  onFound: (found: { outline: string; holes: string }) => void
   value: unknown
   errors: ReadonlyMap<string, string>
   onChange: (value: unknown) => void
 }
 
-function OneField({ field, value, errors, onChange }: OneFieldProps) {
+function OneField({ field, value, errors, onChange, onFound }: OneFieldProps) {
   const error = errors.get(field.key)
   const text = typeof value === 'string' ? value : ''
   const { label } = field
@@ -132,12 +139,15 @@ function OneField({ field, value, errors, onChange }: OneFieldProps) {
     case 'levels':
     case 'rows':
       return (
-        <NoteField
-          label={label}
-          value={text}
-          error={[...errors].find(([path]) => path.startsWith(field.key))?.[1]}
-          onChange={onChange}
-        />
+        <>
+          {field.kind === 'rows' && field.fromPhoto && <OutlineFromPhoto onFound={onFound} />}
+          <NoteField
+            label={label}
+            value={text}
+            error={[...errors].find(([path]) => path.startsWith(field.key))?.[1]}
+            onChange={onChange}
+          />
+        </>
       )
     case 'curves':
       return <Curves field={field} value={isRecord(value) ? value : {}} errors={errors} onChange={onChange} />

@@ -21,7 +21,9 @@ export type Field = {
   /** How one comes to know it. */
   findOut?: string
 } & (
-  | { kind: 'note' | 'colour' | 'pair' | 'pulses' | 'flag' | 'levels' | 'rows' }
+  | { kind: 'note' | 'colour' | 'pair' | 'pulses' | 'flag' | 'levels' }
+  /** `fromPhoto`: they can be taken from a photo, the holes with them. */
+  | { kind: 'rows'; fromPhoto?: boolean }
   /** `usual`: what people usually say, offered while one types. */
   | { kind: 'text'; usual?: readonly string[] }
   | { kind: 'curves' | 'order'; options: Option[] }
@@ -83,7 +85,7 @@ export function typedValues(
 }
 
 /** Rows of lengths as they are typed: a row a line. */
-const rowsTyped = (stored: unknown): string =>
+export const rowsTyped = (stored: unknown): string =>
   Array.isArray(stored)
     ? stored.map((row: unknown) => (Array.isArray(row) ? row.join('; ') : '')).join('\n')
     : ''
@@ -387,6 +389,7 @@ export function pieceFields(lots: Lot[], shape: unknown): Field[] {
       ? [
           {
             key: 'outline',
+            fromPhoto: true,
             label: 'Its corners in turn, one a line: from the left; from below, mm',
             kind: 'rows',
           },

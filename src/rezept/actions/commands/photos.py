@@ -47,6 +47,18 @@ def take_in(shop: Shop, by: Member, data: bytes, burn_id: int | None = None, fac
     return {"sha256": shop.photos.add(data), "burn": burn_id, "face": face}
 
 
+def outline_in_photo(by: Member, data: bytes) -> Row:
+    """The outline of a piece in a photo with the reference card beside it; the photo is not kept."""
+    # Reading photos loads much; only those who bring one wait for it.
+    from rezept.actions.queries.photo_reading import outline_in
+
+    require(by, "member", "add pieces")
+    if not data:
+        raise InvalidInput("The photo is empty.", "photo")
+    kind_of(data)
+    return outline_in(data)
+
+
 def bring_in(
     shop: Shop,
     by: Member,

@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 
 from rezept.core.errors import InvalidInput
 from rezept.core.photo.around import around_sheet
+from rezept.core.photo.blank import Blank, blank_in
 from rezept.core.photo.by_cuts import is_cut
 from rezept.core.photo.card import CARD_TEXT, PLAIN_CURVE, CardRead, ground_lab_by_card, read_card
 from rezept.core.photo.figures import figures_of
@@ -49,6 +50,31 @@ def card_in(picture: Picture) -> CardRead | None:
     """The reference card, where there is one in the picture that can be trusted."""
     corners = next((code.corners for code in picture.codes if code.text == CARD_TEXT), None)
     return None if corners is None else read_card(picture.rgb, corners)
+
+
+def blank_of(picture: Picture) -> Blank:
+    """The piece beside the reference card in a picture, looked at as finely as the photograph is.
+
+    Raises
+    ------
+    InvalidInput : there is no card, or no piece that is told from the ground
+    """
+    corners = next((code.corners for code in picture.codes if code.text == CARD_TEXT), None)
+    if corners is None:
+        raise InvalidInput(
+            "The reference card is not to be seen in this photo: lay it beside the piece, its code up.", "photo"
+        )
+    fine = picture.finer
+    finer = fine.rgb.shape[1] / picture.rgb.shape[1]
+    return blank_in(fine.rgb, (corners + 0.5) * finer - 0.5)
+
+
+def outline_in(data: bytes) -> dict[str, Any]:
+    """The corners of the piece in a photo and its holes, mm from the lower left of the box around it, to a tenth."""
+    blank = blank_of(read_photo(data, "photo"))
+    low = blank.corners.min(axis=0)
+    holes = blank.holes - [*low, 0.0]
+    return {"outline": (blank.corners - low).round(1).tolist(), "holes": holes.round(1).tolist()}
 
 
 def _our_code(plate: Plate, picture: Picture, face: str) -> Code | None:

@@ -35,6 +35,12 @@ def put_photo(path: shapes.photos.FacePath, raw: shapes.photos.PhotoBytes) -> tu
     return _begun("bring_in", photos.take_in(shop(), me(), raw.get_data(), path.id, path.face)), 202
 
 
+@bp.post("/pieces/outline", responses={"200": shapes.photos.OutlineOut})
+def outline_of_piece(raw: shapes.photos.PhotoBytes) -> dict[str, Any]:
+    """The outline of a piece from a photo with the reference card beside it; nothing is kept. The body is the file."""
+    return photos.outline_in_photo(me(), raw.get_data())
+
+
 def _begun(kind: str, task: dict[str, Any]) -> dict[str, Any]:
     return described(worker().wait(worker().submit(me(), kind, task, urgent=True), DONE_WITHIN_S))
 

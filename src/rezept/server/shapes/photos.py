@@ -29,6 +29,13 @@ class PhotoBytes(RawModel):
     mimetypes = ["image/jpeg", "image/png", "image/webp", "image/heic"]
 
 
+class OutlineOut(Shape):
+    """A piece as a photo shows it, mm: its corners, and x, y and diameter of its holes."""
+
+    outline: list[list[float]]
+    holes: list[list[float]]
+
+
 class BroughtTo(Shape):
     """Where a photo is thought to belong; its own code knows better."""
 
