@@ -66,6 +66,10 @@ _SELECT = {
     "lot": "SELECT id, material_id, name, measured_mm, supplier_code, note, edit, retired_at FROM lot",
     "piece": """
         SELECT id, material_id, lot_id, name, shape, width_mm, height_mm, margin_mm, outline, holes, count, note, edit,
+               CASE WHEN count > 1 THEN count - (
+                   SELECT count(*) FROM burn JOIN revision ON revision.id = burn.revision_id
+                   WHERE burn.taken_back_at IS NULL AND json_extract(revision.design, '$.piece_id') = piece.id
+               ) END AS left,
                retired_at
         FROM piece""",
 }
@@ -125,6 +129,8 @@ class MaterialRow(TypedDict):
 
 
 class PieceRow(TypedDict):
+    """`left`: of several alike how many have not been burned; None of a single one."""
+
     id: int
     material_id: int
     lot_id: int | None
@@ -136,6 +142,7 @@ class PieceRow(TypedDict):
     outline: list[list[float]]
     holes: list[list[float]]
     count: int
+    left: int | None
     note: str
     edit: int
     retired: bool
@@ -227,21 +234,6 @@ def pieces(db: sqlite3.Connection) -> list[PieceRow]:
 
 def piece(db: sqlite3.Connection, piece_id: int) -> PieceRow:
     return declared(PieceRow, one(db, "piece", piece_id))
-
-
-def used_blanks(db: sqlite3.Connection) -> dict[int, int]:
-    """By piece of which there are several alike: how many of them have been burned."""
-    rows = db.execute(
-        """
-        SELECT piece.id, count(burn.id) AS used
-        FROM piece
-        JOIN revision ON json_extract(revision.design, '$.piece_id') = piece.id
-        JOIN burn ON burn.revision_id = revision.id AND burn.taken_back_at IS NULL
-        WHERE piece.count > 1
-        GROUP BY piece.id
-        """
-    )
-    return {row["id"]: row["used"] for row in rows}
 
 
 def lot_named(db: sqlite3.Connection, material_id: int, name: str) -> Row | None:

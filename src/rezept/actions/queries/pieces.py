@@ -44,7 +44,7 @@ def piece_from_the_shelf(
     laid |= {key: piece[key] for key in ("outline", "holes") if piece[key]}
     if piece["count"] > 1:
         # Each of them is burned once, and the next one is bare.
-        if growing_burn is None and equipment_table.used_blanks(db).get(piece_id, 0) >= piece["count"]:
+        if growing_burn is None and piece["left"] is not None and piece["left"] < 1:
             raise InvalidInput(
                 f"All {piece['count']} of {piece['name']} are burned; take others.", "piece_id", piece_id
             )

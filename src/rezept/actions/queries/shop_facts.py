@@ -34,15 +34,11 @@ def inventory(shop: Shop) -> Row:
     with shop.database.reading() as db:
         heads = equipment_table.heads(db)
         machines = {head["id"]: machine_of(head) for head in heads}
-        used = equipment_table.used_blanks(db)
-        every = {f"{kind}s": equipment_table.all_of(db, kind) for kind in equipment_table.KINDS if kind != "head"}
-        for piece in every["pieces"]:
-            piece["left"] = piece["count"] - used.get(piece["id"], 0)
         return {
             "shop": shop_table.shop(db),
             "members": people_table.members(db),
             "latest_change": changes.latest_id(db),
-            **every,
+            **{f"{kind}s": equipment_table.all_of(db, kind) for kind in equipment_table.KINDS if kind != "head"},
             "heads": heads,
             "settings_on": {
                 head: {process: settings_on(machine, process) for process in PROCESSES}
