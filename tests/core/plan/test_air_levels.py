@@ -10,6 +10,7 @@ from rezept.core.errors import InvalidInput
 from rezept.core.fields import Fields
 from rezept.core.machine import read_machine
 from rezept.core.plan.by_hand import hand_stops
+from rezept.core.plan.changed import changes
 from rezept.core.plan.first_axis import first_axis
 from tests.made import WREN, planned, trial_document
 
@@ -69,6 +70,11 @@ class PlannedTest(unittest.TestCase):
         self.assertEqual([text.text for text in plate.texts if text.kind == "column"], ["off", "soft", "half", "full"])
         with self.assertRaisesRegex(InvalidInput, "no air level 4"):
             self.plate(hold={"air_level": 4})
+
+    def test_what_changed_between_two_plates_is_said_by_name(self):
+        before, now = (self.plate(hold={"air_level": level}).trial.document() for level in (0, 3))
+        self.assertEqual(changes(before, now), ["air: off, now full"])
+        self.assertEqual(changes(now, before), ["air: full, now off"])
 
     def test_the_hand_is_told_their_names(self):
         plate = self.plate(hold={"air_level": 2})

@@ -22,6 +22,14 @@ def _range(trial: Mapping[str, Any], key: str) -> tuple[float, float] | None:
     return (min(listed), max(listed)) if listed else None
 
 
+def _value(trial: Mapping[str, Any], key: str, value: float | None) -> str:
+    """A held value in words, its level as it is called on the trial's machine."""
+    levels = trial["machine"].get("air_levels") or []
+    if key == "air_level" and levels and value:
+        return str(levels[int(value) - 1]["name"])
+    return value_words(key, value)
+
+
 def changes(before: Mapping[str, Any], now: Mapping[str, Any]) -> list[str]:
     """What is different beside the values of what both vary, each in a few words.
 
@@ -45,11 +53,11 @@ def changes(before: Mapping[str, Any], now: Mapping[str, Any]) -> list[str]:
         if ranges[0] and ranges[1]:
             continue
         if ranges[1]:
-            said.append(f"{row.name}: held at {value_words(key, held[0])}, now varied")
+            said.append(f"{row.name}: held at {_value(before, key, held[0])}, now varied")
         elif ranges[0]:
-            said.append(f"{row.name}: varied, now held at {value_words(key, held[1])}")
+            said.append(f"{row.name}: varied, now held at {_value(now, key, held[1])}")
         elif held[0] != held[1]:
-            said.append(f"{row.name}: {value_words(key, held[0])}, now {value_words(key, held[1])}")
+            said.append(f"{row.name}: {_value(before, key, held[0])}, now {_value(now, key, held[1])}")
     shapes = [_SHAPES.get(trial["patch"]["shape"], trial["patch"]["shape"]) for trial in (before, now)]
     if shapes[0] != shapes[1]:
         said.append(f"patch: {shapes[0]}, now {shapes[1]}")
