@@ -32,7 +32,8 @@ def distances(points: Floats, outline: Floats) -> Floats:
 
 
 def crosses(one: Floats, other: Floats) -> bool:
-    """Whether an edge of one closed outline crosses an edge of another; touching is no crossing."""
+    """Whether an edge of one closed outline crosses an edge of another, or of itself where they are one and the same;
+    touching is no crossing."""
     a, b = one[:, None], np.roll(one, -1, axis=0)[:, None]
     c, d = other[None], np.roll(other, -1, axis=0)[None]
 
@@ -43,18 +44,6 @@ def crosses(one: Floats, other: Floats) -> bool:
         return np.where(np.abs(turn) < 1e-9, 0.0, turn)
 
     return bool(np.any((side(a, b, c) * side(a, b, d) < 0) & (side(c, d, a) * side(c, d, b) < 0)))
-
-
-def crosses_itself(outline: Floats) -> bool:
-    """Whether two edges of a closed outline that are no neighbours meet."""
-    count = len(outline)
-    after = np.roll(outline, -1, axis=0)
-    for i in range(count):
-        others = [j for j in range(count) if j not in (i, (i + 1) % count, (i - 1) % count)]
-        for j in others:
-            if crosses(np.array([outline[i], after[i]]), np.array([outline[j], after[j]])):
-                return True
-    return False
 
 
 def beyond_outline(plate: Floats, outline: Floats, margin_mm: float) -> float:

@@ -15,7 +15,7 @@ from rezept.core.parameters import PARAMETERS
 from rezept.core.path.figure import Figure
 from rezept.core.path.lettering import must_be_writable
 from rezept.core.path.shapes import SHAPES, shaped
-from rezept.core.plan.contained import crosses_itself
+from rezept.core.plan.contained import crosses
 from rezept.core.plan.holding import need_speed_and_power, read_line_settings
 from rezept.core.process import CUT, LINE, Process
 
@@ -221,7 +221,7 @@ def _read_outline(fields: Fields) -> tuple[tuple[float, float], ...]:
     corners = np.array(_figures(fields, "outline", 2, MOST_CORNERS), float).reshape(-1, 2)
     if len(corners) < 3:
         raise InvalidInput("An outline has three corners or more.", fields.at("outline"), len(corners), 3)
-    if np.ptp(corners, axis=0).min() <= 0 or crosses_itself(corners):
+    if np.ptp(corners, axis=0).min() <= 0 or crosses(corners, corners):
         raise InvalidInput("This outline crosses itself, or has no area.", fields.at("outline"))
     return tuple((float(x), float(y)) for x, y in (corners - corners.min(axis=0)).round(6).tolist())
 
