@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 from rezept.core.errors import InvalidInput
 from rezept.core.path.figure import Figure
 from rezept.core.path.outlines import rectangle
+from rezept.core.plan.contained import inside
 from rezept.core.plan.plate import Plate
 
 Floats = NDArray[np.float64]
@@ -49,17 +50,6 @@ def _evenly(loop: Floats, along_mm: float = ALONG_MM, most: int = MOST_ALONG) ->
     return points, np.column_stack([way[:, 1], -way[:, 0]]) / length
 
 
-def within(points: Floats, loop: Floats) -> NDArray[np.bool_]:
-    """Which points a closed loop encloses: an odd number of its edges crossed on the way to the right."""
-    x, y = points[:, 0, None], points[:, 1, None]
-    (ax, ay), (bx, by) = loop[:-1].T, loop[1:].T
-    across = (ay > y) != (by > y)
-    with np.errstate(divide="ignore", invalid="ignore"):
-        meets = ax + (y - ay) * (bx - ax) / (by - ay)
-    odd: NDArray[np.bool_] = (across & (x < meets)).sum(axis=1) % 2 == 1
-    return odd
-
-
 @lru_cache(maxsize=64)
 def course(figure: Figure, width_mm: float, height_mm: float, cut: bool) -> Course:
     """The course of a figure in a box, finer where it is cut; shared, so nobody writes to it."""
@@ -73,15 +63,15 @@ def course(figure: Figure, width_mm: float, height_mm: float, cut: bool) -> Cour
     inset = min(max(LEAST_INSET_MM, INSET_SHARE * min(width_mm, height_mm)), 0.4 * min(width_mm, height_mm))
     rims = np.concatenate([_evenly(outer)[0], *[_evenly(loop[::-1])[0] for loop in loops[:-1]]])
     away = np.min(np.linalg.norm(cells[:, None] - rims[None], axis=-1), axis=1)
-    enclosed = within(cells, outer)
+    enclosed = inside(cells, outer)
     for hole in loops[:-1]:
-        enclosed &= ~within(cells, hole)
-    inside = cells[enclosed & (away >= inset)]
-    if not len(inside):
-        inside = cells[enclosed][np.argsort(-away[enclosed])[:9]]
-    for array in (points, outward, inside):
+        enclosed &= ~inside(cells, hole)
+    well_inside = cells[enclosed & (away >= inset)]
+    if not len(well_inside):
+        well_inside = cells[enclosed][np.argsort(-away[enclosed])[:9]]
+    for array in (points, outward, well_inside):
         array.flags.writeable = False
-    return Course(points, outward, inside, closed)
+    return Course(points, outward, well_inside, closed)
 
 
 def course_of(plate: Plate) -> Course:

@@ -17,12 +17,13 @@ from scipy import ndimage
 
 from rezept.core.path.figure import Figure
 from rezept.core.path.outlines import rectangle
-from rezept.core.photo.course import course_of, within
+from rezept.core.photo.course import course_of
 from rezept.core.photo.lattice import Lattice
 from rezept.core.photo.noise import known_median, median
 from rezept.core.photo.pose import Pose
 from rezept.core.photo.unlike import Colours, SheetColour
 from rezept.core.plan import Plate
+from rezept.core.plan.contained import inside
 from rezept.core.plan.elements import box_corners
 
 Floats = NDArray[np.float64]
@@ -79,7 +80,7 @@ def _templates(figure: Figure, width_mm: float, height_mm: float) -> tuple[Light
             along = np.clip((flat - start) @ way / max(1e-12, float(way @ way)), 0, 1)
             away = np.minimum(away, np.linalg.norm(flat - start - along[:, None] * way, axis=1))
     lines = np.exp(-0.5 * (away / LINE_MM) ** 2).reshape(shape).astype(np.float32)
-    filled = within(flat, loops[-1]).reshape(shape).astype(np.float32)
+    filled = inside(flat, loops[-1]).reshape(shape).astype(np.float32)
     return lines, ndimage.gaussian_filter(filled, 0.4)
 
 
