@@ -51,7 +51,6 @@ def set_coupon(shop: Shop, by: Member, trial_id: int, edit: int, settings: Mappi
         latest = trial_table.latest_revision(db, trial_id)
         before = burned_so_far(db, trial_id)
         design = latest["design"] if grows(latest["design"]) else _begun(db, trial_id, latest, before)
-        pieceless = design.get("piece") is None and design.get("piece_id") is None
         typed = resolved_settings(settings, units, "listed.settings[0]")
         held, told = design["hold"], {*NEVER_DEFAULTED, *(axis["parameter"] for axis in design["axes"])}
         own = {key: value for key, value in typed.items() if key in told or held.get(key) != value}
@@ -59,7 +58,7 @@ def set_coupon(shop: Shop, by: Member, trial_id: int, edit: int, settings: Mappi
         rows = [*design[where]["settings"][:count], own]
         design = {**design, where: {**design[where], "settings": rows, "burned": count}}
         if before is not None:
-            design |= held_in_place(before, pieceless)
+            design |= held_in_place(before, _pieceless(design))
         plate = plan_design(db, shop, trial, next_revision(trial_table.latest_number(db, trial_id)), design)
         if before is not None:
             refuse_moved(before, plate)
@@ -94,10 +93,15 @@ def _begun(db: sqlite3.Connection, trial_id: int, latest: RevisionRow, before: P
             "trial",
         )
     design, planned = latest["design"], before.trial.document()
-    pieceless = design.get("piece") is None and design.get("piece_id") is None
     # What was fitted to the piece stays as it came out.
     as_burned = {key: planned[key] for key in ("axes", "patch", "hold")}
-    return {**design, **as_burned, "fit": "as_given", "added": {"settings": [], **room_beside(before, pieceless)}}
+    room = room_beside(before, _pieceless(design))
+    return {**design, **as_burned, "fit": "as_given", "added": {"settings": [], **room}}
+
+
+def _pieceless(design: Mapping[str, Any]) -> bool:
+    """Whether nobody has said how large the piece is."""
+    return design.get("piece") is None and design.get("piece_id") is None
 
 
 def _changed(plate: Plate) -> list[str]:

@@ -8,7 +8,8 @@ from typing import Any
 
 from rezept.actions.open_shop import Shop
 from rezept.actions.queries.comparing import against_the_one_before
-from rezept.actions.queries.growing import burn_that_grows, burned_so_far, grows, grows_beside
+from rezept.actions.queries.frozen import frozen_plate
+from rezept.actions.queries.growing import burn_that_grows, grows, grows_beside
 from rezept.actions.queries.pieces import piece_from_the_shelf
 from rezept.actions.queries.shop_facts import machine_of, material_of
 from rezept.actions.queries.starting import dose_that_cuts
@@ -24,6 +25,7 @@ from rezept.store import book as book_table
 from rezept.store import equipment as equipment_table
 from rezept.store import shop as shop_table
 from rezept.store import trials as trial_table
+from rezept.store.burns import BurnRow
 from rezept.store.equipment import HeadRow, MaterialRow
 from rezept.store.rows import Row
 from rezept.store.trials import LatestNumber, TrialRow
@@ -42,7 +44,7 @@ def _document(
     head = equipment_table.head(db, trial["head_id"])
     material = equipment_table.material(db, trial["material_id"])
     rest = {key: value for key, value in design.items() if key != "piece_id"}
-    burn = burn_that_grows(db, trial["id"])
+    burn = burn_that_grows(db, trial["id"]) if grows(design) else None
     return {
         "format": FORMAT,
         "version": VERSION,
@@ -53,17 +55,17 @@ def _document(
         "process": trial["process"],
         "cuts_through_j_mm": None if PROCESSES[trial["process"]].passes_through else dose_that_cuts(db, material, head),
         **rest,
-        **_as_lettered(db, trial["id"], design),
-        **piece_from_the_shelf(
-            db, design.get("piece_id"), trial["id"], revision, burn["id"] if burn and grows(design) else None
-        ),
+        **_as_lettered(db, burn, design),
+        **piece_from_the_shelf(db, design.get("piece_id"), trial["id"], revision, None if burn is None else burn["id"]),
     }
 
 
-def _as_lettered(db: sqlite3.Connection, trial_id: int, design: Mapping[str, Any]) -> dict[str, Any]:
+def _as_lettered(db: sqlite3.Connection, burn: BurnRow | None, design: Mapping[str, Any]) -> dict[str, Any]:
     """Code and date of a plate that grows beside what was burned: they stand on it."""
-    before = burned_so_far(db, trial_id) if grows_beside(design) else None
-    return {} if before is None else {"code": before.trial.code, "date": before.trial.date}
+    if burn is None or not grows_beside(design):
+        return {}
+    before = frozen_plate(db, burn["revision_id"]).trial
+    return {"code": before.code, "date": before.date}
 
 
 def plan_design(db: sqlite3.Connection, shop: Shop, trial: TrialRow, revision: int, design: Mapping[str, Any]) -> Plate:
