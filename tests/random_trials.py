@@ -130,4 +130,7 @@ def random_trial(seed: int, wild: float = 0.15) -> dict[str, Any]:
         document |= {"cut_out": True, "hang_hole_mm": random.choice([0, 4]), "cut_settings": _line(random, galvo, wild)}
     if random.random() < 0.3:
         document["piece"] = {"width_mm": 100, "height_mm": 100}
+    if random.random() < 0.4:
+        zeros = ["piece", "lower_left", "lower_right", "upper_left", "upper_right", "middle"]
+        document["zero"] = {"at": random.choice(zeros), "x_mm": random.choice([0, 0, 12.5]), "y_mm": 0}
     return document

@@ -89,7 +89,7 @@ class DemoBenchTest(unittest.TestCase):
         self.addCleanup(lambda: [server.close() for server in room.servers.values()])
         sheet = {"substance": "anodised", "thickness_mm": 1.5, "ground": [0.1] * 3, "mark": [0.8] * 3, "lighter": True}
         lens = {"spot_mm": 0.07, "m2": 1.4, "field_mm": [175.0, 175.0]}
-        room.lay({"machine": "Heron", "sheet": sheet, "piece_mm": [170, 40], **lens})
+        room.lay({"machine": "Heron", "sheet": sheet, "piece_mm": [170, 40], "zero_mm": [85, 20], **lens})
         controller = room.controllers["Heron"]
         for line in (b"M4S0", b"G0X-80Y0S0", b"G1X80Y0F30000S500", b"M5S0"):
             controller.take(line + b"\n")
@@ -97,7 +97,7 @@ class DemoBenchTest(unittest.TestCase):
         self.assertFalse(controller.alarmed)
         with tempfile.TemporaryDirectory() as folder:
             bed = room.beds["Heron"].as_it_is()
-            room.lay({"machine": "Heron", "sheet": sheet, "piece_mm": [170, 40], **lens})
+            room.lay({"machine": "Heron", "sheet": sheet, "piece_mm": [170, 40], "zero_mm": [85, 20], **lens})
             self.assertEqual(len(controller.stretches), 0)
             self.assertEqual(sum(stretch.beam > 0 for stretch in bed.controller.stretches), 1)
             [photo] = bed.photographs(("front",), Shot(size=(400, 300)))

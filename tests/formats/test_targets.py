@@ -15,9 +15,10 @@ from hypothesis import strategies as st
 
 from rezept.core.errors import Refused
 from rezept.core.path.hatch import line_count
+from rezept.core.plan.contained import inside
 from rezept.core.plan.distinct import distinct_settings, split
 from rezept.core.plan.place import to_program
-from rezept.core.plan.traced import trace_speed_mm_s
+from rezept.core.plan.traced import round_of
 from rezept.formats.dxf import write_dxf
 from rezept.formats.gcode import write_gcode
 from rezept.formats.sheet import write_printed_sheet, write_sheet
@@ -222,9 +223,45 @@ class TraceTest(unittest.TestCase):
         np.testing.assert_allclose(points.min(axis=0), [0, 0], atol=0.02)
         self.assertEqual((moves[-1].end, moves[-1].beam), ((0.0, 0.0), 0))
         dark = [move for move in moves if move.beam == 0 and not move.rapid]
-        speed = trace_speed_mm_s(plate)
+        speed = round_of(plate, "frame").speed_mm_s
         for move in dark:
             self.assertGreaterEqual(move.length, speed**2 / (2 * 4000) - 0.01)
+
+    def test_drawn_tight_it_goes_round_all_that_burns_and_no_farther(self):
+        """Three discs in a row and one above the first: a triangle with round corners, by moves that were written."""
+        listed = [{"speed_mm_s": 10, "power_pct": 60}] * 4
+        document = trial_document(
+            machine={**WREN, "trace_power_pct": 2},
+            axes=[],
+            listed={"settings": listed, "wrap": 3},
+            patch={"shape": "disc", "width_mm": 10, "height_mm": 10, "gap_mm": 2},
+        )
+        plate = planned(document)
+        burned = np.array([move.end for move in read_gcode(write_gcode(plate)).moves if move.beam > 0])
+        round_it = [move for move in read_gcode(leaving(plate, "tight")[0]).moves if move.beam > 0]
+        way = np.array([move.end for move in round_it])
+        # 2.4 mm2 of ground is what a hull with half a millimetre round it takes more, for each millimetre round.
+        self.assertTrue(inside(burned, way).all())
+        self.assertLess(np.ptp(way, axis=0)[0], np.ptp(burned, axis=0)[0] + 1.001)
+        # Above the third disc nothing burns, and the line does not go there.
+        corner = burned.max(axis=0)
+        self.assertFalse(inside(corner[None] - 4.0, way).any())
+        self.assertTrue(inside(burned.min(axis=0)[None] + 4.0, way).all())
+        self.assertIn(
+            "tight round all that burns, three times round", "\n".join(read_gcode(leaving(plate, "tight")[0]).comments)
+        )
+
+    def test_only_the_next_one_of_a_plate_that_grows_is_gone_round(self):
+        settings = [{"speed_mm_s": 10, "power_pct": 60}] * 3
+        document = trial_document(
+            machine={**WREN, "trace_power_pct": 2}, axes=[], listed={"settings": settings, "wrap": 2, "burned": 2}
+        )
+        plate = planned(document)
+        program = read_gcode(leaving(plate, "gcode")[0]).moves
+        burned = np.array([move.end for move in program if move.beam > 0])
+        way = np.array([move.end for move in read_gcode(leaving(plate, "tight")[0]).moves if move.beam > 0])
+        np.testing.assert_allclose(way.min(axis=0), burned.min(axis=0) - 0.5, atol=0.02)
+        np.testing.assert_allclose(way.max(axis=0), burned.max(axis=0) + 0.5, atol=0.02)
 
     def test_where_it_would_mark_it_is_refused(self):
         plate = planned(trial_document(machine={**WREN, "trace_power_pct": 20}, labels=LABELS))

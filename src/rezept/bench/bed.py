@@ -24,18 +24,21 @@ class Still:
 
 @dataclass
 class Bed:
-    """One machine's bed. `piece_mm` is the size of the sheet, whose lower left is the program's zero on a gantry and
-    whose middle on a galvo."""
+    """One machine's bed. `piece_mm` is the size of the sheet, `zero_mm` where on it the program's zero lies."""
 
     controller: Controller | Still
     source: Source
     sheet: Sheet | None = None
     piece_mm: tuple[float, float] = (100.0, 100.0)
+    zero_mm: tuple[float, float] = (0.0, 0.0)
 
-    def lay(self, sheet: Sheet, piece_mm: tuple[float, float]) -> None:
-        """A fresh sheet: nothing of what was burned before is on it."""
+    def lay(self, sheet: Sheet, piece_mm: tuple[float, float], zero_mm: tuple[float, float] | None = None) -> None:
+        """A fresh sheet: nothing of what was burned before is on it. Where nobody says otherwise, zero is its lower
+        left on a gantry, and its middle on a galvo."""
         self.controller.stretches.clear()
-        self.sheet, self.piece_mm = sheet, piece_mm
+        if zero_mm is None:
+            zero_mm = (piece_mm[0] / 2, piece_mm[1] / 2) if self.controller.setup.mechanics.galvo else (0.0, 0.0)
+        self.sheet, self.piece_mm, self.zero_mm = sheet, piece_mm, zero_mm
 
     def as_it_is(self) -> Bed:
         """The bed at this moment, to be photographed while the next sheet is laid."""
@@ -44,7 +47,7 @@ class Bed:
     def _box(self) -> tuple[tuple[float, float], tuple[float, float]]:
         """What is worth a photograph: what was burned and some ground around it, as far as the sheet goes."""
         width, height = self.piece_mm
-        low = (-width / 2, -height / 2) if self.controller.setup.mechanics.galvo else (0.0, 0.0)
+        low = (-self.zero_mm[0], -self.zero_mm[1])
         high = (low[0] + width, low[1] + height)
         lit = [stretch for stretch in self.controller.stretches if stretch.beam > 0]
         if not lit:

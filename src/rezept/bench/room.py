@@ -74,7 +74,7 @@ class Room:
         moves = replace(controller.setup.mechanics, field_mm=tuple(order["field_mm"]))
         controller.setup = replace(controller.setup, mechanics=moves)
         bed.source = Source(**{**vars(bed.source), "spot_mm": order["spot_mm"], "m2": order["m2"]})
-        bed.lay(Sheet(**order["sheet"]), tuple(order["piece_mm"]))
+        bed.lay(Sheet(**order["sheet"]), tuple(order["piece_mm"]), tuple(order["zero_mm"]))
 
     def photograph(self, order: dict[str, Any]) -> None:
         """Begin to photograph what lies there now; the next sheet may be laid at once."""

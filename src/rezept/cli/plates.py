@@ -42,6 +42,7 @@ _WRITES = {
     "dxf": "Write the plate as a drawing with a layer for each setting.",
     "gcode": "Write the plate as a program.",
     "trace": "Write the program that shows the outline at harmless power.",
+    "tight": "Write the same, drawn tight round all that burns.",
     "csv": "Write the settings sheet.",
     "pdf": "Write the settings sheet to print.",
     "json": "Write the plate file: every patch with settings, dose, warnings, and how all of it is drawn.",
@@ -174,7 +175,7 @@ def files(
     """
     wanted = _wanted(files_named)
     if not wanted:
-        raise InvalidInput("Name a file to write: --gcode, --svg, --dxf, --csv, --pdf, --trace or --json.")
+        raise InvalidInput("Name a file to write: --gcode, --svg, --dxf, --csv, --pdf, --trace, --tight or --json.")
     frozen = read_plate(read_json(read_input(plate), plate))
     if without_lettering:
         frozen = replace(frozen, drawn=(), drawn_known=True, texts=())

@@ -22,6 +22,7 @@ from rezept.actions.running.worker import Jobs
 from rezept.core.colour import lab_to_linear, srgb_to_linear
 from rezept.core.errors import RezeptError
 from rezept.core.plan import Plate
+from rezept.core.plan.place import zero_on_piece
 from rezept.demo import stock
 from rezept.demo.builder import CHARRED, FROSTED
 
@@ -108,6 +109,7 @@ class Benches:
                 "machine": machine.name,
                 "sheet": sheet,
                 "piece_mm": [piece.width_mm, piece.height_mm],
+                "zero_mm": zero_on_piece(plate.trial, plate.width_mm, plate.height_mm).tolist(),
                 "spot_mm": machine.head.spot_mm,
                 "m2": machine.head.m2,
                 "field_mm": [machine.of_head("field_width_mm"), machine.of_head("field_height_mm")],

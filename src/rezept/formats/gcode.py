@@ -166,7 +166,7 @@ def write_gcode(plate: Plate) -> bytes:
     if stops and not plate.trial.machine.stops_in_program:
         first = next(iter(stops.values()))
         said.append(_comment(f"by hand first: {stop_sentence(plate.trial.machine, first.settings)}"))
-    return "".join([*said, _PREAMBLE, *_body(plate, stops), _ending(plate)]).encode("ascii")
+    return "".join([*said, PREAMBLE, *_body(plate, stops), _ending(plate)]).encode("ascii")
 
 
 def _stops(plate: Plate) -> dict[str, HandStop]:
@@ -186,7 +186,7 @@ def _body(plate: Plate, stops: Mapping[str, HandStop]) -> Iterator[str]:
         yield from texts
 
 
-_PREAMBLE = "G21\nG90\nG94\nM5S0\n"
+PREAMBLE = "G21\nG90\nG94\nM5S0\n"
 
 
 def _moves_focus(plate: Plate) -> bool:
@@ -227,7 +227,7 @@ def program_parts(plate: Plate, dark: bool = False) -> list[ProgramPart]:
         texts.setdefault(_part_of(burn), []).extend(text)
     parts = [(kind, name, "".join(text)) for (kind, name), text in texts.items()]
     kind, name, first = parts[0]
-    parts[0] = (kind, name, _PREAMBLE + first)
+    parts[0] = (kind, name, PREAMBLE + first)
     kind, name, last = parts[-1]
     parts[-1] = (kind, name, last + _ending(plate))
     stops = {} if dark else _stops(plate)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import partial
 
 from rezept.core.errors import Refused
 from rezept.core.plan import Plate
@@ -26,6 +27,7 @@ class Target:
     via : by which way it burns, None where nobody burns from it
     takes : which of a machine's kinds of files it is; empty for what no machine is given
     numbered : it holds only as many distinct settings as the machine takes, and comes in numbered files
+    shows : it burns nothing, and shows where the plate will lie
     """
 
     key: str
@@ -37,6 +39,7 @@ class Target:
     takes: str
     judge: Callable[[Plate, Today, Via], list[Refusal]] = gate
     numbered: bool = False
+    shows: bool = False
 
 
 _GCODE, _CSV = "text/plain", "text/csv"
@@ -53,6 +56,18 @@ TARGETS: dict[str, Target] = {
             write_trace,
             "gcode",
             gate_of_trace,
+            shows=True,
+        ),
+        Target(
+            "tight",
+            "Outline first, drawn tight (G-code)",
+            ".tight.gcode",
+            _GCODE,
+            "program",
+            partial(write_trace, outline="tight"),
+            "gcode",
+            partial(gate_of_trace, outline="tight"),
+            shows=True,
         ),
         Target("svg", "Drawing (SVG)", ".svg", "image/svg+xml", "drawing", write_svg, "svg", numbered=True),
         Target("dxf", "Drawing (DXF)", ".dxf", "image/vnd.dxf", "drawing", write_dxf, "dxf", numbered=True),
@@ -104,7 +119,7 @@ def parts_of(target: Target, plate: Plate) -> list[Plate]:
     plate = still_to_burn(plate)
     machine = plate.trial.machine
     waits = machine.stops_in_program and target.takes == "gcode"
-    stops = [] if waits or target.judge is gate_of_trace else hand_stops(plate)
+    stops = [] if waits or target.shows else hand_stops(plate)
     turned = [hand_only(plate, stop) for stop in stops] or [plate]
     return [part for one in turned for part in split(one, machine.distinct_settings if target.numbered else None)]
 

@@ -28,6 +28,7 @@ from rezept.core.plan.gate import (
     judged_correction,
 )
 from rezept.core.plan.moves import moves_of
+from rezept.core.plan.traced import OUTLINES
 from rezept.formats.gcode import lines_to_send, program_parts, write_gcode
 from rezept.formats.trace import write_trace
 from rezept.formats.trial_file import read_trial_file
@@ -85,12 +86,13 @@ class RandomTest(unittest.TestCase):
             if not gate(plate, today, "stream"):
                 live += 1
                 self.assertEqual(violations(streamed(plate), facts, live=True), [], seed)
-            if not gate_of_trace(plate, today, "stream"):
-                traced += 1
-                lines = lines_to_send(write_trace(plate))
-                self.assertEqual(violations(lines, facts, live=True, trace=True), [], seed)
+            for outline in OUTLINES:
+                if not gate_of_trace(plate, today, "stream", outline):
+                    traced += 1
+                    lines = lines_to_send(write_trace(plate, outline))
+                    self.assertEqual(violations(lines, facts, live=True, trace=True), [], seed)
         self.assertEqual(seen, refused, "what the gate refuses by these rules does harm")
-        for count, least in ((written, 300), (live, 250), (traced, 150), (refused, 80)):
+        for count, least in ((written, 300), (live, 250), (traced, 300), (refused, 80)):
             self.assertGreater(count, least)
 
     def test_where_a_dial_sets_the_power(self):

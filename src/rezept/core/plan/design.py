@@ -86,6 +86,7 @@ DESIGN: dict[str, DesignKey] = {
         DesignKey("piece", "Piece", "object", parts=dict.fromkeys(("width_mm", "height_mm", "margin_mm"), _LENGTH)),
         DesignKey("piece_id", "Piece from the shelf", "number"),
         DesignKey("place", "Place", "object", parts={"x_mm": _LENGTH, "y_mm": _LENGTH, "turn_deg": "angle"}),
+        DesignKey("zero", "Zero", "object", parts={"x_mm": _LENGTH, "y_mm": _LENGTH}),
         DesignKey("off", "Left out", "list", of_array=True),
         DesignKey("overrides", "Set by hand", "by_patch", of_array=True),
         DesignKey("cut_out", "Cut out", "flag", in_arrays=True),

@@ -15,7 +15,7 @@ from rezept.core.machine import Machine
 from rezept.core.plan.again import only
 from rezept.core.plan.drawn import Drawn
 from rezept.core.plan.layout import pitch_beside
-from rezept.core.plan.parts import Piece, Place
+from rezept.core.plan.parts import Piece, Place, Zero
 from rezept.core.plan.place import beyond_piece, field_mm, to_piece, to_program
 from rezept.core.plan.plate import Plate
 
@@ -63,11 +63,26 @@ def held_in_place(before: Plate, pieceless: bool) -> dict[str, Any]:
     assert trial.piece is not None
     x, y = to_piece(np.zeros(2), trial.place, trial.piece, before.width_mm, before.height_mm).tolist()
     place = {"at": "corner", "x_mm": x, "y_mm": y, "turn_deg": trial.place.turn_deg}
-    if not pieceless or trial.machine.motion == "gantry":
-        return {"place": place}
-    width, height = field_mm(trial.machine).tolist()
-    place |= {"x_mm": x + (width - trial.piece.width_mm) / 2, "y_mm": y + (height - trial.piece.height_mm) / 2}
-    return {"place": place, "piece": _field_as_piece(width, height)}
+    laid: dict[str, Any] = {"place": place}
+    if pieceless and trial.machine.motion == "galvo":
+        width, height = field_mm(trial.machine).tolist()
+        place |= {"x_mm": x + (width - trial.piece.width_mm) / 2, "y_mm": y + (height - trial.piece.height_mm) / 2}
+        laid["piece"] = _field_as_piece(width, height)
+    if trial.zero != Zero():
+        laid["zero"] = _zero_held(before, laid).document()
+    return laid
+
+
+def _zero_held(before: Plate, laid: Mapping[str, Any]) -> Zero:
+    """The zero, counted from the piece, with which a plate that is laid like this stays where it is: a corner of the
+    plate, or its middle, moves while it grows."""
+    trial, plate_mm = before.trial, (before.width_mm, before.height_mm)
+    assert trial.piece is not None
+    piece = Piece(**laid["piece"]) if "piece" in laid else trial.piece
+    held = replace(trial, place=Place(**laid["place"]), piece=piece, zero=Zero())
+    origin = np.zeros(2)
+    x, y = (to_program(origin, trial, *plate_mm) - to_program(origin, held, *plate_mm)).tolist()
+    return Zero(x_mm=x, y_mm=y)
 
 
 def _field_as_piece(width: float, height: float) -> dict[str, Any]:

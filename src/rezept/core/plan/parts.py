@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, Literal
 
 import numpy as np
 
@@ -125,6 +125,31 @@ class Place:
     x_mm: float
     y_mm: float
     turn_deg: float
+
+
+ZeroAt = Literal["piece", "lower_left", "lower_right", "upper_left", "upper_right", "middle"]
+# Points of the plate somebody may put the machine's work zero on, as shares of its width and height.
+ZERO_ON_PLATE: dict[ZeroAt, tuple[float, float]] = {
+    "lower_left": (0.0, 0.0),
+    "lower_right": (1.0, 0.0),
+    "upper_left": (0.0, 1.0),
+    "upper_right": (1.0, 1.0),
+    "middle": (0.5, 0.5),
+}
+ZERO_ON_PIECE: ZeroAt = "piece"
+
+
+@dataclass(frozen=True)
+class Zero:
+    """Which point lies at (x, y) of the program: the piece's own (a gantry's lower left corner, a galvo's middle), a
+    corner of the plate or its middle. At (0, 0) it is where somebody sets the machine's work zero."""
+
+    at: ZeroAt = ZERO_ON_PIECE
+    x_mm: float = 0.0
+    y_mm: float = 0.0
+
+    def document(self) -> dict[str, Any]:
+        return dict(vars(self))
 
 
 def refuse_later(fields: Fields, key: str, later: tuple[str, ...]) -> None:
@@ -268,3 +293,13 @@ def read_place(fields: Fields) -> Place:
     )
     fields.finish()
     return place
+
+
+def read_zero(fields: Fields) -> Zero:
+    zero = Zero(
+        at=fields.choice("at", (ZERO_ON_PIECE, *ZERO_ON_PLATE), ZERO_ON_PIECE),
+        x_mm=fields.number("x_mm", 0.0, at_least=-100_000.0, at_most=100_000.0),
+        y_mm=fields.number("y_mm", 0.0, at_least=-100_000.0, at_most=100_000.0),
+    )
+    fields.finish()
+    return zero

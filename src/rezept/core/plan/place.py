@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 from numpy.typing import NDArray
 
 from rezept.core.machine import Machine
 from rezept.core.plan.contained import beyond_outline, over_holes
-from rezept.core.plan.trial import Piece, Place, Trial
+from rezept.core.plan.parts import ZERO_ON_PIECE, ZERO_ON_PLATE, ZeroAt
+from rezept.core.plan.trial import Piece, Place, Trial, Zero
 
 Points = NDArray[np.float64]
 
@@ -43,27 +46,65 @@ def _placing(place: Place, piece: Piece, width_mm: float, height_mm: float) -> t
     return turn, pivot, target
 
 
+ZERO_WORDS: dict[ZeroAt, str] = {
+    "lower_left": "lower left corner of the plate",
+    "lower_right": "lower right corner of the plate",
+    "upper_left": "upper left corner of the plate",
+    "upper_right": "upper right corner of the plate",
+    "middle": "middle of the plate",
+}
+
+
 def work_zero(trial: Trial) -> str:
     """Where the program's zero lies, in words for its header."""
-    return "lower left corner of the piece" if trial.machine.motion == "gantry" else "centre of the field"
+    galvo, zero = trial.machine.motion == "galvo", trial.zero
+    if galvo and zero == Zero():
+        return "centre of the field"
+    point = ZERO_WORDS.get(zero.at, "middle of the piece" if galvo else "lower left corner of the piece")
+    x, y = round(zero.x_mm, 3), round(zero.y_mm, 3)
+    away = [f"{abs(x):g} mm {'left of' if x > 0 else 'right of'}"] if x else []
+    away += [f"{abs(y):g} mm {'below' if y > 0 else 'above'}"] if y else []
+    where = f"{' and '.join(away)} the {point}" if away else point
+    return f"centre of the field, {where}" if galvo else where
 
 
 def to_program(points: Points, trial: Trial, width_mm: float, height_mm: float) -> Points:
     """Plate points in program coordinates: a gantry counts from the piece's corner, a galvo from the field's
-    centre, on which the piece is centred."""
+    centre, on which the piece is centred; or both from a point of the plate, as the trial's zero says."""
     assert trial.piece is not None
     placed = to_piece(points, trial.place, trial.piece, width_mm, height_mm)
-    if trial.machine.motion == "galvo":
-        placed = placed - _middle(trial.piece)
-    return placed
+    return placed - zero_on_piece(trial, width_mm, height_mm)
 
 
 def from_program(points: Points, trial: Trial, width_mm: float, height_mm: float) -> Points:
     """Program points ``(..., 2)`` in plate coordinates: `to_program` undone."""
     assert trial.piece is not None
-    if trial.machine.motion == "galvo":
-        points = points + _middle(trial.piece)
-    return from_piece(points, trial.place, trial.piece, width_mm, height_mm)
+    placed = points + zero_on_piece(trial, width_mm, height_mm)
+    return from_piece(placed, trial.place, trial.piece, width_mm, height_mm)
+
+
+def zero_on_piece(trial: Trial, width_mm: float, height_mm: float) -> Points:
+    """``(2,)`` where on the piece the program counts from."""
+    assert trial.piece is not None
+    zero = trial.zero
+    if zero.at == ZERO_ON_PIECE:
+        point = _middle(trial.piece) if trial.machine.motion == "galvo" else np.zeros(2)
+    else:
+        size = np.array([width_mm, height_mm])
+        point = to_piece(size * ZERO_ON_PLATE[zero.at], trial.place, trial.piece, width_mm, height_mm)
+    return point - np.array([zero.x_mm, zero.y_mm])
+
+
+def nudged(trial: Trial, right_mm: float, up_mm: float, pieceless: bool) -> Trial:
+    """The trial whose program burns everything so far to the right and up of where it did.
+
+    Where zero is set on a piece, the plate comes to lie elsewhere on that; where it is set on the plate itself, or
+    nobody has said how large the piece is (`pieceless`), zero does.
+    """
+    place, zero = trial.place, trial.zero
+    if zero.at == ZERO_ON_PIECE and not pieceless:
+        return replace(trial, place=replace(place, x_mm=place.x_mm + right_mm, y_mm=place.y_mm + up_mm))
+    return replace(trial, zero=replace(zero, x_mm=zero.x_mm + right_mm, y_mm=zero.y_mm + up_mm))
 
 
 def _middle(piece: Piece) -> Points:

@@ -8,7 +8,7 @@ from rezept.core.plan.gate import beyond_field
 from rezept.core.plan.moves import Moves
 from rezept.core.plan.place import beyond_piece, to_program
 from rezept.core.plan.plate import Warning
-from rezept.core.plan.trial import Trial
+from rezept.core.plan.trial import Trial, Zero
 
 
 def place_warnings(trial: Trial, moves: Moves, plate_mm: tuple[float, float]) -> list[Warning]:
@@ -25,14 +25,26 @@ def place_warnings(trial: Trial, moves: Moves, plate_mm: tuple[float, float]) ->
     off_piece = _off_the_piece(trial, plate_mm)
     if off_piece is not None:
         warnings.append(off_piece)
-    before = -float(moves.low.min())
-    if trial.machine.motion == "gantry" and before > 1e-6:
+    room = _room(trial, moves)
+    return warnings if room is None else [*warnings, room]
+
+
+def _room(trial: Trial, moves: Moves) -> Warning | None:
+    """How much of a gantry's field has to be free to the left of and below work zero."""
+    left, below = np.maximum(-moves.low.min(axis=0), 0.0).tolist()
+    most = max(left, below)
+    if trial.machine.motion == "galvo" or most <= 1e-6:
+        return None
+    if trial.zero == Zero():
         sentence = (
-            f"To gain speed the head moves up to {before:.1f} mm to the left of or below the piece's corner;"
+            f"To gain speed the head moves up to {most:.1f} mm to the left of or below the piece's corner;"
             " keep that much of the field free."
         )
-        warnings.append(Warning("room", "note", sentence, "place", before, 0.0))
-    return warnings
+    else:
+        ways = ((left, "to the left of"), (below, "below"))
+        reach = " and ".join(f"{mm:.1f} mm {way}" for mm, way in ways if mm > 1e-6)
+        sentence = f"The head moves up to {reach} its zero; set that where it has so much room."
+    return Warning("room", "note", sentence, "place", most, 0.0)
 
 
 def _off_the_piece(trial: Trial, plate_mm: tuple[float, float]) -> Warning | None:

@@ -2,50 +2,95 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+from typing import Literal, get_args
+
 import numpy as np
 from numpy.typing import NDArray
 
 from rezept.core.dose import line_dose, power_w
 from rezept.core.path.motion import run_up_mm
-from rezept.core.path.trace import rounded_frame
+from rezept.core.path.trace import corner_radius_mm, hull_round, rounded_frame, rounded_hull
 from rezept.core.plan.moves import Moves
 from rezept.core.plan.place import to_program
 from rezept.core.plan.plate import Plate
 from rezept.core.process import LINE
 
 Floats = NDArray[np.float64]
+# Round the whole plate, or tight round all that burns.
+Outline = Literal["frame", "tight"]
+OUTLINES: tuple[Outline, ...] = get_args(Outline)
 ROUNDS = 3
+# A head that slowly turns a corner of this radius has this much room to gain its speed.
+_ROOM_BY_RADIUS = 3.125
 
 
-def trace_speed_mm_s(plate: Plate) -> float:
-    """As fast as the machine goes, but so that the run-up is not longer than the plate's shorter half."""
+@dataclass(frozen=True)
+class Round:
+    """One way of showing where a plate will lie.
+
+    way : ``(k, 2)`` once round, closed, on the plate, from its lowest point, where it heads to the right
+    speed_mm_s : as fast as the machine goes, but so that its run-up is not longer than its corners allow
+    """
+
+    way: Floats
+    speed_mm_s: float
+
+
+def _drawn_points(plate: Plate) -> Floats:
+    """``(n, 2)`` points of everything that burns."""
+    elements = plate.elements
+    burns = elements.burn
+    points = [
+        (np.concatenate(figure.ways)[None] + elements.corners[members[burns[members]], None]).reshape(-1, 2)
+        for figure, members in elements.by_figure()
+    ]
+    for part in plate.drawn:
+        points += [part.points, part.lines.reshape(-1, 2)]
+    return np.concatenate(points)
+
+
+def _round(plate: Plate, outline: Outline) -> Round:
     machine = plate.trial.machine
+    if outline == "frame":
+        way, radius = rounded_frame(plate.width_mm, plate.height_mm), corner_radius_mm(plate.width_mm, plate.height_mm)
+    else:
+        way, radius = rounded_hull(hull_round(_drawn_points(plate)))
+    fastest = machine.of_head("max_speed_mm_s")
     if machine.motion == "galvo":
-        return machine.of_head("max_speed_mm_s")
-    room = min(plate.width_mm, plate.height_mm) / 4
-    within = float(np.sqrt(2 * machine.of_head("acceleration_mm_s2") * room))
-    return min(machine.of_head("max_speed_mm_s"), within)
+        return Round(way, fastest)
+    within = float(np.sqrt(2 * machine.of_head("acceleration_mm_s2") * _ROOM_BY_RADIUS * radius))
+    return Round(way, min(fastest, within))
 
 
-def trace_way(plate: Plate) -> Floats:
-    """``(k, 2)`` program coordinates: from the run-up's start, `ROUNDS` times round, to where it has come to rest."""
-    frame = rounded_frame(plate.width_mm, plate.height_mm)
-    run = float(run_up_mm(plate.trial.machine, trace_speed_mm_s(plate)))
-    start, end = np.array([[frame[0, 0] - run, 0.0]]), np.array([[frame[0, 0] + run, 0.0]])
-    way = np.concatenate([start, frame, *[frame[1:]] * (ROUNDS - 1), end])
+def round_of(plate: Plate, outline: Outline) -> Round:
+    """How an outline is gone round; worked out once for a plate."""
+    key = ("outline", outline)
+    if key not in plate.worked_out:
+        plate.worked_out[key] = _round(plate, outline)
+    found: Round = plate.worked_out[key]
+    return found
+
+
+def trace_way(plate: Plate, outline: Outline = "frame", rounds: int = ROUNDS) -> Floats:
+    """``(k, 2)`` program coordinates: from the run-up's start, so many times round, to where it has come to rest."""
+    once = round_of(plate, outline)
+    run = np.array([float(run_up_mm(plate.trial.machine, once.speed_mm_s)), 0.0])
+    first = once.way[:1]
+    way = np.concatenate([first - run, once.way, *[once.way[1:]] * (rounds - 1), first + run])
     return to_program(way, plate.trial, plate.width_mm, plate.height_mm)
 
 
-def trace_moves(plate: Plate) -> Moves:
+def trace_moves(plate: Plate, outline: Outline = "frame") -> Moves:
     """The moves of the outline first; its power is NaN where the machine has no trace power."""
-    way = trace_way(plate)
+    way = trace_way(plate, outline)
     power = plate.trial.machine.outline_power_pct
     return Moves(
         ("outline",),
         ("trace",),
         np.array([-1]),
         {
-            "speed_mm_s": np.array([trace_speed_mm_s(plate)]),
+            "speed_mm_s": np.array([round_of(plate, outline).speed_mm_s]),
             "power_pct": np.array([np.nan if power is None else power]),
         },
         way.min(axis=0)[None],
@@ -69,6 +114,7 @@ def weakest_mark(plate: Plate) -> tuple[float, float]:
     return min(doses, key=lambda dose: dose[0] * dose[1])
 
 
-def trace_dose(plate: Plate, power_pct: float) -> float:
+def trace_dose(plate: Plate, power_pct: float, outline: Outline = "frame") -> float:
     """Line dose of the trace in J/mm; it is round enough to keep its speed, so it is ``P / v`` everywhere."""
-    return float(line_dose(power_w(plate.trial.machine.rated_power_w, power_pct), trace_speed_mm_s(plate)))
+    speed = round_of(plate, outline).speed_mm_s
+    return float(line_dose(power_w(plate.trial.machine.rated_power_w, power_pct), speed))

@@ -28,15 +28,17 @@ from rezept.core.plan.parts import (
     PatchShape,
     Piece,
     Place,
+    Zero,
     read_cut_out,
     read_labels,
     read_patch,
     read_piece,
     read_place,
+    read_zero,
 )
 from rezept.core.process import PROCESSES, Process
 
-__all__ = ["FORMAT", "VERSION", "CutOut", "Labels", "PatchShape", "Piece", "Place", "Trial", "read_trial"]
+__all__ = ["FORMAT", "VERSION", "CutOut", "Labels", "PatchShape", "Piece", "Place", "Trial", "Zero", "read_trial"]
 
 FORMAT = "rezept-trial"
 VERSION = 1
@@ -70,6 +72,7 @@ class Trial:
     material: Material
     piece: Piece | None
     place: Place
+    zero: Zero
     process: Process
     hold: Mapping[str, float]
     axes: tuple[Axis, ...]
@@ -125,6 +128,7 @@ class Trial:
             "material": self.material.document(),
             "piece": None if piece is None else piece.document(),
             "place": dict(vars(self.place)),
+            **({} if self.zero == Zero() else {"zero": self.zero.document()}),
             "process": self.process.key,
             "hold": dict(self.hold),
             "axes": [axis.document() for axis in self.axes],
@@ -233,6 +237,14 @@ def _array(fields: Fields, machine: Machine, process: Process) -> tuple[tuple[Ax
     return (), read_list(fields.inner("listed"), machine, process)
 
 
+def _zero(fields: Fields) -> Zero:
+    """Where nothing is said of it, the program counts from the piece, as it always did."""
+    if fields.data.get("zero") is None:
+        fields.take("zero", None)
+        return Zero()
+    return read_zero(fields.inner("zero"))
+
+
 def _added(
     fields: Fields, machine: Machine, process: Process, hold: Mapping[str, float], own: set[str]
 ) -> Added | None:
@@ -282,6 +294,7 @@ def read_trial(document: object) -> Trial:
         material=material,
         piece=None if raw_piece is None else read_piece(raw_piece, "piece", fields.defaulted),
         place=read_place(fields.inner("place", {})),
+        zero=_zero(fields),
         process=process,
         hold=hold,
         axes=axes,

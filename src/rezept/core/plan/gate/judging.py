@@ -17,7 +17,7 @@ from rezept.core.plan.gate.telling import DRAWN_PATH, told, written
 from rezept.core.plan.gate.whole import BY_WHOLE, whole
 from rezept.core.plan.moves import PART_OF, Moves, moves_of
 from rezept.core.plan.plate import Plate, Warning
-from rezept.core.plan.traced import trace_dose, trace_moves, weakest_mark
+from rezept.core.plan.traced import Outline, trace_dose, trace_moves, weakest_mark
 from rezept.core.plan.trial import Trial
 from rezept.core.plan.words import OF_OWN_CONTROL
 
@@ -110,7 +110,7 @@ def gate(plate: Plate, today: Today, via: Via) -> list[Refusal]:
     return list(plate.worked_out[key])
 
 
-def gate_of_trace(plate: Plate, today: Today, via: Via) -> list[Refusal]:
+def gate_of_trace(plate: Plate, today: Today, via: Via, outline: Outline = "frame") -> list[Refusal]:
     """The same for the outline first, which besides must not mark."""
     machine = today.machine
     power = machine.outline_power_pct
@@ -132,7 +132,7 @@ def gate_of_trace(plate: Plate, today: Today, via: Via) -> list[Refusal]:
                 "machine.trace_power_pct",
             )
         ]
-    refusals = judged(Asked(plate.trial, trace_moves(plate), today, via))
+    refusals = judged(Asked(plate.trial, trace_moves(plate, outline), today, via))
     if plate.trial.machine.outline_power_pct != power:
         refusals.append(
             whole(
@@ -141,7 +141,7 @@ def gate_of_trace(plate: Plate, today: Today, via: Via) -> list[Refusal]:
                 "machine.trace_power_pct",
             )
         )
-    dose = trace_dose(plate, power)
+    dose = trace_dose(plate, power, outline)
     weakest, share = weakest_mark(plate)
     if dose > share * weakest:
         refusals.append(
