@@ -98,6 +98,31 @@ class WholeTest(StreamCase):
         self.assertGreater(self.heard.done.count(first.key), 1)
         self.assertEqual(self.heard.done[-1], second.key)
 
+    def test_what_goes_round_goes_elsewhere_from_its_next_round_on(self):
+        def round_at(x):
+            steps = [(x, 0.0), (x + 5, 0.0), (x + 5, 5.0), (x, 0.0)]
+            return tuple(f"G1X{a}Y{b}F60000S0".encode() for a, b in steps)
+
+        bench = start_bench(self, speed_up=50)
+        heard = Heard()
+        port = SerialPort(bench.url)
+        self.addCleanup(port.close)
+        stream = Stream(port, [Part("round", round_at(10), again_for_s=60)], heard)
+
+        def turn(key):
+            if len(heard.begun) == 3:
+                stream.commands.instead("round", round_at(20))
+            if len(heard.begun) == 6:
+                stream.commands.stop()
+
+        heard.on_begin = turn
+        self.assertEqual(stream.run().state, "stopped")
+        ends = [stretch.end[0] for stretch in bench.controller.stretches]
+        first = next(i for i, x in enumerate(ends) if x > 15.1)
+        # Three whole rounds where it began, and nothing there any more after that.
+        self.assertEqual(sum(x == 15.0 for x in ends[:first]), 6)
+        self.assertGreaterEqual(min(ends[first:]), 20)
+
     def test_a_stop_while_it_waits_leaves_nothing_uncertain(self):
         bench = start_bench(self)
         stream = self.stream(bench)

@@ -52,7 +52,7 @@ class TrialTest(ApiCase):
         self.assertEqual(preview["plate"]["patches"][0]["settings"]["speed_mm_s"], 10.0)
         self.assertEqual(len(preview["plate"]["patches"]), 9)
         self.assertEqual(
-            {file["kind"] for file in preview["files"]}, {"gcode", "trace", "svg", "dxf", "csv", "pdf", "json"}
+            {file["kind"] for file in preview["files"]}, {"gcode", "trace", "tight", "svg", "dxf", "csv", "pdf", "json"}
         )
 
     def test_nonsense_gets_a_sentence_beside_its_field(self):

@@ -27,6 +27,7 @@ const live = (more: Partial<LiveRun> = {}): LiveRun => ({
   seconds_gone: 0,
   takes: [],
   corrections: {},
+  nudged: [0, 0],
   head: null,
   holder: null,
   log: [],

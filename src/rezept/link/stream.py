@@ -12,7 +12,7 @@ import re
 import time
 from collections import deque
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Literal
 
 from rezept.core.errors import Refused
@@ -71,6 +71,16 @@ class Status:
     z_mm: float
     clock_s: float
     corrections: dict[str, int]
+
+
+def read_status(line: str) -> Status | None:
+    """What a status line says; None where it is none."""
+    found = _STATUS.fullmatch(line)
+    if not found:
+        return None
+    state, x, y, z, clock, *steps = found.groups()
+    said = dict(zip(("power", "speed", "focus"), map(int, steps), strict=True))
+    return Status(state, float(x), float(y), float(z), float(clock), said)
 
 
 @dataclass(frozen=True)
@@ -148,6 +158,10 @@ class Commands:
         """What had to be turned by hand before a part is turned."""
         self._asked.put(("turned", key))
 
+    def instead(self, key: str, lines: Sequence[bytes]) -> None:
+        """From its next round on a part that goes round sends these lines."""
+        self._asked.put(("instead", (key, tuple(lines))))
+
     def stop(self, reason: str = "", by_hand: bool = True) -> None:
         """End it: by hand it is stopped, else interrupted."""
         self._asked.put(("stop" if by_hand else "break", reason))
@@ -198,6 +212,8 @@ class Stream:
         self._held = False
         # The part that waits for somebody's hand.
         self._waiting: str | None = None
+        # What a part that goes round sends from its next round on.
+        self._instead: dict[str, tuple[bytes, ...]] = {}
         self._heard = self._asked = 0.0
         # Since when the controller says it has nothing to do although not everything was acknowledged.
         self._owing: float | None = None
@@ -214,7 +230,7 @@ class Stream:
                 self._send(part)
                 while part.again_for_s and self._clock() < until:
                     self._obey()
-                    self._send(part)
+                    self._send(replace(part, lines=self._instead.get(part.key, part.lines)))
         except _StopAsked as asked:
             return self._give_up("stopped", str(asked))
         except _Broken as broken:
@@ -250,7 +266,7 @@ class Stream:
                     if found:
                         self._window = int(found[1])
                         self._corrections = tuple(word for word in found[2].split() if word in CORRECTION_BASE)
-                    settled = self._window > 0 and _STATUS.fullmatch(line) is not None
+                    settled = self._window > 0 and read_status(line) is not None
         while asked_again and self._lines(0.3):
             """What a machine that was slow to wake still answers to the first questions."""
         self._heard = self._clock()
@@ -332,19 +348,17 @@ class Stream:
             self._take_status(line)
 
     def _take_status(self, line: str) -> None:
-        found = _STATUS.fullmatch(line)
-        if not found:
+        status = read_status(line)
+        if status is None:
             raise _Broken("The machine answered something that makes no sense; the line may be disturbed.")
-        state, x, y, z, clock, *steps = found.groups()
-        if state != "idle" or not self._flight.sizes:
+        if status.state != "idle" or not self._flight.sizes:
             self._owing = None
         elif self._owing is None:
             self._owing = self._clock()
-        said = dict(zip(("power", "speed", "focus"), map(int, steps), strict=True))
-        if said != self._confirmed:
+        if status.corrections != self._confirmed:
             self._mixed = True
-            self._confirmed = said
-        self._reports.status(Status(state, float(x), float(y), float(z), float(clock), said))
+            self._confirmed = status.corrections
+        self._reports.status(status)
 
     def _obey(self) -> None:
         while (asked := self.commands.next()) is not None:
@@ -353,6 +367,9 @@ class Stream:
             if what in ("hold", "go_on"):
                 self._held = what == "hold"
                 self._port.write(HOLD if self._held else GO_ON)
+            elif what == "instead" and isinstance(value, tuple):
+                key, lines = value
+                self._instead[key] = lines
             elif what == "turned":
                 # Said twice, it was about a part that has begun meanwhile.
                 self._waiting = None if value == self._waiting else self._waiting

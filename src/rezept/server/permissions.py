@@ -77,6 +77,8 @@ ROUTES: dict[tuple[str, str], tuple[str, str]] = {
     ("POST", "/api/burns/<int:id>/clock/corrected"): ("member", "keep the burn log"),
     ("POST", "/api/burns/<int:id>/clock/ended"): ("member", "burn"),
     ("POST", "/api/live/<string:key>/correction"): ("member", "burn"),
+    ("POST", "/api/live/<string:key>/nudge"): ("member", "burn"),
+    ("POST", "/api/trials/<int:id>/zero-here"): ("member", "burn"),
     ("POST", "/api/live/<string:key>/control"): ("member", "burn"),
     ("POST", "/api/burns/<int:id>/remarks"): ("member", "keep the burn log"),
     ("DELETE", "/api/remarks/<int:id>"): ("member", "keep the burn log"),

@@ -36,7 +36,7 @@ class TodayCase(LiveCase):
         edit = self.page()["edit"]
         for act in (
             lambda: live.start(self.burns, self.member, self.trial, edit, {}, True),
-            lambda: live.try_out(self.burns, self.member, self.trial, edit, "dark", True),
+            lambda: live.dry_run(self.burns, self.member, self.trial, edit, True),
         ):
             with self.assertRaisesRegex(Refused, words):
                 act()

@@ -6,7 +6,7 @@ import unittest
 
 from rezept.actions.commands import burning, equipment, growing, keeping, planning, reading
 from rezept.actions.queries import asking, deciding, views
-from rezept.actions.running import live
+from rezept.actions.running import live, placing
 from rezept.actions.running.again import Again, again_by_hand, again_in_place
 from rezept.actions.running.live_burns import LiveBurns
 from rezept.core.errors import InvalidInput, NotFound, Refused, RezeptError
@@ -170,17 +170,19 @@ class WholeTest(LiveCase):
 
     def test_a_dry_run_and_the_outline_burn_nothing_and_are_not_recorded(self):
         self.link()
-        for how, most, ends in (("dark", 0.0, "done"), ("outline", 10.0, "stopped")):
-            run = live.try_out(self.burns, self.member, self.trial, self.page()["edit"], how, True)
-            if how == "outline":
-                # It goes round until somebody stops it: more often than the three times a file does.
-                plate = self.page()["plate"]["plate"]
-                round_mm = 2 * (plate["width_mm"] + plate["height_mm"])
-                until(lambda: self.lit_mm() > 4 * round_mm)  # noqa: B023
-                live.stop(self.burns, self.member, run.key)
-            self.assertEqual(self.ended(run).state, ends)
-            self.assertEqual(max(stretch.beam for stretch in self.bench.controller.stretches), most)
-            self.bench.controller.stretches.clear()
+        edit = self.page()["edit"]
+        run = self.ended(live.dry_run(self.burns, self.member, self.trial, edit, True))
+        self.assertEqual(run.state, "done")
+        self.assertEqual(max(stretch.beam for stretch in self.bench.controller.stretches), 0.0)
+        self.bench.controller.stretches.clear()
+        run = placing.show_outline(self.burns, self.member, self.trial, edit, "frame", True)
+        # It goes round until somebody stops it: more often than the three times a file does.
+        plate = self.page()["plate"]["plate"]
+        round_mm = 2 * (plate["width_mm"] + plate["height_mm"])
+        until(lambda: self.lit_mm() > 4 * round_mm)
+        live.stop(self.burns, self.member, run.key)
+        self.assertEqual(self.ended(run).state, "stopped")
+        self.assertEqual(max(stretch.beam for stretch in self.bench.controller.stretches), 10.0)
         self.assertEqual((self.page()["burns"], self.page()["runs"]), ([], []))
 
     def lit_mm(self):

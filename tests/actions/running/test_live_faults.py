@@ -13,7 +13,7 @@ from unittest import mock
 from rezept.actions.commands import equipment, planning
 from rezept.actions.open_shop import DATABASE_NAME, Served, open_shop, served_here
 from rezept.actions.queries import shop_facts, views
-from rezept.actions.running import live, run_log
+from rezept.actions.running import live, placing, run_log
 from rezept.actions.running.again import Again, again_by_hand, again_in_place
 from rezept.actions.running.burn_job import SERVER_GONE
 from rezept.actions.running.live_burns import LiveBurns
@@ -288,7 +288,7 @@ class LimitTest(FaultCase):
 
     def test_the_outline_is_not_turned_up(self):
         self.link(speed_up=1)
-        run = live.try_out(self.burns, self.member, self.trial, self.page()["edit"], "outline", True)
+        run = placing.show_outline(self.burns, self.member, self.trial, self.page()["edit"], "frame", True)
         self.wait(run, "running")
         with self.assertRaisesRegex(Refused, "trace power"):
             live.correct(self.burns, self.member, run.key, "power", 1)

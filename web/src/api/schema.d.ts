@@ -809,6 +809,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/live/{key}/nudge": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Let the outline go round so far from where it does. */
+        post: operations["live_nudge_live__string_key__nudge_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/live/{key}/stop": {
         parameters: {
             query?: never;
@@ -1747,6 +1764,23 @@ export interface paths {
         /** Say what a trial is called, put it away, or take it out again. */
         put: operations["trials_put_shelf__int_id__shelf_put"];
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{id}/zero-here": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Let the program count from where the head stands now. */
+        post: operations["live_zero_here_trials__int_id__zero_here_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2923,6 +2957,8 @@ export interface components {
              * @default
              */
             title?: string;
+            /** @default null */
+            zero?: components["schemas"]["ZeroOut"] | null;
         };
         /**
          * DesignKeyOut
@@ -4036,6 +4072,11 @@ export interface components {
             machine_id: number;
             /** Mixed */
             mixed: string[];
+            /**
+             * Nudged
+             * @description So far to the right and up its outline goes round now, mm.
+             */
+            nudged: number[];
             /** Parts */
             parts: string[];
             /** Reason */
@@ -4709,6 +4750,16 @@ export interface components {
             reason: string | null;
         };
         /**
+         * Nudge
+         * @description The outline that goes round is moved by so much.
+         */
+        Nudge: {
+            /** Right Mm */
+            right_mm: number;
+            /** Up Mm */
+            up_mm: number;
+        };
+        /**
          * ObservedOut
          * @description What the burn a page is about says of a patch: at which dose it was burned, and whether it counts.
          */
@@ -5157,6 +5208,20 @@ export interface components {
             at: "corner" | "centre" | "clear";
             /** Turn Deg */
             turn_deg: number;
+            /** X Mm */
+            x_mm: number;
+            /** Y Mm */
+            y_mm: number;
+        } & {
+            [key: string]: unknown;
+        };
+        /** PlannedZero */
+        PlannedZero: {
+            /**
+             * At
+             * @enum {string}
+             */
+            at: "piece" | "lower_left" | "lower_right" | "upper_left" | "upper_right" | "middle";
             /** X Mm */
             x_mm: number;
             /** Y Mm */
@@ -6261,6 +6326,12 @@ export interface components {
              */
             note?: string;
             /**
+             * Outline
+             * @default frame
+             * @enum {string}
+             */
+            outline?: "frame" | "tight";
+            /**
              * Roller Mm
              * @default null
              */
@@ -6494,6 +6565,8 @@ export interface components {
              * @enum {string}
              */
             process: "cut" | "line" | "area" | "deep" | "surface" | "layer" | "photo";
+            /** @default null */
+            zero?: components["schemas"]["PlannedZero"] | null;
         } & {
             [key: string]: unknown;
         };
@@ -6603,6 +6676,11 @@ export interface components {
             stage: "plan" | "burn" | "read" | "decide" | "kept";
             /** Texts */
             texts: components["schemas"]["TextOut"][];
+            /**
+             * Zero
+             * @description Where the program's zero lies, in words.
+             */
+            zero: string | null;
         };
         /** Trials */
         Trials: {
@@ -6857,6 +6935,44 @@ export interface components {
             key: "heard" | "estimate";
             /** Name */
             name: string;
+        };
+        /** ZeroHere */
+        ZeroHere: {
+            /**
+             * At Machine
+             * @default false
+             */
+            at_machine?: boolean;
+            /** Edit */
+            edit: number;
+            /**
+             * Mounted
+             * @description The head that is on the machine, where it has several.
+             * @default null
+             */
+            mounted?: number | null;
+        };
+        /**
+         * ZeroOut
+         * @description Which point lies at (x, y) of the program: the piece's own, a corner of the plate or its middle.
+         */
+        ZeroOut: {
+            /**
+             * At
+             * @default piece
+             * @enum {string}
+             */
+            at?: "piece" | "lower_left" | "lower_right" | "upper_left" | "upper_right" | "middle";
+            /**
+             * X Mm
+             * @default 0
+             */
+            x_mm?: number | string;
+            /**
+             * Y Mm
+             * @default 0
+             */
+            y_mm?: number | string;
         };
     };
     responses: never;
@@ -8606,6 +8722,39 @@ export interface operations {
             cookie?: never;
         };
         requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+        };
+    };
+    live_nudge_live__string_key__nudge_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Nudge"];
+            };
+        };
         responses: {
             /** @description No Content */
             204: {
@@ -10716,6 +10865,39 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["Shelved"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+        };
+    };
+    live_zero_here_trials__int_id__zero_here_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ZeroHere"];
             };
         };
         responses: {

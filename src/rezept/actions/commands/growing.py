@@ -9,7 +9,7 @@ from typing import Any
 from rezept.actions.commands.trial_log import log_trial
 from rezept.actions.members import Member, require
 from rezept.actions.open_shop import Shop
-from rezept.actions.queries.growing import burn_that_grows, burned_so_far, grows, grows_beside
+from rezept.actions.queries.growing import burn_that_grows, burned_so_far, grows, grows_beside, pieceless
 from rezept.actions.queries.previews import next_revision, plan_design
 from rezept.actions.typed import Units, resolved_settings
 from rezept.core.errors import Refused
@@ -58,7 +58,7 @@ def set_coupon(shop: Shop, by: Member, trial_id: int, edit: int, settings: Mappi
         rows = [*design[where]["settings"][:count], own]
         design = {**design, where: {**design[where], "settings": rows, "burned": count}}
         if before is not None:
-            design |= held_in_place(before, _pieceless(design))
+            design |= held_in_place(before, pieceless(design))
         plate = plan_design(db, shop, trial, next_revision(trial_table.latest_number(db, trial_id)), design)
         if before is not None:
             refuse_moved(before, plate)
@@ -95,13 +95,8 @@ def _begun(db: sqlite3.Connection, trial_id: int, latest: RevisionRow, before: P
     design, planned = latest["design"], before.trial.document()
     # What was fitted to the piece stays as it came out.
     as_burned = {key: planned[key] for key in ("axes", "patch", "hold")}
-    room = room_beside(before, _pieceless(design))
+    room = room_beside(before, pieceless(design))
     return {**design, **as_burned, "fit": "as_given", "added": {"settings": [], **room}}
-
-
-def _pieceless(design: Mapping[str, Any]) -> bool:
-    """Whether nobody has said how large the piece is."""
-    return design.get("piece") is None and design.get("piece_id") is None
 
 
 def _changed(plate: Plate) -> list[str]:

@@ -23,6 +23,11 @@ def grows_beside(design: Mapping[str, Any]) -> bool:
     return design.get("added") is not None
 
 
+def pieceless(design: Mapping[str, Any]) -> bool:
+    """Whether nobody has said how large the piece is."""
+    return design.get("piece") is None and design.get("piece_id") is None
+
+
 def burn_that_grows(db: sqlite3.Connection, trial_id: int) -> BurnRow | None:
     """The burn a trial's next coupon joins; None before its first."""
     burns = burn_table.burns_of_trial(db, trial_id)

@@ -23,6 +23,7 @@ from rezept.core.lay import lay_words
 from rezept.core.plan import Plate
 from rezept.core.plan.cautions import fire_words
 from rezept.core.plan.drawing import seen
+from rezept.core.plan.place import work_zero
 from rezept.core.process import PROCESSES
 from rezept.core.scales import SCALES
 from rezept.core.treatment import TREATMENTS, treatment_words
@@ -262,6 +263,7 @@ def trial_page(shop: Shop, trial_id: int, burn_id: int | None = None) -> Row:
             "remarks": run_table.remarks(db, burn["id"]) if burn else [],
             "checklist": _checklist(db, trial, plate),
             "link": heads[trial["head_id"]]["link"] != "",
+            "zero": work_zero(plate.trial) if plate else None,
             "proven_cut": proven_cut(db, materials[trial["material_id"]], heads[trial["head_id"]]),
             "face": PROCESSES[trial["process"]].deciding_face,
         }

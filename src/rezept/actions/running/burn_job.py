@@ -90,6 +90,8 @@ def _listen(lines: Iterable[str], commands: Commands, gone: threading.Event) -> 
                 commands.go_on()
             elif what == "turned":
                 commands.turned(order["part"])
+            elif what == "instead":
+                commands.instead(order["part"], [line.encode("ascii") for line in order["lines"]])
             elif what == "stop":
                 commands.stop(order["reason"], by_hand=order["by_hand"])
             elif what == "correct":

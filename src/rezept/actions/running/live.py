@@ -29,10 +29,11 @@ from rezept.core.plan.gate import Today, gate, gate_of_trace, judged_correction,
 from rezept.core.plan.growing import still_to_burn
 from rezept.core.plan.moves import moves_of
 from rezept.core.plan.place import from_program
+from rezept.core.plan.traced import Outline
 from rezept.core.wording import together
-from rezept.formats.gcode import ProgramPart, lines_to_send, program_parts
+from rezept.formats.gcode import ProgramPart, program_parts
 from rezept.formats.targets import refuse_unknown_lettering
-from rezept.formats.trace import write_trace
+from rezept.formats.trace import round_to_send
 from rezept.link.stream import CORRECTION_STEP, CORRECTION_UNIT, in_force
 from rezept.store import burns as burn_table
 from rezept.store import equipment as equipment_table
@@ -49,12 +50,12 @@ def standing_there(at_machine: bool) -> None:
         raise InvalidInput("Nobody starts a laser from elsewhere: confirm that you stand at the machine.", "at_machine")
 
 
-def _parts(plate: Plate, how: str, today: Today) -> list[ProgramPart]:
+def _parts(plate: Plate, how: str, outline: Outline, today: Today) -> list[ProgramPart]:
     """What is streamed, once the gate has nothing against it."""
     refuse_unknown_lettering(plate)
     if how == "outline":
-        refuse(gate_of_trace(plate, today, "stream"))
-        return [ProgramPart("outline", "outline", lines_to_send(write_trace(plate)))]
+        refuse(gate_of_trace(plate, today, "stream", outline))
+        return [ProgramPart("outline", "outline", round_to_send(plate, outline))]
     refuse(gate(plate, today, "stream"))
     return program_parts(plate, dark=how == "dark")
 
@@ -73,14 +74,16 @@ def begin(
     plate: Plate,
     standing: Standing,
     record: Callable[[sqlite3.Connection, str, Sequence[Row]], tuple[int, int]] | None,
+    outline: Outline = "frame",
 ) -> LiveRun:
     """Begin a run, or leave nothing behind: first the gate, the link, room for the log and a process; then, in one
     transaction, the records; only then is anything sent.
 
     record : writes burn and run into the records and returns their ids; None for what burns nothing
+    outline : which, where that is shown
     """
     shop = live.shop
-    parts = _parts(plate, how, standing.today)
+    parts = _parts(plate, how, outline, standing.today)
     slots = _planned(plate, parts)
     busy = live.busy(standing.machine_id)
     if busy is not None:
@@ -106,7 +109,7 @@ def begin(
         holder=by,
         announce=shop.database.announce,
         now=shop.now,
-        on_plate=partial(_on_plate, plate),
+        on_plate=partial(on_plate, plate),
         clock=live.clock,
     )
     live.go(taken, run, plate, parts, run_id)
@@ -115,7 +118,8 @@ def begin(
     return run
 
 
-def _on_plate(plate: Plate, x_mm: float, y_mm: float) -> tuple[float, float]:
+def on_plate(plate: Plate, x_mm: float, y_mm: float) -> tuple[float, float]:
+    """Where on a plate a place of its program lies."""
     x, y = from_program(np.array([x_mm, y_mm]), plate.trial, plate.width_mm, plate.height_mm).tolist()
     return x, y
 
@@ -164,10 +168,10 @@ def _is_mounted(head: HeadRow, heads: Sequence[HeadRow], mounted: int | None) ->
     )
 
 
-def try_out(
-    live: LiveBurns, by: Member, trial_id: int, edit: int, how: str, at_machine: bool, mounted: int | None = None
+def dry_run(
+    live: LiveBurns, by: Member, trial_id: int, edit: int, at_machine: bool, mounted: int | None = None
 ) -> LiveRun:
-    """Show the outline at trace power, or go through the whole plate with the beam off; nothing is recorded."""
+    """Go through the whole plate with the beam off; nothing is recorded."""
     require(by, "member", "burn")
     standing_there(at_machine)
     revision = freeze_latest(live.shop, by, trial_id, edit)
@@ -175,7 +179,7 @@ def try_out(
         trial = trial_table.trial(db, trial_id)
         standing = standing_of(db, trial, mounted)
         plate = still_to_burn(frozen_plate(db, trial_table.revision(db, trial_id, revision)["id"]))
-    return begin(live, by, trial, how, plate, standing, None)
+    return begin(live, by, trial, "dark", plate, standing, None)
 
 
 def start(
@@ -252,14 +256,16 @@ def carry_on(
 # --- while it goes on ---------------------------------------------------------------------------------------
 
 
-def _at_work(live: LiveBurns, key: str) -> LiveRun:
+def at_work(live: LiveBurns, key: str) -> LiveRun:
+    """A run that goes on; raises `Refused` where it is over."""
     run = live.run(key)
     if run.over:
         raise Refused("This run is over.", "key")
     return run
 
 
-def _holding(run: LiveRun, by: Member) -> None:
+def refuse_other_than_holder(run: LiveRun, by: Member) -> None:
+    """Raise `Refused` where somebody else, or nobody, holds the control of a run."""
     if run.holder is None or run.holder.id != by.id:
         who = "Nobody" if run.holder is None else run.holder.name
         raise Refused(f"{who} holds the control. Take it over first.", "holder")
@@ -268,7 +274,7 @@ def _holding(run: LiveRun, by: Member) -> None:
 def hold(live: LiveBurns, by: Member, key: str) -> None:
     """Let the head come to rest with the beam off. Anybody who watches may."""
     require(by, "member", "hold a burn")
-    run = _at_work(live, key)
+    run = at_work(live, key)
     live.send(key, {"do": "hold"})
     run.say(f"{by.name} holds it")
 
@@ -276,7 +282,7 @@ def hold(live: LiveBurns, by: Member, key: str) -> None:
 def stop(live: LiveBurns, by: Member, key: str) -> None:
     """End the run. Anybody who watches may."""
     require(by, "member", "stop a burn")
-    _at_work(live, key)
+    at_work(live, key)
     live.send(key, {"do": "stop", "reason": f"by {by.name}", "by_hand": True})
 
 
@@ -284,8 +290,8 @@ def go_on(live: LiveBurns, by: Member, key: str, at_machine: bool) -> None:
     """Go on after a hold; only who holds the control, standing at the machine."""
     require(by, "member", "burn")
     standing_there(at_machine)
-    run = _at_work(live, key)
-    _holding(run, by)
+    run = at_work(live, key)
+    refuse_other_than_holder(run, by)
     live.send(key, {"do": "go_on"})
     run.say(f"{by.name} stands at the machine and lets it go on")
 
@@ -299,8 +305,8 @@ def turned(
     """
     require(by, "member", "burn")
     standing_there(at_machine)
-    run = _at_work(live, key)
-    _holding(run, by)
+    run = at_work(live, key)
+    refuse_other_than_holder(run, by)
     stop = run.stop
     if stop is None or stop.parts[0] != part:
         raise Refused("It does not wait for that any more.", "part", part)
@@ -317,8 +323,8 @@ def turned(
 def correct(live: LiveBurns, by: Member, key: str, what: str, steps: int) -> None:
     """Turn power or speed up or down, or nudge the focus, so many steps from what the program says."""
     require(by, "member", "burn")
-    run = _at_work(live, key)
-    _holding(run, by)
+    run = at_work(live, key)
+    refuse_other_than_holder(run, by)
     if what not in run.takes:
         raise Refused(f"This machine takes no correction of {what} while it burns.", "what", what)
     _refuse_correction(live, run, what, steps)
@@ -347,7 +353,7 @@ def _refuse_correction(live: LiveBurns, run: LiveRun, what: str, steps: int) -> 
 def take_control(live: LiveBurns, by: Member, key: str) -> None:
     """Hold the control from now on; everybody sees who."""
     require(by, "member", "burn")
-    run = _at_work(live, key)
+    run = at_work(live, key)
     if run.holder is not None and run.holder.id == by.id:
         return
     run.hand_to(by)

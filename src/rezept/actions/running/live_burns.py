@@ -99,6 +99,10 @@ class LiveBurns:
         """What a run burns: the plate, the rest of it, or some of it again."""
         return self._of(key).plate
 
+    def now_burns(self, key: str, plate: Plate) -> None:
+        """A run goes on with another plate than it began with."""
+        self._of(key).plate = plate
+
     def of_trial(self, trial_id: int) -> LiveRun | None:
         """The latest run of a trial in this server's life."""
         return next((run for run in reversed(self.runs()) if run.trial_id == trial_id), None)
@@ -213,6 +217,7 @@ class LiveBurns:
             return
         run = going.run
         run.end("interrupted", JOB_DIED, run.current)
+        run.when_over()
         if going.recorder is None:
             run.settle()
             going.over.set()

@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 import threading
 import time
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -13,10 +13,27 @@ from rezept.actions.members import Member
 from rezept.core.machine import Machine
 from rezept.core.plan.by_hand import HandStop
 from rezept.core.plan.clock import Slot
+from rezept.core.plan.traced import Outline
 
 ANNOUNCE_EVERY_S = 0.3
 # Which setting a correction turns, where a hand can turn it as well: then no program does.
 _CORRECTS = {"power": "power_pct", "focus": "focus_offset_mm"}
+
+
+@dataclass
+class Placing:
+    """An outline that goes round: of which design, and how far it has been nudged from where that lies.
+
+    edit : the design as it was when the outline began
+    """
+
+    trial_id: int
+    edit: int
+    design: Mapping[str, Any]
+    outline: Outline
+    right_mm: float = 0.0
+    up_mm: float = 0.0
+    lock: threading.Lock = field(default_factory=threading.Lock)
 
 
 @dataclass
@@ -26,6 +43,8 @@ class LiveRun:
     how : whole, rest, again, dark or outline
     on_plate : where on the plate a place of the program lies, both as x and y in mm
     stop : what has to be turned by hand before it goes on
+    nudged : how far to the right and up its outline goes round from where it was planned
+    when_over : called once its process has ended, before it is settled
     settled : it is over, its process gone, and all of it that is kept stands in the records
     """
 
@@ -53,6 +72,9 @@ class LiveRun:
     takes: list[str] = field(default_factory=list)
     corrections: dict[str, int] = field(default_factory=lambda: {"power": 0, "speed": 0, "focus": 0})
     head: tuple[float, float] | None = None
+    placing: Placing | None = None
+    nudged: tuple[float, float] = (0.0, 0.0)
+    when_over: Callable[[], None] = lambda: None
     log: list[dict[str, str]] = field(default_factory=list)
     settled: bool = False
     version: int = 0
@@ -128,6 +150,12 @@ class LiveRun:
             words = {"done": "finished", "stopped": "stopped", "interrupted": "interrupted"}[state]
             self.say(f"{words}{': ' + reason if reason else ''}")
 
+    def nudge(self, nudged: tuple[float, float], on_plate: Callable[[float, float], tuple[float, float]]) -> None:
+        """Its outline goes round elsewhere from its next round on."""
+        with self._lock:
+            self.nudged, self.on_plate = nudged, on_plate
+            self._changed(at_once=True)
+
     def settle(self) -> None:
         """A new version, so that whoever fetched the records between the end and this looks again."""
         with self._lock:
@@ -188,6 +216,7 @@ class LiveRun:
                 "takes": list(self.takes),
                 "corrections": dict(self.corrections),
                 "head": None if self.head is None else list(self.on_plate(*self.head)),
+                "nudged": list(self.nudged),
                 "holder": None if self.holder is None else {"id": self.holder.id, "name": self.holder.name},
                 "log": list(self.log),
             }

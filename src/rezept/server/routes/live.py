@@ -9,6 +9,7 @@ from flask_openapi3 import APIBlueprint
 from rezept.actions.commands import burning, by_clock
 from rezept.actions.queries.clock import clock_runs
 from rezept.actions.running import live as burns
+from rezept.actions.running import placing
 from rezept.actions.running.again import Again, again_by_hand, again_in_place
 from rezept.server import shapes
 from rezept.server.here import live, me, shop
@@ -28,10 +29,12 @@ def list_live() -> dict[str, Any]:
 def start(path: shapes.common.IdPath, body: shapes.live.StartLive) -> tuple[dict[str, Any], int]:
     """Start the plate on its machine, show its outline, or go through it with the beam off."""
     if body.how == "whole":
-        conditions = body.model_dump(exclude={"edit", "how", "at_machine", "mounted"})
+        conditions = body.model_dump(exclude={"edit", "how", "outline", "at_machine", "mounted"})
         run = burns.start(live(), me(), path.id, body.edit, conditions, body.at_machine, body.mounted)
+    elif body.how == "dark":
+        run = burns.dry_run(live(), me(), path.id, body.edit, body.at_machine, body.mounted)
     else:
-        run = burns.try_out(live(), me(), path.id, body.edit, body.how, body.at_machine, body.mounted)
+        run = placing.show_outline(live(), me(), path.id, body.edit, body.outline, body.at_machine, body.mounted)
     return run.snapshot(), 201
 
 
@@ -84,6 +87,20 @@ def turned(path: shapes.live.KeyPath, body: shapes.live.HandTurned) -> tuple[str
 def correct(path: shapes.live.KeyPath, body: shapes.live.Correction) -> tuple[str, int]:
     """Correct power, speed or focus while it burns."""
     burns.correct(live(), me(), path.key, body.what, body.steps)
+    return "", 204
+
+
+@bp.post("/live/<string:key>/nudge", responses={"204": None})
+def nudge(path: shapes.live.KeyPath, body: shapes.live.Nudge) -> tuple[str, int]:
+    """Let the outline go round so far from where it does."""
+    placing.nudge(live(), me(), path.key, body.right_mm, body.up_mm)
+    return "", 204
+
+
+@bp.post("/trials/<int:id>/zero-here", responses={"204": None})
+def zero_here(path: shapes.common.IdPath, body: shapes.live.ZeroHere) -> tuple[str, int]:
+    """Let the program count from where the head stands now."""
+    placing.zero_here(live(), me(), path.id, body.edit, body.at_machine, body.mounted)
     return "", 204
 
 

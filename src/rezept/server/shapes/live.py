@@ -6,6 +6,7 @@ from typing import Literal
 
 from pydantic import Field
 
+from rezept.core.plan.traced import Outline
 from rezept.core.put_back import PutBackKey
 from rezept.server.shapes.burns import Burned
 from rezept.server.shapes.common import Shape
@@ -36,6 +37,7 @@ class StartLive(Burned, Mounted):
     """Start the plate, its outline, or a dry run."""
 
     how: Literal["whole", "dark", "outline"] = "whole"
+    outline: Outline = "frame"
 
 
 class RestLive(Mounted):
@@ -59,6 +61,17 @@ class AgainLive(Mounted):
 class Correction(Shape):
     what: Turned
     steps: int = Field(ge=-15, le=15)
+
+
+class Nudge(Shape):
+    """The outline that goes round is moved by so much."""
+
+    right_mm: float
+    up_mm: float
+
+
+class ZeroHere(Mounted):
+    edit: int
 
 
 class HandTurned(AtMachine):
@@ -161,6 +174,7 @@ class LiveOut(Shape):
     seconds_gone: float
     takes: list[Turned]
     corrections: dict[Turned, int]
+    nudged: list[float] = Field(description="So far to the right and up its outline goes round now, mm.")
     head: list[float] | None
     holder: Holder | None
     log: list[LogLine]

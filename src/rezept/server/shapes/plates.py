@@ -6,6 +6,7 @@ from typing import Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
+from rezept.core.plan.parts import ZeroAt
 from rezept.core.process import ProcessKey
 from rezept.server.shapes.common import Shape
 
@@ -151,6 +152,12 @@ class PlannedPlace(Planned):
     turn_deg: float
 
 
+class PlannedZero(Planned):
+    at: ZeroAt
+    x_mm: float
+    y_mm: float
+
+
 class PlannedList(Planned):
     """Settings of patches one by one, each with what is its own; so many lie in a line."""
 
@@ -178,6 +185,7 @@ class TrialOut(Planned):
     patch: PlannedPatch
     piece: PlannedPiece | None
     place: PlannedPlace
+    zero: PlannedZero | None = None
     burned_ground: list[list[list[float]]] = []
 
 

@@ -8,6 +8,7 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from rezept.core.begin.ladder import BegunAs
 from rezept.core.findings.observations import State
+from rezept.core.plan.parts import ZeroAt
 from rezept.core.process import Face, ProcessKey
 from rezept.core.treatment import TreatmentKey
 from rezept.server.shapes.book import FailedOut, RecipeOut
@@ -140,6 +141,14 @@ class PlaceOut(Shape):
     turn_deg: float | str
 
 
+class ZeroOut(Shape):
+    """Which point lies at (x, y) of the program: the piece's own, a corner of the plate or its middle."""
+
+    at: ZeroAt = "piece"
+    x_mm: float | str = 0.0
+    y_mm: float | str = 0.0
+
+
 class DesignPiece(Shape):
     shape: Literal["rectangle", "disc", "outline"]
     width_mm: float | str
@@ -176,6 +185,7 @@ class Design(Shape):
     order: Literal["rows", "weakest_first", "scattered"]
     fit: Literal["as_given", "more_patches", "smaller_patches"] | None = None
     place: PlaceOut | None = None
+    zero: ZeroOut | None = None
     piece: DesignPiece | None = None
     piece_id: int | None = None
     accepted_hazards: list[str] | None = None
@@ -254,6 +264,7 @@ class TrialPage(TrialRow):
     remarks: list[RemarkOut]
     checklist: list[CheckOut]
     link: bool
+    zero: str | None = Field(description="Where the program's zero lies, in words.")
     proven_cut: ProvenCut | None
     live: LiveOut | None
     face: Face

@@ -84,17 +84,22 @@ export function BurnPlate(props: BurnPlateProps) {
           )}
         />
       </PlateBox>
-      <Key />
-      <Box mt="2">
-        <DoseRail
-          ticks={ticks}
-          unit={process.dose_unit}
-          fill={fillTick}
-          active={active}
-          onPick={onWalk}
-          label="Doses of all patches"
-        />
-      </Box>
+      {/* Nothing burns while the outline is shown, and what moves it has to be in sight. */}
+      {live?.how !== 'outline' && (
+        <>
+          <Key />
+          <Box mt="2">
+            <DoseRail
+              ticks={ticks}
+              unit={process.dose_unit}
+              fill={fillTick}
+              active={active}
+              onPick={onWalk}
+              label="Doses of all patches"
+            />
+          </Box>
+        </>
+      )}
     </Box>
   )
 }

@@ -30,6 +30,7 @@ import { FilesCard } from './FilesCard'
 import { FromFile } from './FromFile'
 import { logOf, patchStates } from './liveRun'
 import { useMounted } from './Mounted'
+import { PlaceByEye } from './PlaceByEye'
 import { BurnLog } from './Remarks'
 import { Controls, RunningCard } from './RunningCard'
 import { BurnContext, useBurn } from './useBurn'
@@ -362,6 +363,13 @@ function NextCoupon() {
             >
               Burn it
             </Button>
+          )}
+          {page.link && (
+            <PlaceByEye
+              there={there}
+              mounted={mounted.head}
+              planned={async () => (await coupon.plan()).edit}
+            />
           )}
           <Button
             look={page.link || settled ? 'quiet' : 'ember'}

@@ -11,6 +11,7 @@ import { ByTheClock, ClockControls } from './ByTheClock'
 import { Confirm } from './Checklist'
 import { HandTurn } from './HandTurn'
 import { correctionWords } from './liveRun'
+import { NudgeCard } from './NudgeCard'
 import { SAID, TOLD } from './useLiveRun'
 import { useBurn } from './useBurn'
 
@@ -81,8 +82,9 @@ export function RunningCard({ plate, run }: RunningProps) {
           </>
         )}
       </Box>
-      {!run.stop && <BurningNow plate={plate} run={run} process={page.process} />}
+      {!run.stop && run.how !== 'outline' && <BurningNow plate={plate} run={run} process={page.process} />}
       {!run.stop && (run.by_clock ? <ByTheClock run={run} /> : <Corrections run={run} />)}
+      {run.how === 'outline' && <NudgeCard run={run} />}
     </>
   )
 }

@@ -1,5 +1,5 @@
 import { Button } from '../../shared/Button'
-import { Flex, Text } from '@chakra-ui/react'
+import { Text } from '@chakra-ui/react'
 import { useState } from 'react'
 import { answer, api } from '../../api/client'
 import { Card, Section } from '../../shared/Parts'
@@ -7,6 +7,7 @@ import { useShop } from '../../shared/ShopContext'
 import { Checklist, Confirm } from './Checklist'
 import type { BurnConditions } from './Conditions'
 import { useMounted } from './Mounted'
+import { PlaceByEye } from './PlaceByEye'
 import { useBurn } from './useBurn'
 
 interface StartProps {
@@ -23,7 +24,7 @@ export function StartCard({ form, sentence }: StartProps) {
   const mounted = useMounted(page.head_id)
   const there = seen && mounted.right
   const { begin } = actions
-  const start = (how: 'whole' | 'dark' | 'outline') =>
+  const start = (how: 'whole' | 'dark') =>
     begin.mutate(() =>
       answer(
         api.POST('/api/trials/{id}/live', {
@@ -53,14 +54,12 @@ export function StartCard({ form, sentence }: StartProps) {
         >
           Start the burn
         </Button>
-        <Flex gap="2" mt="2">
-          <Button flex="1" look="quiet" disabled={!there || !me.may_write} onClick={() => start('outline')}>
-            Show the outline
-          </Button>
-          <Button flex="1" look="quiet" disabled={!there || !me.may_write} onClick={() => start('dark')}>
-            Dry run, beam off
-          </Button>
-        </Flex>
+        <PlaceByEye
+          there={there}
+          mounted={mounted.head}
+          planned={() => Promise.resolve(page.edit)}
+          onDryRun={() => start('dark')}
+        />
         {!me.may_write && (
           <Text mt="2" fontSize="14px" color="ink2">
             You are here as {me.role}; a member can burn.

@@ -44,6 +44,8 @@ export const TOLD = {
     answer(api.POST('/api/live/{key}/turned', { ...at(key), body: { part, shown, at_machine: true } })),
   correct: (key: string, what: Correction['what'], steps: number) => () =>
     answer(api.POST('/api/live/{key}/correction', { ...at(key), body: { what, steps } })),
+  nudge: (key: string, right_mm: number, up_mm: number) => () =>
+    answer(api.POST('/api/live/{key}/nudge', { ...at(key), body: { right_mm, up_mm } })),
 }
 
 const of = (burn: number) => ({ params: { path: { id: burn } } })

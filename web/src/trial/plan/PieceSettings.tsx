@@ -9,11 +9,15 @@ import { ANGLE, LENGTH } from './lengths'
 import { PieceMap } from './PieceMap'
 import { Sentences } from './Sentences'
 import type { Change } from './useDesign'
+import { ZeroSettings, zeroWords } from './ZeroSettings'
 
 interface PieceSettingsProps {
   piece: Design['piece']
   place: Design['place']
   fit: Design['fit']
+  zero: Design['zero']
+  /** Its zero is the middle of its field. */
+  galvo: boolean
   /** The piece from the shelf, and those there are of this material. */
   pieceId: Design['piece_id']
   shelf: Piece[]
@@ -38,7 +42,7 @@ const FITS: { value: Fit; label: string }[] = [
 
 /** The scrap at hand, and where on it the plate lies. */
 export const PieceSettings = memo(function PieceSettings(props: PieceSettingsProps) {
-  const { piece, place, fit, pieceId, shelf, plate, size, errors, change, settle } = props
+  const { piece, place, fit, zero, galvo, pieceId, shelf, plate, size, errors, change, settle } = props
   const taken = shelf.find((one) => one.id === pieceId)
   const shape: PieceShape = piece?.shape ?? 'none'
   const take = (chosen: PieceShape) =>
@@ -105,8 +109,14 @@ export const PieceSettings = memo(function PieceSettings(props: PieceSettingsPro
     : piece
       ? `${shape} ${piece.width_mm}${shape === 'disc' ? '' : ` x ${piece.height_mm}`} mm, ${PLACED[(place ?? CORNER).at]}`
       : 'just as large as the plate'
+  const zeroed = zeroWords(zero)
   return (
-    <Fold title="Piece" says={says} errors={errors} about={['piece', 'piece_id', 'place', 'fit']}>
+    <Fold
+      title="Piece"
+      says={zeroed ? `${says}; ${zeroed}` : says}
+      errors={errors}
+      about={['piece', 'piece_id', 'place', 'fit', 'zero']}
+    >
       <Choice<PieceShape>
         label="Piece"
         value={taken ? '' : shape}
@@ -177,6 +187,7 @@ export const PieceSettings = memo(function PieceSettings(props: PieceSettingsPro
           </Box>
         </>
       )}
+      <ZeroSettings zero={zero} galvo={galvo} errors={errors} change={change} settle={settle} />
       {errors.has('fit') && (
         <Text role="alert" color="emberOnSoft" fontSize="13px">
           {errors.get('fit')}

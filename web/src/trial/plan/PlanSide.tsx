@@ -171,6 +171,8 @@ export const PlanSide = memo(function PlanSide(props: PlanSideProps) {
             piece={design.piece}
             place={design.place}
             fit={design.fit}
+            zero={design.zero}
+            galvo={good.plate.trial.machine.motion === 'galvo'}
             pieceId={design.piece_id}
             shelf={shelf}
             plate={design.piece || design.piece_id ? good.plate : null}
