@@ -21,10 +21,13 @@ from scipy import ndimage
 Floats = NDArray[np.float64]
 Below = Literal["honeycomb", "steel", "lightpad", "table", "same"]
 Face = Literal["front", "back"]
+Colour = tuple[float, float, float]
 
 CELL_MM = 0.04
 # What is drawn on the sheet, and the wall of a groove, as a share of the sheet's light.
 LINE_MM, LINE_SHARE, WALL_SHARE = 0.16, 0.35, 0.12
+# A line that marks a patch in another colour.
+MARKED_LINE_MM = 0.45
 # A cut is wider where the beam enters than where it leaves.
 TAPER = 0.6
 RAYS_A_SIDE = 2
@@ -72,6 +75,7 @@ class Rendered:
         r^2)``, r over half the diagonal about the middle
     through : by patch 0 not, 1 partly, 2 with a push, 3 drops out
     shade : by patch the share of the sheet's light a filled patch gives back
+    colour : by patch the linear light it gives back, filled or along its lines, whatever the sheet's
     """
 
     jpeg: bytes
@@ -81,6 +85,7 @@ class Rendered:
     size: tuple[int, int]
     through: Mapping[str, int] = field(default_factory=dict)
     shade: Mapping[str, float] = field(default_factory=dict)
+    colour: Mapping[str, Colour] = field(default_factory=dict)
 
     def pixels(self, mm: Floats) -> Floats:
         """``(n, 2)`` where plate points are in the picture."""
@@ -129,7 +134,7 @@ def _enclosed(way: Floats) -> float:
 @dataclass
 class _Sheet:
     """What was cut and drawn, as seen from the front: where it is open at the front and at the back, how much light
-    the front and the back give back."""
+    the front and the back give back; what is painted, and in which of the colours (from 1)."""
 
     width_mm: float
     height_mm: float
@@ -137,6 +142,8 @@ class _Sheet:
     open_back: NDArray[np.float32]
     front: NDArray[np.float32]
     back: NDArray[np.float32]
+    painted: NDArray[np.float32]
+    colours: list[Colour]
 
 
 def _ways(document: Mapping[str, Any], patch: Mapping[str, Any]) -> list[Floats]:
@@ -166,10 +173,16 @@ def _cut(front: _Mask, back: _Mask, ways: list[Floats], through: int, kerf_mm: f
             mask.area(outer)
 
 
-def _made(document: Mapping[str, Any], scene: Scene, through: Mapping[str, int], shade: Mapping[str, float]) -> _Sheet:
+def _made(
+    document: Mapping[str, Any],
+    scene: Scene,
+    through: Mapping[str, int],
+    shade: Mapping[str, float],
+    colour: Mapping[str, Colour],
+) -> _Sheet:
     rng = np.random.default_rng(scene.seed)
     size = document["plate"]["width_mm"], document["plate"]["height_mm"]
-    front_open, back_open, drawn, filled = (_Mask(*size) for _ in range(4))
+    front_open, back_open, drawn, filled, painted = (_Mask(*size) for _ in range(5))
     for one in document["drawn"]:
         for way in [*one["ways"], *one["lines"]]:
             drawn.line(np.array(way), LINE_MM)
@@ -177,7 +190,14 @@ def _made(document: Mapping[str, Any], scene: Scene, through: Mapping[str, int],
         if not patch["burn"]:
             continue
         ways = _ways(document, patch)
-        if patch["id"] in shade:
+        if patch["id"] in colour:
+            which = 1 + list(colour).index(patch["id"])
+            if document["trial"]["process"] == "line":
+                for way in ways:
+                    painted.line(way, MARKED_LINE_MM, which)
+            else:
+                painted.area(max(ways, key=_enclosed), which)
+        elif patch["id"] in shade:
             filled.area(max(ways, key=_enclosed), round(255 * (1 - shade[patch["id"]])))
         else:
             _cut(front_open, back_open, ways, through[patch["id"]], scene.kerf_mm, rng)
@@ -185,7 +205,8 @@ def _made(document: Mapping[str, Any], scene: Scene, through: Mapping[str, int],
     smoke = _blurred(front_open.cells(), 0.5)
     behind = _blurred(back_open.cells(), 0.3)
     front = (1 - (1 - LINE_SHARE) * drawn.cells()) * (1 - filled.cells()) * (1 - 0.35 * smoke)
-    return _Sheet(*size, front_open.cells(), back_open.cells(), front, 1 - 0.2 * behind)
+    paint = np.asarray(painted.image, np.float32)
+    return _Sheet(*size, front_open.cells(), back_open.cells(), front, 1 - 0.2 * behind, paint, list(colour.values()))
 
 
 def _blurred(cells: NDArray[np.float32], sigma_mm: float) -> NDArray[np.float32]:
@@ -297,6 +318,9 @@ def _light(scene: Scene, sheet: _Sheet, face: Face) -> tuple[Floats, Floats]:
     solid = on_sheet & ~entered
     drawn = np.where(on_plate[solid], _sampled(shown, x[solid], y[solid]), 1.0)
     lit[solid] = (_grain(x[solid], y[solid], rng) * drawn)[:, None] * scene.sheet
+    if face == "front" and sheet.colours:
+        which = np.where(on_plate & solid, _sampled(sheet.painted, x, y), 0).astype(int)
+        lit[which > 0] = np.array(sheet.colours)[which[which > 0] - 1]
     clear = ~on_sheet | through
     deep = scene.thickness_mm + (0.0 if scene.below == "same" else scene.gap_mm)
     lit[clear] = _below(scene, *meets(-deep, clear), rng)
@@ -337,11 +361,13 @@ def render(
     scene: Scene,
     through: Mapping[str, int] | None = None,
     shade: Mapping[str, float] | None = None,
+    colour: Mapping[str, Colour] | None = None,
 ) -> Rendered:
     """A photograph of a face of a plate, given as its document.
 
-    through : how each patch of a cut came out; shade : how much of the sheet's light each filled patch gives back
+    through : how each patch of a cut came out; shade : how much of the sheet's light each filled patch gives back;
+    colour : the linear light of each patch that has turned another colour
     """
-    through, shade = dict(through or {}), dict(shade or {})
-    light, matrix = _light(scene, _made(document, scene, through, shade), face)
-    return Rendered(_developed(scene, light), face, matrix, scene.k1, scene.size, through, shade)
+    through, shade, colour = dict(through or {}), dict(shade or {}), dict(colour or {})
+    light, matrix = _light(scene, _made(document, scene, through, shade, colour), face)
+    return Rendered(_developed(scene, light), face, matrix, scene.k1, scene.size, through, shade, colour)

@@ -1,5 +1,6 @@
 """Reading at the speed of a hand: every key lands on the patch that was active when it was pressed."""
 
+import os
 import re
 import unittest
 
@@ -61,6 +62,29 @@ class ReadTest(BrowserCase):
         said = {key: reading["values"].get(key) for key in ("evenness", "soot", "melted")}
         self.assertEqual(said, {"evenness": 2, "soot": 2, "melted": 1})
         expect(self.page).to_have_url(re.compile("patch=B2"))
+
+    def test_3b_what_turned_lighter_is_called_so(self):
+        page = self.page
+        self.plate.locator("[data-patch=B3]").click()
+        expect(page.get_by_role("group", name="How dark is it?")).to_be_visible()
+        page.keyboard.press("i")
+        page.keyboard.press("i")
+        asked = page.get_by_role("group", name="How bright is it?")
+        expect(asked).to_contain_text("white")
+        page.keyboard.press("4")
+        expect(self.plate.get_by_label("B3, bright")).to_be_visible()
+        self.wait_until_kept()
+        self.assertEqual({key: self.stored()["B3"]["values"].get(key) for key in ("darkness", "turned")},
+                         {"darkness": 4, "turned": 2})  # fmt: skip
+        self.plate.locator("[data-patch=B3]").click()
+        self.shot("turned")
+        self.plate.focus()
+        page.keyboard.press("i")
+        expect(page.get_by_role("group", name="How strong is its colour?")).to_be_visible()
+
+    def shot(self, name):
+        if os.environ.get("SHOTS"):
+            self.page.screenshot(path=f"{os.environ['SHOTS']}/{name}.png")
 
     def test_4_not_burned_and_cannot_tell_are_scores_too(self):
         self.plate.locator("[data-patch=E5]").click()

@@ -26,8 +26,14 @@ def keys(passes_through=True, **facts):
 
 
 class FactsTest(unittest.TestCase):
+    def test_a_colour_is_written_as_one(self):
+        with self.assertRaisesRegex(InvalidInput, "below_colour: A colour is written like"):
+            material(below_colour="white")
+        self.assertEqual([round(value) for value in material(below_colour="#ffffff").below_lab], [100, 0, 0])
+        self.assertIsNone(material().below_lab)
+
     def test_a_document_says_them_and_reads_back(self):
-        said = {key: f"some {key}" for key in SHEET_FACTS}
+        said = {key: "#20242c" if fact.colour else f"some {key}" for key, fact in SHEET_FACTS.items()}
         document = material(**said).document()
         self.assertLessEqual(said.items(), document.items())
         self.assertEqual(read_material(Fields(document)).facts, said)

@@ -5,10 +5,11 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
+from rezept.core.colour import read_hex
 from rezept.core.errors import InvalidInput
 from rezept.core.fields import Fields
 from rezept.core.process import ProcessKey
-from rezept.core.sheet_facts import read_sheet_facts
+from rezept.core.sheet_facts import BELOW_COLOUR, read_sheet_facts
 
 FAMILIES = (
     "wood",
@@ -81,6 +82,12 @@ class Material:
     @property
     def facts(self) -> dict[str, str]:
         return dict(self.said)
+
+    @property
+    def below_lab(self) -> tuple[float, float, float] | None:
+        """The colour of what lies below its layer, where somebody has said it."""
+        colour = self.facts.get(BELOW_COLOUR)
+        return None if colour is None else read_hex(colour, BELOW_COLOUR)
 
     @property
     def can_burn(self) -> bool:

@@ -6,6 +6,7 @@ A value is a number on its scale; what has only to be said or not is 1 where it 
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 from typing import Literal
 
@@ -28,8 +29,9 @@ class Scale:
     Parameters
     ----------
     low, high : the least and the greatest value; a length is more than `low`
-    words : of degrees, from `low` on; lighter_words : the same where marks are lighter than their ground
-    question : how a person is asked for it; lighter_question : likewise
+    words : of degrees, from `low` on; lighter_words, coloured_words : the same where the mark is lighter than its
+        ground, or of another colour
+    question : how a person is asked for it; lighter_question, coloured_question : likewise
     processes : whose elements show it
     said_by : who may say it; people need to be members
     works_from, works_to : of what decides whether an element came out: the least value one can work by, and the
@@ -49,8 +51,10 @@ class Scale:
     letter: str = ""
     words: tuple[str, ...] = ()
     lighter_words: tuple[str, ...] = ()
+    coloured_words: tuple[str, ...] = ()
     question: str = ""
     lighter_question: str = ""
+    coloured_question: str = ""
     said_by: tuple[Speaker, ...] = ("person",)
     works_from: float = 0.0
     works_to: float | None = None
@@ -71,8 +75,8 @@ class Scale:
         return self.works_to is not None and value > self.works_to
 
     def word(self, value: float, mark: str) -> str:
-        """A degree in words; `mark` is what marks do on the material, ``darker`` or ``lighter``."""
-        words = self.lighter_words if mark == "lighter" and self.lighter_words else self.words
+        """A degree in words; `mark` is what this one does to its ground, of `MARKS`."""
+        words = {"lighter": self.lighter_words, "coloured": self.coloured_words}.get(mark) or self.words
         return words[int(value - self.low)]
 
     def checked(self, value: object, path: str) -> float:
@@ -90,6 +94,15 @@ class Scale:
         if self.kind in ("degrees", "yes") and number != int(number):
             raise InvalidInput(f"{self.name} must be a whole number, but is {plain(number)}.", path, number)
         return number
+
+
+# What a mark does to its ground, as the scale `turned` counts; nothing said: what marks on the material usually do.
+MARKS = ("darker", "lighter", "coloured")
+
+
+def mark_of(turned: float | None, usual: str) -> str:
+    """What a mark does to its ground; `usual` is what marks on the material do, ``darker`` or ``lighter``."""
+    return usual if not turned or math.isnan(turned) else MARKS[int(turned) - 1]
 
 
 _EVERY = tuple(process.key for process in PROCESSES.values())
@@ -142,6 +155,7 @@ SCALES: dict[str, Scale] = {
             _LAYERS,
             words=("still on", "partly off", "off", "hurt below"),
             question="Is the layer off?",
+            said_by=_BOTH,
             works_from=2,
             works_to=2,
             wanted_from=2,
@@ -156,8 +170,10 @@ SCALES: dict[str, Scale] = {
             _SHADED,
             words=("bare", "faint", "light", "medium", "dark", "black"),
             lighter_words=("bare", "faint", "dull", "medium", "bright", "white"),
+            coloured_words=("bare", "faint", "pale", "medium", "strong", "deep"),
             question="How dark is it?",
             lighter_question="How bright is it?",
+            coloured_question="How strong is its colour?",
             said_by=_BOTH,
             works_from=1,
         ),
@@ -173,6 +189,19 @@ SCALES: dict[str, Scale] = {
             question="How even?",
             said_by=_BOTH,
             more_is_better=True,
+        ),
+        Scale(
+            "turned",
+            "turned",
+            "degrees",
+            "letter",
+            0,
+            3,
+            _SHADED,
+            letter="i",
+            words=("as usual", *MARKS),
+            question="What did it turn?",
+            said_by=_BOTH,
         ),
         _degrees("char", "char", _THROUGH, "c"),
         _degrees("soot", "soot", _EVERY, "s"),
@@ -206,7 +235,10 @@ SAID_BY_PHOTOS = tuple(key for key, scale in SCALES.items() if "photo" in scale.
 
 
 def darkness_to_lightness(darkness: float, ground: float, mark: str) -> float:
-    """L* of a mark that was scored by eye: even steps from the ground to as dark (as white) as marks get."""
+    """L* of a mark that was scored by eye: even steps from the ground to as dark (as white) as marks get; NaN of one
+    that took on a colour, whose strength says nothing of how light it is."""
+    if mark == "coloured":
+        return math.nan
     end = WHITEST if mark == "lighter" else BLACKEST
     return ground + darkness / SCALES["darkness"].high * (end - ground)
 

@@ -5,20 +5,28 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 
+from rezept.core.colour import read_hex
 from rezept.core.fields import Fields
 
 LONGEST = 80
+BELOW_COLOUR = "below_colour"
 # Somebody looked and could not find out; where nothing stands nobody has looked.
 UNKNOWN = "unknown"
 
 
 @dataclass(frozen=True)
 class SheetFact:
-    """One fact: its key, its name, and what people usually say, by family or for all (empty key)."""
+    """One fact: its key, its name, and what people usually say, by family or for all (empty key).
+
+    colour : it is a colour, written ``#rrggbb``
+    process : it is asked only of what is meant for that
+    """
 
     key: str
     name: str
     usual: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
+    colour: bool = False
+    process: str = ""
 
 
 SHEET_FACTS: dict[str, SheetFact] = {
@@ -46,6 +54,8 @@ SHEET_FACTS: dict[str, SheetFact] = {
         SheetFact("adhesive", "adhesive", {"": ("on the back", "between the plies", "on both sides")}),
         SheetFact("grain", "grain", {"": ("along the long side", "across", "none")}),
         SheetFact("maker", "maker"),
+        # Of laminates, anodised, painted and coated sheets: what shows once the layer is off.
+        SheetFact(BELOW_COLOUR, "colour below its layer", colour=True, process="layer"),
     )
 }
 # Families in which a sheet of unknown kind may hold chlorine.
@@ -55,6 +65,9 @@ _MAY_HOLD_CHLORINE = frozenset({"plastic", "leather", "textile", "rubber", "coat
 def read_sheet_facts(fields: Fields) -> dict[str, str]:
     """The facts that are said, in the order of the table."""
     said = {key: fields.text(key, "", longest=LONGEST).strip() for key in SHEET_FACTS if key in fields.data}
+    for key, text in said.items():
+        if text and SHEET_FACTS[key].colour:
+            read_hex(text, fields.at(key))
     return {key: text for key, text in said.items() if text}
 
 

@@ -5981,6 +5981,10 @@ export interface components {
          * @description What can be read of an element, and how a person enters it.
          */
         ScaleOut: {
+            /** Coloured Question */
+            coloured_question: string;
+            /** Coloured Words */
+            coloured_words: string[];
             /**
              * Entry
              * @enum {string}
@@ -6095,10 +6099,17 @@ export interface components {
          * @description What may be said of a sheet, and what people usually say, by family; for all families by an empty key.
          */
         SheetFactOut: {
+            /** Colour */
+            colour: boolean;
             /** Key */
             key: string;
             /** Name */
             name: string;
+            /**
+             * Process
+             * @description It is asked only of what is meant for that; empty: of everything.
+             */
+            process: string;
             /** Usual */
             usual: {
                 [key: string]: string[];

@@ -125,9 +125,10 @@ function ChanceCard({ page }: { page: RecipePageData }) {
 
 function EvidenceCard({ page }: { page: RecipePageData }) {
   const process = useProcess(page.process)
-  const { words } = useOutcomeWords(process, page.material_id)
+  const { of } = useOutcomeWords(process, page.material_id)
   const { evidence } = page
   if (!evidence) return null
+  const { words } = of(evidence.reading?.values)
   const outcome = outcomeOf(evidence.reading ?? undefined, process)
   const { burn } = evidence
   const lines: [string, string | null | undefined][] = [

@@ -17,7 +17,7 @@ import { day, trialName } from '../shared/words'
 import { palette } from '../theme/palette'
 import { conditionsOf, difference, signed } from './sides'
 import type { Difference } from './sides'
-import { outcomeOf, photoOf } from './useSides'
+import { outcomeOf, valuesOf, photoOf } from './useSides'
 import type { Side } from './useSides'
 
 interface SideColumnProps {
@@ -43,9 +43,10 @@ export function SideColumn(props: SideColumnProps) {
   const photo = photoOf(side, face)
   const back = new Map([...pairs].map(([mine, theirs]) => [theirs, mine]))
   const partner = pairs.get(active) ?? null
-  const { words } = useOutcomeWords(process, side.trial.material_id)
-  const most = words.length - 1
+  const worded = useOutcomeWords(process, side.trial.material_id)
+  const most = worded.words.length - 1
   const outcome = (one: Side, id: string) => outcomeOf(one, process.outcome, id)
+  const wordOf = (id: string) => worded.of(valuesOf(side, id)).words[outcome(side, id) ?? -1] ?? 'not read'
   const figuresOf = (one: Side, id: string) => one.measured?.front.find((row) => row.patch === id)
   const differenceOf = (id: string): Difference | null => {
     const mine = back.get(id)
@@ -92,7 +93,7 @@ export function SideColumn(props: SideColumnProps) {
           label={`${trialName(side.trial.number)}, ${face}. Arrows walk over all plates.`}
           photo={asDifference || !photo ? undefined : flatUrl(photo)}
           fill={fill}
-          name={(one) => `${one.id}, ${words[outcome(side, one.id) ?? -1] ?? 'not read'}`}
+          name={(one) => `${one.id}, ${wordOf(one.id)}`}
           active={partner}
           onPick={(id) => onPick(back.get(id) ?? id)}
           onKeyDown={props.onKeyDown}
@@ -114,7 +115,7 @@ export function SideColumn(props: SideColumnProps) {
             </Box>
           )}
           <Outcome
-            word={words[outcome(side, patch.id) ?? -1] ?? 'not read'}
+            word={wordOf(patch.id)}
             lightness={!process.passes_through ? (figuresOf(side, patch.id)?.lightness ?? null) : null}
             apart={side === first ? null : differenceOf(patch.id)}
             rough={!photo?.card || !photoOf(first, face)?.card}

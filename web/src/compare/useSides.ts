@@ -37,14 +37,14 @@ export function useSides(keys: SideKey[]) {
   return { sides, failed: burns.find((burn) => burn.isError), waiting: burns.some((burn) => burn.isPending) }
 }
 
-/** What is known of a patch of a side: its score, or what the photo that was asked for says of it. */
-export function outcomeOf(
-  { key, readings, measured }: Side,
-  outcome: Process['outcome'],
-  patch: string,
-): number | null {
+/** How a patch of a side came out: its score, or what the photo that was asked for says of it. */
+export const outcomeOf = (side: Side, outcome: Process['outcome'], patch: string): number | null =>
+  valuesOf(side, patch)?.[outcome] ?? null
+
+/** All that is known of it. */
+export function valuesOf({ key, readings, measured }: Side, patch: string) {
   const said = key.photo === null ? readings : (measured?.scores ?? [])
-  return said.find((one) => one.patch === patch)?.values[outcome] ?? null
+  return said.find((one) => one.patch === patch)?.values
 }
 
 /** What may be laid beside a burn. */

@@ -353,13 +353,20 @@ export function materialFields(inventory: Inventory, values: Values): Field[] {
         ...forms.hardness.map((label, i) => ({ value: String(i + 1), label })),
       ],
     },
-    ...forms.sheet_facts.map(({ key, name, usual }): Field => ({
-      key: `facts.${key}`,
-      more: true,
-      label: name.charAt(0).toUpperCase() + name.slice(1),
-      kind: 'text',
-      usual: [...(usual[String(values.family)] ?? []), ...(usual[''] ?? [])],
-    })),
+    ...forms.sheet_facts
+      .filter(
+        ({ process }) =>
+          process === '' || (Array.isArray(values.processes) && values.processes.includes(process)),
+      )
+      .map(({ key, name, usual, colour }): Field => {
+        const asked = { key: `facts.${key}`, more: true, label: name.charAt(0).toUpperCase() + name.slice(1) }
+        if (colour) return { ...asked, kind: 'colour' }
+        return {
+          ...asked,
+          kind: 'text',
+          usual: [...(usual[String(values.family)] ?? []), ...(usual[''] ?? [])],
+        }
+      }),
     { key: 'supplier_code', more: true, label: 'Supplier’s code', kind: 'text' },
     { key: 'note', more: true, label: 'Note', kind: 'note' },
   ]

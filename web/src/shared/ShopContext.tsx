@@ -33,15 +33,32 @@ export function useScales(process: Process): Scale[] {
   return useMemo(() => scales.filter((scale) => scale.processes.includes(process.key)), [scales, process])
 }
 
-/** What the degrees of an outcome are called, and how one asks for them: some marks are lighter than their ground. */
-export function useOutcomeWords(process: Process, materialId: number): { words: string[]; question: string } {
+interface Worded {
+  words: string[]
+  question: string
+}
+
+/** What the degrees of an outcome are called, and how one asks for them. Some marks are lighter than their ground, or of
+ * another colour: `of` says it of a patch of which that was read. */
+export function useOutcomeWords(process: Process, materialId: number) {
   const { scales, materials } = useShop().inventory
-  const scale = scales.find((one) => one.key === process.outcome)
-  if (!scale) throw new Error(`no scale ${process.outcome}`)
-  const lighter = materials.find((one) => one.id === materialId)?.mark === 'lighter'
-  return lighter && scale.lighter_words.length > 0
-    ? { words: scale.lighter_words, question: scale.lighter_question }
-    : { words: scale.words, question: scale.question }
+  const usual = materials.find((one) => one.id === materialId)?.mark
+  return useMemo(() => {
+    const scale = scales.find((one) => one.key === process.outcome)
+    if (!scale) throw new Error(`no scale ${process.outcome}`)
+    const turned = scales.find((one) => one.key === 'turned')
+    const ofMark = (mark: string | undefined): Worded => {
+      const { lighter_words: lighter, coloured_words: coloured } = scale
+      if (mark === 'lighter' && lighter.length > 0)
+        return { words: lighter, question: scale.lighter_question }
+      if (mark === 'coloured' && coloured.length > 0)
+        return { words: coloured, question: scale.coloured_question }
+      return { words: scale.words, question: scale.question }
+    }
+    const of = (values: Record<string, number | string | null> | undefined) =>
+      ofMark(turned?.words[Number(values?.turned) || -1] ?? usual)
+    return { ...ofMark(usual), of }
+  }, [scales, process, usual])
 }
 
 /** What there is to set on a head for a process, levels only as far as it has them; the same list from render to render. */

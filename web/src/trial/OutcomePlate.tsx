@@ -16,6 +16,8 @@ interface OutcomeProps {
   plate: PlateData
   process: Process
   words: string[]
+  /** The words of a patch, where its own may be others. */
+  wordsOf?: (values: Scores['values']) => { words: string[] }
   scoresFor: (id: string) => Scores
   active: string | null
   onPick: (id: string, event?: PickEvent) => void
@@ -64,12 +66,12 @@ export function OutcomePlate({
   more,
   ...shared
 }: OutcomePlateProps) {
-  const { page, plate, process, words, scoresFor, active, onPick } = shared
+  const { page, plate, process, words, wordsOf, scoresFor, active, onPick } = shared
   const said = (patch: Patch) => {
     if (page.not_burned.includes(patch.id)) return 'not burned'
     const scores = scoresFor(patch.id)
     const outcome = outcomeOf(scores, process)
-    if (outcome !== null) return words[outcome]
+    if (outcome !== null) return (wordsOf?.(scores.values).words ?? words)[outcome]
     return scores.cannot_tell ? "can't tell" : 'not read'
   }
   const fill = outcomeFill(shared)

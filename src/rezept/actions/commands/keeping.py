@@ -30,7 +30,7 @@ from rezept.core.recipe import (
     reason_fits,
     standing_after,
 )
-from rezept.core.scales import SCALES
+from rezept.core.scales import SCALES, mark_of
 from rezept.store import book as book_table
 from rezept.store import burns as burn_table
 from rezept.store import changes
@@ -112,6 +112,7 @@ class _Patch:
     process: Process
     outcome: float
     burn_id: int
+    turned: float | None
 
     @property
     def place(self) -> Row:
@@ -147,7 +148,9 @@ def _read_patch(db: sqlite3.Connection, burn_id: int, patch: str) -> _Patch:
     reading = reading_table.reading(db, burn_id, patch, process.deciding_face)
     if reading is None or process.outcome not in reading["values"]:
         raise Refused(f"{patch} has not been read yet. Score it first.", "patch", patch)
-    return _Patch(frozen, planned, process, reading["values"][process.outcome], burn_id)
+    return _Patch(
+        frozen, planned, process, reading["values"][process.outcome], burn_id, reading["values"].get("turned")
+    )
 
 
 def keep_recipe(shop: Shop, by: Member, burn_id: int, patch: str, document: Any) -> int:
@@ -162,7 +165,8 @@ def keep_recipe(shop: Shop, by: Member, burn_id: int, patch: str, document: Any)
         read = _read_patch(db, burn_id, patch)
         scale = SCALES[read.process.outcome]
         if scale.failed(read.outcome):
-            came = scale.word(read.outcome, equipment_table.material(db, read.frozen["material_id"])["mark"])
+            usual = equipment_table.material(db, read.frozen["material_id"])["mark"]
+            came = scale.word(read.outcome, mark_of(read.turned, usual))
             raise Refused(
                 f"{patch} came out {came}: no setting to work by. It can be kept as what failed.", "patch", patch
             )

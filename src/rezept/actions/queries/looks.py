@@ -11,7 +11,7 @@ from rezept.actions.open_shop import Shop
 from rezept.actions.queries.as_burned import as_burned
 from rezept.actions.queries.views import named, titles
 from rezept.core.colour_difference import ciede2000
-from rezept.core.reading import SPOILING
+from rezept.core.reading import GROUND_ASSUMED, SPOILING
 from rezept.store import photos as photo_table
 from rezept.store import trials as trial_table
 from rezept.store.book import kept_from
@@ -86,5 +86,5 @@ def _found(
         "plate": plate["plate"],
         "box": {key: patch[key] for key in ("x_mm", "y_mm", "width_mm", "height_mm")},
         "settings": patch["settings"],
-        "ground_assumed": "ground_assumed" in row["flags"],
+        "ground_assumed": GROUND_ASSUMED in row["flags"],
     }

@@ -14,7 +14,7 @@ from rezept.core.findings.from_readings import ground_lightness
 from rezept.core.findings.observations import Burned, Observations, Outcome, observations_of
 from rezept.core.plan import Plate
 from rezept.core.reading import SPOILING
-from rezept.core.scales import darkness_to_lightness, lightness_unsure_by_eye
+from rezept.core.scales import darkness_to_lightness, lightness_unsure_by_eye, mark_of
 from rezept.core.treatment import TreatmentKey
 from rezept.store import burns as burn_table
 from rezept.store import photos as photo_table
@@ -74,12 +74,14 @@ def measured(db: sqlite3.Connection, burn_id: int) -> Observed:
         typed = seen.others.get("kerf_mm", nothing)
         kerf = np.where(np.isnan(typed), column("kerf_mm", nothing), typed)
         return replace(known, seen=replace(seen, others={**seen.others, "kerf_mm": kerf}))
-    ground, mark = ground_lightness(plate), plate.trial.material.mark
-    darkness = seen.others.get("darkness", nothing)
-    by_eye = np.array([darkness_to_lightness(value, ground, mark) for value in darkness.tolist()])
+    ground, usual = ground_lightness(plate), plate.trial.material.mark
+    marks = [mark_of(turned, usual) for turned in seen.others.get("turned", nothing).tolist()]
+    darkness = seen.others.get("darkness", nothing).tolist()
+    by_eye = np.array([darkness_to_lightness(value, ground, mark) for value, mark in zip(darkness, marks, strict=True)])
+    eye_unsure = np.array([lightness_unsure_by_eye(ground, mark) for mark in marks])
     lightness = column("lightness", by_eye)
     told = ~np.isnan(column("lightness", nothing))
-    unsure = np.where(told, column("lightness_unsure", np.zeros(len(seen))), lightness_unsure_by_eye(ground, mark))
+    unsure = np.where(told, column("lightness_unsure", np.zeros(len(seen))), eye_unsure)
     colour = {key: np.where(told, column(key, nothing), np.nan) for key in ("a", "b")}
     others = {**seen.others, "lightness": lightness, **colour}
     return replace(known, seen=replace(seen, others=others, unsure={"lightness": unsure}))

@@ -71,7 +71,7 @@ def photo_scores(db: sqlite3.Connection, plate: Plate, read_by: dict[Face, Photo
         for i, patch in enumerate(plate.elements.ids):
             if plate.elements.burn[i]:
                 row = score_row(scores, i, doubted)
-                values = {key: float(row[key]) for key in SAID_BY_PHOTOS if row[key] is not None}
+                values = {key: float(row[key]) for key in SAID_BY_PHOTOS if row.get(key) is not None}
                 rows.append({"patch": patch, "values": values, "confidence": row["confidence"]})
     return rows
 

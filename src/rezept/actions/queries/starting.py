@@ -18,7 +18,7 @@ from rezept.core.names import trial_name
 from rezept.core.parameters import parameter
 from rezept.core.process import CUT, PROCESSES, Process
 from rezept.core.recipe import KNOWN_HERE, WITHOUT_PLATE
-from rezept.core.scales import SCALES
+from rezept.core.scales import SCALES, mark_of
 from rezept.core.sheet_facts import alike_by
 from rezept.core.typical import typical_dose
 from rezept.store import book as book_table
@@ -167,7 +167,9 @@ def _from_plates(db: sqlite3.Connection, process: Process, material: MaterialRow
         if not _usable(settings):
             continue
         name = trial_name(burn["trial_number"])
-        came = SCALES[process.outcome].word(float(seen.outcome[found.index]), material["mark"])
+        turned = seen.others["turned"][found.index] if "turned" in seen.others else None
+        mark = mark_of(turned, material["mark"])
+        came = SCALES[process.outcome].word(float(seen.outcome[found.index]), mark)
         if found.works:
             reason = f"{name} is burned and waits to be decided: {patch} ({came}) at {_at(settings)}."
             start = start_around(machine, process, settings, reason)

@@ -25,7 +25,7 @@ from rezept.core.plan.cautions import fire_words
 from rezept.core.plan.drawing import seen
 from rezept.core.plan.place import work_zero
 from rezept.core.process import PROCESSES
-from rezept.core.scales import SCALES
+from rezept.core.scales import SCALES, mark_of
 from rezept.core.treatment import TREATMENTS, treatment_words
 from rezept.store import book as book_table
 from rezept.store import burns as burn_table
@@ -86,7 +86,8 @@ def failed_shown(
             None,
         )
         came = outcome_of(process.key, reading)
-        mark = materials[one["material_id"]]["mark"]
+        turned = None if reading is None else reading["values"].get("turned")
+        mark = mark_of(turned, materials[one["material_id"]]["mark"])
         words = None if came is None else SCALES[process.outcome].word(came, mark)
         shown.append({**named(one, heads, materials), "came_out": words})
     return shown

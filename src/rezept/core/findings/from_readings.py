@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
@@ -13,7 +14,7 @@ from rezept.core.findings.observations import Burned, Observations, Outcome, obs
 from rezept.core.parameters import read_settings
 from rezept.core.plan import Plate, read_plate
 from rezept.core.reading import FORMAT, PLACE_DOUBTFUL, SPOILING, VERSION
-from rezept.core.scales import SCALES, darkness_to_lightness, lightness_unsure_by_eye
+from rezept.core.scales import SCALES, darkness_to_lightness, lightness_unsure_by_eye, mark_of
 
 # What photographs measure and a decision may go by.
 MEASURED = ("lightness", "a", "b", "kerf_mm", "halo_mm", "contrast")
@@ -106,9 +107,11 @@ def _seen(plate: Plate, rows: list[Fields], burned: Burned) -> Observations:
         if process.outcome in values:
             outcomes[patch] = Outcome(values[process.outcome], 0.0 if confidence is None else 1.0 - confidence)
         if process.outcome == "darkness" and "lightness" not in values and "darkness" in values:
-            ground, mark = ground_lightness(plate), plate.trial.material.mark
-            values["lightness"] = darkness_to_lightness(values["darkness"], ground, mark)
-            unsure[patch] = lightness_unsure_by_eye(ground, mark)
+            ground, mark = ground_lightness(plate), mark_of(values.get("turned"), plate.trial.material.mark)
+            by_eye = darkness_to_lightness(values["darkness"], ground, mark)
+            if not math.isnan(by_eye):
+                values["lightness"] = by_eye
+                unsure[patch] = lightness_unsure_by_eye(ground, mark)
         for key, value in values.items():
             others.setdefault(key, {})[patch] = value
     burned_plate = replace(plate, mixed=plate.mixed | mixed)

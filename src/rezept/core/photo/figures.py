@@ -13,7 +13,7 @@ from rezept.core.colour import lab_to_linear, linear_to_lab
 from rezept.core.photo.flat import LUMINANCE
 from rezept.core.photo.measure import Measured
 from rezept.core.plan import Plate
-from rezept.core.reading import BELOW_ALIKE, SPOILING
+from rezept.core.reading import BELOW_ALIKE, GROUND_ASSUMED, SPOILING
 
 Floats = NDArray[np.float64]
 Lab = tuple[float, float, float]
@@ -113,7 +113,7 @@ def figures_of(plate: Plate, measured: Measured, by_card: Lab | None = None) -> 
     relative = measured.spread / np.maximum(measured.luminance, 0.02)
     marks = [(name, getattr(measured, name)) for name in sorted(SPOILING)]
     flags: Sequence[tuple[str, ...]] = [
-        ("ground_assumed",) * assumed
+        (GROUND_ASSUMED,) * assumed
         + (BELOW_ALIKE,) * bool(measured.below_alike[i])
         + tuple(name for name, marked in marks if marked[i])
         if burns

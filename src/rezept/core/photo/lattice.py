@@ -23,6 +23,8 @@ STRETCHES = 12
 MOST_OFF_MM = 0.25
 # An edge is one where luminance falls by such a share of the picture's median within one step.
 LEAST_EDGE_SHARE = 0.05
+# A mark has turned the other way than others on its material where it stands out so many times as much that way.
+PLAINLY_MORE = 1.5
 # That median is taken of a pixel in every so many, both ways.
 EVERY_PX = 16
 
@@ -62,14 +64,23 @@ def _outer_edge(profiles: Floats, offsets: Floats, lighter: bool) -> tuple[Float
     return middle[inner] + np.clip(shift, -0.5, 0.5) * STEP_MM, at
 
 
-def find_lattice(grey: Grey, pose: Pose, boxes: Floats, way: Course, reach_mm: float, lighter: bool) -> Lattice:
+def find_lattice(
+    grey: Grey, pose: Pose, boxes: Floats, way: Course, reach_mm: float, lighter: bool, may_turn: bool = False
+) -> Lattice:
     """The middles of patches ``(n, 4)`` as seen near a pose that is off by less than `reach_mm`.
 
     Each stretch of an outline lies off by the patch's shift along its normal, and all of them by the same kerf outward,
     which is no shift: least squares part the two.
+
+    lighter : patches stand out by being lighter; may_turn : some of them may stand out the other way
     """
     profiles, offsets = _edge_profiles(grey, pose, boxes[:, :2], way, reach_mm)
     place, steep = _outer_edge(profiles, offsets, lighter)
+    if may_turn:
+        other_place, other_steep = _outer_edge(profiles, offsets, not lighter)
+        turned = np.median(other_steep, axis=-1) > PLAINLY_MORE * np.median(steep, axis=-1)
+        place = np.where(turned[:, None], other_place, place)
+        steep = np.where(turned[:, None], other_steep, steep)
     normals = np.array([part.mean(axis=0) for part in np.array_split(way.outward[::2], STRETCHES)])
     design = np.column_stack([normals, np.ones(STRETCHES)])
     found = -place @ np.linalg.pinv(design).T
@@ -96,4 +107,6 @@ def reach_mm(plate: Plate) -> float:
 def lattice_of(plate: Plate, grey: Grey, pose: Pose, boxes: Floats, within_mm: float) -> Lattice:
     """`find_lattice` for some patches of a plate."""
     way = course_of(plate)
-    return find_lattice(grey, pose, boxes, way, within_mm, patches_lighter(plate))
+    return find_lattice(
+        grey, pose, boxes, way, within_mm, patches_lighter(plate), not plate.trial.process.passes_through
+    )

@@ -12,6 +12,7 @@ from rezept.core.photo.across import NEAR_MM, Profiles, between, crossing, edge_
 from rezept.core.photo.around import Around
 from rezept.core.photo.course import Course, course_of
 from rezept.core.photo.flat import LUMINANCE, Flat, Ground, Light, Seen, ground_of, weighed
+from rezept.core.photo.lattice import PLAINLY_MORE
 from rezept.core.photo.noise import median, sigma_of
 from rezept.core.photo.openings import FALLEN, Openings, across_coloured, bare_inside, openings
 from rezept.core.plan import Plate
@@ -89,9 +90,14 @@ def _places(plate: Plate, corners: Floats, way: Course, across: Profiles) -> Flo
     if not plate.trial.process.draws_lines:
         return corners[:, None] + way.inside[None]
     # A line mark is its line, wherever that lies best; what it goes round stays bare.
-    sign = -1 if plate.trial.material.mark == "lighter" else 1
     close = across.offsets[between(across.offsets, -NEAR_MM, NEAR_MM)]
-    best = close[(sign * across.beyond(-NEAR_MM, NEAR_MM)).argmin(axis=0)]
+    seen = across.beyond(-NEAR_MM, NEAR_MM)
+    darker, lighter = (1 - seen.min(axis=0)).mean(axis=1), (seen.max(axis=0) - 1).mean(axis=1)
+    if plate.trial.material.mark == "lighter":
+        shines = darker <= PLAINLY_MORE * lighter
+    else:
+        shines = lighter > PLAINLY_MORE * darker
+    best = close[np.where(shines[:, None], seen.argmax(axis=0), seen.argmin(axis=0))]
     places: Floats = corners[:, None] + way.points[None] + way.outward[None] * best[..., None]
     return places
 

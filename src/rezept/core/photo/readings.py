@@ -14,6 +14,9 @@ from rezept.core.photo.score import Scored, scored
 from rezept.core.plan import Plate
 from rezept.core.reading import FORMAT, PLACE_DOUBTFUL, VERSION
 
+# What is written of every patch, null where no face shows it; and what is, where there is something to say.
+SCORED = ("through", "char", "soot", "darkness", "evenness")
+OPTIONAL = ("turned", "layer")
 # A place that may be wrong halves what the scores there are worth.
 DOUBTED = 0.5
 
@@ -49,9 +52,11 @@ def _whole(value: float) -> int | None:
 
 def score_row(scores: Scored, i: int, doubted: bool) -> dict[str, Any]:
     """One patch's scores, None where there is none."""
-    keys = ("through", "char", "soot", "darkness", "evenness")
     sure = scores.confidence[i] * (DOUBTED if doubted else 1.0)
-    return {key: _whole(getattr(scores, key)[i]) for key in keys} | {"confidence": written(sure, 3)}
+    said = {key: _whole(getattr(scores, key)[i]) for key in SCORED}
+    # What marks on a material usually do is not said of each.
+    said |= {key: value for key in OPTIONAL if (value := _whole(getattr(scores, key)[i])) is not None}
+    return said | {"confidence": written(sure, 3)}
 
 
 def readings(plate: Plate, faces: Sequence[FaceRead]) -> dict[str, Any]:

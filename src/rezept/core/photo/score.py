@@ -8,11 +8,12 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from rezept.core.colour import lab_to_linear, linear_to_lab
 from rezept.core.photo.figures import Figures
 from rezept.core.photo.openings import FALLEN
 from rezept.core.plan import Plate
 from rezept.core.process import Face
-from rezept.core.reading import BELOW_ALIKE, PLACE_DOUBTFUL, SPOILING
+from rezept.core.reading import BELOW_ALIKE, GROUND_ASSUMED, PLACE_DOUBTFUL, SPOILING
 from rezept.core.scales import BLACKEST, SCALES, WHITEST
 
 Floats = NDArray[np.float64]
@@ -30,6 +31,14 @@ NOT_SURE = 0.8
 # A bridge is worth naming from this length on.
 LEAST_BRIDGE_MM = 0.6
 MOST_DARK = int(SCALES["darkness"].high)
+# A mark is plainly lighter than its ground where others are darker, or the other way round, from this difference of L*
+# on; and of another colour where a* and b* are so far off: more than scorched wood, leather and card brown.
+OTHER_WAY_L, OFF_HUE = 4.0, 25.0
+# Shares of the layer that are off up to which it is still on, and from which it is off, unsure by the third; what lies
+# below is hurt where the colour is so far (CIELAB) from every mixture of the two, unsure by the second. Two colours
+# nearer than `LEAST_APART` say nothing.
+STILL_ON, ALL_OFF, OFF_UNSURE = 0.12, 0.88, 0.04
+HURT_FROM, HURT_UNSURE, LEAST_APART = 14.0, 3.0, 20.0
 # Scatter of L* within a patch up to which it is even, fair, uneven; more is blotchy.
 EVEN = (2.5, 5.0, 9.0)
 # Darkened ground beside a cut, mm, and by what share of its light the ground further out is darker, from which a
@@ -42,12 +51,17 @@ SPOILED = 0.6
 
 @dataclass(frozen=True)
 class Scored:
-    """Scores of every patch ``(n,)``, NaN where there is none; `confidence` 0 to 1 is of the one that decides."""
+    """Scores of every patch ``(n,)``, NaN where there is none; `confidence` 0 to 1 is of the one that decides.
+
+    turned : what a mark did to its ground, where that is not what marks on the material do
+    """
 
     through: Floats
+    layer: Floats
     char: Floats
     soot: Floats
     darkness: Floats
+    turned: Floats
     evenness: Floats
     confidence: Floats
 
@@ -94,15 +108,70 @@ def holding_mm(bridge_mm: float | None, outline: float | None, inside: float | N
     return bridge_mm
 
 
-def darkness_scores(plate: Plate, front: Figures) -> tuple[Floats, Floats]:
-    """0 bare to 5 as dark as it gets (as white, where marks are lighter), in even steps of L*."""
+def darkness_scores(plate: Plate, front: Figures) -> tuple[Floats, Floats, Floats]:
+    """How far each mark is from bare (0) to as dark, or as white, as it gets (5), in even steps of L*, how sure that
+    is, and what it turned where that is not what marks on the material do (`SCALES["turned"]`), else NaN.
+
+    A mark that is plainly lighter where others are darker, or darker where they are lighter, has turned the other way;
+    one whose hue leaves the line from the ground to black and white has taken on a colour.
+    """
     ground = front.lightness - front.contrast
-    lighter = plate.trial.material.mark == "lighter"
-    room = np.maximum(WHITEST - ground if lighter else ground - BLACKEST, 1.0)
-    share = np.clip((front.contrast if lighter else -front.contrast) / room, 0, 1) * MOST_DARK
+    usually_lighter = plate.trial.material.mark == "lighter"
+    away = front.contrast if usually_lighter else -front.contrast
+    with np.errstate(invalid="ignore"):
+        other_way = away < -np.maximum(OTHER_WAY_L, 3 * front.lightness_unsure)
+        lighter = other_way != usually_lighter
+        room = np.maximum(np.where(lighter, WHITEST - ground, ground - BLACKEST), 1.0)
+        share = np.clip(np.where(other_way, -away, away) / room, 0, 1) * MOST_DARK
+        off_hue = _off_hue(plate, front)
+        coloured = off_hue > OFF_HUE
+        score = np.floor(share + 0.5)
+        turned = np.where(other_way, np.where(lighter, 2.0, 1.0), np.nan)
+        # A colour is seen however light it is.
+        turned = np.where(coloured, 3.0, turned)
+        score = np.where(coloured, np.clip(np.floor(2 * off_hue / OFF_HUE), score, MOST_DARK), score)
     edges = tuple(k + 0.5 for k in range(MOST_DARK))
     doubt = np.hypot(0.15, front.lightness_unsure / room * MOST_DARK)
-    return np.floor(share + 0.5), _sure(share, edges, doubt)
+    return score, _sure(share, edges, doubt), np.where(np.isnan(score) | (score < 1), np.nan, turned)
+
+
+def _off_hue(plate: Plate, front: Figures) -> Floats:
+    """``(n,)`` how far a* and b* are from the straight line that leads from the ground to black and to white; NaN where
+    the ground's own are not known."""
+    known = plate.trial.material.ground_lab
+    assumed = np.array([GROUND_ASSUMED in flags for flags in front.flags])
+    red, yellow = (0.0, 0.0) if known is None else known[1:]
+    ground = np.maximum(front.lightness - front.contrast, 1.0)
+    share = np.where(
+        front.contrast > 0, (100 - front.lightness) / np.maximum(100 - ground, 1.0), front.lightness / ground
+    )
+    off = np.hypot(front.a - share * red, front.b - share * yellow)
+    return np.asarray(off if known is not None else np.where(assumed, off, np.nan))
+
+
+def layer_scores(plate: Plate, front: Figures) -> tuple[Floats, Floats]:
+    """0 still on, 1 partly off, 2 off, 3 hurt below, by where a patch's light lies on the straight line from the
+    layer's to that of what lies below, and how far it is from that; NaN where nobody has said both colours, or they are
+    too much alike."""
+    nothing = np.full(len(front.lightness), np.nan)
+    cap, core = plate.trial.material.ground_lab, plate.trial.material.below_lab
+    if cap is None or core is None:
+        return nothing, nothing
+    if float(np.linalg.norm(np.array(cap) - core)) < LEAST_APART:
+        return nothing, nothing
+    from_light, to_light = lab_to_linear(cap), lab_to_linear(core)
+    lab = np.column_stack([front.lightness, front.a, front.b])
+    way = to_light - from_light
+    off = (lab_to_linear(lab) - from_light) @ way / (way @ way)
+    mixed = linear_to_lab(from_light + np.clip(off, 0, 1)[:, None] * way)
+    astray = np.linalg.norm(lab - mixed, axis=1)
+    with np.errstate(invalid="ignore"):
+        hurt = astray > HURT_FROM
+        score = np.select([np.isnan(off), hurt, off >= ALL_OFF, off > STILL_ON], [np.nan, 3.0, 2.0, 1.0], 0.0)
+        sure = np.minimum(_sure(off, (STILL_ON, ALL_OFF), OFF_UNSURE), _sure(astray, (HURT_FROM,), HURT_UNSURE))
+        # What is scorched where nothing is off yet may be the layer as well as what lies below it.
+        sure = np.where(hurt & (off <= STILL_ON), np.minimum(sure, NOT_SURE), sure)
+    return score, np.where(np.isnan(score), np.nan, sure)
 
 
 def scored(plate: Plate, front: Figures | None, back: Figures | None, pushed: Collection[Face] = ()) -> Scored:
@@ -118,16 +187,16 @@ def scored(plate: Plate, front: Figures | None, back: Figures | None, pushed: Co
         beside = None if ("front" in pushed) != ("back" in pushed) else front
         through, sure = through_scores(back, beside, "back" in pushed) if back else (nothing, nothing)
         char = _degree(front.halo_mm, CHAR_FROM_MM) if front else nothing
-        return Scored(through, char, soot, nothing, nothing, _spoiled(sure, back))
+        return Scored(through, nothing, char, soot, nothing, nothing, nothing, _spoiled(sure, back))
     if front is None:
-        return Scored(nothing, nothing, nothing, nothing, nothing, nothing)
-    if plate.trial.process.outcome != "darkness":
-        # Nothing tells yet which colour is the layer's and which that of what lies below.
-        return Scored(nothing, nothing, soot, nothing, nothing, nothing)
-    darkness, sure = darkness_scores(plate, front)
+        return Scored(*[nothing] * 8)
+    if plate.trial.process.outcome == "layer":
+        layer, sure = layer_scores(plate, front)
+        return Scored(nothing, layer, nothing, soot, nothing, nothing, nothing, _spoiled(sure, front))
+    darkness, sure, turned = darkness_scores(plate, front)
     uneven = np.hypot(front.evenness, 100 * front.banding * front.lightness / 100)
     evenness = np.where(np.isnan(uneven), np.nan, 3 - _degree(uneven, EVEN))
-    return Scored(nothing, nothing, soot, darkness, evenness, _spoiled(sure, front))
+    return Scored(nothing, nothing, nothing, soot, darkness, turned, evenness, _spoiled(sure, front))
 
 
 def _spoiled(sure: Floats, face: Figures | None) -> Floats:

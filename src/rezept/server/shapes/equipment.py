@@ -231,6 +231,8 @@ class SheetFactOut(Shape):
     key: str
     name: str
     usual: dict[str, list[str]]
+    colour: bool
+    process: str = Field(description="It is asked only of what is meant for that; empty: of everything.")
 
 
 class Forms(Shape):
@@ -321,8 +323,10 @@ class ScaleOut(Shape):
     letter: str
     words: list[str]
     lighter_words: list[str]
+    coloured_words: list[str]
     question: str
     lighter_question: str
+    coloured_question: str
     said_by: list[Literal["person", "photo"]]
     works_from: float
     works_to: float | None

@@ -36,7 +36,7 @@ import { useFinding, useSlice, useWish } from './useFinding'
 /** Decide: choose a patch, see how near the cliff is, keep it. */
 export function DecideStage({ page }: { page: TrialPageData }) {
   const process = useProcess(page.process)
-  const { words } = useOutcomeWords(process, page.material_id)
+  const { words, of: wordsOf } = useOutcomeWords(process, page.material_id)
   const [active, go] = useActivePatch((id) => page.burned?.patches.some((one) => one.id === id) ?? false)
   const decision = useDecision(page.burn?.id ?? null, page.readings)
   const shown = useShownBurn()
@@ -66,7 +66,7 @@ export function DecideStage({ page }: { page: TrialPageData }) {
   )
   const failedItself = (id: string) => decision.data?.nothing_to_work_by.includes(id) ?? false
   const isKept = (one: Patch) => kept.some((recipe) => recipe.patch === one.id)
-  const outcomes = { page, plate, process, words, scoresFor, active, onPick: go }
+  const outcomes = { page, plate, process, words, wordsOf, scoresFor, active, onPick: go }
   const maps = finding?.maps ?? []
   const height = plate.plate.height_mm
   const chosen = aim ?? finding?.candidates[0]?.aim ?? null

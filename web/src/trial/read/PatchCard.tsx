@@ -67,12 +67,12 @@ function PatchInPhotos() {
 
 function PatchScores() {
   const reader = useReader()
-  const { process, words, active, word, photos } = reader
+  const { process, asked, active, word, photos } = reader
   return (
     <ScoreButtons
       process={process}
-      words={words}
-      question={reader.question}
+      words={asked.words}
+      question={asked.question}
       scores={reader.scores}
       together={reader.together.length}
       suggested={outcomeOf(word, process)}
@@ -83,7 +83,7 @@ function PatchScores() {
         photo={word}
         reading={reader.readings.readingOf(active)}
         process={process}
-        words={words}
+        words={asked.words}
         flags={photos.figuresOf(active, process.deciding_face)?.flags ?? []}
         onAgree={reader.mayScore ? reader.agree : undefined}
       />

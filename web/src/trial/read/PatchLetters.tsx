@@ -14,7 +14,11 @@ interface PatchLettersProps {
 /** Letters on a patch for what was tagged, and a dot where a person overruled the photos. */
 export function PatchLetters({ patch, scores, scales, overruled }: PatchLettersProps) {
   const letters = [
-    ...lettered(scales).map(({ key, letter }) => letter.repeat(Number(scores.values[key] ?? 0))),
+    ...lettered(scales).map(({ key, letter, words }) => {
+      const degree = Number(scores.values[key] ?? 0)
+      // What it turned is no amount of anything.
+      return key === 'turned' && degree ? (words[degree] ?? '') : letter.repeat(degree)
+    }),
     scores.note ? '*' : '',
   ].filter(Boolean)
   const said = letters.join(' ')

@@ -17,10 +17,10 @@ export function PlateToRead() {
   const focus = useRef<SVGSVGElement>(null)
   useUndoKeys(reader.undo)
   useEffect(() => focus.current?.focus({ preventScroll: true }), [])
-  const { page, plate, process, words, face, readings, photos, wanted, active } = reader
+  const { page, plate, process, words, wordsOf, face, readings, photos, wanted, active } = reader
   const shown = photos.read[face]
   const outcomes = {
-    ...{ page, plate, process, words, active },
+    ...{ page, plate, process, words, wordsOf, active },
     scoresFor: readings.scoresFor,
     onPick: reader.pick,
   }

@@ -20,7 +20,7 @@ export function useRead(page: TrialPageData) {
   const { me } = useShop()
   const process = useProcess(page.process)
   const scales = useScales(process)
-  const { words, question } = useOutcomeWords(process, page.material_id)
+  const worded = useOutcomeWords(process, page.material_id)
   const [face, flip] = useFace()
   const readings = useReadings(page)
   const photos = usePhotosSay(page)
@@ -72,8 +72,10 @@ export function useRead(page: TrialPageData) {
     plate,
     process,
     scales,
-    words,
-    question,
+    words: worded.words,
+    /** What the degrees of the active patch are called, and how one asks for them. */
+    asked: worded.of(scores.values),
+    wordsOf: worded.of,
     face,
     flip,
     readings,
