@@ -73,7 +73,7 @@ class PlacingTest(AxeCase):
         expect(page.get_by_text("to the left of and").first).to_be_visible()
         page.get_by_label("Zero at X").evaluate("(field) => field.scrollIntoView({block: 'center'})")
         self.shot(page, "plan")
-        page.get_by_label("Machine zero on the").select_option(label="piece: lower left corner")
+        page.get_by_label("Machine zero on the").select_option(label="piece: lower left")
         expect(page.get_by_label("Zero at X")).to_have_value("0")
 
     def shot(self, page, name):

@@ -91,7 +91,9 @@ class RecipeRowsTest(RowsCase):
             "hold_down": "",
             "lay": "flat",
             "roller_mm": None,
+            "stack_of": None,
             "below": "",
+            "tabs": "",
         }
         with self.shop.database.writing() as db:
             self.burn = burns.add_burn(db, revision, conditions, self.member.id, AT)

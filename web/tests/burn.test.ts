@@ -154,6 +154,8 @@ describe('burnWords', () => {
     hold_down: '',
     lay: 'flat',
     roller_mm: null,
+    stack_of: null,
+    tabs: '',
     treatment: 'burned',
     below: '',
     note: '',

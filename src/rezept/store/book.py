@@ -36,7 +36,7 @@ _OWN_PATCH = """
 _RECIPES = f"""
     SELECT recipe.id, recipe.head_id, recipe.material_id, recipe.process, recipe.purpose, recipe.standing, recipe.note,
            recipe.conditions, recipe.supplier_code, recipe.pinned, recipe.good_enough, recipe.links,
-           recipe.treatment, recipe.superseded_by, coalesce(lain.lay, 'flat') AS lay, lain.roller_mm,
+           recipe.treatment, recipe.superseded_by, coalesce(lain.lay, 'flat') AS lay, lain.roller_mm, lain.stack_of,
            own.burn_id, own.patch, recipe.finding_id, recipe.edit, recipe.at, author.name AS author, recipe.changed_at,
            changer.name AS changed_by, revision.trial_id, revision.number AS revision, trial.number AS trial_number,
            (SELECT count(*) FROM confirmation WHERE recipe_id = recipe.id AND taken_back_at IS NULL AND held = 1)
@@ -117,6 +117,7 @@ class RecipeRow(TypedDict):
     lay: LayKey
     treatment: TreatmentKey
     roller_mm: float | None
+    stack_of: int | None
     burn_id: int | None
     patch: str | None
     finding_id: int | None

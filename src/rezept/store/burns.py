@@ -14,7 +14,8 @@ from rezept.store.rows import AnyRow, Row, as_json, declared, found
 _BURNS = """
     SELECT burn.id, burn.revision_id, revision.number AS revision, revision.trial_id, burn.lot_id, lot.name AS lot,
            burn.measured_mm, burn.focus, burn.air, burn.cleaning, burn.hold_down, burn.lay,
-           burn.roller_mm, burn.below, burn.note, burn.treatment, burn.at, burn.by_member, member.name AS by_name,
+           burn.roller_mm, burn.stack_of, burn.below, burn.tabs, burn.note, burn.treatment, burn.at,
+           burn.by_member, member.name AS by_name,
            corrector.name AS corrected_by, burn.corrected_at, burn.taken_back_at
     FROM burn
     JOIN revision ON revision.id = burn.revision_id
@@ -53,7 +54,9 @@ class BurnRow(TypedDict):
     hold_down: str
     lay: LayKey
     roller_mm: float | None
+    stack_of: int | None
     below: str
+    tabs: str
     note: str
     treatment: TreatmentKey
     at: str
@@ -73,10 +76,10 @@ def add_burn(
 ) -> int:
     cursor = db.execute(
         """
-        INSERT INTO burn (revision_id, lot_id, measured_mm, focus, air, cleaning, hold_down, lay, roller_mm, below,
-                          note, by_member, at)
-        VALUES (:revision, :lot_id, :measured_mm, :focus, :air, :cleaning, :hold_down, :lay, :roller_mm, :below, :note,
-                :by, :at)
+        INSERT INTO burn (revision_id, lot_id, measured_mm, focus, air, cleaning, hold_down, lay, roller_mm,
+                          stack_of, below, tabs, note, by_member, at)
+        VALUES (:revision, :lot_id, :measured_mm, :focus, :air, :cleaning, :hold_down, :lay, :roller_mm,
+                :stack_of, :below, :tabs, :note, :by, :at)
         """,
         {**conditions, "revision": revision_id, "by": by, "at": at},
     )
@@ -119,7 +122,7 @@ def last_conditions(db: sqlite3.Connection, trial: AnyRow) -> Row | None:
     row = db.execute(
         """
         SELECT lot.name AS lot, burn.measured_mm, burn.focus, burn.air, burn.cleaning, burn.hold_down, burn.lay,
-               burn.roller_mm, burn.below, burn.at
+               burn.roller_mm, burn.stack_of, burn.below, burn.tabs, burn.at
         FROM burn
         JOIN revision ON revision.id = burn.revision_id
         JOIN trial ON trial.id = revision.trial_id
@@ -205,8 +208,8 @@ def correct(db: sqlite3.Connection, burn_id: int, conditions: AnyRow, by: int, a
     db.execute(
         """
         UPDATE burn SET lot_id = :lot_id, measured_mm = :measured_mm, focus = :focus, air = :air,
-               cleaning = :cleaning, hold_down = :hold_down, lay = :lay, roller_mm = :roller_mm, below = :below,
-               note = :note, corrected_by = :by, corrected_at = :at
+               cleaning = :cleaning, hold_down = :hold_down, lay = :lay, roller_mm = :roller_mm,
+               stack_of = :stack_of, below = :below, tabs = :tabs, note = :note, corrected_by = :by, corrected_at = :at
         WHERE id = :burn
         """,
         {**conditions, "burn": burn_id, "by": by, "at": at},

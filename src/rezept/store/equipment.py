@@ -69,7 +69,13 @@ _SELECT = {
                CASE WHEN count > 1 THEN count - (
                    SELECT count(*) FROM burn JOIN revision ON revision.id = burn.revision_id
                    WHERE burn.taken_back_at IS NULL AND json_extract(revision.design, '$.piece_id') = piece.id
+                         AND coalesce(json_extract(revision.design, '$.piece_face'), 'front') = 'front'
                ) END AS left,
+               CASE WHEN count > 1 THEN count - (
+                   SELECT count(*) FROM burn JOIN revision ON revision.id = burn.revision_id
+                   WHERE burn.taken_back_at IS NULL AND json_extract(revision.design, '$.piece_id') = piece.id
+                         AND json_extract(revision.design, '$.piece_face') = 'back'
+               ) END AS left_back,
                retired_at
         FROM piece""",
 }
@@ -129,7 +135,7 @@ class MaterialRow(TypedDict):
 
 
 class PieceRow(TypedDict):
-    """`left`: of several alike how many have not been burned; None of a single one."""
+    """`left`: of several alike how many have not been burned, `left_back`: on their back; None of a single one."""
 
     id: int
     material_id: int
@@ -143,6 +149,7 @@ class PieceRow(TypedDict):
     holes: list[list[float]]
     count: int
     left: int | None
+    left_back: int | None
     note: str
     edit: int
     retired: bool

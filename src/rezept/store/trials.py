@@ -240,17 +240,20 @@ def keep_file(db: sqlite3.Connection, revision_id: int, kind: str, part: int, pa
 def burned_on_piece(
     db: sqlite3.Connection, piece_id: int, trial_id: int, revision: int, growing_burn: int | None
 ) -> list[Row]:
-    """The frozen plates that were burned on a piece, but for one revision of one trial, and for the burn it adds to."""
+    """The frozen plates that were burned on a piece and on which `face` of it, but for one revision of one trial, and
+    for the burn it adds to."""
     rows = db.execute(
         """
-        SELECT DISTINCT revision.id, revision.plate FROM revision JOIN burn ON burn.revision_id = revision.id
+        SELECT DISTINCT revision.id, revision.plate,
+               coalesce(json_extract(revision.design, '$.piece_face'), 'front') AS face
+        FROM revision JOIN burn ON burn.revision_id = revision.id
         WHERE json_extract(revision.design, '$.piece_id') = :piece AND burn.taken_back_at IS NULL
               AND NOT (revision.trial_id = :trial AND revision.number = :revision) AND burn.id IS NOT :growing
         ORDER BY revision.id
         """,
         {"piece": piece_id, "trial": trial_id, "revision": revision, "growing": growing_burn},
     )
-    return [parsed_plate(row["plate"]) for row in rows]
+    return [{"plate": parsed_plate(row["plate"]), "face": row["face"]} for row in rows]
 
 
 def plate_of_revision(db: sqlite3.Connection, revision_id: int) -> FrozenRevisionRow:

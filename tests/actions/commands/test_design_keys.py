@@ -34,6 +34,9 @@ SAMPLES = {
     "fit": ("smaller_patches", None),
     "piece": ({"shape": "rectangle", "width_mm": 200.0, "height_mm": 150.0, "margin_mm": 3.0}, None),
     "piece_id": (None, None),
+    # Of pieces from the shelf only (test_pieces).
+    "piece_face": (None, None),
+    "zero": ({"at": "middle", "x_mm": 3.0, "y_mm": -1.0}, None),
     "place": ({"at": "centre", "x_mm": 1.0, "y_mm": -2.0, "turn_deg": 90.0}, None),
     "off": (["A1"], None),
     "overrides": ({"B2": {"power_pct": 55.0}}, None),

@@ -2,6 +2,8 @@
 
 import unittest
 
+import numpy as np
+
 from rezept.actions.commands import burning, equipment, growing, planning
 from rezept.actions.queries import shop_facts, views
 from rezept.actions.typed import read_rows
@@ -17,10 +19,10 @@ class PiecesTest(ShopCase):
     def on_shelf(self, piece):
         return next(one for one in shop_facts.inventory(self.shop)["pieces"] if one["id"] == piece)
 
-    def on_piece(self, piece, begun_as="array"):
+    def on_piece(self, piece, begun_as="array", process="cut", **more):
         """A new trial on a piece; its page."""
-        trial = planning.new_trial(self.shop, self.technician, "cut", self.poplar, self.wren, begun_as)
-        design = {**views.trial_page(self.shop, trial)["design"], "piece_id": piece, "place": {"at": "clear"}}
+        trial = planning.new_trial(self.shop, self.technician, process, self.poplar, self.wren, begun_as)
+        design = {**views.trial_page(self.shop, trial)["design"], "piece_id": piece, "place": {"at": "clear"}, **more}
         planning.change_draft(self.shop, self.technician, trial, 1, design, {})
         return views.trial_page(self.shop, trial)
 
@@ -62,6 +64,39 @@ class PiecesTest(ShopCase):
         burning.take_back_burn(self.shop, self.technician, burn)
         self.assertEqual(self.on_shelf(piece)["left"], 1)
         self.on_piece(piece)
+
+    def test_each_face_of_a_blank_is_burned_once(self):
+        piece = self.add(shape="rectangle", width_mm=120.0, height_mm=100.0, count=1 + 1)
+        for face, left in (("front", (1, 2)), ("back", (1, 1)), ("back", (1, 0))):
+            page = self.on_piece(piece, piece_face=face)
+            burning.mark_burned(self.shop, self.technician, page["id"], page["edit"], {})
+            row = self.on_shelf(piece)
+            self.assertEqual((row["left"], row["left_back"]), left)
+        with self.assertRaisesRegex(InvalidInput, "All 2 of offcut on the back are burned"):
+            self.on_piece(piece, piece_face="back")
+        self.on_piece(piece)
+
+    def test_turned_over_a_piece_shows_its_other_face(self):
+        """An offcut with its slant on the right and a hole on the left, seen from behind: only what went through is
+        burned ground there, too, and lies where a mirror shows it."""
+        corners = "0; 0\n300; 0\n200; 200\n0; 200"
+        piece = self.add(shape="outline", outline=corners, holes="30 150 10", width_mm="", height_mm="")
+        place = {"at": "corner", "x_mm": 20, "y_mm": 10, "turn_deg": 0}
+        cut = self.on_piece(piece, place=place)
+        burning.mark_burned(self.shop, self.technician, cut["id"], cut["edit"], {})
+        marked = self.on_piece(piece, process="area", place={**place, "y_mm": 110})
+        burning.mark_burned(self.shop, self.technician, marked["id"], marked["edit"], {})
+        front = self.on_piece(piece, place=place)["plate"]["trial"]
+        self.assertEqual(len(front["burned_ground"]), 2)
+        back = self.on_piece(piece, place=place, piece_face="back")["plate"]["trial"]
+        self.assertEqual(sorted(back["piece"]["outline"]), [[0, 0], [100, 200], [300, 0], [300, 200]])
+        self.assertEqual(back["piece"]["holes"], [[270, 150, 10]])
+        [ground] = back["burned_ground"]
+        width, height = cut["plate"]["plate"]["width_mm"], cut["plate"]["plate"]["height_mm"]
+        low, high = np.min(ground, axis=0), np.max(ground, axis=0)
+        np.testing.assert_allclose((low, high), [(280 - width, 10), (280, 10 + height)], atol=1e-6)
+        with self.assertRaisesRegex(InvalidInput, "front or back"):
+            self.on_piece(piece, piece_face="edge")
 
     def test_coupon_by_coupon_it_is_one_blank(self):
         piece = self.add(shape="rectangle", width_mm=120.0, height_mm=100.0, count=2)

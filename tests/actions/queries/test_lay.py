@@ -70,11 +70,23 @@ class LayTest(ShopCase):
             ({"lay": "upside down"}, "lay"),
             ({"lay": "flat", "roller_mm": 60}, "roller_mm"),
             ({"lay": "roller", "roller_mm": -1}, "roller_mm"),
+            ({"lay": "stacked"}, "stack_of"),
+            ({"lay": "stacked", "stack_of": 1}, "stack_of"),
+            ({"lay": "stacked", "stack_of": "2.5"}, "stack_of"),
+            ({"lay": "flat", "stack_of": 2}, "stack_of"),
         ):
             with self.subTest(wrong), self.assertRaises(InvalidInput) as caught:
                 burning.mark_burned(self.shop, self.member, trial, 1, wrong)
             self.assertEqual(caught.exception.path, path)
         self.assertEqual(views.burn_page(self.shop, burn)["burn"]["lay"], "roller")
+
+    def test_a_stack_is_no_single_sheet(self):
+        burn, stacked = self.burned({"lay": "stacked", "stack_of": "3", "tabs": "two of 0.5 mm"})
+        answer = asking.ask(self.shop, "cut", self.poplar, self.wren)
+        self.assertEqual((self.ids(answer["recipes"]), self.ids(answer["lay_otherwise"])), ([], [stacked]))
+        self.assertEqual(answer["lay_otherwise"][0]["lay_words"], "in a stack of 3")
+        noted = views.burn_page(self.shop, burn)["burn"]
+        self.assertEqual((noted["lay"], noted["stack_of"], noted["tabs"]), ("stacked", 3, "two of 0.5 mm"))
 
     def test_words(self):
         self.assertEqual(lay_words("flat", None), "")

@@ -2224,7 +2224,7 @@ export interface components {
              * Lay
              * @enum {string}
              */
-            lay: "flat" | "roller" | "through";
+            lay: "flat" | "roller" | "through" | "stacked";
             /** Lot */
             lot: string | null;
             /** Lot Id */
@@ -2245,6 +2245,10 @@ export interface components {
             roller_mm: number | null;
             /** Scored */
             scored: number;
+            /** Stack Of */
+            stack_of: number | null;
+            /** Tabs */
+            tabs: string;
             /** Taken Back At */
             taken_back_at: string | null;
             /**
@@ -2284,7 +2288,7 @@ export interface components {
              * Lay
              * @enum {string}
              */
-            lay: "flat" | "roller" | "through";
+            lay: "flat" | "roller" | "through" | "stacked";
             /** Lot */
             lot: string | null;
             /** Lot Id */
@@ -2299,6 +2303,10 @@ export interface components {
             revision_id: number;
             /** Roller Mm */
             roller_mm: number | null;
+            /** Stack Of */
+            stack_of: number | null;
+            /** Tabs */
+            tabs: string;
             /** Taken Back At */
             taken_back_at: string | null;
             /**
@@ -2362,7 +2370,7 @@ export interface components {
              * @default flat
              * @enum {string}
              */
-            lay?: "flat" | "roller" | "through";
+            lay?: "flat" | "roller" | "through" | "stacked";
             /**
              * Lot
              * @default
@@ -2383,6 +2391,16 @@ export interface components {
              * @default null
              */
             roller_mm?: number | string | null;
+            /**
+             * Stack Of
+             * @default null
+             */
+            stack_of?: number | string | null;
+            /**
+             * Tabs
+             * @default
+             */
+            tabs?: string;
         };
         /**
          * CandidateOut
@@ -2679,13 +2697,17 @@ export interface components {
              * Lay
              * @enum {string}
              */
-            lay: "flat" | "roller" | "through";
+            lay: "flat" | "roller" | "through" | "stacked";
             /** Lot */
             lot: string | null;
             /** Measured Mm */
             measured_mm: number | null;
             /** Roller Mm */
             roller_mm: number | null;
+            /** Stack Of */
+            stack_of: number | null;
+            /** Tabs */
+            tabs: string;
         };
         /**
          * Confirm
@@ -2935,6 +2957,11 @@ export interface components {
             patch: components["schemas"]["PatchShapeOut"];
             /** @default null */
             piece?: components["schemas"]["DesignPiece"] | null;
+            /**
+             * Piece Face
+             * @default null
+             */
+            piece_face?: ("front" | "back") | null;
             /**
              * Piece Id
              * @default null
@@ -3624,7 +3651,7 @@ export interface components {
              * @default flat
              * @enum {string}
              */
-            lay?: "flat" | "roller" | "through";
+            lay?: "flat" | "roller" | "through" | "stacked";
             /**
              * Lot
              * @default
@@ -3645,6 +3672,16 @@ export interface components {
              * @default null
              */
             roller_mm?: number | string | null;
+            /**
+             * Stack Of
+             * @default null
+             */
+            stack_of?: number | string | null;
+            /**
+             * Tabs
+             * @default
+             */
+            tabs?: string;
         };
         /**
          * Inventory
@@ -5012,6 +5049,12 @@ export interface components {
              * @default null
              */
             left?: number | null;
+            /**
+             * Left Back
+             * @description How many of them are bare on the back.
+             * @default null
+             */
+            left_back?: number | null;
             /** Lot Id */
             lot_id: number | null;
             /** Margin Mm */
@@ -5550,7 +5593,7 @@ export interface components {
              * Lay
              * @enum {string}
              */
-            lay: "flat" | "roller" | "through";
+            lay: "flat" | "roller" | "through" | "stacked";
             /**
              * Lay Words
              * @description How the piece lay it was found on; empty: flat.
@@ -5581,6 +5624,8 @@ export interface components {
             revision: number | null;
             /** Roller Mm */
             roller_mm: number | null;
+            /** Stack Of */
+            stack_of: number | null;
             /**
              * Standing
              * @enum {string}
@@ -5645,7 +5690,7 @@ export interface components {
              * Lay
              * @enum {string}
              */
-            lay: "flat" | "roller" | "through";
+            lay: "flat" | "roller" | "through" | "stacked";
             /**
              * Lay Words
              * @description How the piece lay it was found on; empty: flat.
@@ -5676,6 +5721,8 @@ export interface components {
             revision: number | null;
             /** Roller Mm */
             roller_mm: number | null;
+            /** Stack Of */
+            stack_of: number | null;
             /**
              * Standing
              * @enum {string}
@@ -5747,7 +5794,7 @@ export interface components {
              * Lay
              * @enum {string}
              */
-            lay: "flat" | "roller" | "through";
+            lay: "flat" | "roller" | "through" | "stacked";
             /**
              * Lay Words
              * @description How the piece lay it was found on; empty: flat.
@@ -5785,6 +5832,8 @@ export interface components {
             /** Siblings */
             siblings: components["schemas"]["RecipeOut"][];
             spent: components["schemas"]["SpentOut"] | null;
+            /** Stack Of */
+            stack_of: number | null;
             /**
              * Standing
              * @enum {string}
@@ -6314,7 +6363,7 @@ export interface components {
              * @default flat
              * @enum {string}
              */
-            lay?: "flat" | "roller" | "through";
+            lay?: "flat" | "roller" | "through" | "stacked";
             /**
              * Lot
              * @default
@@ -6347,6 +6396,16 @@ export interface components {
              * @default null
              */
             roller_mm?: number | string | null;
+            /**
+             * Stack Of
+             * @default null
+             */
+            stack_of?: number | string | null;
+            /**
+             * Tabs
+             * @default
+             */
+            tabs?: string;
         };
         /**
          * StartOut
@@ -7181,7 +7240,7 @@ export interface operations {
                 process: "cut" | "line" | "area" | "deep" | "surface" | "layer" | "photo";
                 material: number;
                 head: number;
-                lay?: "flat" | "roller" | "through";
+                lay?: "flat" | "roller" | "through" | "stacked";
             };
             header?: never;
             path?: never;

@@ -139,6 +139,8 @@ function EvidenceCard({ page }: { page: RecipePageData }) {
     ['Lot', [burn.lot, burn.measured_mm && `${burn.measured_mm} mm measured`].filter(Boolean).join(', ')],
     ['Focus', burn.focus],
     ['Air', burn.air],
+    ['Below it', burn.below],
+    ['Tabs', burn.tabs],
     ['Note', burn.note],
   ]
   return (

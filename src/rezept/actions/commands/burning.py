@@ -17,12 +17,13 @@ from rezept.actions.queries.growing import burn_that_grows, grows, grows_beside
 from rezept.actions.typed import read_length, read_sheet
 from rezept.core.errors import InvalidInput, NotFound, Refused
 from rezept.core.fields import Fields
-from rezept.core.lay import LAYS
+from rezept.core.lay import LAYS, MOST_STACKED
 from rezept.core.names import clean_name
 from rezept.core.plan.clock import timetable
 from rezept.core.plan.growing import still_to_burn
 from rezept.core.plan.moves import PART_OF
 from rezept.core.remark import IN_WORDS, REMARKS
+from rezept.core.units import read_quantity
 from rezept.store import book as book_table
 from rezept.store import burns as burn_table
 from rezept.store import clock as clock_table
@@ -34,6 +35,13 @@ from rezept.store.burns import BurnRow
 from rezept.store.rows import AnyRow, Row
 from rezept.store.runs import RemarkRow
 from rezept.store.trials import RevisionRow, TrialRow
+
+
+def _stacked(typed: Any) -> int:
+    """How many sheets lie on one another, as somebody typed it."""
+    count = read_quantity(typed, "count", "stack_of") if isinstance(typed, str) else typed
+    sheets: int = Fields({"stack_of": count}).whole("stack_of", at_least=2, at_most=MOST_STACKED)
+    return sheets
 
 
 def _conditions(document: Any) -> Row:
@@ -48,13 +56,17 @@ def _conditions(document: Any) -> Row:
         "hold_down": fields.text("hold_down", "", longest=200),
         "lay": fields.choice("lay", tuple(LAYS), "flat"),
         "roller_mm": read_length(fields.take("roller_mm", None), "roller_mm", "The roller"),
+        "stack_of": None if fields.data.get("stack_of") in (None, "") else _stacked(fields.take("stack_of")),
         "below": fields.text("below", "", longest=200),
+        "tabs": fields.text("tabs", "", longest=200),
         "note": fields.text("note", "", longest=2000),
     }
     if conditions["roller_mm"] is not None:
         Fields({"roller_mm": conditions["roller_mm"]}).number("roller_mm", above=0.0, at_most=5000.0)
     if conditions["roller_mm"] is not None and conditions["lay"] != "roller":
         raise InvalidInput("Only what lies on a roller has a diameter there.", "roller_mm", conditions["roller_mm"])
+    if (conditions["stack_of"] is not None) != (conditions["lay"] == "stacked"):
+        raise InvalidInput("A stack, and only a stack, is of so many sheets.", "stack_of", conditions["stack_of"])
     if measured is not None:
         Fields({"measured_mm": measured}).number("measured_mm", above=0.0, at_most=1000.0)
     fields.finish()

@@ -43,7 +43,7 @@ def _document(
     refuse_unknown(design)
     head = equipment_table.head(db, trial["head_id"])
     material = equipment_table.material(db, trial["material_id"])
-    rest = {key: value for key, value in design.items() if key != "piece_id"}
+    rest = {key: value for key, value in design.items() if key not in ("piece_id", "piece_face")}
     burn = burn_that_grows(db, trial["id"]) if grows(design) else None
     return {
         "format": FORMAT,
@@ -56,7 +56,7 @@ def _document(
         "cuts_through_j_mm": None if PROCESSES[trial["process"]].passes_through else dose_that_cuts(db, material, head),
         **rest,
         **_as_lettered(db, burn, design),
-        **piece_from_the_shelf(db, design.get("piece_id"), trial["id"], revision, None if burn is None else burn["id"]),
+        **piece_from_the_shelf(db, design, trial["id"], revision, None if burn is None else burn["id"]),
     }
 
 

@@ -57,7 +57,7 @@ def titles(db: Tables) -> tuple[dict[int, HeadRow], dict[int, MaterialRow]]:
 
 def named(row: AnyRow, heads: dict[int, HeadRow], materials: dict[int, MaterialRow]) -> Row:
     """A trial or recipe with the names of what its ids mean, and of a recipe how the piece lay, in words."""
-    lay = {"lay_words": lay_words(row["lay"], row["roller_mm"])} if "lay" in row else {}
+    lay = {"lay_words": lay_words(row["lay"], row["roller_mm"], row["stack_of"])} if "lay" in row else {}
     if "lay" in row and "treatment" in row:
         lay["treatment_words"] = treatment_words(row["treatment"])
     return {

@@ -85,6 +85,7 @@ DESIGN: dict[str, DesignKey] = {
         DesignKey("fit", "Fit", "choice"),
         DesignKey("piece", "Piece", "object", parts=dict.fromkeys(("width_mm", "height_mm", "margin_mm"), _LENGTH)),
         DesignKey("piece_id", "Piece from the shelf", "number"),
+        DesignKey("piece_face", "Face of the piece", "choice"),
         DesignKey("place", "Place", "object", parts={"x_mm": _LENGTH, "y_mm": _LENGTH, "turn_deg": "angle"}),
         DesignKey("zero", "Zero", "object", parts={"x_mm": _LENGTH, "y_mm": _LENGTH}),
         DesignKey("off", "Left out", "list", of_array=True),

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any, Literal
 
 import numpy as np
@@ -114,6 +114,20 @@ class Piece:
         document = dict(vars(self)) | {"outline": [list(point) for point in self.outline]}
         document["holes"] = [list(hole) for hole in self.holes]
         return {key: value for key, value in document.items() if value or key not in ("outline", "holes")}
+
+
+PieceFace = Literal["front", "back"]
+
+
+def turned_over(piece: Piece) -> Piece:
+    """The piece as it lies with its back up: what was on its left is on its right."""
+    width = piece.width_mm
+    return replace(
+        piece,
+        # Corners run the same way round as before.
+        outline=tuple((width - x, y) for x, y in reversed(piece.outline)),
+        holes=tuple((width - x, y, across) for x, y, across in piece.holes),
+    )
 
 
 @dataclass(frozen=True)

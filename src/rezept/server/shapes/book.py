@@ -138,6 +138,7 @@ class RecipeOut(Shape):
     superseded_by: int | None
     lay: LayKey
     roller_mm: float | None
+    stack_of: int | None
     lay_words: str = Field(description="How the piece lay it was found on; empty: flat.")
     treatment: TreatmentKey
     treatment_words: str = Field(description="How its piece was treated before it was judged; empty: as burned.")

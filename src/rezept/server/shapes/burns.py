@@ -27,7 +27,9 @@ class HowBurned(Shape):
     hold_down: str = ""
     lay: LayKey = "flat"
     roller_mm: float | str | None = None
+    stack_of: int | str | None = None
     below: str = ""
+    tabs: str = ""
     note: str = ""
 
 
@@ -103,7 +105,9 @@ class BurnOut(Shape):
     hold_down: str
     lay: LayKey
     roller_mm: float | None
+    stack_of: int | None
     below: str
+    tabs: str
     note: str
     treatment: TreatmentKey = Field(description="How its piece was treated before what it is judged by was read.")
     at: str
@@ -132,7 +136,9 @@ class Conditions(Shape):
     hold_down: str
     lay: LayKey
     roller_mm: float | None
+    stack_of: int | None
     below: str
+    tabs: str
     at: str
 
 

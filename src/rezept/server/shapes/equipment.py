@@ -159,6 +159,7 @@ class PieceOut(Kept):
     holes: list[list[float]] = []
     count: int = Field(1, description="So many alike, each burned once.")
     left: int | None = Field(None, description="How many of them are bare.")
+    left_back: int | None = Field(None, description="How many of them are bare on the back.")
     note: str
 
 

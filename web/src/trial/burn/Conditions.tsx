@@ -15,7 +15,9 @@ export interface BurnConditions {
   hold_down: string
   lay: Lay
   roller_mm: string
+  stack_of: string
   below: string
+  tabs: string
   note: string
 }
 
@@ -29,7 +31,9 @@ export const noted = (burn: Burn): BurnConditions => ({
   hold_down: burn.hold_down,
   lay: burn.lay,
   roller_mm: String(burn.roller_mm ?? ''),
+  stack_of: String(burn.stack_of ?? ''),
   below: burn.below,
+  tabs: burn.tabs,
   note: burn.note,
 })
 
@@ -52,7 +56,9 @@ export function useConditions(page: TrialPageData, before?: BurnConditions) {
       hold_down: last?.hold_down ?? '',
       lay: last?.lay ?? 'flat',
       roller_mm: String(last?.roller_mm ?? ''),
+      stack_of: String(last?.stack_of ?? ''),
       below: last?.below ?? '',
+      tabs: last?.tabs ?? '',
       note: '',
     },
   )
@@ -77,6 +83,7 @@ const FIELDS: { key: keyof BurnConditions; label: string }[] = [
   { key: 'cleaning', label: 'Cleaned with' },
   { key: 'hold_down', label: 'Held down by' },
   { key: 'below', label: 'Below it' },
+  { key: 'tabs', label: 'Tabs' },
 ]
 
 interface ConditionsProps extends ReturnType<typeof useConditions> {
@@ -121,10 +128,16 @@ export function Conditions({ form, setForm, lots, unseen, see, from, errors }: C
           options={forms.lays.map(({ key, name }) => ({ value: key as Lay, label: name }))}
           onPick={(lay) => {
             see('lay')
-            setForm({ ...form, lay, roller_mm: lay === 'roller' ? form.roller_mm : '' })
+            setForm({
+              ...form,
+              lay,
+              roller_mm: lay === 'roller' ? form.roller_mm : '',
+              stack_of: lay === 'stacked' ? form.stack_of || '2' : '',
+            })
           }}
         />
         {form.lay === 'roller' && field('roller_mm', 'Diameter, mm')}
+        {form.lay === 'stacked' && field('stack_of', 'Sheets')}
       </Flex>
       {field('note', 'Note')}
     </>

@@ -104,8 +104,15 @@ function Conditions({ burn }: { burn: Burn }) {
     ['Air', burn.air],
     ['Cleaned with', burn.cleaning],
     ['Held down by', burn.hold_down],
-    ['It lay', lay && [lay.name, burn.roller_mm && `Ø ${burn.roller_mm} mm`].filter(Boolean).join(', ')],
+    [
+      'It lay',
+      lay &&
+        [lay.name, burn.roller_mm && `Ø ${burn.roller_mm} mm`, burn.stack_of && `${burn.stack_of} sheets`]
+          .filter(Boolean)
+          .join(', '),
+    ],
     ['Below it', burn.below],
+    ['Tabs', burn.tabs],
     ['Note', burn.note],
   ].filter(([, value]) => value)
   return lines.map(([name, value]) => (

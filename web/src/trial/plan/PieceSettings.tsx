@@ -20,6 +20,7 @@ interface PieceSettingsProps {
   galvo: boolean
   /** The piece from the shelf, and those there are of this material. */
   pieceId: Design['piece_id']
+  pieceFace: Design['piece_face']
   shelf: Piece[]
   /** The last good plate where it lies on a piece, and its size: a piece begins a little larger. */
   plate: Plate | null
@@ -29,6 +30,7 @@ interface PieceSettingsProps {
   settle: () => void
 }
 
+type PieceFace = NonNullable<Design['piece_face']>
 type PieceShape = 'none' | 'rectangle' | 'disc' | 'outline'
 type Fit = NonNullable<Design['fit']>
 type At = NonNullable<Design['place']>['at']
@@ -40,15 +42,19 @@ const FITS: { value: Fit; label: string }[] = [
   { value: 'smaller_patches', label: 'patches shrink to fit' },
 ]
 
+/** How many of several alike are still bare on the back. */
+const backLeft = ({ count, left_back: left }: Piece) => ((count ?? 1) > 1 ? `, ${left ?? count} left` : '')
+
 /** The scrap at hand, and where on it the plate lies. */
 export const PieceSettings = memo(function PieceSettings(props: PieceSettingsProps) {
-  const { piece, place, fit, zero, galvo, pieceId, shelf, plate, size, errors, change, settle } = props
+  const { piece, place, fit, zero, galvo, pieceId, pieceFace, shelf, plate, size, errors, change, settle } =
+    props
   const taken = shelf.find((one) => one.id === pieceId)
   const shape: PieceShape = piece?.shape ?? 'none'
   const take = (chosen: PieceShape) =>
     change((design) => {
       if (chosen === 'none') {
-        return { ...design, piece: null, piece_id: null, place: CORNER, fit: 'as_given' }
+        return { ...design, piece: null, piece_id: null, piece_face: null, place: CORNER, fit: 'as_given' }
       }
       const width = Math.ceil(size.width_mm / 10) * 10 + 10
       const height = Math.ceil(size.height_mm / 10) * 10 + 10
@@ -57,6 +63,7 @@ export const PieceSettings = memo(function PieceSettings(props: PieceSettingsPro
       return {
         ...design,
         piece_id: null,
+        piece_face: null,
         piece: { shape: chosen, width_mm: side, height_mm: chosen === 'disc' ? side : height, margin_mm },
         place: { ...CORNER, at: 'centre' },
       }
@@ -101,7 +108,7 @@ export const PieceSettings = memo(function PieceSettings(props: PieceSettingsPro
       // A disc has no corner to lay a plate by.
       const place =
         placed && !(round && placed.at === 'corner') ? placed : { ...CORNER, at: 'centre' as const }
-      return { ...design, piece: null, piece_id: id, place }
+      return { ...design, piece: null, piece_id: id, piece_face: null, place }
     })
   const clear = place?.at === 'clear'
   const says = taken
@@ -115,7 +122,7 @@ export const PieceSettings = memo(function PieceSettings(props: PieceSettingsPro
       title="Piece"
       says={zeroed ? `${says}; ${zeroed}` : says}
       errors={errors}
-      about={['piece', 'piece_id', 'place', 'fit', 'zero']}
+      about={['piece', 'piece_id', 'piece_face', 'place', 'fit', 'zero']}
     >
       <Choice<PieceShape>
         label="Piece"
@@ -142,6 +149,22 @@ export const PieceSettings = memo(function PieceSettings(props: PieceSettingsPro
             ]}
           />
         </Box>
+      )}
+      {taken && (
+        <Flex gap="2" mt="2" align="center" wrap="wrap">
+          <Text fontSize="14px" color="ink2">
+            Face up
+          </Text>
+          <Choice<PieceFace>
+            label="Face up"
+            value={pieceFace ?? 'front'}
+            onPick={(face) => change((design) => ({ ...design, piece_face: face === 'front' ? null : face }))}
+            options={[
+              { value: 'front', label: 'front' },
+              { value: 'back', label: `back${backLeft(taken)}` },
+            ]}
+          />
+        </Flex>
       )}
       {(piece || taken) && (
         <>

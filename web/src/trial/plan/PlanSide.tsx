@@ -174,6 +174,7 @@ export const PlanSide = memo(function PlanSide(props: PlanSideProps) {
             zero={design.zero}
             galvo={good.plate.trial.machine.motion === 'galvo'}
             pieceId={design.piece_id}
+            pieceFace={design.piece_face}
             shelf={shelf}
             plate={design.piece || design.piece_id ? good.plate : null}
             size={good.plate.plate}

@@ -10,10 +10,10 @@ type Zero = NonNullable<Design['zero']>
 type ZeroAt = NonNullable<Zero['at']>
 const ON_PIECE: Zero = { at: 'piece', x_mm: 0, y_mm: 0 }
 const ON_PLATE: { value: ZeroAt; label: string }[] = [
-  { value: 'lower_left', label: 'plate: lower left corner' },
-  { value: 'lower_right', label: 'plate: lower right corner' },
-  { value: 'upper_left', label: 'plate: upper left corner' },
-  { value: 'upper_right', label: 'plate: upper right corner' },
+  { value: 'lower_left', label: 'plate: lower left' },
+  { value: 'lower_right', label: 'plate: lower right' },
+  { value: 'upper_left', label: 'plate: upper left' },
+  { value: 'upper_right', label: 'plate: upper right' },
   { value: 'middle', label: 'plate: middle' },
 ]
 
@@ -63,7 +63,7 @@ export function ZeroSettings({ zero, galvo, errors, change, settle }: ZeroSettin
               change((design) => ({ ...design, zero: at === 'piece' ? null : { ...ON_PIECE, at } }))
             }
             options={[
-              { value: 'piece', label: galvo ? 'middle of the piece' : 'piece: lower left corner' },
+              { value: 'piece', label: galvo ? 'middle of the piece' : 'piece: lower left' },
               ...ON_PLATE,
             ]}
           />
