@@ -9,7 +9,8 @@ from rezept.core.colour import read_hex
 from rezept.core.errors import InvalidInput
 from rezept.core.fields import Fields
 from rezept.core.process import ProcessKey
-from rezept.core.sheet_facts import BELOW_COLOUR, read_sheet_facts
+from rezept.core.sheet_facts import BELOW_COLOUR, THICKNESS_SAID, read_sheet_facts
+from rezept.core.thickness import sheet_title
 
 FAMILIES = (
     "wood",
@@ -95,7 +96,7 @@ class Material:
 
     @property
     def title(self) -> str:
-        return self.name if self.thickness_mm is None else f"{self.name} {self.thickness_mm:g} mm"
+        return sheet_title(self.name, self.thickness_mm, self.facts.get(THICKNESS_SAID, ""))
 
     def document(self) -> dict[str, Any]:
         """Its object in a document; what came later is there where it is known, so that older ones stay as they are."""

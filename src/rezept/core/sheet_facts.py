@@ -9,7 +9,7 @@ from rezept.core.colour import read_hex
 from rezept.core.fields import Fields
 
 LONGEST = 80
-BELOW_COLOUR = "below_colour"
+BELOW_COLOUR, THICKNESS_SAID = "below_colour", "thickness_said"
 # Somebody looked and could not find out; where nothing stands nobody has looked.
 UNKNOWN = "unknown"
 
@@ -20,6 +20,7 @@ class SheetFact:
 
     colour : it is a colour, written ``#rrggbb``
     process : it is asked only of what is meant for that
+    asked : it is asked for by itself; else it is said with another
     """
 
     key: str
@@ -27,6 +28,7 @@ class SheetFact:
     usual: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
     colour: bool = False
     process: str = ""
+    asked: bool = True
 
 
 SHEET_FACTS: dict[str, SheetFact] = {
@@ -54,6 +56,8 @@ SHEET_FACTS: dict[str, SheetFact] = {
         SheetFact("adhesive", "adhesive", {"": ("on the back", "between the plies", "on both sides")}),
         SheetFact("grain", "grain", {"": ("along the long side", "across", "none")}),
         SheetFact("maker", "maker"),
+        # Typed as the thickness: 1/8 in, 16 ga steel, 300 g/m2.
+        SheetFact(THICKNESS_SAID, "thickness as people say it", asked=False),
         # Of laminates, anodised, painted and coated sheets: what shows once the layer is off.
         SheetFact(BELOW_COLOUR, "colour below its layer", colour=True, process="layer"),
     )

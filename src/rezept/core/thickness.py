@@ -73,6 +73,23 @@ def grammage(pounds: float, kind: str) -> float:
     return pounds * _POUND_G / (500 * width * height * (INCH_MM / 1000) ** 2)
 
 
+_IN_MM = re.compile(r"\s*[\d.,]+\s*(mm)?\s*", re.IGNORECASE)
+
+
+def as_said(typed: object) -> str:
+    """What somebody typed as a thickness, where millimetres would not say it as they do; empty where they would."""
+    if not isinstance(typed, str) or _IN_MM.fullmatch(typed):
+        return ""
+    return " ".join(typed.split())
+
+
+def sheet_title(name: str, thickness_mm: float | None, said: str = "") -> str:
+    """What a sheet is called: by its thickness as people say it, else in mm."""
+    if thickness_mm is None:
+        return name
+    return f"{name} {said}" if said else f"{name} {thickness_mm:g} mm"
+
+
 def read_thickness(text: str, path: str = "", name: str = "The thickness", bare: str = "") -> Said:
     """What a person typed as the thickness of a sheet.
 

@@ -7,6 +7,8 @@ from typing import Any, TypedDict
 
 from rezept.core.colour import write_hex
 from rezept.core.process import ProcessKey
+from rezept.core.sheet_facts import THICKNESS_SAID
+from rezept.core.thickness import sheet_title
 from rezept.store.rows import Row, as_json, changed_once, declared, found, plain_row
 
 # Each kind's statements; the values are bound by name. `retired_at` NULL: in use.
@@ -166,8 +168,9 @@ def _read(kind: str, row: sqlite3.Row) -> Row:
     if kind == "head":
         # A machine with one head is known by its own name; with several, the head belongs to the name.
         plain["title"] = plain["machine"] if plain["heads"] == 1 else f"{plain['machine']} {plain['name']}".strip()
-    elif kind == "material" and plain["thickness_mm"] is not None:
-        plain["title"] = f"{plain['name']} {plain['thickness_mm']:g} mm"
+    elif kind == "material":
+        said = plain["facts"].get(THICKNESS_SAID, "")
+        plain["title"] = sheet_title(plain["name"], plain["thickness_mm"], said)
     else:
         plain["title"] = plain["name"]
     return plain

@@ -54,7 +54,8 @@ class BurnTest(BurnedCase):
             page["last_conditions"],
             {
                 "lot": "Autumn", "measured_mm": 3.7, "focus": "gauge", "air": "60 kPa", "cleaning": "wiped",
-                "hold_down": "", "lay": "flat", "roller_mm": None, "stack_of": None, "below": "", "tabs": "", "at": page["burns"][0]["at"],
+                "hold_down": "", "lay": "flat", "roller_mm": None, "stack_of": None, "below": "", "tabs": "",
+                "at": page["burns"][0]["at"],
             },
         )  # fmt: skip
 

@@ -10,6 +10,7 @@ from rezept.core.errors import InvalidInput, Refused, SeveralErrors
 from rezept.core.fields import Fields
 from rezept.core.machine import SOURCES, read_machine
 from rezept.core.machine_facts import FACTS, START_VALUES
+from rezept.core.material import read_material
 from rezept.store import equipment as equipment_table
 from rezept.store.errors import Stale
 from tests.made import BLANK, POPLAR, WREN, ShopCase
@@ -122,6 +123,18 @@ class EquipmentTest(ShopCase):
                 facts = {**POPLAR, "name": f"Sheet {typed}", "thickness_mm": typed, "processes": ["cut"]}
                 row = self.one("material", equipment.add(self.shop, self.technician, "material", facts, units))
                 self.assertEqual(row["thickness_mm"], mm)
+                # It is called as it was said, where that is not in mm anyway.
+                said = "" if units else typed
+                self.assertEqual(row["facts"].get("thickness_said", ""), said)
+                self.assertEqual(row["title"], f"Sheet {typed} {said or '3.175 mm'}")
+                trial = planning.new_trial(self.shop, self.technician, "cut", row["id"], self.wren)
+                plate = views.trial_page(self.shop, trial)["plate"]["trial"]
+                self.assertEqual(read_material(Fields(plate["material"])).title, row["title"])
+                shown = {**facts, "facts": row["facts"], "thickness_mm": "4.2"}
+                after = equipment.change(
+                    self.shop, self.technician, "material", row["id"], row["edit"], shown, {}, False
+                )
+                self.assertEqual((after["title"], after["facts"]), (f"Sheet {typed} 4.2 mm", {}))
         with self.assertRaisesRegex(SeveralErrors, "Say which: 18 ga steel"):
             facts = {**POPLAR, "name": "Plate", "thickness_mm": "18 ga", "processes": ["cut"]}
             equipment.add(self.shop, self.technician, "material", facts, {})

@@ -6148,6 +6148,11 @@ export interface components {
          * @description What may be said of a sheet, and what people usually say, by family; for all families by an empty key.
          */
         SheetFactOut: {
+            /**
+             * Asked
+             * @description It has a field of its own.
+             */
+            asked: boolean;
             /** Colour */
             colour: boolean;
             /** Key */

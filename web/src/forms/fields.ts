@@ -354,6 +354,7 @@ export function materialFields(inventory: Inventory, values: Values): Field[] {
       ],
     },
     ...forms.sheet_facts
+      .filter(({ asked }) => asked)
       .filter(
         ({ process }) =>
           process === '' || (Array.isArray(values.processes) && values.processes.includes(process)),
@@ -507,6 +508,8 @@ export const materialFacts = (material: Material): Values => picked(material, MA
 /** The colour is edited as a screen shows it; the figure behind it stays unless it is touched. */
 export const materialShown = (material: Material): Values => ({
   ...materialFacts(material),
+  // As somebody typed it; the figure in mm follows from that.
+  thickness_mm: material.facts.thickness_said ?? material.thickness_mm,
   ground_colour: material.ground_colour,
 })
 export const lotFacts = (lot: Lot): Values => picked(lot, LOT_FACTS)

@@ -9,6 +9,7 @@ import { TextField } from '../shared/Fields'
 import { Card, Nothing } from '../shared/Parts'
 import { useOpenForm, useTabState } from '../shared/useTabState'
 import { useShop } from '../shared/ShopContext'
+import { written } from '../shared/units'
 import { leftOf, sizeOf } from '../shared/words'
 import { NewMaterial } from '../forms/NewMaterial'
 import { EquipmentForm } from '../forms/EquipmentForm'
@@ -213,7 +214,10 @@ function MaterialWords({ material }: { material: Material }) {
   const mind = material.hazards.filter((key) => !never.some((one) => one.key === key))
   const facts = [
     material.family,
-    ...forms.sheet_facts.map(({ key, name }) => sheetWords(key, name, material.facts[key])),
+    material.facts.thickness_said && `${written(material.thickness_mm ?? 0)} mm`,
+    ...forms.sheet_facts
+      .filter(({ asked }) => asked)
+      .map(({ key, name }) => sheetWords(key, name, material.facts[key])),
     material.hardness !== null && forms.hardness[material.hardness - 1],
     material.density_kg_m3 && `${material.density_kg_m3} kg/m³`,
     material.supplier_code && `code ${material.supplier_code}`,

@@ -37,8 +37,10 @@ from rezept.store.runs import RemarkRow
 from rezept.store.trials import RevisionRow, TrialRow
 
 
-def _stacked(typed: Any) -> int:
-    """How many sheets lie on one another, as somebody typed it."""
+def _stacked(typed: Any) -> int | None:
+    """How many sheets lie on one another, as somebody typed it; None of an empty field."""
+    if typed is None or (isinstance(typed, str) and not typed.strip()):
+        return None
     count = read_quantity(typed, "count", "stack_of") if isinstance(typed, str) else typed
     sheets: int = Fields({"stack_of": count}).whole("stack_of", at_least=2, at_most=MOST_STACKED)
     return sheets
@@ -56,7 +58,7 @@ def _conditions(document: Any) -> Row:
         "hold_down": fields.text("hold_down", "", longest=200),
         "lay": fields.choice("lay", tuple(LAYS), "flat"),
         "roller_mm": read_length(fields.take("roller_mm", None), "roller_mm", "The roller"),
-        "stack_of": None if fields.data.get("stack_of") in (None, "") else _stacked(fields.take("stack_of")),
+        "stack_of": _stacked(fields.take("stack_of", None)),
         "below": fields.text("below", "", longest=200),
         "tabs": fields.text("tabs", "", longest=200),
         "note": fields.text("note", "", longest=2000),

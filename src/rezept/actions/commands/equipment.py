@@ -20,7 +20,8 @@ from rezept.core.material import FAMILIES, USUALLY_MEANT_FOR, read_material
 from rezept.core.names import clean_name
 from rezept.core.plan.parts import read_piece
 from rezept.core.process import PROCESSES
-from rezept.core.sheet_facts import read_sheet_facts
+from rezept.core.sheet_facts import THICKNESS_SAID, read_sheet_facts
+from rezept.core.thickness import as_said
 from rezept.store import changes, search
 from rezept.store import equipment as equipment_table
 from rezept.store.errors import Stale
@@ -172,11 +173,21 @@ def _added(db: sqlite3.Connection, shop: Shop, by: Member, kind: str, document: 
     return row_id
 
 
+def _read_form(kind: str, document: Mapping[str, Any], units: Units) -> Row:
+    """A form with numbers in place of typed texts; a sheet keeps how its thickness was said."""
+    plain = resolved_facts(document, units)
+    if kind == "material" and "thickness_mm" in document:
+        facts = {key: value for key, value in (plain.get("facts") or {}).items() if key != THICKNESS_SAID}
+        said = as_said(document["thickness_mm"]) if plain.get("thickness_mm") is not None else ""
+        plain["facts"] = facts | ({THICKNESS_SAID: said} if said else {})
+    return plain
+
+
 def add(shop: Shop, by: Member, kind: str, document: Mapping[str, Any], units: Units) -> int:
     """Add a head, material, lot or piece as a form has it; returns its id."""
     require(by, LEAST[kind], f"add {kind}s")
     with shop.database.writing() as db:
-        return _added(db, shop, by, kind, resolved_facts(document, units))
+        return _added(db, shop, by, kind, _read_form(kind, document, units))
 
 
 def change(
@@ -194,7 +205,7 @@ def change(
         owner: Row = {
             key: before[key] for key in ("machine_id", "material_id") if key in before and key not in document
         }
-        row = _READ[kind](db, {**resolved_facts(document, units), **owner})
+        row = _READ[kind](db, {**_read_form(kind, document, units), **owner})
         return _changed(db, shop, by, kind, before, edit, row, retired)
 
 

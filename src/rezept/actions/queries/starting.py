@@ -19,7 +19,7 @@ from rezept.core.parameters import parameter
 from rezept.core.process import CUT, PROCESSES, Process
 from rezept.core.recipe import KNOWN_HERE, WITHOUT_PLATE
 from rezept.core.scales import SCALES, mark_of
-from rezept.core.sheet_facts import alike_by
+from rezept.core.sheet_facts import THICKNESS_SAID, alike_by
 from rezept.core.typical import typical_dose
 from rezept.store import book as book_table
 from rezept.store import burns as burn_table
@@ -42,6 +42,7 @@ def sheet_of_row(material: MaterialRow) -> Sheet:
         material["hardness"],
         None if ground is None else tuple(ground),
         alike_by(material["facts"]),
+        material["facts"].get(THICKNESS_SAID, ""),
     )
 
 

@@ -10,7 +10,7 @@ from rezept.core.material import Material, read_material
 from rezept.core.parameters import NEVER_DEFAULTED, parameter, read_settings
 from rezept.core.process import PROCESSES
 from rezept.core.recipe import STANDINGS
-from rezept.core.sheet_facts import alike_by
+from rezept.core.sheet_facts import THICKNESS_SAID, alike_by
 
 FORMAT, VERSION = "rezept-recipes", 1
 
@@ -25,6 +25,7 @@ def sheet_of(material: Material) -> Sheet:
         material.hardness,
         material.ground_lab,
         alike_by(material.facts),
+        material.facts.get(THICKNESS_SAID, ""),
     )
 
 

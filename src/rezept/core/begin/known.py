@@ -11,6 +11,7 @@ from dataclasses import dataclass
 
 from rezept.core.machine import Machine
 from rezept.core.process import Process
+from rezept.core.thickness import sheet_title
 
 LIKE_WAVELENGTH = 0.1
 
@@ -18,7 +19,7 @@ LIKE_WAVELENGTH = 0.1
 @dataclass(frozen=True)
 class Sheet:
     """A material as far as it can be like another. Hardness 1 to 5, density in kg/m3, ground as CIELAB; kind is which
-    alloy, wood or plastic, with its coating (`sheet_facts.alike_by`)."""
+    alloy, wood or plastic, with its coating (`sheet_facts.alike_by`); said is its thickness as people say it."""
 
     name: str
     family: str
@@ -27,10 +28,11 @@ class Sheet:
     hardness: int | None
     ground_lab: tuple[float, ...] | None
     kind: str = ""
+    said: str = ""
 
     @property
     def title(self) -> str:
-        return self.name if self.thickness_mm is None else f"{self.name} {self.thickness_mm:g} mm"
+        return sheet_title(self.name, self.thickness_mm, self.said)
 
     def is_named_as(self, other: Sheet) -> bool:
         """Whether it is the same material, of whatever thickness."""

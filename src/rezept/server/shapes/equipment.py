@@ -233,6 +233,7 @@ class SheetFactOut(Shape):
     name: str
     usual: dict[str, list[str]]
     colour: bool
+    asked: bool = Field(description="It has a field of its own.")
     process: str = Field(description="It is asked only of what is meant for that; empty: of everything.")
 
 
