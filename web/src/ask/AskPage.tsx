@@ -122,7 +122,7 @@ function AskSentence({ sentence, onChange }: AskSentenceProps) {
         >
           {thicknesses(fitting, material.name).map((one) => (
             <option key={one.id} value={one.id}>
-              {one.thickness_mm} mm
+              {one.facts.thickness_said ?? `${one.thickness_mm} mm`}
             </option>
           ))}
         </select>

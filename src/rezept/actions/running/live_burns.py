@@ -202,6 +202,8 @@ class LiveBurns:
     def _heard(self, key: str, what: str, said: Any) -> None:
         """Something a job told: shown at once, and kept."""
         going = self._of(key)
+        if what == "ended":
+            going.run.keep_what_is_left()
         going.run.event(what, said)
         if going.recorder is not None and what in ("began", "finished", "ended"):
             going.recorder.add(said)
@@ -216,8 +218,8 @@ class LiveBurns:
         if going is None:
             return
         run = going.run
+        run.keep_what_is_left()
         run.end("interrupted", JOB_DIED, run.current)
-        run.when_over()
         if going.recorder is None:
             run.settle()
             going.over.set()

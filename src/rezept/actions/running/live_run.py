@@ -44,7 +44,7 @@ class LiveRun:
     on_plate : where on the plate a place of the program lies, both as x and y in mm
     stop : what has to be turned by hand before it goes on
     nudged : how far to the right and up its outline goes round from where it was planned
-    when_over : called once its process has ended, before it is settled
+    to_keep : called once, before anybody is told that it is over
     settled : it is over, its process gone, and all of it that is kept stands in the records
     """
 
@@ -74,7 +74,7 @@ class LiveRun:
     head: tuple[float, float] | None = None
     placing: Placing | None = None
     nudged: tuple[float, float] = (0.0, 0.0)
-    when_over: Callable[[], None] = lambda: None
+    to_keep: Callable[[], None] | None = None
     log: list[dict[str, str]] = field(default_factory=list)
     settled: bool = False
     version: int = 0
@@ -155,6 +155,13 @@ class LiveRun:
         with self._lock:
             self.nudged, self.on_plate = nudged, on_plate
             self._changed(at_once=True)
+
+    def keep_what_is_left(self) -> None:
+        """Keep what is to be kept of it, so that whoever sees it over finds that in the records."""
+        with self._lock:
+            keep, self.to_keep = self.to_keep, None
+        if keep is not None:
+            keep()
 
     def settle(self) -> None:
         """A new version, so that whoever fetched the records between the end and this looks again."""

@@ -65,7 +65,7 @@ def show_outline(
     placing = Placing(trial_id, trial["edit"], latest["design"], outline)
     run = begin(live, by, trial, "outline", plate, standing, None, outline)
     run.placing = placing
-    run.when_over = partial(_keep, live.shop, run, by)
+    run.to_keep = partial(_keep, live.shop, run, by)
     return run
 
 

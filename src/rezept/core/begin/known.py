@@ -59,7 +59,9 @@ def like_wavelength(one: Machine, other: Machine) -> bool:
 def _thickness(here: Sheet, there: Sheet) -> str | None:
     if here.thickness_mm is None or there.thickness_mm is None:
         return None if here.thickness_mm == there.thickness_mm else "thickness not said"
-    return "same thickness" if here.thickness_mm == there.thickness_mm else f"{there.thickness_mm:g} mm thick"
+    if here.thickness_mm == there.thickness_mm:
+        return "same thickness"
+    return there.said or f"{there.thickness_mm:g} mm thick"
 
 
 def _likeness(here: Sheet, there: Sheet) -> list[str]:
