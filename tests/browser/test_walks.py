@@ -64,7 +64,7 @@ class WalkCase(BrowserCase):
 
 class ReclaimedWoodTest(WalkCase):
     def test_a_board_of_unknown_kind(self):
-        """Its thickness as the yard says it; one small coupon, one pass more each time, then straight on to the piece."""
+        """Its thickness as the yard says it; one small coupon, one pass more each time, and kept."""
         board = self.sheet("Reclaimed board", "3/8 in", "wood", facts={"kind": "unknown"})
         page = self.begin(board, "Wren")
         expect(page.get_by_text("Reclaimed board 3/8 in").first).to_be_visible()

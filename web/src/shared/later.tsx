@@ -3,14 +3,29 @@ import type { ComponentType, ReactNode } from 'react'
 import { backOnline } from './online'
 import { Failure } from './Parts'
 
-/** A part of the app that comes when it is gone to; while there is no connection it comes when that is back. */
+/** Whether the server is there. */
+const answers = () =>
+  fetch(location.href, { method: 'HEAD' }).then(
+    ({ ok }) => ok,
+    () => false,
+  )
+
+/** A part of the app that comes when it is gone to; while there is no connection it comes when that is back. Some browsers
+ * remember that it did not come and never ask again, so the page one has gone to is loaded anew then. */
 export function later<Props extends object>(load: () => Promise<ComponentType<Props>>) {
   return lazy(async () => {
+    let away = false
     for (;;) {
       try {
         return { default: await load() }
       } catch (error) {
-        if (navigator.onLine) throw error
+        if (navigator.onLine) {
+          // Only where the page would come: else it goes on as it is, and says so.
+          if (!away || !(await answers())) throw error
+          location.reload()
+          await new Promise(() => undefined)
+        }
+        away = true
         await backOnline().done
       }
     }
