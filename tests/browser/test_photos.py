@@ -169,6 +169,23 @@ class PhotosTest(AxeCase):
         expect(page.get_by_text("Found by hand to").last).to_be_visible()
         expect(doubt).to_have_count(0)
 
+    def test_the_edge_of_a_part_stands_with_it(self):
+        page = self.go(f"/trials/{self.trial}/read", self.open_page(PHONE_SCREEN))
+        page.locator("[data-patch=B2]").click()
+        edge = {"name": "edge.jpg", "mimeType": "image/jpeg", "buffer": self.photos["back"]}
+        page.get_by_label("Photo of the edge of B2").set_input_files(edge)
+        shown = page.get_by_label("B2, photo by")
+        expect(shown).to_be_visible()
+        self.assertLessEqual(page.evaluate("document.documentElement.scrollWidth"), PHONE_SCREEN["width"])
+        page.locator("[data-patch=A1]").click()
+        expect(page.get_by_text("The edge of A1")).to_be_visible()
+        expect(shown).to_be_hidden()
+        page.locator("[data-patch=B2]").click()
+        page.get_by_role("button", name="Take the photo of B2 away").click()
+        expect(shown).to_be_hidden()
+        page.get_by_role("button", name="Undo").last.click()
+        expect(shown).to_be_visible()
+
     def test_a_photo_of_no_plate_says_so(self):
         self.expected_complaints = ("400",)
         page = self.go("/trials")

@@ -4,7 +4,9 @@ import gzip
 import re
 import unittest
 
+from rezept.formats.photo_file import LARGEST_BYTES
 from rezept.server import pages
+from rezept.server.bodies import most_bytes
 from tests.server.api_case import SHAPES, ApiCase
 
 
@@ -32,6 +34,15 @@ class DocumentTest(ApiCase):
                     for v, p, _ in SHAPES
                 )
                 self.assertTrue(known, f"{verb} {path}")
+
+    def test_wherever_a_photo_is_brought_there_is_room_for_one(self):
+        brought = 0
+        for verb, path, operation in self.operations():
+            if "image/jpeg" in operation.get("requestBody", {}).get("content", {}):
+                with self.subTest(f"{verb} {path}"):
+                    self.assertGreater(most_bytes(re.sub(r"\{\w+\}", "1", path)), LARGEST_BYTES)
+                brought += 1
+        self.assertGreater(brought, 3)
 
     def test_every_operation_says_what_it_does(self):
         for verb, path, operation in self.operations():

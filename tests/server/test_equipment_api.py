@@ -21,7 +21,7 @@ class EquipmentTest(ApiCase):
             return {**row["facts"], "note": row["note"]}
         if plural == "heads":
             return row["facts"]
-        left_out = {"id", "title", "edit", "retired", "ground_colour", "left"}
+        left_out = {"id", "title", "edit", "retired", "ground_colour", "left", "left_back"}
         return {key: value for key, value in row.items() if key not in left_out}
 
     def added(self):

@@ -65,6 +65,7 @@ RELEASED = {
     "0023_treatment.sql": "2045d672814a3339",
     "0024_pieces.sql": "069732b161badcbc",
     "0025_stacks_and_tabs.sql": "3d1b7f1e8865b061",
+    "0026_part_photos.sql": "f3cd5e04c8a79203",
 }
 # Of these there is a shop as it was.
 VERSIONS = (1, 3, 4, 5, 6, 7, 8, 10, 11, 13, 15)

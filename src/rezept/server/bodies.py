@@ -14,7 +14,7 @@ WRITES = ("POST", "PUT", "PATCH", "DELETE")
 # What whoever stands before the door may send; what members may; and where they bring a photo.
 AT_THE_DOOR, INSIDE = 64 * 1024, 2 * 1024 * 1024
 _DOOR = re.compile(r"/api/(session|door(/.*)?)")
-_PHOTO = re.compile(r"/api/(photos|burns/\d+/photos/\w+)")
+_PHOTO = re.compile(r"/api/(photos|pieces/outline|burns/\d+/(photos/\w+|parts/[\w-]+/photos))")
 # Lists, objects and values of one request; a design of 5000 settings has about 12 000.
 MOST_ITEMS = 100_000
 

@@ -106,6 +106,8 @@ ROUTES: dict[tuple[str, str], tuple[str, str]] = {
     ("PUT", "/api/burns/<int:id>/readings"): ("member", "score"),
     ("GET", "/api/burns/<int:id>/measured"): ("guest", "see what photos show"),
     ("POST", "/api/photos"): ("member", "add photos"),
+    ("POST", "/api/burns/<int:id>/parts/<string:patch>/photos"): ("member", "add photos"),
+    ("PUT", "/api/part-photos/<int:id>"): ("member", "change photos"),
     ("POST", "/api/pieces/outline"): ("member", "add pieces"),
     ("PUT", "/api/plate-photos/<int:id>"): ("member", "change photos"),
     ("PUT", "/api/plate-photos/<int:id>/corners"): ("member", "change photos"),

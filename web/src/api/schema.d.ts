@@ -348,6 +348,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/burns/{id}/parts/{patch}/photos": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Bring in a photo of the part a patch was cut as, in the hand. The body is the file. */
+        post: operations["photos_add_part_photo_burns__int_id__parts__string_patch__photos_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/burns/{id}/patches/{patch}/around": {
         parameters: {
             query?: never;
@@ -1197,6 +1214,23 @@ export interface paths {
         post?: never;
         /** Sign a member out everywhere. */
         delete: operations["people_delete_sessions_members__int_id__sessions_delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/part-photos/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Take a photo of a part away, or bring it back. */
+        put: operations["photos_change_part_photo_part_photos__int_id__put"];
+        post?: never;
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -4868,6 +4902,31 @@ export interface components {
             /** Words */
             words: string[];
         };
+        /** PartPhotoChange */
+        PartPhotoChange: {
+            /** Removed */
+            removed: boolean;
+        };
+        /**
+         * PartPhotoOut
+         * @description A photo of the part a patch was cut as.
+         */
+        PartPhotoOut: {
+            /** At */
+            at: string;
+            /** Burn Id */
+            burn_id: number;
+            /** By Name */
+            by_name: string;
+            /** Id */
+            id: number;
+            /** Patch */
+            patch: string;
+            /** Removed */
+            removed: boolean;
+            /** Sha256 */
+            sha256: string;
+        };
         /** PatchScore */
         PatchScore: {
             /**
@@ -6707,6 +6766,8 @@ export interface components {
              * @description What was read of the piece treated otherwise.
              */
             otherwise_read: components["schemas"]["OtherwiseRead"][];
+            /** Part Photos */
+            part_photos: components["schemas"]["PartPhotoOut"][];
             /** Patches */
             patches: number;
             /** Photos */
@@ -7834,6 +7895,45 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["Wish"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Created"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+        };
+    };
+    photos_add_part_photo_burns__int_id__parts__string_patch__photos_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+                patch: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "image/heic": string;
+                "image/jpeg": string;
+                "image/png": string;
+                "image/webp": string;
             };
         };
         responses: {
@@ -9636,6 +9736,39 @@ export interface operations {
             cookie?: never;
         };
         requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+        };
+    };
+    photos_change_part_photo_part_photos__int_id__put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PartPhotoChange"];
+            };
+        };
         responses: {
             /** @description No Content */
             204: {

@@ -38,14 +38,14 @@ def take_in(shop: Shop, by: Member, data: bytes, burn_id: int | None = None, fac
     require(by, "member", "add photos")
     if face not in (None, "front", "back"):
         raise InvalidInput("A plate has a front and a back.", "face", face)
-    _refuse_no_photo(data)
+    refuse_no_photo(data)
     if burn_id is not None:
         with shop.database.reading() as db:
             burn_table.burn(db, burn_id)
     return {"sha256": shop.photos.add(data), "burn": burn_id, "face": face}
 
 
-def _refuse_no_photo(data: bytes) -> None:
+def refuse_no_photo(data: bytes) -> None:
     """
     Raises
     ------
@@ -62,7 +62,7 @@ def outline_in_photo(by: Member, data: bytes) -> Row:
     from rezept.actions.queries.photo_reading import outline_in
 
     require(by, "member", "add pieces")
-    _refuse_no_photo(data)
+    refuse_no_photo(data)
     return outline_in(data)
 
 

@@ -31,6 +31,7 @@ from rezept.store import book as book_table
 from rezept.store import burns as burn_table
 from rezept.store import equipment as equipment_table
 from rezept.store import failed as failed_table
+from rezept.store import part_photos as part_table
 from rezept.store import photos as photo_table
 from rezept.store import readings as reading_table
 from rezept.store import runs as run_table
@@ -258,6 +259,7 @@ def trial_page(shop: Shop, trial_id: int, burn_id: int | None = None) -> Row:
             "burn": burn,
             "burns": [{**one, **burn_table.counted(db, one["id"])} for one in burns],
             "photos": [with_handles(planned_burned, one) for one in photos] if planned_burned else [],
+            "part_photos": part_table.of_burn(db, burn["id"]) if burn else [],
             "files": offered(plate, today_of(db, trial)) if plate else [],
             "last_conditions": conditions,
             "runs": known.runs if known else [],

@@ -9,7 +9,7 @@ from flask import Response, make_response, request
 from flask_openapi3 import APIBlueprint
 from werkzeug.exceptions import ServiceUnavailable
 
-from rezept.actions.commands import photos
+from rezept.actions.commands import part_photos, photos
 from rezept.actions.queries import looks
 from rezept.actions.queries import photos as photos_seen
 from rezept.core.colour import read_hex
@@ -33,6 +33,19 @@ def add_photo(query: shapes.photos.BroughtTo, raw: shapes.photos.PhotoBytes) -> 
 def put_photo(path: shapes.photos.FacePath, raw: shapes.photos.PhotoBytes) -> tuple[dict[str, Any], int]:
     """Bring in a photo of one face of a burn: the body is the file itself."""
     return _begun("bring_in", photos.take_in(shop(), me(), raw.get_data(), path.id, path.face)), 202
+
+
+@bp.post("/burns/<int:id>/parts/<string:patch>/photos", responses={"201": shapes.common.Created})
+def add_part_photo(path: shapes.photos.PartPath, raw: shapes.photos.PhotoBytes) -> tuple[dict[str, int], int]:
+    """Bring in a photo of the part a patch was cut as, in the hand. The body is the file."""
+    return {"id": part_photos.add_part_photo(shop(), me(), path.id, path.patch, raw.get_data())}, 201
+
+
+@bp.put("/part-photos/<int:id>", responses={"204": None})
+def change_part_photo(path: shapes.common.IdPath, body: shapes.photos.PartPhotoChange) -> tuple[str, int]:
+    """Take a photo of a part away, or bring it back."""
+    part_photos.remove_part_photo(shop(), me(), path.id, body.removed)
+    return "", 204
 
 
 @bp.post("/pieces/outline", responses={"200": shapes.photos.OutlineOut})

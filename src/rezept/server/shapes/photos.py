@@ -43,6 +43,26 @@ class BroughtTo(Shape):
     face: Face | None = None
 
 
+class PartPath(IdPath):
+    patch: str = Field(max_length=12)
+
+
+class PartPhotoChange(Shape):
+    removed: bool
+
+
+class PartPhotoOut(Shape):
+    """A photo of the part a patch was cut as."""
+
+    id: int
+    burn_id: int
+    patch: str
+    sha256: str
+    removed: bool
+    at: str
+    by_name: str
+
+
 class PhotoOut(Shape):
     """A photo of a burn. `matrix` (plate mm to upright pixels) and the radial distortion
     `k1` after it are null where the plate was not found."""

@@ -16,7 +16,7 @@ from rezept.server.shapes.burns import BurnListed, BurnOut, Conditions, ReadingO
 from rezept.server.shapes.common import ErrorAt, Id, IdPath, Json, Shape
 from rezept.server.shapes.findings import PredictedOut
 from rezept.server.shapes.live import CheckOut, LiveOut, RemarkOut, RunOut
-from rezept.server.shapes.photos import PhotoOut, ShownPhoto
+from rezept.server.shapes.photos import PartPhotoOut, PhotoOut, ShownPhoto
 from rezept.server.shapes.plates import FileOut, PlateOut, TextOut
 from rezept.server.shapes.trial_cards import TrialRow
 
@@ -259,6 +259,7 @@ class TrialPage(TrialRow):
     burn: BurnOut | None
     burns: list[BurnListed]
     photos: list[ShownPhoto]
+    part_photos: list[PartPhotoOut]
     files: list[FileOut]
     last_conditions: Conditions | None
     runs: list[RunOut]

@@ -1,6 +1,5 @@
 import { Box, Flex, Link, Text } from '@chakra-ui/react'
 import { Camera, Crosshair, ImagePlus, Trash2 } from 'lucide-react'
-import { useRef } from 'react'
 import { Link as RouterLink } from 'react-router'
 import { flatUrl, isFound, readBy, useBringIn, useChangePhoto, usePointCorners } from '../../api/photos'
 import type { PhotoChange } from '../../api/photos'
@@ -12,6 +11,7 @@ import { Card } from '../../shared/Parts'
 import { useProcess, useShop } from '../../shared/ShopContext'
 import { sayDone, sayFailed } from '../../shared/toast'
 import { dayAndTime } from '../../shared/words'
+import { PhotoField } from './PhotoField'
 
 interface PhotosCardProps {
   page: TrialPageData
@@ -78,46 +78,6 @@ export function PhotosCard({ page, face, settled, onLay }: PhotosCardProps) {
         />
       ))}
     </Card>
-  )
-}
-
-interface PhotoFieldProps {
-  label: string
-  /** Phones open the camera at once, and offer nothing that was taken before. */
-  camera?: boolean
-  busy: boolean
-  onFiles: (files: FileList | null) => void
-  children: React.ReactNode
-}
-
-function PhotoField({ label, camera = false, busy, onFiles, children }: PhotoFieldProps) {
-  const field = useRef<HTMLInputElement>(null)
-  return (
-    <>
-      <input
-        ref={field}
-        type="file"
-        accept="image/jpeg,image/png,image/webp,image/heic,.heic"
-        capture={camera ? 'environment' : undefined}
-        multiple={!camera}
-        aria-label={label}
-        hidden
-        onChange={(event) => {
-          onFiles(event.currentTarget.files)
-          event.currentTarget.value = ''
-        }}
-      />
-      <Button
-        look="quiet"
-        size="sm"
-        height={{ base: '44px', lg: '36px' }}
-        loading={busy}
-        loadingText="Reading it"
-        onClick={() => field.current?.click()}
-      >
-        {children}
-      </Button>
-    </>
   )
 }
 

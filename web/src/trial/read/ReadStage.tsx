@@ -5,6 +5,7 @@ import { KeysHelp } from '../../shared/KeysHelp'
 import { Nothing } from '../../shared/Parts'
 import { TwoVersions } from '../../shared/TwoVersions'
 import { LayByHand } from './LayByHand'
+import { PartPhotos } from './PartPhotos'
 import { PatchCard, TypedCard } from './PatchCard'
 import { PhotosCard } from './PhotosCard'
 import { PlateToRead } from './PlateToRead'
@@ -36,6 +37,7 @@ export function ReadStage({ page }: { page: TrialPageData }) {
           <ReadSoFar />
           <ReadActions />
           <TypedCard />
+          <PartPhotos />
           <PhotosCard
             page={page}
             face={reader.face}
