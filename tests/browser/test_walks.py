@@ -144,6 +144,66 @@ class PaperTest(WalkCase):
                 expect(page.get_by_role("link", name="Read the plate")).to_be_visible()
 
 
+class KnownLaminateTest(WalkCase):
+    def test_power_is_held_and_speed_walked_down_until_it_drops_out_every_time(self):
+        """A laminate with adhesive, known in another thickness; kept with a note on its air and a link."""
+        page = self.page
+        thin = self.sheet("Door laminate", "1.5 mm", "plastic", facts={"adhesive": "on the back"})
+        self.begin(thin, "Wren")
+        self.coupon(3, speed=24, power=60)
+        self.keep("A1")
+        thick = self.sheet("Door laminate", "3 mm", "plastic", facts={"adhesive": "on the back"})
+        page = self.go(f"/?process=cut&material={thick}&head={{head: Wren}}")
+        expect(page.get_by_text("known in another thickness")).to_be_visible()
+        self.begin(thick, "Wren")
+        page.get_by_text("Before the start").click()
+        expect(page.get_by_text("Its adhesive gums edges", exact=False)).to_be_visible()
+        self.coupon(1, speed=16, power=60)
+        self.coupon(2, speed=12)
+        self.coupon(3, speed=9)
+        # Every time: once more, and once more.
+        for _ in range(2):
+            page.get_by_role("button", name=re.compile("once more")).click()
+            self.coupon(3)
+        self.keep("A3")
+        trial = self.trial()
+        [kept] = trial["recipes"]
+        self.assertEqual(kept["steps"][0]["settings"]["speed_mm_s"], 9)
+        self.assertIn("3 of 3", trial["repeated"]["A3"])
+        page = self.go(f"/book/{kept['id']}")
+        page.get_by_role("button", name="Change the words").click()
+        page.get_by_label("Note", exact=True).fill("Air on: without it the cut is white with residue.")
+        page.get_by_label("Links, one a line").fill("https://example.org/door-laminate how the doors were made")
+        page.get_by_role("button", name="Keep", exact=True).click()
+        expect(page.get_by_role("link", name="how the doors were made")).to_be_visible()
+        expect(page.get_by_text("white with residue").first).to_be_visible()
+
+
+class CornerAndCurveTest(WalkCase):
+    def test_between_what_failed_and_what_worked_and_one_pass_in_place_of_two(self):
+        """Coupons with a corner and a curve, each with its own name; what is kept takes one pass."""
+        board = self.sheet("Maple board", "5 mm", "wood")
+        page = self.begin(board, "Wren")
+        trial = self.trial()
+        design = trial["design"]
+        marking = {"speed_mm_s": 150, "power_pct": 15}
+        labels = {**design["labels"], "ids": True, "settings": marking}
+        design = {**design, "patch": {**design["patch"], "shape": "coupon"}, "labels": labels}
+        self.server.ask("PUT", f"/api/trials/{trial['id']}/design", {"edit": trial["edit"], "design": design})
+        page.reload()
+        self.coupon(3, speed=20, power=80, passes=2)
+        self.coupon(1, passes=1)
+        self.coupon(3, speed=9)
+        # Half-way between the two.
+        offered = float(page.get_by_label("speed of the next coupon").input_value())
+        self.assertTrue(9 < offered < 20, offered)
+        self.coupon(3)
+        self.keep("A4")
+        burned = self.trial()
+        self.assertEqual(burned["burned"]["trial"]["patch"]["shape"], "coupon")
+        self.assertEqual(burned["recipes"][0]["steps"][0]["settings"]["passes"], 1)
+
+
 class BlackOnStainlessTest(WalkCase):
     def test_out_of_focus_turned_lower_while_it_burns_and_rubbed(self):
         lid = self.server.ask("GET", "/api/shop")["materials"]

@@ -27,6 +27,7 @@ SAMPLES = {
     ),
     # Only beside what was burned (test_growing).
     "added": (None, None),
+    "repeats": (2.0, None),
     "hold": ({"passes": 2.0, "focus_offset_mm": -0.5}, None),
     "patch": ({"shape": "disc", "width_mm": 7.0, "height_mm": 7.0, "gap_mm": 2.0, "block_gap_mm": 8.0}, None),
     "labels": ({"on": True, "height_mm": 2.5, "qr": True, "marks": True, "settings": LINE}, None),
@@ -155,7 +156,8 @@ class DesignKeysTest(ShopCase):
                 trial, _ = self.with_key(key)
                 page = views.trial_page(self.shop, trial)
                 burn = burning.mark_burned(self.shop, self.technician, trial, page["edit"], {})
-                finer = planning.finer_trial(self.shop, self.technician, burn, "B3", "A2")
+                block = "1-" if key == "repeats" else ""
+                finer = planning.finer_trial(self.shop, self.technician, burn, f"{block}B3", f"{block}A2")
                 begun = views.trial_page(self.shop, finer)["design"]
                 if row.carried:
                     self.assertEqual({**begun[key], "text": None} if key == "patch" else begun[key],

@@ -3004,6 +3004,11 @@ export interface components {
             /** @default null */
             place?: components["schemas"]["PlaceOut"] | null;
             /**
+             * Repeats
+             * @default null
+             */
+            repeats?: number | string | null;
+            /**
              * Starting Dose J Mm
              * @default null
              */
@@ -6699,6 +6704,11 @@ export interface components {
              * @enum {string}
              */
             process: "cut" | "line" | "area" | "deep" | "surface" | "layer" | "photo";
+            /**
+             * Repeats
+             * @default 1
+             */
+            repeats?: number;
             /** @default null */
             zero?: components["schemas"]["PlannedZero"] | null;
         } & {

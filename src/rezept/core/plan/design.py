@@ -63,6 +63,7 @@ DESIGN: dict[str, DesignKey] = {
         DesignKey("axes", "What varies", "axes", in_arrays=True),
         DesignKey("listed", "Settings one by one", "rows", parts={"wrap": "count"}),
         DesignKey("added", "Burned beside it", "rows", parts={"wrap": "count"}),
+        DesignKey("repeats", "Times each", "number", quantity="count"),
         DesignKey("hold", "Held", "settings", in_arrays=True),
         DesignKey(
             "patch",

@@ -90,18 +90,37 @@ def _lattice(across: Axis | None, up: Axis | None) -> Lattice:
     return Lattice(row, column, step)
 
 
-def grid_of(axes: Sequence[Axis]) -> Grid:
-    """The patches of an array with these axes."""
+REPEAT = "repeat"
+
+
+def _repeated(blocks: Lattice | None, repeats: int) -> Lattice:
+    """Blocks over and over, those of each time above those before; without any each time is a block to the right."""
+    again = np.arange(repeats)
+    if blocks is None:
+        return Lattice(np.zeros(repeats, np.int64), again, {REPEAT: again})
+    times = np.repeat(again, len(blocks))
+    return Lattice(
+        np.tile(blocks.row, repeats) + times * blocks.rows,
+        np.tile(blocks.column, repeats),
+        {**{key: np.tile(index, repeats) for key, index in blocks.step.items()}, REPEAT: times},
+    )
+
+
+def grid_of(axes: Sequence[Axis], repeats: int = 1) -> Grid:
+    """The patches of an array with these axes, all of it so many times."""
     along = {axis.along: axis for axis in axes}
     inner = _lattice(along.get("x"), along.get("y"))
     names = [
         f"{row_letters(row + 1)}{column + 1}"
         for row, column in zip(inner.row.tolist(), inner.column.tolist(), strict=True)
     ]
-    if "block_x" not in along and "block_y" not in along:
+    has_blocks = "block_x" in along or "block_y" in along
+    if not has_blocks and repeats == 1:
         nothing = np.zeros(len(inner), np.int64)
         return Grid(tuple(names), inner.row, inner.column, nothing, inner.step, inner, None)
-    blocks = _lattice(along.get("block_x"), along.get("block_y"))
+    blocks = _lattice(along.get("block_x"), along.get("block_y")) if has_blocks else None
+    if blocks is None or repeats > 1:
+        blocks = _repeated(blocks, repeats)
     block = np.repeat(np.arange(len(blocks)), len(inner))
     step = {key: np.tile(index, len(blocks)) for key, index in inner.step.items()}
     step |= {key: index[block] for key, index in blocks.step.items()}

@@ -6,6 +6,7 @@ from itertools import pairwise
 
 from rezept.core.control import own_amount, own_setting_words, own_unit, own_words
 from rezept.core.parameters import PARAMETERS
+from rezept.core.plan.grid import REPEAT
 from rezept.core.plan.trial import Trial
 from rezept.core.wording import axis_title, rounded, short_amount
 
@@ -150,4 +151,6 @@ def block_words(trial: Trial) -> list[str]:
         if axis is not None:
             steps = blocks.step[along].tolist()
             parts.append([_short(trial, axis.parameter, axis.values[step]) for step in steps])
+    if trial.repeats > 1:
+        parts.append([f"{step + 1} of {trial.repeats}" for step in blocks.step[REPEAT].tolist()])
     return ["  ".join(words) for words in zip(*parts, strict=True)]

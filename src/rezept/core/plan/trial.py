@@ -16,7 +16,7 @@ from rezept.core.errors import InvalidInput, quoted
 from rezept.core.fields import Fields
 from rezept.core.machine import Machine, read_machine
 from rezept.core.material import NEVER_BURN, Material, read_material
-from rezept.core.plan.axes import Axis, read_axes
+from rezept.core.plan.axes import MOST_PATCHES, Axis, read_axes
 from rezept.core.plan.design import without_patches_of_an_array
 from rezept.core.plan.grid import Grid, grid_of, grid_of_list
 from rezept.core.plan.holding import read_hold, setting_row
@@ -58,6 +58,7 @@ class Trial:
     axes : of an array; none where the settings are listed one by one
     listed : the list; None of an array
     added : patches burned one by one beside those, after them; None where there are none
+    repeats : all of an array so many times over
     overrides : settings of single patches, set by hand
     dose_limits : least and greatest dose that is burned, None where there is no limit
     cuts_at : line dose in J/mm that is known to cut this material here
@@ -78,6 +79,7 @@ class Trial:
     axes: tuple[Axis, ...]
     listed: Listed | None
     added: Added | None
+    repeats: int
     patch: PatchShape
     labels: Labels
     cut_out: CutOut
@@ -94,7 +96,11 @@ class Trial:
 
     @cached_property
     def grid(self) -> Grid:
-        return grid_of(self.axes) if self.listed is None else grid_of_list(len(self.listed), self.listed.wrap)
+        return (
+            grid_of(self.axes, self.repeats)
+            if self.listed is None
+            else grid_of_list(len(self.listed), self.listed.wrap)
+        )
 
     def axis(self, along: str) -> Axis | None:
         return next((axis for axis in self.axes if axis.along == along), None)
@@ -111,8 +117,8 @@ class Trial:
         """The trial's document with another array, or with a list of settings: nothing is switched off in that or set
         by hand."""
         document = {**self.document(), **without_patches_of_an_array(), "axes": axes, "hold": dict(hold)}
-        for one_by_one in ("listed", "added"):
-            document.pop(one_by_one, None)
+        for of_before in ("listed", "added", "repeats"):
+            document.pop(of_before, None)
         return document if listed is None else {**document, "listed": listed}
 
     def document(self) -> dict[str, Any]:
@@ -134,6 +140,7 @@ class Trial:
             "axes": [axis.document() for axis in self.axes],
             **({} if self.listed is None else {"listed": self.listed.document()}),
             **({} if self.added is None else {"added": self.added.document()}),
+            **({} if self.repeats == 1 else {"repeats": self.repeats}),
             "patch": dict(vars(self.patch)),
             "labels": self.labels.document(),
             "order": self.order,
@@ -237,6 +244,28 @@ def _array(fields: Fields, machine: Machine, process: Process) -> tuple[tuple[Ax
     return (), read_list(fields.inner("listed"), machine, process)
 
 
+MOST_REPEATS = 20
+
+
+def _repeats(fields: Fields, axes: tuple[Axis, ...], listed: Listed | None) -> int:
+    """How often all of an array is burned; where nothing is said of it, once."""
+    if fields.data.get("repeats") is None:
+        fields.take("repeats", None)
+        return 1
+    repeats: int = fields.whole("repeats", at_least=1, at_most=MOST_REPEATS)
+    if repeats > 1 and listed is not None:
+        raise InvalidInput("A list says each patch by itself: repeat its lines instead.", "repeats", repeats)
+    patches = len(grid_of(axes, repeats)) if listed is None else 0
+    if patches > MOST_PATCHES:
+        raise InvalidInput(
+            f"So often these are {patches} patches; a plate has {MOST_PATCHES} at most.",
+            "repeats",
+            patches,
+            MOST_PATCHES,
+        )
+    return repeats
+
+
 def _zero(fields: Fields) -> Zero:
     """Where nothing is said of it, the program counts from the piece, as it always did."""
     if fields.data.get("zero") is None:
@@ -300,6 +329,7 @@ def read_trial(document: object) -> Trial:
         axes=axes,
         listed=listed,
         added=_added(fields, machine, process, hold, own),
+        repeats=_repeats(fields, axes, listed),
         patch=read_patch(fields.inner("patch", {}), process),
         labels=read_labels(fields.inner("labels", {}), machine, process),
         cut_out=read_cut_out(fields, machine),

@@ -182,6 +182,7 @@ class TrialOut(Planned):
     axes: list[PlannedAxis]
     listed: PlannedList | None = None
     added: PlannedAdded | None = None
+    repeats: int = 1
     patch: PlannedPatch
     piece: PlannedPiece | None
     place: PlannedPlace

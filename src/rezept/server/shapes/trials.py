@@ -187,6 +187,7 @@ class Design(Shape):
     place: PlaceOut | None = None
     zero: ZeroOut | None = None
     piece: DesignPiece | None = None
+    repeats: int | str | None = None
     piece_id: int | None = None
     piece_face: PieceFace | None = None
     accepted_hazards: list[str] | None = None

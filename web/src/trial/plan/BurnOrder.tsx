@@ -3,12 +3,19 @@ import { Play, Square } from 'lucide-react'
 import { memo } from 'react'
 import type { Design, Plate } from '../../api/types'
 import { Button } from '../../shared/Button'
-import { Choice } from '../../shared/Fields'
+import { Choice, SelectField } from '../../shared/Fields'
 import { clockUnit, minutes, patchesOf } from '../../shared/words'
 import type { Change } from './useDesign'
 
+const TIMES = [1, 2, 3, 4, 5, 6, 8, 10].map((count) => ({
+  value: String(count),
+  label: count === 1 ? 'each once' : `each ${count} times`,
+}))
+
 interface BurnOrderProps {
   order: Design['order']
+  /** All of the array so many times; undefined of a list, whose lines are repeated one by one. */
+  repeats?: Design['repeats']
   cooling: Plate['cooling']
   /** Time on the ways between, s. */
   travel: number
@@ -20,6 +27,7 @@ interface BurnOrderProps {
 /** The order of burning, what it is worth, and playing it on the plate. */
 export const BurnOrder = memo(function BurnOrder({
   order,
+  repeats,
   cooling,
   travel,
   playing,
@@ -40,6 +48,23 @@ export const BurnOrder = memo(function BurnOrder({
             { value: 'scattered', label: 'scattered' },
           ]}
         />
+        {repeats !== undefined && (
+          <SelectField
+            label="Each patch"
+            hideLabel
+            compact
+            value={String(repeats ?? 1)}
+            onPick={(times) =>
+              change((design) => ({
+                ...design,
+                off: [],
+                overrides: {},
+                repeats: times === '1' ? null : Number(times),
+              }))
+            }
+            options={TIMES}
+          />
+        )}
         <Button
           size="sm"
           minH="34px"

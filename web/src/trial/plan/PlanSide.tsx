@@ -161,6 +161,7 @@ export const PlanSide = memo(function PlanSide(props: PlanSideProps) {
           </Box>
           <BurnOrder
             order={design.order}
+            repeats={design.listed ? undefined : (design.repeats ?? null)}
             cooling={good.plate.cooling}
             travel={good.plate.travel_seconds}
             playing={playing}

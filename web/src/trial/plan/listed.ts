@@ -32,7 +32,7 @@ export function asList(
     .filter((patch) => patch.burn)
     .map((patch) => Object.fromEntries(keys.map((key) => [key, patch.settings[key] ?? 0])))
   const wrap = Math.max(1, ...patches.map((patch) => patch.column))
-  return { ...withRows(design, settings), axes: [], listed: { settings, wrap } }
+  return { ...withRows(design, settings), axes: [], repeats: null, listed: { settings, wrap } }
 }
 
 export function setRow(design: Design, index: number, key: string, value: Typed): Design {
