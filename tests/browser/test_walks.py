@@ -204,6 +204,22 @@ class CornerAndCurveTest(WalkCase):
         self.assertEqual(burned["recipes"][0]["steps"][0]["settings"]["passes"], 1)
 
 
+class MarkOneByOneTest(WalkCase):
+    def test_one_coupon_turns_lighter_than_its_blank_and_is_called_so(self):
+        page = self.go("/?process=surface&material={material: Nickel-silver}&head={head: Heron 110}")
+        page.get_by_role("button", name="Burn coupon by coupon").click()
+        page.wait_for_url("**/burn")
+        page.get_by_role("button", name="I burned it").click()
+        page.get_by_role("group", name="It turned").get_by_text("lighter", exact=True).click()
+        page.get_by_role("group", name="How bright is it?").get_by_role("button", name="bright").click()
+        expect(page.get_by_text("After A1: burn one more")).to_be_visible()
+        [reading] = self.trial()["readings"]
+        self.assertEqual(
+            {key: reading["values"].get(key) for key in ("darkness", "turned")}, {"darkness": 4, "turned": 2}
+        )
+        expect(page.get_by_label("A1, bright")).to_be_visible()
+
+
 class BlackOnStainlessTest(WalkCase):
     def test_out_of_focus_turned_lower_while_it_burns_and_rubbed(self):
         lid = self.server.ask("GET", "/api/shop")["materials"]

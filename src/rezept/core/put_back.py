@@ -18,3 +18,13 @@ def meets_badly(put_back: PutBackKey, process: Process) -> bool:
     """Whether nobody can say what a patch got: a line has to meet itself within its own width, and against a stop a
     piece comes back to some tenths of a millimetre. Where an area is filled that is its rim alone."""
     return put_back != "still" and not process.fills
+
+
+def doubt_words(process: Process) -> str:
+    """What putting a piece back means for what burns again on it."""
+    if meets_badly("stop", process):
+        return (
+            "Put back it lies some tenths of a millimetre off, and a line may not meet itself: what such a patch got is"
+            " in doubt."
+        )
+    return "Put back it lies some tenths of a millimetre off: the rim of a patch says little."

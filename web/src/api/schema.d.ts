@@ -5548,6 +5548,11 @@ export interface components {
             outcome: "through" | "layer" | "darkness";
             /** Passes Through */
             passes_through: boolean;
+            /**
+             * Put Back Doubt
+             * @description What it means for a patch that its piece was taken out and put back.
+             */
+            put_back_doubt: string;
             /** Verb */
             verb: string;
         };

@@ -23,7 +23,7 @@ from rezept.core.names import public_address
 from rezept.core.parameters import PARAMETERS
 from rezept.core.plan.design import DESIGN
 from rezept.core.process import PROCESSES
-from rezept.core.put_back import PUT_BACK
+from rezept.core.put_back import PUT_BACK, doubt_words
 from rezept.core.recipe import FAILED_BECAUSE, KEPT_AS, STANDINGS, WITHOUT_PLATE, reason_fits
 from rezept.core.remark import REMARKS
 from rezept.core.scales import SCALES
@@ -58,7 +58,8 @@ def get_shop() -> dict[str, Any]:
             for row in PARAMETERS.values()
         ],
         "processes": [
-            {key: getattr(process, key) for key in shapes.equipment.ProcessOut.model_fields}
+            {key: getattr(process, key) for key in shapes.equipment.ProcessOut.model_fields if key != "put_back_doubt"}
+            | {"put_back_doubt": doubt_words(process)}
             for process in PROCESSES.values()
         ],
         "units": {quantity: [asdict(unit) for unit in units] for quantity, units in UNITS.items()},

@@ -285,6 +285,7 @@ class ProcessOut(Shape):
     dose_unit: str
     outcome: Literal["through", "layer", "darkness"]
     offered: bool
+    put_back_doubt: str = Field(description="What it means for a patch that its piece was taken out and put back.")
 
 
 class UnitOut(Shape):

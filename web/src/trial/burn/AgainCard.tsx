@@ -150,9 +150,7 @@ export function AgainCard({ burn, active, chosen, onChoose, onChooseAll, onClear
             </Box>
             {putBack !== 'still' && (
               <Text fontSize="14.5px" color="emberOnSoft">
-                {process.fills
-                  ? 'Put back it lies some tenths of a millimetre off: the rim of a patch says little.'
-                  : 'Put back it lies some tenths of a millimetre off, and a line may not meet itself: what such a patch got is in doubt.'}
+                {process.put_back_doubt}
               </Text>
             )}
             {page.link && (

@@ -5,7 +5,7 @@ import { ProblemError, answer, api } from '../../api/client'
 import { isOver } from '../../api/runs'
 import type { NextCoupon, Patch, Plate, TrialPageData } from '../../api/types'
 import { Button } from '../../shared/Button'
-import { SelectField } from '../../shared/Fields'
+import { Choice, SelectField } from '../../shared/Fields'
 import { KeysHelp } from '../../shared/KeysHelp'
 import { Card, Failure, Key, Numeral, Section, Waiting } from '../../shared/Parts'
 import {
@@ -13,6 +13,7 @@ import {
   useOutcomeWords,
   useParameter,
   useProcess,
+  useScales,
   useSettingsOn,
   useShop,
 } from '../../shared/ShopContext'
@@ -58,7 +59,7 @@ function Growing({ plate }: { plate: Plate }) {
   const running = live !== null && !isOver(live) ? live : null
   const [active, setActive] = useState<string | null>(null)
   const unread = unreadCoupon(page, process.outcome)
-  const { words } = useOutcomeWords(process, page.material_id)
+  const { words, of: wordsOf } = useOutcomeWords(process, page.material_id)
   const ids = plate.order
   const states = patchStates(ids, page.runs, page.not_burned, page.burn !== null, null)
   if (running?.current && states.has(running.current)) states.set(running.current, 'burning')
@@ -101,6 +102,7 @@ function Growing({ plate }: { plate: Plate }) {
             plate={plate}
             process={process}
             words={words}
+            wordsOf={wordsOf}
             scoresFor={(id) => scoresOf(page.readings.find((one) => one.patch === id))}
             active={active}
             onPick={setActive}
@@ -139,16 +141,22 @@ function WhatCame({ patch }: { patch: string }) {
   const { page } = useBurn()
   const { me } = useShop()
   const process = useProcess(page.process)
-  const { words, question } = useOutcomeWords(process, page.material_id)
+  const worded = useOutcomeWords(process, page.material_id)
+  // Some marks turn the other way than marks on their material do.
+  const marks = useScales(process).find((one) => one.key === 'turned')?.words ?? []
+  const [turned, setTurned] = useState(0)
+  const { words, question } = worded.of({ turned })
   const { score, bare } = useCoupon(patch)
   const last = page.runs.at(-1)
   const broken = last && last.state !== 'done' && last.state !== 'running' ? last : null
-  const say = (value: number) => score.mutate({ patch, values: { [process.outcome]: value } })
+  const say = (value: number) =>
+    score.mutate({ patch, values: { [process.outcome]: value, ...(turned > 0 && { turned }) } })
   const cannotTell = () => score.mutate({ patch, values: {}, cannot_tell: true })
   useBurnKeys((key) => {
     if (!me.may_write || score.isPending) return false
     if (key === 't') cannotTell()
     else if (key === 'o') bare.mutate(patch)
+    else if (key === 'i' && marks.length > 0) setTurned((turned + 1) % marks.length)
     else if (/^\d$/.test(key) && Number(key) < words.length) say(Number(key))
     else return false
     return true
@@ -162,6 +170,19 @@ function WhatCame({ patch }: { patch: string }) {
           </Text>
         )}
         <CouponNumbers patch={patch} />
+        {marks.length > 0 && (
+          <Flex align="center" gap="2" mt="2" wrap="wrap">
+            <Text fontSize="15px" color="ink2">
+              It turned
+            </Text>
+            <Choice
+              label="It turned"
+              value={String(turned)}
+              onPick={(picked) => setTurned(Number(picked))}
+              options={marks.map((word, degree) => ({ value: String(degree), label: word }))}
+            />
+          </Flex>
+        )}
         <Text fontWeight="600" fontSize="18px" mt="2" mb="2">
           {question}
         </Text>
