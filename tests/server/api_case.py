@@ -55,7 +55,7 @@ SHAPES: list[tuple[str, str, Any]] = [
     ("GET", r"/api/burns/\d+/measured", shapes.photos.Measured),
     ("GET", r"/api/looks(\?.*)?", shapes.photos.Looks),
     ("POST", r"/api/photos(\?.*)?", shapes.jobs.JobOut),
-    ("POST", r"/api/pieces/outline", shapes.photos.OutlineOut),
+    ("POST", r"/api/pieces/outline", shapes.jobs.JobOut),
     ("POST", r"/api/burns/\d+/parts/\w+/photos", shapes.common.Created),
     ("PUT", r"/api/(burns/\d+/photos/\w+|plate-photos/\d+/corners)", shapes.jobs.JobOut),
     ("GET", r"/api/jobs/\d+(\?.*)?", shapes.jobs.JobOut),

@@ -1,10 +1,13 @@
 """Pieces on the shelf: of any shape by their typed corners, with holes, and blanks by number."""
 
+import io
 import unittest
 
 import numpy as np
+from PIL import Image
 
-from rezept.actions.commands import burning, equipment, growing, planning
+from rezept.actions.commands import burning, equipment, growing, photos, planning
+from rezept.actions.members import NotAllowed
 from rezept.actions.queries import shop_facts, views
 from rezept.actions.typed import read_rows
 from rezept.core.errors import InvalidInput
@@ -47,6 +50,17 @@ class PiecesTest(ShopCase):
             with self.subTest(text), self.assertRaises(InvalidInput) as caught:
                 read_rows(text, 2, "outline")
             self.assertEqual(caught.exception.path, path)
+
+    def test_a_photo_of_a_piece_is_gone_once_it_is_read(self):
+        data = io.BytesIO()
+        Image.new("RGB", (640, 480), "tan").save(data, "JPEG")
+        task = photos.take_in_piece(self.shop, self.member, data.getvalue())
+        self.assertTrue(self.shop.photos.path(task["sha256"]).exists())
+        with self.assertRaisesRegex(InvalidInput, "reference card is not to be seen"):
+            photos.outline_in_kept(self.shop, task["sha256"])
+        self.assertFalse(self.shop.photos.path(task["sha256"]).exists())
+        with self.assertRaises(NotAllowed):
+            photos.take_in_piece(self.shop, self.guest, data.getvalue())
 
     def test_blanks_are_counted_and_each_is_bare(self):
         piece = self.add(shape="rectangle", width_mm=120.0, height_mm=100.0, count=2)

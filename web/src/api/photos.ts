@@ -73,16 +73,28 @@ interface Bringing {
 
 const isOver = (job: Job) => job.state !== 'waiting' && job.state !== 'running'
 
-/** The photo a job is about, once it has been read; why it could not be is an error like any other. */
-async function photoOf(job: Job, onBegun?: (job: number) => void): Promise<BroughtPhoto> {
+/** What came of a job, once it is over; why nothing did is an error like any other. */
+async function cameOf<Out>(
+  job: Job,
+  found: (job: Job) => Out | null,
+  onBegun?: (job: number) => void,
+): Promise<Out> {
   let now = job
   if (!isOver(now)) onBegun?.(now.id)
   while (!isOver(now))
     now = await answer(api.GET('/api/jobs/{id}', { params: { path: { id: job.id }, query: { wait: true } } }))
-  if (now.photo) return now.photo
+  const out = found(now)
+  if (out !== null) return out
   const errors = [{ path: now.path, detail: now.sentence }]
   throw new ProblemError(422, now.state, now.sentence, errors, null, null, now.choices ?? null)
 }
+
+/** The photo a job is about, once it has been read. */
+const photoOf = (job: Job, onBegun?: (job: number) => void) => cameOf(job, ({ photo }) => photo, onBegun)
+
+/** The corners and holes of a piece in a photo with the reference card beside it. */
+export const outlineIn = async (file: File) =>
+  cameOf(await answer(api.POST('/api/pieces/outline', asItIs(file))), ({ outline }) => outline)
 
 /** Brings a photo in: to the plate whose code it shows, else to the one that is open. */
 export function useBringIn() {

@@ -1296,7 +1296,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** The outline of a piece from a photo with the reference card beside it; nothing is kept. The body is the file. */
+        /**
+         * The outline of a piece from a photo with the reference card beside it; the photo is not kept. The body is the
+         * @description file.
+         */
         post: operations["photos_outline_of_piece_pieces_outline_post"];
         delete?: never;
         options?: never;
@@ -3806,7 +3809,9 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "bring_in" | "read" | "lay" | "picture" | "file";
+            kind: "bring_in" | "read" | "read_again" | "lay" | "outline" | "picture" | "file";
+            /** @description What came of one that looks for a piece. */
+            outline: components["schemas"]["OutlineOut"] | null;
             /** Path */
             path: string;
             photo: components["schemas"]["BroughtPhoto"] | null;
@@ -9916,13 +9921,13 @@ export interface operations {
             };
         };
         responses: {
-            /** @description OK */
-            200: {
+            /** @description Accepted */
+            202: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["OutlineOut"];
+                    "application/json": components["schemas"]["JobOut"];
                 };
             };
             /** @description Bad Request */

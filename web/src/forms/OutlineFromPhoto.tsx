@@ -3,7 +3,7 @@ import { useMutation } from '@tanstack/react-query'
 import { Camera } from 'lucide-react'
 import { useRef } from 'react'
 import { Link as RouterLink } from 'react-router'
-import { answer, api, asItIs } from '../api/client'
+import { outlineIn } from '../api/photos'
 import { Button } from '../shared/Button'
 import { rowsTyped } from './fields'
 
@@ -15,7 +15,7 @@ interface OutlineFromPhotoProps {
 export function OutlineFromPhoto({ onFound }: OutlineFromPhotoProps) {
   const input = useRef<HTMLInputElement>(null)
   const find = useMutation({
-    mutationFn: async (file: File) => answer(api.POST('/api/pieces/outline', asItIs(file))),
+    mutationFn: outlineIn,
     onSuccess: ({ outline, holes }) => onFound({ outline: rowsTyped(outline), holes: rowsTyped(holes) }),
   })
   return (

@@ -9,6 +9,8 @@ import { counted, dayAndTime } from '../shared/words'
 
 const WHAT: Record<Job['kind'], string> = {
   bring_in: 'a photo is read',
+  read_again: 'a photo is read again',
+  outline: 'the outline of a piece is looked for',
   read: 'a photo is read',
   lay: 'a plate is laid on its photo',
   picture: 'a picture is made',

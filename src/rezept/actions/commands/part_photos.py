@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from rezept.actions.commands.photos import refuse_no_photo
+from rezept.actions.commands.photos import forget, refuse_no_photo
 from rezept.actions.commands.trial_log import log_trial
 from rezept.actions.members import Member, require
 from rezept.actions.open_shop import Shop
@@ -35,10 +35,7 @@ def add_part_photo(shop: Shop, by: Member, burn_id: int, patch: str, data: bytes
     try:
         picture = picture_of(shop, sha256)
     except InvalidInput:
-        with shop.database.reading() as db:
-            known = photo_table.is_known(db, sha256)
-        if not known:
-            shop.photos.remove(sha256)
+        forget(shop, sha256)
         raise
     width, height = picture.size
     file = {"sha256": sha256, "media_type": picture.media_type, "bytes": len(data), "width": width, "height": height}

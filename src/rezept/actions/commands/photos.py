@@ -56,14 +56,31 @@ def refuse_no_photo(data: bytes) -> None:
     kind_of(data)
 
 
-def outline_in_photo(by: Member, data: bytes) -> Row:
-    """The outline of a piece in a photo with the reference card beside it; the photo is not kept."""
+def take_in_piece(shop: Shop, by: Member, data: bytes) -> Row:
+    """Keep the bytes of a photo of a piece until its outline is read; what is to be done with it, for
+    `outline_in_kept`."""
+    require(by, "member", "add pieces")
+    refuse_no_photo(data)
+    return {"sha256": shop.photos.add(data)}
+
+
+def outline_in_kept(shop: Shop, sha256: str) -> Row:
+    """The outline of a piece in a photo with the reference card beside it; the photo is not kept any longer."""
     # Reading photos loads much; only those who bring one wait for it.
     from rezept.actions.queries.photo_reading import outline_in
 
-    require(by, "member", "add pieces")
-    refuse_no_photo(data)
-    return outline_in(data)
+    try:
+        return outline_in(bytes_of(shop, sha256))
+    finally:
+        forget(shop, sha256)
+
+
+def forget(shop: Shop, sha256: str) -> None:
+    """Remove the bytes of a photo that stands in no record."""
+    with shop.database.reading() as db:
+        known = photo_table.is_known(db, sha256)
+    if not known:
+        shop.photos.remove(sha256)
 
 
 def bring_in(
@@ -108,10 +125,7 @@ def bring_in_kept(
         # Somebody is asked now; then it comes again.
         raise
     except InvalidInput:
-        with shop.database.reading() as db:
-            known = photo_table.is_known(db, sha256)
-        if not known:
-            shop.photos.remove(sha256)
+        forget(shop, sha256)
         raise
 
 

@@ -53,6 +53,14 @@ def _lay(shop: Shop, by: Member, task: Row, progress: Progress) -> Row:
     return photos.point(shop, by, task["photo"], task["edit"], {"corners": task["corners"]})
 
 
+def _outline(shop: Shop, by: Member, task: Row, progress: Progress) -> Row:
+    return photos.outline_in_kept(shop, task["sha256"])
+
+
+def _outline_in_vain(shop: Shop, by: Member, task: Row, sentence: str) -> None:
+    photos.forget(shop, task["sha256"])
+
+
 def _picture(shop: Shop, by: Member, task: Row, progress: Progress) -> None:
     made = (
         photos_seen.flat(shop, task["photo"]) if task["what"] == "flat" else photos_seen.upright(shop, task["sha256"])
@@ -69,6 +77,7 @@ KINDS = {
     "read": Kind(_read, _read_in_vain),
     "read_again": Kind(_read_again, _nothing),
     "lay": Kind(_lay, _nothing),
+    "outline": Kind(_outline, _outline_in_vain),
     "picture": Kind(_picture, _nothing),
     "file": Kind(_file, _nothing),
 }

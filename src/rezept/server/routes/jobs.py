@@ -18,13 +18,15 @@ MOST_WAIT_S = 2.0
 
 def described(job: AnyRow) -> dict[str, Any]:
     """A job as it goes over the wire: what it was about stands where an error has it."""
+    answer = job["answer"] if job["state"] == "done" else None
     failed = job["state"] == "failed" and job["answer"] is not None
     return {
         **{key: job[key] for key in ("id", "kind", "state", "progress", "sentence", "by_name", "at", "ended_at")},
         "before": job.get("before", 0),
         "path": job["answer"]["path"] if failed else "",
         "choices": job["answer"]["choices"] if failed else None,
-        "photo": job["answer"] if job["state"] == "done" and job["kind"] in ("bring_in", "lay") else None,
+        "photo": answer if job["kind"] in ("bring_in", "lay") else None,
+        "outline": answer if job["kind"] == "outline" else None,
     }
 
 

@@ -48,10 +48,11 @@ def change_part_photo(path: shapes.common.IdPath, body: shapes.photos.PartPhotoC
     return "", 204
 
 
-@bp.post("/pieces/outline", responses={"200": shapes.photos.OutlineOut})
-def outline_of_piece(raw: shapes.photos.PhotoBytes) -> dict[str, Any]:
-    """The outline of a piece from a photo with the reference card beside it; nothing is kept. The body is the file."""
-    return photos.outline_in_photo(me(), raw.get_data())
+@bp.post("/pieces/outline", responses={"202": shapes.jobs.JobOut})
+def outline_of_piece(raw: shapes.photos.PhotoBytes) -> tuple[dict[str, Any], int]:
+    """The outline of a piece from a photo with the reference card beside it; the photo is not kept. The body is the
+    file."""
+    return _begun("outline", photos.take_in_piece(shop(), me(), raw.get_data())), 202
 
 
 def _begun(kind: str, task: dict[str, Any]) -> dict[str, Any]:

@@ -7,7 +7,7 @@ from typing import Literal
 from pydantic import Field
 
 from rezept.server.shapes.common import BurnChoice, Shape
-from rezept.server.shapes.photos import BroughtPhoto
+from rezept.server.shapes.photos import BroughtPhoto, OutlineOut
 
 
 class JobQuery(Shape):
@@ -20,7 +20,7 @@ class JobOut(Shape):
     """
 
     id: int
-    kind: Literal["bring_in", "read", "lay", "picture", "file"]
+    kind: Literal["bring_in", "read", "read_again", "lay", "outline", "picture", "file"]
     state: Literal["waiting", "running", "done", "failed", "cancelled", "interrupted"]
     progress: float
     before: int
@@ -28,6 +28,7 @@ class JobOut(Shape):
     path: str
     choices: list[BurnChoice] | None
     photo: BroughtPhoto | None
+    outline: OutlineOut | None = Field(description="What came of one that looks for a piece.")
     by_name: str
     at: str
     ended_at: str | None
