@@ -41,7 +41,7 @@ from rezept.store import runs as run_table
 from rezept.store import trials as trial_table
 from rezept.store.equipment import HeadRow
 from rezept.store.rows import Row
-from rezept.store.trials import TrialRow
+from rezept.store.trials import RevisionRow, TrialRow
 
 
 def standing_there(at_machine: bool) -> None:
@@ -168,17 +168,25 @@ def _is_mounted(head: HeadRow, heads: Sequence[HeadRow], mounted: int | None) ->
     )
 
 
+def to_try_out(
+    live: LiveBurns, by: Member, trial_id: int, edit: int, at_machine: bool, mounted: int | None
+) -> tuple[TrialRow, Standing, RevisionRow, Plate]:
+    """What of the latest design is still to burn, for what burns nothing: the trial, how its machine stands, and the
+    revision that was fixed for it."""
+    require(by, "member", "burn")
+    standing_there(at_machine)
+    number = freeze_latest(live.shop, by, trial_id, edit)
+    with live.shop.database.reading() as db:
+        trial = trial_table.trial(db, trial_id)
+        revision = trial_table.revision(db, trial_id, number)
+        return trial, standing_of(db, trial, mounted), revision, still_to_burn(frozen_plate(db, revision["id"]))
+
+
 def dry_run(
     live: LiveBurns, by: Member, trial_id: int, edit: int, at_machine: bool, mounted: int | None = None
 ) -> LiveRun:
     """Go through the whole plate with the beam off; nothing is recorded."""
-    require(by, "member", "burn")
-    standing_there(at_machine)
-    revision = freeze_latest(live.shop, by, trial_id, edit)
-    with live.shop.database.reading() as db:
-        trial = trial_table.trial(db, trial_id)
-        standing = standing_of(db, trial, mounted)
-        plate = still_to_burn(frozen_plate(db, trial_table.revision(db, trial_id, revision)["id"]))
+    trial, standing, _, plate = to_try_out(live, by, trial_id, edit, at_machine, mounted)
     return begin(live, by, trial, "dark", plate, standing, None)
 
 

@@ -14,7 +14,6 @@ from rezept.actions.commands.growing import refuse_other_than_burned
 from rezept.actions.commands.planning import change_draft
 from rezept.actions.members import Member, require
 from rezept.actions.open_shop import Shop
-from rezept.actions.queries.frozen import frozen_plate
 from rezept.actions.queries.growing import pieceless
 from rezept.actions.queries.previews import next_revision, plan_design
 from rezept.actions.queries.today import today_of
@@ -25,6 +24,7 @@ from rezept.actions.running.live import (
     refuse_other_than_holder,
     standing_of,
     standing_there,
+    to_try_out,
 )
 from rezept.actions.running.live_burns import LiveBurns
 from rezept.actions.running.live_run import LiveRun, Placing
@@ -54,15 +54,8 @@ def show_outline(
 ) -> LiveRun:
     """Go round the outline of the latest design at trace power until it is stopped; no burn is recorded, and where it
     was nudged to is kept."""
-    require(by, "member", "burn")
-    standing_there(at_machine)
-    revision = freeze_latest(live.shop, by, trial_id, edit)
-    with live.shop.database.reading() as db:
-        trial = trial_table.trial(db, trial_id)
-        standing = standing_of(db, trial, mounted)
-        latest = trial_table.revision(db, trial_id, revision)
-        plate = still_to_burn(frozen_plate(db, latest["id"]))
-    placing = Placing(trial_id, trial["edit"], latest["design"], outline)
+    trial, standing, revision, plate = to_try_out(live, by, trial_id, edit, at_machine, mounted)
+    placing = Placing(trial_id, trial["edit"], revision["design"], outline)
     run = begin(live, by, trial, "outline", plate, standing, None, outline)
     run.placing = placing
     run.to_keep = partial(_keep, live.shop, run, by)
