@@ -57,6 +57,8 @@ class WalkCase(BrowserCase):
         page = self.page
         page.get_by_role("link", name="Decide", exact=False).first.click()
         page.wait_for_url(re.compile("/decide"))
+        # The address changes before the page does.
+        expect(page.get_by_label("Outcomes of plate")).to_be_visible()
         page.locator(f"[data-patch={patch}]").click()
         page.get_by_role("button", name="Keep as recipe").click()
         expect(page.get_by_text("is in the book")).to_be_visible()
@@ -253,6 +255,8 @@ class BlackOnStainlessTest(WalkCase):
             expect(page.get_by_text("kept", exact=True)).to_be_visible()
         page.get_by_role("link", name="Decide", exact=False).first.click()
         page.wait_for_url(re.compile("/decide"))
+        # The address changes before the page does.
+        expect(page.get_by_label("Outcomes of plate")).to_be_visible()
         # Of what burned while a hand turned it lower, by nobody knows how much, no setting can be kept.
         page.locator(f"[data-patch={second}]").click()
         expect(page.get_by_role("button", name="Keep as recipe")).to_be_hidden()
