@@ -142,16 +142,19 @@ def read_burns(
     head_id: int,
     process: str,
     lay: LayKey,
+    stack_of: int | None,
     treatment: TreatmentKey,
     most: int,
 ) -> list[int]:
-    """Burns of a material on a head of which something is read and that lay so and are judged so, the latest first."""
+    """Burns of a material on a head of which something is read and that lay so (of stacks: of as many sheets) and are
+    judged so, the latest first."""
     rows = db.execute(
         """
         SELECT burn.id
         FROM burn JOIN revision ON revision.id = burn.revision_id JOIN trial ON trial.id = revision.trial_id
         WHERE trial.material_id = :material AND trial.head_id = :head AND trial.process = :process
-              AND burn.taken_back_at IS NULL AND burn.lay = :lay AND burn.treatment = :treatment
+              AND burn.taken_back_at IS NULL AND burn.lay = :lay AND burn.stack_of IS :stack_of
+              AND burn.treatment = :treatment
               AND (EXISTS (SELECT 1 FROM reading WHERE reading.burn_id = burn.id)
                    OR EXISTS (SELECT 1 FROM reading_value WHERE reading_value.burn_id = burn.id))
         ORDER BY burn.id DESC LIMIT :most
@@ -161,6 +164,7 @@ def read_burns(
             "head": head_id,
             "process": process,
             "lay": lay,
+            "stack_of": stack_of,
             "treatment": treatment,
             "most": most,
         },

@@ -2,12 +2,14 @@
 
 from rezept.actions.commands import burning, keeping, planning, reading
 from rezept.actions.queries import asking, views
+from rezept.actions.queries.chance import chances_of
 from rezept.actions.queries.finding import find
 from rezept.actions.queries.starting import start_from_book
 from rezept.core.errors import InvalidInput
 from rezept.core.findings.choices import Wanted, Wish
 from rezept.core.lay import lay_words
 from rezept.store import equipment as equipment_table
+from rezept.store.book import known_recipes
 from tests.made import ShopCase
 
 ROLLER = {"lay": "roller", "roller_mm": "60 mm", "below": "a mat"}
@@ -87,6 +89,16 @@ class LayTest(ShopCase):
         self.assertEqual(answer["lay_otherwise"][0]["lay_words"], "in a stack of 3")
         noted = views.burn_page(self.shop, burn)["burn"]
         self.assertEqual((noted["lay"], noted["stack_of"], noted["tabs"]), ("stacked", 3, "two of 0.5 mm"))
+
+    def test_a_stack_of_two_is_none_of_three(self):
+        stacks = {count: self.burned({"lay": "stacked", "stack_of": count}) for count in (2, 3)}
+        with self.shop.database.reading() as db:
+            for burn, _ in stacks.values():
+                self.assertEqual(set(find(db, burn, Wish(), Wanted()).plates), {burn})
+            known = known_recipes(db, lay="stacked")
+            chances = chances_of(db, known)
+            self.assertEqual({number: one["plates"] for number, one in chances.items()},
+                             {recipe: 1 for _, recipe in stacks.values()})  # fmt: skip
 
     def test_words(self):
         self.assertEqual(lay_words("flat", None), "")

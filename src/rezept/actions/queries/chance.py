@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import sqlite3
 from collections.abc import Mapping, Sequence
-from itertools import product
 from typing import Any
 
 import numpy as np
@@ -18,9 +17,9 @@ from rezept.core.findings.coding import ALWAYS, columns_of
 from rezept.core.findings.decision import is_ordered, ordered_of
 from rezept.core.findings.observations import joined
 from rezept.core.findings.ordered_fit import OrderedModel
-from rezept.core.lay import LAYS, LayKey
+from rezept.core.lay import LayKey
 from rezept.core.process import PROCESSES
-from rezept.core.treatment import TREATMENTS
+from rezept.core.treatment import TreatmentKey
 from rezept.store import burns as burn_table
 from rezept.store.book import RecipeRow
 
@@ -31,13 +30,18 @@ def chances_of(db: sqlite3.Connection, recipes: Sequence[RecipeRow]) -> dict[int
     """By recipe, all of one material, head and process: the expected share of fresh sheets, and what that rests on; of
     cuts of one step, where something of their kind was burned and read, lying as they did."""
     chances: dict[int, dict[str, Any]] = {}
-    for lay, treatment in product(LAYS, TREATMENTS):
-        alike = [one for one in recipes if (one["lay"], one["treatment"]) == (lay, treatment)]
-        chances |= _chances_lying(db, alike, lay)
+    for kind in dict.fromkeys(map(_lying, recipes)):
+        chances |= _chances_lying(db, [one for one in recipes if _lying(one) == kind])
     return chances
 
 
-def _chances_lying(db: sqlite3.Connection, recipes: Sequence[RecipeRow], lay: LayKey) -> dict[int, dict[str, Any]]:
+def _lying(recipe: RecipeRow) -> tuple[LayKey, int | None, TreatmentKey]:
+    """How the piece of a recipe lay, in a stack of how many, and how it was treated before it was judged."""
+    return recipe["lay"], recipe["stack_of"], recipe["treatment"]
+
+
+def _chances_lying(db: sqlite3.Connection, recipes: Sequence[RecipeRow]) -> dict[int, dict[str, Any]]:
+    """The same of recipes whose pieces lay alike."""
     cuts = {
         recipe["id"]: recipe["steps"][0]["settings"]
         for recipe in recipes
@@ -47,8 +51,10 @@ def _chances_lying(db: sqlite3.Connection, recipes: Sequence[RecipeRow], lay: La
     if not cuts:
         return {}
     first = recipes[0]
-    thing = first["material_id"], first["head_id"], first["process"], lay
-    tables = [observed(db, burn).seen for burn in burn_table.read_burns(db, *thing, first["treatment"], MOST_PLATES)]
+    lay, stack_of, treatment = _lying(first)
+    thing = first["material_id"], first["head_id"], first["process"], lay, stack_of
+    read = burn_table.read_burns(db, *thing, treatment, MOST_PLATES)
+    tables = [observed(db, burn).seen for burn in read]
     tables = [table for table in tables if table.counts.any()]
     if not tables:
         return {}

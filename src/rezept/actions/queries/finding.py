@@ -110,7 +110,7 @@ def find(db: sqlite3.Connection, burn_id: int, wish: Wish, wanted: Wanted) -> Fi
     trial = trial_table.trial(db, burn.burn["trial_id"])
     # What was found on a roller says nothing of a sheet, nor what was sanded of one that was not.
     lay, treatment = burn.burn["lay"], burn.burn["treatment"]
-    thing = trial["material_id"], trial["head_id"], trial["process"], lay
+    thing = trial["material_id"], trial["head_id"], trial["process"], lay, burn.burn["stack_of"]
     alike = burn_table.read_burns(db, *thing, treatment, MOST_PLATES)
     every = [burn, *(measured(db, other) for other in alike if other != burn_id)]
     plates = {one.burn["id"]: trial_name(trial_table.trial(db, one.burn["trial_id"])["number"]) for one in every}

@@ -12,11 +12,15 @@ from rezept.store import book as book_table
 from rezept.store import confirmations as confirmation_table
 
 
-def taps_of(db: sqlite3.Connection, material_id: int, head_id: int, process: str, lay: LayKey) -> list[Tap]:
-    """Taps on all recipes of one step of a material, head, process and way to lie, as far as they say something of the
-    dose."""
+def taps_of(
+    db: sqlite3.Connection, material_id: int, head_id: int, process: str, lay: LayKey, stack_of: int | None
+) -> list[Tap]:
+    """Taps on all recipes of one step of a material, head, process and way to lie (of stacks: of as many sheets), as
+    far as they say something of the dose."""
     found = []
     for recipe in book_table.known_recipes(db, material_id=material_id, head_id=head_id, process=process, lay=lay):
+        if recipe["stack_of"] != stack_of:
+            continue
         settings = recipe["steps"][0]["settings"] if len(recipe["steps"]) == 1 else {}
         if not set(ALWAYS) <= set(settings):
             continue

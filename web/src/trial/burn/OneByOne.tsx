@@ -236,7 +236,8 @@ function CouponNumbers({ patch }: { patch: string }) {
         const value = settings[key]
         if (value === undefined) return []
         const said = shown(value, parameter(key), inventory.units, units)
-        return [<Numeral key={key} size="m" value={said.value} unit={said.unit || parameter(key).name} />]
+        const name = key === 'passes' && value === 1 ? 'pass' : parameter(key).name
+        return [<Numeral key={key} size="m" value={said.value} unit={said.unit || name} />]
       })}
     </Flex>
   )
