@@ -120,6 +120,13 @@ class Fields:
             )
         return number
 
+    def is_said(self, key: str) -> bool:
+        """Whether something is said of a key; null says nothing, and is known."""
+        if self.data.get(key) is not None:
+            return True
+        self.take(key, None)
+        return False
+
     def whole(self, key: str, default: Any = REQUIRED, *, at_least: int = 0, at_most: int | None = None) -> Any:
         """A whole number; 3.0 is one, 3.5 is not."""
         most = 2**53 if at_most is None else at_most

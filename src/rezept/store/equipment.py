@@ -6,7 +6,7 @@ import sqlite3
 from typing import Any, TypedDict
 
 from rezept.core.colour import write_hex
-from rezept.core.process import ProcessKey
+from rezept.core.process import Face, ProcessKey
 from rezept.core.sheet_facts import THICKNESS_SAID
 from rezept.core.thickness import sheet_title
 from rezept.store.rows import Row, as_json, changed_once, declared, found, plain_row
@@ -53,6 +53,17 @@ _UPDATE = {
                margin_mm = :margin_mm, outline = :outline, holes = :holes, count = :count, note = :note,
                retired_at = :retired_at, edit = edit + 1, by_member = :by, at = :at WHERE id = :id AND edit = :edit""",
 }
+
+
+def _bare_on(face: Face) -> str:
+    """How many of several pieces alike have not been burned on a face; null of a single one."""
+    return f"""CASE WHEN count > 1 THEN count - (
+                   SELECT count(*) FROM burn JOIN revision ON revision.id = burn.revision_id
+                   WHERE burn.taken_back_at IS NULL AND json_extract(revision.design, '$.piece_id') = piece.id
+                         AND coalesce(json_extract(revision.design, '$.piece_face'), 'front') = '{face}'
+               ) END"""
+
+
 _SELECT = {
     "machine": "SELECT id, name, facts, assumed, note, link, edit, retired_at FROM machine",
     "head": """
@@ -66,18 +77,10 @@ _SELECT = {
         SELECT id, name, family, thickness_mm, mark, hazards, ground_lab, processes, density_kg_m3, hardness,
                facts, supplier_code, note, edit, retired_at FROM material""",
     "lot": "SELECT id, material_id, name, measured_mm, supplier_code, note, edit, retired_at FROM lot",
-    "piece": """
+    "piece": f"""
         SELECT id, material_id, lot_id, name, shape, width_mm, height_mm, margin_mm, outline, holes, count, note, edit,
-               CASE WHEN count > 1 THEN count - (
-                   SELECT count(*) FROM burn JOIN revision ON revision.id = burn.revision_id
-                   WHERE burn.taken_back_at IS NULL AND json_extract(revision.design, '$.piece_id') = piece.id
-                         AND coalesce(json_extract(revision.design, '$.piece_face'), 'front') = 'front'
-               ) END AS left,
-               CASE WHEN count > 1 THEN count - (
-                   SELECT count(*) FROM burn JOIN revision ON revision.id = burn.revision_id
-                   WHERE burn.taken_back_at IS NULL AND json_extract(revision.design, '$.piece_id') = piece.id
-                         AND json_extract(revision.design, '$.piece_face') = 'back'
-               ) END AS left_back,
+               {_bare_on("front")} AS left,
+               {_bare_on("back")} AS left_back,
                retired_at
         FROM piece""",
 }

@@ -4,20 +4,18 @@ from __future__ import annotations
 
 import sqlite3
 from collections.abc import Mapping
-from typing import Any, get_args
+from typing import Any
 
 import numpy as np
 
 from rezept.core.errors import InvalidInput
 from rezept.core.fields import Fields
-from rezept.core.plan.parts import Piece, PieceFace, read_piece, read_place, turned_over
+from rezept.core.plan.parts import Piece, read_piece, read_place, turned_over
 from rezept.core.plan.place import to_piece
-from rezept.core.process import PROCESSES
+from rezept.core.process import FACES, PROCESSES, Face
 from rezept.store import equipment as equipment_table
 from rezept.store import trials as trial_table
 from rezept.store.equipment import PieceRow
-
-FACES: tuple[PieceFace, ...] = get_args(PieceFace)
 
 
 def _ground(plate: dict[str, Any], seen_from_behind: bool) -> list[list[float]]:
@@ -80,7 +78,7 @@ def piece_from_the_shelf(
     }
 
 
-def _as_it_lies(kept: PieceRow, face: PieceFace) -> Piece:
+def _as_it_lies(kept: PieceRow, face: Face) -> Piece:
     """A piece of the shelf with one of its faces up."""
     told = dict(kept)
     keys = ("shape", "width_mm", "height_mm", "margin_mm", *(key for key in ("outline", "holes") if told[key]))

@@ -66,6 +66,13 @@ def _planned(plate: Plate, parts: Sequence[ProgramPart]) -> list[Slot]:
     return [slots.get(part.name, Slot(part.name, part.kind, plate.travel_seconds)) for part in parts]
 
 
+def refuse_busy(live: LiveBurns, machine_id: int, name: str) -> None:
+    """Raise `Refused` where a machine is at work."""
+    busy = live.busy(machine_id)
+    if busy is not None:
+        raise Refused(f"{name} is at work: {busy.title}.", "machine")
+
+
 def begin(
     live: LiveBurns,
     by: Member,
@@ -85,9 +92,7 @@ def begin(
     shop = live.shop
     parts = _parts(plate, how, outline, standing.today)
     slots = _planned(plate, parts)
-    busy = live.busy(standing.machine_id)
-    if busy is not None:
-        raise Refused(f"{plate.trial.machine.name} is at work: {busy.title}.", "machine")
+    refuse_busy(live, standing.machine_id, plate.trial.machine.name)
     taken = live.take(standing.url, len(parts), record is not None)
     try:
         burn_id = run_id = None

@@ -22,17 +22,14 @@ _CORRECTS = {"power": "power_pct", "focus": "focus_offset_mm"}
 
 @dataclass
 class Placing:
-    """An outline that goes round: of which design, and how far it has been nudged from where that lies.
+    """An outline that goes round, and of which design.
 
-    edit : the design as it was when the outline began
+    edit : of the design as it was when the outline began
     """
 
-    trial_id: int
     edit: int
     design: Mapping[str, Any]
     outline: Outline
-    right_mm: float = 0.0
-    up_mm: float = 0.0
     lock: threading.Lock = field(default_factory=threading.Lock)
 
 

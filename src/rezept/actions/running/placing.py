@@ -21,6 +21,7 @@ from rezept.actions.running.live import (
     at_work,
     begin,
     on_plate,
+    refuse_busy,
     refuse_other_than_holder,
     standing_of,
     standing_there,
@@ -55,7 +56,7 @@ def show_outline(
     """Go round the outline of the latest design at trace power until it is stopped; no burn is recorded, and where it
     was nudged to is kept."""
     trial, standing, revision, plate = to_try_out(live, by, trial_id, edit, at_machine, mounted)
-    placing = Placing(trial_id, trial["edit"], revision["design"], outline)
+    placing = Placing(trial["edit"], revision["design"], outline)
     run = begin(live, by, trial, "outline", plate, standing, None, outline)
     run.placing = placing
     run.to_keep = partial(_keep, live.shop, run, by)
@@ -86,11 +87,10 @@ def nudge(live: LiveBurns, by: Member, key: str, right_mm: float, up_mm: float) 
             plate = still_to_burn(_planned_anew(db, live.shop, trial, placing, design))
             _refuse_elsewhere(plate, before, placing.outline, today_of(db, trial))
         placing.design = design
-        placing.right_mm, placing.up_mm = placing.right_mm + right_mm, placing.up_mm + up_mm
         live.now_burns(key, plate)
         lines = [line.decode("ascii") for line in round_to_send(plate, placing.outline)]
         live.send(key, {"do": "instead", "part": run.parts[0].name, "lines": lines})
-        run.nudge((placing.right_mm, placing.up_mm), partial(on_plate, plate))
+        run.nudge((run.nudged[0] + right_mm, run.nudged[1] + up_mm), partial(on_plate, plate))
 
 
 def _nudged(design: Mapping[str, Any], plate: Plate, right_mm: float, up_mm: float) -> dict[str, Any]:
@@ -124,12 +124,11 @@ def _refuse_elsewhere(plate: Plate, before: Plate, outline: Outline, today: Toda
 def _keep(shop: Shop, run: LiveRun, began_by: Member) -> None:
     """Once the outline has stopped, the plan is what it was nudged to, and fixed, so that the burn begins there."""
     placing = run.placing
-    if placing is None or (placing.right_mm, placing.up_mm) == (0.0, 0.0):
+    if placing is None or run.nudged == (0.0, 0.0):
         return
     by = run.holder or began_by
     try:
-        change_draft(shop, by, placing.trial_id, placing.edit, placing.design, {})
-        freeze_latest(shop, by, placing.trial_id, placing.edit + 1)
+        _plan_so(shop, by, run.trial_id, placing.edit, placing.design)
     except RezeptError as error:
         run.say(f"where it was nudged to could not be kept: {error.sentence}")
     else:
@@ -153,12 +152,15 @@ def zero_here(live: LiveBurns, by: Member, trial_id: int, edit: int, at_machine:
     machine = standing.today.machine
     if machine.motion == "galvo":
         raise Refused(f"{machine.name} has no head that is moved: its zero is the middle of its field.", "machine")
-    busy = live.busy(standing.machine_id)
-    if busy is not None:
-        raise Refused(f"{machine.name} is at work: {busy.title}.", "machine")
+    refuse_busy(live, standing.machine_id, machine.name)
     status = status_at(standing.url)
     if status.state != "idle":
         raise Refused(f"{machine.name} does not rest: it says {status.state}. See to it first.", "machine")
     zero = {**(design.get("zero") or {}), "x_mm": status.x_mm, "y_mm": status.y_mm}
-    change_draft(shop, by, trial_id, edit, {**design, "zero": zero}, {})
+    _plan_so(shop, by, trial_id, edit, {**design, "zero": zero})
+
+
+def _plan_so(shop: Shop, by: Member, trial_id: int, edit: int, design: Mapping[str, Any]) -> None:
+    """Keep a design and fix it, so that a burn may begin at once."""
+    change_draft(shop, by, trial_id, edit, design, {})
     freeze_latest(shop, by, trial_id, edit + 1)

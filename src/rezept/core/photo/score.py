@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Collection
-from dataclasses import dataclass
+from dataclasses import dataclass, fields, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -180,6 +180,7 @@ def scored(plate: Plate, front: Figures | None, back: Figures | None, pushed: Co
     pushed : faces whose photo was taken after parts had been pushed out
     """
     nothing = np.full(len(plate.elements.ids), np.nan)
+    unscored = Scored(**{field.name: nothing for field in fields(Scored)})
     through_sheet = plate.trial.process.passes_through
     soot = _degree(front.soot, SOOT_FROM) if front else nothing
     if through_sheet:
@@ -187,16 +188,17 @@ def scored(plate: Plate, front: Figures | None, back: Figures | None, pushed: Co
         beside = None if ("front" in pushed) != ("back" in pushed) else front
         through, sure = through_scores(back, beside, "back" in pushed) if back else (nothing, nothing)
         char = _degree(front.halo_mm, CHAR_FROM_MM) if front else nothing
-        return Scored(through, nothing, char, soot, nothing, nothing, nothing, _spoiled(sure, back))
+        return replace(unscored, through=through, char=char, soot=soot, confidence=_spoiled(sure, back))
     if front is None:
-        return Scored(*[nothing] * 8)
+        return unscored
     if plate.trial.process.outcome == "layer":
         layer, sure = layer_scores(plate, front)
-        return Scored(nothing, layer, nothing, soot, nothing, nothing, nothing, _spoiled(sure, front))
+        return replace(unscored, layer=layer, soot=soot, confidence=_spoiled(sure, front))
     darkness, sure, turned = darkness_scores(plate, front)
     uneven = np.hypot(front.evenness, 100 * front.banding * front.lightness / 100)
     evenness = np.where(np.isnan(uneven), np.nan, 3 - _degree(uneven, EVEN))
-    return Scored(nothing, nothing, nothing, soot, darkness, turned, evenness, _spoiled(sure, front))
+    marks = {"darkness": darkness, "turned": turned, "evenness": evenness}
+    return replace(unscored, **marks, soot=soot, confidence=_spoiled(sure, front))
 
 
 def _spoiled(sure: Floats, face: Figures | None) -> Floats:

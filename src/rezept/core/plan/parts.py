@@ -116,9 +116,6 @@ class Piece:
         return {key: value for key, value in document.items() if value or key not in ("outline", "holes")}
 
 
-PieceFace = Literal["front", "back"]
-
-
 def turned_over(piece: Piece) -> Piece:
     """The piece as it lies with its back up: what was on its left is on its right."""
     width = piece.width_mm

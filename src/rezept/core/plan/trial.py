@@ -236,8 +236,7 @@ def _accepted(fields: Fields) -> tuple[str, ...]:
 
 def _array(fields: Fields, machine: Machine, process: Process) -> tuple[tuple[Axis, ...], Listed | None]:
     """The axes of an array, or the settings one by one."""
-    if fields.data.get("listed") is None:
-        fields.take("listed", None)
+    if not fields.is_said("listed"):
         return read_axes(fields, machine, process), None
     if fields.items("axes", []):
         raise InvalidInput("A trial has axes or a list of settings, not both.", "listed")
@@ -249,8 +248,7 @@ MOST_REPEATS = 20
 
 def _repeats(fields: Fields, axes: tuple[Axis, ...], listed: Listed | None) -> int:
     """How often all of an array is burned; where nothing is said of it, once."""
-    if fields.data.get("repeats") is None:
-        fields.take("repeats", None)
+    if not fields.is_said("repeats"):
         return 1
     repeats: int = fields.whole("repeats", at_least=1, at_most=MOST_REPEATS)
     if repeats > 1 and listed is not None:
@@ -268,8 +266,7 @@ def _repeats(fields: Fields, axes: tuple[Axis, ...], listed: Listed | None) -> i
 
 def _zero(fields: Fields) -> Zero:
     """Where nothing is said of it, the program counts from the piece, as it always did."""
-    if fields.data.get("zero") is None:
-        fields.take("zero", None)
+    if not fields.is_said("zero"):
         return Zero()
     return read_zero(fields.inner("zero"))
 
@@ -277,8 +274,7 @@ def _zero(fields: Fields) -> Zero:
 def _added(
     fields: Fields, machine: Machine, process: Process, hold: Mapping[str, float], own: set[str]
 ) -> Added | None:
-    if fields.data.get("added") is None:
-        fields.take("added", None)
+    if not fields.is_said("added"):
         return None
     return read_added(fields.inner("added"), machine, process, hold, own - set(hold))
 

@@ -8,7 +8,7 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from rezept.core.begin.ladder import BegunAs
 from rezept.core.findings.observations import State
-from rezept.core.plan.parts import PieceFace, ZeroAt
+from rezept.core.plan.parts import ZeroAt
 from rezept.core.process import Face, ProcessKey
 from rezept.core.treatment import TreatmentKey
 from rezept.server.shapes.book import FailedOut, RecipeOut
@@ -189,7 +189,7 @@ class Design(Shape):
     piece: DesignPiece | None = None
     repeats: int | str | None = None
     piece_id: int | None = None
-    piece_face: PieceFace | None = None
+    piece_face: Face | None = None
     accepted_hazards: list[str] | None = None
     off: list[str]
     overrides: dict[str, dict[str, float | str]] | None = None
