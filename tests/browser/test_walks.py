@@ -139,6 +139,33 @@ class PaperTest(WalkCase):
                 expect(page.get_by_role("link", name="Read the plate")).to_be_visible()
 
 
+class BetweenTwoCardsTest(WalkCase):
+    def test_a_card_between_two_known_weights_begins_between_them(self):
+        page = self.page
+        for weight, speed in (("200 g/m2", 90), ("400 g/m2", 30)):
+            card = self.sheet("Greeting card", weight, "paper")
+            self.begin(card, "Wren")
+            self.coupon(3, speed=speed, power=40)
+            self.keep("A1")
+        between = self.sheet("Greeting card", "300 g/m2", "paper")
+        page = self.go(f"/?process=cut&material={between}&head={{head: Wren}}")
+        expect(page.get_by_text("known in another thickness")).to_be_visible()
+        self.begin(between, "Wren")
+        # The first coupon is offered between what the lighter and the heavier take.
+        speed, power = (
+            float(page.get_by_label(f"{name} of the next coupon").input_value()) for name in ("speed", "power")
+        )
+        self.assertTrue(30 / 40 < speed / power < 90 / 40, (speed, power))
+        # Two finishes: what just comes off with a push, and what drops out by itself.
+        self.coupon(2, speed=60, power=40)
+        self.coupon(3, speed=48)
+        self.keep("A1")
+        page.go_back()
+        self.keep("A2")
+        kept = self.trial()["recipes"]
+        self.assertEqual(sorted(one["steps"][0]["settings"]["speed_mm_s"] for one in kept), [48, 60])
+
+
 class KnownLaminateTest(WalkCase):
     def test_power_is_held_and_speed_walked_down_until_it_drops_out_every_time(self):
         """A laminate with adhesive, known in another thickness; kept with a note on its air and a link."""

@@ -12,6 +12,9 @@ from rezept.core.scales import Speaker, came_out_by_push, scale_of
 
 # The file of readings (docs/formats/readings.md).
 FORMAT, VERSION = "rezept-readings", 1
+# What is written of every patch, null where no face shows it; and what is, where there is something to say.
+SCORED = ("through", "char", "soot", "darkness", "evenness")
+SCORED_SOMETIMES = ("turned", "layer")
 # From here on a photo's word counts until a person says otherwise.
 SURE = 0.9
 # The day from which photographs are scored as they are by now (core/photo/score.py). Another day is another rule: what

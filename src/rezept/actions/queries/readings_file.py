@@ -8,13 +8,12 @@ from typing import Any
 from rezept.actions.open_shop import Shop
 from rezept.actions.queries.observed import Observed, measured
 from rezept.core.names import trial_name
-from rezept.core.reading import FORMAT, VERSION
+from rezept.core.reading import FORMAT, SCORED, SCORED_SOMETIMES, VERSION
 from rezept.core.scales import SCALES
 from rezept.store import trials as trial_table
 from rezept.store.readings import ReadElement
 
-SCORED = ("through", "char", "soot", "darkness", "evenness")
-_OPTIONAL = ("turned", "kerf_mm", "depth_mm")
+_MEASURED = ("kerf_mm", "depth_mm")
 _TAGS = tuple(key for key, scale in SCALES.items() if scale.kind == "yes")
 
 
@@ -50,7 +49,8 @@ def _patch(burn: Observed, index: int, planned: dict[str, dict[str, float]]) -> 
         "face": process.deciding_face,
         "burned": state not in ("not_burned", "left_out"),
         **{key: None if key not in values else int(values[key]) for key in SCORED},
-        **{key: values[key] for key in _OPTIONAL if key in values},
+        **{key: int(values[key]) for key in SCORED_SOMETIMES if key in values},
+        **{key: values[key] for key in _MEASURED if key in values},
         "tags": [key for key in _TAGS if values.get(key)],
         "by": "person" if said is None else said["said_by"],
         "confidence": None if said is None else said["sure"],

@@ -12,11 +12,8 @@ from rezept.core.photo.figures import Figures, written
 from rezept.core.photo.laid import Laid, place_doubted
 from rezept.core.photo.score import Scored, scored
 from rezept.core.plan import Plate
-from rezept.core.reading import FORMAT, PLACE_DOUBTFUL, VERSION
+from rezept.core.reading import FORMAT, PLACE_DOUBTFUL, SCORED, SCORED_SOMETIMES, VERSION
 
-# What is written of every patch, null where no face shows it; and what is, where there is something to say.
-SCORED = ("through", "char", "soot", "darkness", "evenness")
-OPTIONAL = ("turned", "layer")
 # A place that may be wrong halves what the scores there are worth.
 DOUBTED = 0.5
 
@@ -55,7 +52,7 @@ def score_row(scores: Scored, i: int, doubted: bool) -> dict[str, Any]:
     sure = scores.confidence[i] * (DOUBTED if doubted else 1.0)
     said = {key: _whole(getattr(scores, key)[i]) for key in SCORED}
     # What marks on a material usually do is not said of each.
-    said |= {key: value for key in OPTIONAL if (value := _whole(getattr(scores, key)[i])) is not None}
+    said |= {key: value for key in SCORED_SOMETIMES if (value := _whole(getattr(scores, key)[i])) is not None}
     return said | {"confidence": written(sure, 3)}
 
 
