@@ -56,7 +56,7 @@ def write_dxf(plate: Plate) -> bytes:
         name = layer(layer_name(kind.number, settings_name(kind.settings)), colours[kind.number])
         for index in kind.elements:
             corner = plate.elements.corners[index]
-            for way in plate.elements.figure_of(index).ways:
+            for way in plate.elements.figure_of(index, plate.steps[kind.step].work.figure).ways:
                 points = (way[:-1] if is_closed(way) else way) + corner
                 outline = space.add_lwpolyline(points.tolist(), close=is_closed(way), dxfattribs={"layer": name})
                 outline.set_xdata(APPLICATION, [(1000, plate.part_name(index, kind.step))])

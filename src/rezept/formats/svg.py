@@ -70,13 +70,13 @@ def write_svg(plate: Plate) -> bytes:
     for i, part in enumerate(plate.drawn, start=1):
         parts.append(_drawn_group(part, i, colours[-1] if part.kind == "outline" else colours[0], height))
     for place, (index, step, patch) in enumerate(plate.parts()):
-        kind = kind_of[place]
+        kind, work = kind_of[place], plate.steps[step].work
         colour, name = colours[kind.number], escape(settings_name(kind.settings))
-        ways = [way + plate.elements.corners[index] for way in plate.elements.figure_of(index).ways]
+        ways = [way + plate.elements.corners[index] for way in plate.elements.figure_of(index, work.figure).ways]
         shape = "".join(_path(way, height) for way in ways)
         paint = (
             f'fill="none" stroke="{colour}" stroke-width="{_STROKE_MM}"'
-            if not plate.steps[step].process.fills
+            if not work.process.fills
             else f'fill="{colour}" fill-rule="evenodd" stroke="none"'
         )
         parts.append(

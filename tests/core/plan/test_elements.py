@@ -13,7 +13,7 @@ from rezept.core.plan import gate, read_plate
 from rezept.core.plan.again import only
 from rezept.core.plan.checked import checked
 from rezept.core.plan.distinct import distinct_settings, split
-from rezept.core.plan.elements import line_total, refuse_endless, seconds_of, worked_step
+from rezept.core.plan.elements import line_total, refuse_endless, seconds_of, work_of, worked_step
 from rezept.core.plan.moves import moves_of
 from rezept.core.plan.program import burns
 from rezept.core.process import PROCESSES
@@ -39,8 +39,8 @@ def two_steps(**fill):
     machine = plate.trial.machine
     settings = {key: np.full(count, value) for key, value in {**FILL, **fill}.items()}
     steps = (
-        worked_step(machine, elements, PROCESSES["area"], settings),
-        worked_step(machine, elements, PROCESSES["cut"], plate.judged.settings),
+        worked_step(machine, elements, work_of(PROCESSES["area"]), settings),
+        worked_step(machine, elements, work_of(PROCESSES["cut"]), plate.judged.settings),
     )
     order = np.concatenate([np.column_stack([np.arange(count), np.full(count, step)]) for step in (0, 1)])
     return dataclasses.replace(plate, elements=elements, steps=steps, order=order)
@@ -52,11 +52,11 @@ class ElementsTest(unittest.TestCase):
         plate = two_steps()
         elements, step = plate.elements, plate.steps[0]
         alone = dataclasses.replace(elements, figure=np.zeros(len(elements), np.int64))
-        squares = seconds_of(plate.trial.machine, alone, step.process, step.settings)
+        squares = seconds_of(plate.trial.machine, alone, step.work, step.settings)
         assert_allclose(step.seconds[0::2], squares[0::2])
         self.assertTrue((step.seconds[1::2] < squares[1::2]).all())
         # 20 rows of 0.5 mm in 10 mm: twelve elements take 240, and the quick count is never too low.
-        lines = line_total(elements, [(step.process, step.settings)])
+        lines = line_total(elements, [(step.work, step.settings)])
         self.assertGreaterEqual(lines, 240)
         self.assertLess(lines, 2.5 * 240)
 
@@ -70,11 +70,12 @@ class ElementsTest(unittest.TestCase):
 
     def test_too_many_lines_of_all_steps_together(self):
         plate = two_steps()
-        steps = [(step.process, step.settings) for step in plate.steps]
+        steps = [(step.work, step.settings) for step in plate.steps]
         refuse_endless(plate.elements, steps)
         with self.assertRaisesRegex(InvalidInput, "million is the most"):
             refuse_endless(
-                plate.elements, [*steps, (PROCESSES["area"], {**steps[0][1], "line_spacing_mm": np.full(12, 1e-4)})]
+                plate.elements,
+                [*steps, (work_of(PROCESSES["area"]), {**steps[0][1], "line_spacing_mm": np.full(12, 1e-4)})],
             )
 
 

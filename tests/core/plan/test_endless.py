@@ -12,7 +12,7 @@ from rezept.core.path.filled import pass_lines
 from rezept.core.path.hatch import MOST_HATCHES, MOST_LINES, hatch_loops
 from rezept.core.path.shapes import shaped
 from rezept.core.plan import plan, read_trial
-from rezept.core.plan.elements import line_total
+from rezept.core.plan.elements import line_total, work_of
 from rezept.core.plan.ground import clear_place, overlaps
 from rezept.core.plan.layout import lay_out
 from rezept.core.plan.parts import Piece, Place
@@ -38,7 +38,7 @@ class EndlessTest(unittest.TestCase):
             for i in range(len(elements))
             for lines in pass_lines(trial.patch.figure, {key: float(column[i]) for key, column in settings.items()})
         )
-        return line_total(elements, [(trial.process, settings)]), made
+        return line_total(elements, [(work_of(trial.process), settings)]), made
 
     def test_the_estimate_is_what_is_made_or_a_little_more(self):
         for shape, passes, turn in (("rectangle", 1, 0), ("rectangle", 3, 31), ("disc", 2, 0), ("coupon", 2, 45)):

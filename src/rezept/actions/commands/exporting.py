@@ -70,7 +70,7 @@ def takes_long(shop: Shop, trial_id: int, revision: int, kind: str, part: int = 
         if frozen["plate"] is None or trial_table.is_kept(db, frozen["id"], kind, part):
             return False
         plate = frozen_plate(db, frozen["id"])
-    lines = line_total(plate.elements, [(step.process, step.settings) for step in plate.steps])
+    lines = line_total(plate.elements, [(step.work, step.settings) for step in plate.steps])
     return len(plate.elements.ids) > LONG_PATCHES or lines > LONG_LINES
 
 

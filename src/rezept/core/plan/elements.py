@@ -18,7 +18,7 @@ from rezept.core.machine import Machine
 from rezept.core.parameters import Settings
 from rezept.core.path.figure import Figure
 from rezept.core.path.hatch import MOST_HATCHES, MOST_LINES, LineCount
-from rezept.core.path.toolpath import toolpath_of
+from rezept.core.path.toolpath import Toolpath, toolpath_of
 from rezept.core.process import Process
 
 Floats = NDArray[np.float64]
@@ -68,15 +68,35 @@ class Elements:
         """``(n, 4)`` x, y, width and height of each."""
         return np.column_stack([self.x_mm, self.y_mm, self.width_mm, self.height_mm])
 
-    def figure_of(self, index: int) -> Figure:
-        return self.figures[int(self.figure[index])]
+    def figure_of(self, index: int, which: Indices | None = None) -> Figure:
+        """The figure of an element; `which` ``(n,)`` says which it is where a step has another than the element."""
+        return self.figures[int((self.figure if which is None else which)[index])]
 
-    def by_figure(self) -> Iterator[tuple[Figure, Indices]]:
-        """Each figure with the elements that have it."""
+    def by_figure(self, which: Indices | None = None) -> Iterator[tuple[Figure, Indices]]:
+        """Each figure with the elements that have it, likewise."""
+        which = self.figure if which is None else which
         for number, figure in enumerate(self.figures):
-            members = np.flatnonzero(self.figure == number)
+            members = np.flatnonzero(which == number)
             if len(members):
                 yield figure, members
+
+
+@dataclass(frozen=True)
+class Work:
+    """What is done in a step, whatever it is set to.
+
+    path : how the beam goes
+    figure : ``(n,)`` which of the plate's figures it has in each element; None: the element's own
+    """
+
+    process: Process
+    path: Toolpath
+    figure: Indices | None = None
+
+
+def work_of(process: Process) -> Work:
+    """A process as it is done where nobody says more."""
+    return Work(process, toolpath_of(process))
 
 
 @dataclass(frozen=True)
@@ -88,12 +108,16 @@ class Step:
     corner_slowing_mm : how far before it the head slows
     """
 
-    process: Process
+    work: Work
     settings: Settings
     dose: Floats
     seconds: Floats
     corner_rise: Floats
     corner_slowing_mm: Floats
+
+    @property
+    def process(self) -> Process:
+        return self.work.process
 
     def settings_of(self, index: int) -> dict[str, float]:
         return {key: float(column[index]) for key, column in self.settings.items()}
@@ -105,10 +129,10 @@ def of_elements(settings: Settings, elements: Indices) -> Settings:
 
 
 def _each_figure(
-    elements: Elements, settings: Settings, worked: Callable[[Figure, Settings], tuple[Floats, ...]]
+    elements: Elements, work: Work, settings: Settings, worked: Callable[[Figure, Settings], tuple[Floats, ...]]
 ) -> tuple[Floats, ...]:
     """What is worked out figure by figure, put together again in the order of the elements."""
-    groups = list(elements.by_figure())
+    groups = list(elements.by_figure(work.figure))
     if len(groups) == 1:
         return worked(groups[0][0], settings)
     parts = [(members, worked(figure, of_elements(settings, members))) for figure, members in groups]
@@ -119,27 +143,29 @@ def _each_figure(
     return whole
 
 
-def dose_of(machine: Machine, process: Process, settings: Settings) -> Floats:
+def dose_of(machine: Machine, path: Toolpath, settings: Settings) -> Floats:
     """Dose of each element: J/mm along lines, J/mm2 over areas."""
-    return toolpath_of(process).dose(power_w(machine.rated_power_w, settings["power_pct"]), settings)
+    return path.dose(power_w(machine.rated_power_w, settings["power_pct"]), settings)
 
 
-def seconds_of(machine: Machine, elements: Elements, process: Process, settings: Settings) -> Floats:
+def seconds_of(machine: Machine, elements: Elements, work: Work, settings: Settings) -> Floats:
     """``(n,)`` seconds that each element burns in one step."""
-    path = toolpath_of(process)
-    return _each_figure(elements, settings, lambda figure, some: (path.seconds(machine, figure, some),))[0]
+    path = work.path
+    return _each_figure(elements, work, settings, lambda figure, some: (path.seconds(machine, figure, some),))[0]
 
 
-def worked_step(machine: Machine, elements: Elements, process: Process, settings: Settings) -> Step:
+def worked_step(machine: Machine, elements: Elements, work: Work, settings: Settings) -> Step:
     """A step with all that follows from its settings."""
-    path = toolpath_of(process)
+    path = work.path
     spot = machine.head.spot_or_usual_mm
-    rise, slowing = _each_figure(elements, settings, lambda figure, some: path.corner_heat(machine, figure, some, spot))
+    rise, slowing = _each_figure(
+        elements, work, settings, lambda figure, some: path.corner_heat(machine, figure, some, spot)
+    )
     return Step(
-        process=process,
+        work=work,
         settings=settings,
-        dose=dose_of(machine, process, settings),
-        seconds=seconds_of(machine, elements, process, settings),
+        dose=dose_of(machine, path, settings),
+        seconds=seconds_of(machine, elements, work, settings),
         corner_rise=rise,
         corner_slowing_mm=slowing,
     )
@@ -150,40 +176,38 @@ def with_settings(machine: Machine, elements: Elements, step: Step, settings: Se
     return replace(
         step,
         settings=settings,
-        dose=dose_of(machine, step.process, settings),
-        seconds=seconds_of(machine, elements, step.process, settings),
+        dose=dose_of(machine, step.work.path, settings),
+        seconds=seconds_of(machine, elements, step.work, settings),
     )
 
 
-def entry_and_exit(elements: Elements, process: Process, settings: Settings) -> tuple[Floats, Floats]:
+def entry_and_exit(elements: Elements, step: Step) -> tuple[Floats, Floats]:
     """``(n, 2)`` where on the plate the burn of each element begins and ends."""
-    path = toolpath_of(process)
-    entry, leave = _each_figure(elements, settings, path.entry_and_exit)
+    entry, leave = _each_figure(elements, step.work, step.settings, step.work.path.entry_and_exit)
     return elements.corners + entry, elements.corners + leave
 
 
-def reach_of(
-    machine: Machine, elements: Elements, process: Process, settings: Settings, turn: Floats
-) -> tuple[Floats, Floats]:
+def reach_of(machine: Machine, elements: Elements, step: Step, turn: Floats) -> tuple[Floats, Floats]:
     """``(n, 2)`` how far the moves of each element go from its corner, run-ups included, after ``points @ turn``."""
-    path = toolpath_of(process)
-    low, high = _each_figure(elements, settings, lambda figure, some: path.reach(machine, figure, some, turn))
+    path = step.work.path
+    low, high = _each_figure(
+        elements, step.work, step.settings, lambda figure, some: path.reach(machine, figure, some, turn)
+    )
     return low, high
 
 
-def _line_counts(elements: Elements, process: Process, settings: Settings) -> list[LineCount]:
+def _line_counts(elements: Elements, work: Work, settings: Settings) -> list[LineCount]:
     """What there is to draw in one step, for each figure that burns."""
-    path = toolpath_of(process)
-    burning = [(figure, members[elements.burn[members]]) for figure, members in elements.by_figure()]
-    return [path.lines(figure, of_elements(settings, members)) for figure, members in burning if len(members)]
+    burning = [(figure, members[elements.burn[members]]) for figure, members in elements.by_figure(work.figure)]
+    return [work.path.lines(figure, of_elements(settings, members)) for figure, members in burning if len(members)]
 
 
-def line_total(elements: Elements, steps: Sequence[tuple[Process, Settings]]) -> int:
+def line_total(elements: Elements, steps: Sequence[tuple[Work, Settings]]) -> int:
     """How many lines the elements that burn take, all steps and passes, without making one of them."""
     return sum(count.lines for step in steps for count in _line_counts(elements, *step))
 
 
-def refuse_endless(elements: Elements, steps: Sequence[tuple[Process, Settings]]) -> None:
+def refuse_endless(elements: Elements, steps: Sequence[tuple[Work, Settings]]) -> None:
     """
     Raises
     ------

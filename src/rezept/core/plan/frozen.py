@@ -12,7 +12,7 @@ from rezept.core.fields import Fields
 from rezept.core.parameters import PARAMETERS, Settings, parameter
 from rezept.core.path.figure import Figure
 from rezept.core.plan.drawn import BASELINE_KEYS, NO_LINES, Drawn
-from rezept.core.plan.elements import Elements, Step
+from rezept.core.plan.elements import Elements, Step, work_of
 from rezept.core.plan.layout import Text
 from rezept.core.plan.marks import Mark
 from rezept.core.plan.order import Cooling
@@ -160,7 +160,7 @@ def _steps(patches: list[Fields], trial: Trial) -> tuple[Step, ...]:
     judged = _columns([patch.inner("settings") for patch in patches])
     own = _numbered_figures(patches, trial.process.dose_key)
     if all("steps" not in patch.data for patch in patches):
-        return (Step(trial.process, judged, *own),)
+        return (Step(work_of(trial.process), judged, *own),)
     by_patch = [_inner(patch, "steps") for patch in patches]
     count = len(by_patch[0])
     steps = []
@@ -174,7 +174,7 @@ def _steps(patches: list[Fields], trial: Trial) -> tuple[Step, ...]:
         process = PROCESSES[keys.pop()]
         settings = _columns([row.inner("settings") for row in rows])
         figures = own if count == 1 else _numbered_figures(rows, process.dose_key)
-        steps.append(Step(process, settings, *figures))
+        steps.append(Step(work_of(process), settings, *figures))
         for row in rows:
             row.finish()
     _same_as_judged(patches, judged, steps, trial)

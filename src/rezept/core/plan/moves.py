@@ -89,7 +89,7 @@ def _element_extents(plate: Plate) -> tuple[Floats, Floats]:
     low, high = np.empty((len(which), 2)), np.empty((len(which), 2))
     for number, one in enumerate(plate.steps):
         mine = step == number
-        lowest, highest = reach_of(machine, elements, one.process, one.settings, turn)
+        lowest, highest = reach_of(machine, elements, one, turn)
         low[mine], high[mine] = lowest[which[mine]], highest[which[mine]]
     corner = elements.corners[which] @ turn + origin
     return corner + low, corner + high

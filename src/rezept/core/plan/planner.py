@@ -13,7 +13,7 @@ from rezept.core.plan.by_hand import least_turned
 from rezept.core.plan.cautions import dropped
 from rezept.core.plan.checked import checked
 from rezept.core.plan.drawn import Drawn, drawn_seconds, label_ways
-from rezept.core.plan.elements import Elements, Step, dose_of, entry_and_exit, refuse_endless, worked_step
+from rezept.core.plan.elements import Elements, Step, dose_of, entry_and_exit, refuse_endless, work_of, worked_step
 from rezept.core.plan.fit import fitted
 from rezept.core.plan.ground import placed_clear
 from rezept.core.plan.layout import id_texts, lay_out
@@ -36,7 +36,7 @@ def _hops(
     plate_mm: tuple[float, float],
 ) -> Floats:
     """``(k,)`` seconds of every move between the parts of a plate: from work zero to the first, and so on, and back."""
-    ends = np.array([entry_and_exit(elements, step.process, step.settings) for step in steps])
+    ends = np.array([entry_and_exit(elements, step) for step in steps])
     which, step = order.T
     stops = [np.stack([part.start, part.end]) for part in drawn if not part.last]
     stops.append(np.stack([ends[step, 0, which], ends[step, 1, which]], axis=1).reshape(-1, 2))
@@ -90,7 +90,8 @@ def plan(trial: Trial, crowded: bool = False) -> Plate:
     grid, machine = trial.grid, trial.machine
     _all_there(trial)
     settings = patch_settings(trial)
-    dose = dose_of(machine, trial.process, settings)
+    work = work_of(trial.process)
+    dose = dose_of(machine, work.path, settings)
     burn = _burns(trial, dose)
     layout = lay_out(trial, crowded)
     plate_mm = (layout.width_mm, layout.height_mm)
@@ -101,8 +102,8 @@ def plan(trial: Trial, crowded: bool = False) -> Plate:
     if trial.labels.ids:
         marked = [name for name, burns in zip(elements.ids, burn.tolist(), strict=True) if burns]
         layout = replace(layout, texts=(*layout.texts, *id_texts(trial, marked, elements.boxes[burn])))
-    refuse_endless(elements, [(trial.process, settings)])
-    step = worked_step(machine, elements, trial.process, settings)
+    refuse_endless(elements, [(work, settings)])
+    step = worked_step(machine, elements, work, settings)
     first = len(grid)
     turn = burn_order(trial.order, grid.line, grid.place, dose[:first], burn[:first])
     turn = least_turned(turn, [settings[key] for key in machine.by_hand if key in settings])

@@ -15,7 +15,6 @@ from numpy.typing import NDArray
 from rezept.core.path.filled import framed
 from rezept.core.path.hatch import NO_LINES
 from rezept.core.path.motion import run_up_mm
-from rezept.core.path.toolpath import toolpath_of
 from rezept.core.plan.drawn import Drawn
 from rezept.core.plan.place import to_program
 from rezept.core.plan.plate import Plate
@@ -45,7 +44,8 @@ def _element_burn(plate: Plate, index: int, number: int, name: str) -> Burn:
     trial, step, elements = plate.trial, plate.steps[number], plate.elements
     settings = step.settings_of(index)
     plate_mm = (plate.width_mm, plate.height_mm)
-    ways, hatch = toolpath_of(step.process).moves(trial.machine, elements.figure_of(index), settings)
+    figure = elements.figure_of(index, step.work.figure)
+    ways, hatch = step.work.path.moves(trial.machine, figure, settings)
     corner = elements.corners[index]
     placed = tuple(to_program(corner + way, trial, *plate_mm) for way in ways)
     return Burn(name, "patch", settings, placed, to_program(hatch + corner, trial, *plate_mm) if len(hatch) else hatch)
