@@ -134,3 +134,68 @@ def random_trial(seed: int, wild: float = 0.15) -> dict[str, Any]:
         zeros = ["piece", "lower_left", "lower_right", "upper_left", "upper_right", "middle"]
         document["zero"] = {"at": random.choice(zeros), "x_mm": random.choice([0, 0, 12.5]), "y_mm": 0}
     return document
+
+
+def _random_step(random: Random, galvo: bool, number: int) -> dict[str, Any]:
+    process = random.choice(["surface", "deep", "line"] if galvo else ["cut", "line", "area", "deep"])
+    top, ceiling = (3500, 85) if galvo else (300, 84)
+    step: dict[str, Any] = {
+        "name": f"{process} {number}",
+        "process": process,
+        "hold": {
+            "speed_mm_s": round(random.uniform(20, top), 3),
+            "power_pct": round(random.uniform(12, ceiling), 3),
+            "passes": random.randint(1, 3),
+        },
+        "inset_mm": random.choice([0, 0, 0.5, 1]),
+    }
+    if process in ("cut", "line"):
+        return step
+    step |= {"part": random.choice(["fill", "fill", "both"]), "one_way": random.random() < 0.3}
+    step["hold"]["hatch_turn_deg"] = random.choice([0, 60])
+    sets = [
+        {"line_spacing_mm": round(random.uniform(0.3, 0.7), 3), "hatch_angle_deg": random.choice([0, 90, 45, 17, -30])}
+        for _ in range(random.randint(1, 3))
+    ]
+    if len(sets) > 1:
+        return {**step, "hatch": sets}
+    step["hold"] |= sets[0]
+    return step
+
+
+def random_steps_trial(seed: int) -> dict[str, Any]:
+    """A trial of one to four steps, in rounds some of them, of patches of several shapes."""
+    random = Random(seed)
+    galvo = random.random() < 0.4
+    size = round(random.uniform(4, 7), 2)
+    steps = [_random_step(random, galvo, number) for number in range(1, random.randint(1, 4) + 1)]
+    # One step that says no more than its process would be written as that.
+    rounds = random.choice([1, 1, 2]) if len(steps) > 1 else 2
+    axes = []
+    for along, step in zip(("x", "y"), random.sample(steps, min(2, len(steps))), strict=False):
+        key = random.choice(["speed_mm_s", "power_pct"])
+        low, high = (20, 3500 if galvo else 300) if key == "speed_mm_s" else (12, 80)
+        axes.append({**_axis(random, key, along, low, high), "step": step["name"]})
+        del step["hold"][key]
+    document = trial_document(
+        machine=machine_of(random, galvo),
+        material=BLANK if galvo else POPLAR,
+        steps=steps,
+        rounds=rounds,
+        steps_order=random.choice(["plate", "plate", "patch"]),
+        axes=axes,
+        patch={
+            # Of a small coupon with its tongue nothing lies a millimetre inside.
+            "shape": random.choice(
+                ["rectangle", "disc", "coupon"] if all(s["inset_mm"] < 1 for s in steps) else ["rectangle", "disc"]
+            ),
+            "width_mm": size,
+            "height_mm": size,
+            "gap_mm": 2.0,
+        },
+        order=random.choice(["rows", "weakest_first", "scattered"]),
+        place={"at": "centre" if galvo else "corner", "turn_deg": random.choice([0, 90, 17])},
+        code="7K3Q-T014.2",
+    )
+    del document["process"], document["hold"]
+    return document

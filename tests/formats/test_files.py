@@ -101,6 +101,9 @@ class SchemaTest(unittest.TestCase):
             {"place": {"at": "middle"}},
             {"starting_dose_j_mm": 0},
             {"cut_out": True},
+            {"steps": [{"process": "cut"}]},
+            {"rounds": 2},
+            {"process": None},
         ):
             with self.subTest(changes=changes):
                 document = trial_document(**changes)
@@ -108,6 +111,32 @@ class SchemaTest(unittest.TestCase):
                     validator("trial").validate(document)
                 with self.assertRaises(InvalidInput):
                     read_trial_file(json.dumps(document).encode())
+
+    def test_both_refuse_the_same_of_steps(self):
+        whole = json.loads((FORMATS / "examples" / "medal-bulk-and-clean.trial.json").read_text())
+        validator("trial").validate(whole)
+        first, second = whole["steps"]
+        for changes in (
+            {"steps": []},
+            {"steps": [first] * 9},
+            {"steps": [{**first, "process": "melt"}, second]},
+            {"steps": [{**first, "part": "rim"}, second]},
+            {"steps": [{**first, "name": " "}, second]},
+            {"steps": [{**first, "hatch": []}, second]},
+            {"steps": [{**first, "hatch": [{"line_spacing_mm": 0}]}, second]},
+            {"steps": [{**first, "inset_mm": -1}, second]},
+            {"steps": [{**first, "one_way": 1}, second]},
+            {"steps": [{**first, "speed_mm_s": 9}, second]},
+            {"rounds": 21},
+            {"steps_order": "spiral"},
+            {"axes": [], "listed": {"settings": [{"speed_mm_s": 400}]}},
+            {"axes": [{**whole["axes"][0], "step": 1}]},
+        ):
+            with self.subTest(changes=changes):
+                with self.assertRaises(ValidationError):
+                    validator("trial").validate({**whole, **changes})
+                with self.assertRaises(InvalidInput):
+                    read_trial_file(json.dumps({**whole, **changes}).encode())
 
     def test_schema_knows_every_setting(self):
         schema = json.loads((FORMATS / "trial.schema.json").read_text())

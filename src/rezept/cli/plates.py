@@ -21,7 +21,6 @@ from rezept.core.plan import Plate, Trial, read_plate, read_trial
 from rezept.core.plan import plan as plan_trial
 from rezept.core.plan.gate import Today
 from rezept.core.plan.kept_array import array_of, laid_on, read_array
-from rezept.core.wording import counted
 from rezept.formats.strict_json import read_json, write_json
 from rezept.formats.trial_file import read_trial_file
 
@@ -104,8 +103,7 @@ def plan(
     if "-" not in wanted.values():
         minutes, seconds = divmod(round(plate.total_seconds), 60)
         click.echo(
-            f"{counted(len(plate.order), 'patch', 'patches')}, {plate.width_mm:.1f} x {plate.height_mm:.1f} mm,"
-            f" {minutes}:{seconds:02d} min"
+            f"{plate.burning_words}, {plate.width_mm:.1f} x {plate.height_mm:.1f} mm, {minutes}:{seconds:02d} min"
         )
     for warning in [*plate.warnings, *(warning for patch in plate.patch_warnings for warning in patch)]:
         click.echo(f"{warning.level}: {warning.sentence}", err=True)

@@ -9,7 +9,8 @@ from typing import Any
 import numpy as np
 
 from rezept.core.plan.elements import Step
-from rezept.core.plan.plate import Plate, part_name
+from rezept.core.plan.plate import Plate
+from rezept.core.plan.steps import part_name
 
 # What burns at this moment is counted when it is known how it ended.
 REACHED = ("done", "uncertain")
@@ -128,7 +129,8 @@ def runs_of(rows: Sequence[Mapping[str, Any]]) -> Runs:
 
 
 def document_as_burned(plate: Mapping[str, Any], runs: Runs) -> dict[str, Any]:
-    """A plate document with the settings and doses its elements really got; `mixed` where no setting says it."""
+    """A plate document with the settings and doses its elements really got, step by step; `mixed` where no setting
+    says it."""
     if not runs.shares:
         return dict(plate)
     return {**plate, "patches": [_patch_as_burned(patch, runs) for patch in plate["patches"]]}
@@ -145,8 +147,9 @@ def _patch_as_burned(patch: Mapping[str, Any], runs: Runs) -> dict[str, Any]:
         got = {"settings": really.settings, dose_key: really.dose}
         burned["mixed"] = really.mixed or burned.get("mixed", False)
         if len(steps) > 1:
+            got["mixed"] = really.mixed
             burned["steps"] = [{**one, **got} if i == number else one for i, one in enumerate(burned["steps"])]
-        if step["settings"] == patch["settings"]:
+        else:
             burned |= got
     return burned
 
@@ -173,5 +176,5 @@ def _step_as_burned(plate: Plate, number: int, runs: Runs, mixed: set[str]) -> S
             settings.setdefault(key, np.zeros(count))[index] = value
         dose[index] = really.dose
         if really.mixed:
-            mixed.add(plate.elements.ids[index])
+            mixed.add(plate.part_name(index, number))
     return replace(step, settings=settings, dose=dose)

@@ -24,7 +24,6 @@ from rezept.core.plan.moves import PART_OF
 from rezept.core.plan.place import work_zero
 from rezept.core.plan.program import Burn, burns
 from rezept.core.plan.words import WRITTEN_DECIMALS, per_word, power_in_words, told_by_word
-from rezept.core.wording import counted
 
 LINES_A_BLOCK = 4000
 MOST_KNOWN = 4096
@@ -147,7 +146,7 @@ def header(plate: Plate, what: str) -> list[str]:
     focus = ["Z0 is in focus, Z up is away from the piece"] if machine.focus_by_z else []
     said = [
         f"Rezept {__version__}, {what} {trial.code or 'without code'} {trial.title}".rstrip(),
-        f"{trial.material.title}, {trial.process.name}",
+        f"{trial.material.title}, {trial.work_name}",
         f"{machine.name} {machine.head.name}".rstrip() + f", {machine.rated_power_w:g} W",
         f"work zero: {work_zero(trial)}",
         f"millimetres, absolute, {mode}, S{machine.s_at_full_power:g} is 100 %",
@@ -160,7 +159,7 @@ def write_gcode(plate: Plate) -> bytes:
     """The program of a plate that has passed the gate."""
     said = [
         *header(plate, "plate"),
-        _comment(f"{counted(len(plate.order), 'patch', 'patches')}, about {plate.total_seconds:.0f} s"),
+        _comment(f"{plate.burning_words}, about {plate.total_seconds:.0f} s"),
     ]
     stops = _stops(plate)
     if stops and not plate.trial.machine.stops_in_program:

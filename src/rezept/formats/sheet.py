@@ -14,6 +14,7 @@ from rezept.core.machine import Machine
 from rezept.core.parameters import PARAMETERS
 from rezept.core.plan import Plate
 from rezept.core.plan.distinct import Distinct, distinct_settings
+from rezept.core.plan.elements import Step
 from rezept.core.plan.plate_words import title_words
 
 _MM_A_PAGE_EDGE = 14
@@ -30,9 +31,18 @@ def _amounts(machine: Machine, settings: Mapping[str, float]) -> list[str]:
     return [own_amount(machine, key, value) for key, value in settings.items()]
 
 
+def _in_columns(machine: Machine, keys: list[str], settings: Mapping[str, float]) -> list[str]:
+    """The settings in their columns; what a step has not stays empty."""
+    return [own_amount(machine, key, settings[key]) if key in settings else "" for key in keys]
+
+
+def _unit(step: Step) -> str:
+    return step.process.dose_unit.replace("²", "2")
+
+
 def _warnings(plate: Plate, kind: Distinct) -> str:
-    """What is to be said of these patches, each sentence once."""
-    said = dict.fromkeys(warning.sentence for index in kind.elements for warning in plate.patch_warnings[index])
+    """What is to be said of these patches in this step, each sentence once."""
+    said = dict.fromkeys(warning.sentence for index in kind.elements for warning in plate.warnings_of(index, kind.step))
     return " ".join(said)
 
 
@@ -43,21 +53,24 @@ def _keys(plate: Plate) -> list[str]:
 
 def _rows(plate: Plate, keys: list[str]) -> list[list[str]]:
     """The heading and one row a setting, with the settings `keys` in columns of their own."""
-    machine = plate.trial.machine
+    machine, several = plate.trial.machine, len(plate.steps) > 1
+    # Of several steps each says which it is, and its dose with its unit.
+    dose = "dose" if several else f"dose {_unit(plate.steps[0])}"
     rows = [
-        ["setting", "turns", "patches", *[_heading(machine, key) for key in keys]]
-        + [f"dose {plate.trial.process.dose_unit}".replace("²", "2"), "seconds each", "warnings"]
+        ["setting", *(["step"] if several else []), "turns", "patches", *[_heading(machine, key) for key in keys]]
+        + [dose, "seconds each", "warnings"]
     ]
     for kind in distinct_settings(plate):
-        first = kind.elements[0]
+        first, step = kind.elements[0], plate.steps[kind.step]
         rows.append(
             [
                 str(kind.number),
+                *([f"{kind.step + 1} {plate.step_name(kind.step)}"] if several else []),
                 " ".join(str(place + 1) for place in kind.parts.tolist()),
                 " ".join(plate.elements.ids[index] for index in kind.elements),
-                *_amounts(machine, {key: kind.settings[key] for key in keys if key in kind.settings}),
-                f"{plate.steps[kind.step].dose[first]:.6g}",
-                f"{plate.steps[kind.step].seconds[first]:.2f}",
+                *_in_columns(machine, keys, kind.settings),
+                f"{step.dose[first]:.6g}" + (f" {_unit(step)}" if several else ""),
+                f"{step.seconds[first]:.2f}",
                 _warnings(plate, kind),
             ]
         )
@@ -88,7 +101,7 @@ def write_printed_sheet(plate: Plate) -> bytes:
     # What is the same all over stands once above the table.
     shown = (*plate.varied(), "speed_mm_s", "power_pct")
     heading, *rows = _rows(plate, [key for key in _keys(plate) if key in shown])
-    widths = _widths(len(heading), landscape(A4)[0] - 2 * _MM_A_PAGE_EDGE * mm)
+    widths = _widths(heading, landscape(A4)[0] - 2 * _MM_A_PAGE_EDGE * mm)
 
     def cell(word: str, width: float) -> Any:
         # Only what has to be broken into lines is a paragraph: those take a hundred times as long.
@@ -131,8 +144,17 @@ def write_printed_sheet(plate: Plate) -> bytes:
     return out.getvalue()
 
 
-def _widths(columns: int, width: float) -> list[float]:
-    """Column widths: the list of patches and the warnings take what the figures leave."""
-    figure = min(48.0, width / (columns + 4))
-    words = (width - figure * (columns - 3)) / 3
-    return [figure, words * 0.6, words, *[figure] * (columns - 4), words * 1.4]
+# What the columns of words take of the room that figures leave.
+_SHARES = {"turns": 0.2, "patches": 1 / 3, "warnings": 1.4 / 3}
+_STEP_FIGURES = 1.5
+
+
+def _widths(heading: list[str], width: float) -> list[float]:
+    """Column widths: the lists of turns and patches and the warnings take what the figures leave."""
+    figures = sum(_STEP_FIGURES if word == "step" else 1.0 for word in heading if word not in _SHARES)
+    figure = min(48.0, width / (len(heading) + 4))
+    left = width - figure * figures
+    return [
+        left * _SHARES[word] if word in _SHARES else figure * (_STEP_FIGURES if word == "step" else 1.0)
+        for word in heading
+    ]

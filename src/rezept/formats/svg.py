@@ -61,7 +61,7 @@ def write_svg(plate: Plate) -> bytes:
     kind_of = {place: kind for kind in kinds for place in kind.parts.tolist()}
     colours = distinct_colours(len(kinds) + 2)
     height = plate.height_mm
-    title = " ".join(part for part in (trial.code, trial.title, trial.material.title, trial.process.name) if part)
+    title = " ".join(part for part in (trial.code, trial.title, trial.material.title, trial.work_name) if part)
     parts = [
         '<?xml version="1.0" encoding="UTF-8"?>\n'
         f'<svg xmlns="http://www.w3.org/2000/svg" width="{plate.width_mm:.4f}mm" height="{height:.4f}mm"'

@@ -27,7 +27,15 @@ FILL |= {"hatch_turn_deg": 0.0}
 
 def two_steps(**fill):
     """The 4 x 3 cut of the tests with a filled step before it, every second element a disc: fills first, then cuts."""
-    plate = planned(trial_document())
+    document = trial_document(
+        steps=[
+            {"name": "fill", "process": "area", "hold": {**FILL, **fill}},
+            {"name": "cut", "process": "cut"},
+        ],
+    )
+    document["axes"] = [{**axis, "step": "cut"} for axis in document["axes"]]
+    del document["process"], document["hold"]
+    plate = planned(document)
     count = len(plate.elements)
     elements = dataclasses.replace(
         plate.elements,
@@ -37,13 +45,8 @@ def two_steps(**fill):
         height_mm=np.full(count, 10.0),
     )
     machine = plate.trial.machine
-    settings = {key: np.full(count, value) for key, value in {**FILL, **fill}.items()}
-    steps = (
-        worked_step(machine, elements, work_of(PROCESSES["area"]), settings),
-        worked_step(machine, elements, work_of(PROCESSES["cut"]), plate.judged.settings),
-    )
-    order = np.concatenate([np.column_stack([np.arange(count), np.full(count, step)]) for step in (0, 1)])
-    return dataclasses.replace(plate, elements=elements, steps=steps, order=order)
+    steps = tuple(worked_step(machine, elements, step.work, step.settings) for step in plate.steps)
+    return dataclasses.replace(plate, elements=elements, steps=steps)
 
 
 class ElementsTest(unittest.TestCase):
@@ -132,7 +135,7 @@ class TwoStepsTest(unittest.TestCase):
         cases = {
             "no such figure": lambda patch, _: patch.update(figure="star"),
             "same steps": lambda patch, _: patch["steps"].pop(),
-            "settings of the step": lambda patch, _: patch["settings"].update(power_pct=31.0),
+            "is not known here": lambda patch, _: patch.update(settings={"power_pct": 31.0}),
             "one process": lambda patch, _: patch["steps"][0].update(process="line"),
             "every patch that burns, once": lambda _, document: document["order"].pop(),
             "no patch": lambda _, document: document["order"].append("A1/3"),
@@ -162,7 +165,8 @@ class TwoStepsTest(unittest.TestCase):
         assert_allclose((fill.settings["passes"][index], fill.dose[index]), (1.0, 0.12))
         # 33 W at 24 mm/s once, and twice with 1.1 times the power: 3.2 times 1.375 J/mm.
         assert_allclose((cut.settings["passes"][index], cut.dose[index]), (3.0, 1.375 * 3.2))
-        self.assertEqual(burned.mixed, {"B3"})
+        self.assertEqual(burned.mixed, {"B3/2"})
+        self.assertEqual([burned.of_step(number).is_mixed(index) for number in (0, 1)], [False, True])
 
     def test_what_was_read_off_is_what_it_got(self):
         """Planned 55 % and read off 66, the dose is a fifth more; turned nobody knows how far, none is known."""
@@ -176,7 +180,7 @@ class TwoStepsTest(unittest.TestCase):
         assert_allclose((cut.settings["power_pct"][at], cut.settings["focus_offset_mm"][at]), (66, 1.5))
         assert_allclose(cut.dose[at], 1.2 * planned.dose[at])
         assert_allclose(cut.dose[other], planned.dose[other])
-        self.assertEqual(burned.mixed, {"C1"})
+        self.assertEqual(burned.mixed, {"C1/2"})
 
     def test_distinct_settings_are_counted_for_each_step(self):
         kinds = distinct_settings(self.plate)

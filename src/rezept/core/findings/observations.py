@@ -119,8 +119,9 @@ def observations_of(
     elements, step, names = plate.elements, plate.judged, plate.elements.ids
     read = [outcomes.get(name) for name in names]
     count = len(names)
+    mixed = {name for index, name in enumerate(names) if plate.is_mixed(index)}
     states: tuple[State, ...] = tuple(
-        _state(name, bare, uncertain, plate.mixed) if burns else "left_out"
+        _state(name, bare, uncertain, mixed) if burns else "left_out"
         for name, burns in zip(names, elements.burn.tolist(), strict=True)
     )
     measured = np.nan if burned.measured_mm is None else burned.measured_mm

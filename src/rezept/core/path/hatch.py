@@ -2,7 +2,7 @@
 
 With ``H`` the extent of the shape across the lines and ``N`` lines, the true spacing is ``H / N`` and line k lies
 ``(k + 1/2) H / N`` from the lowest point across. At 0 degrees the lines run along x, bottom first; the angle turns
-them counter-clockwise. Every second line runs backward.
+them counter-clockwise. Two-way every second line runs backward; one-way all of them run forward.
 """
 
 from __future__ import annotations
@@ -83,8 +83,8 @@ def begins_row(lines: Floats) -> NDArray[np.bool_]:
     return np.append(True, ~(onward & (aside < 1e-6)))[: len(lines)]
 
 
-def hatch_loops(loops: Sequence[Floats], spacing_mm: float, angle_deg: float) -> Floats:
-    """Lines that fill what lies inside an odd number of closed `loops` ``(k, 2)``, burned two-way.
+def hatch_loops(loops: Sequence[Floats], spacing_mm: float, angle_deg: float, one_way: bool = False) -> Floats:
+    """Lines that fill what lies inside an odd number of closed `loops` ``(k, 2)``, burned two-way or `one_way`.
 
     Returns
     -------
@@ -108,12 +108,13 @@ def hatch_loops(loops: Sequence[Floats], spacing_mm: float, angle_deg: float) ->
     order = np.lexsort((t, row))
     row, t = row[order].reshape(-1, 2)[:, 0], t[order].reshape(-1, 2)
     base = offset[row][:, None, None] * across
-    return _two_way(base + t[:, :, None] * along, row)
+    lines: Floats = base + t[:, :, None] * along
+    return lines if one_way else _two_way(lines, row)
 
 
 @kept(64 * 2**20)
-def hatch_figure(figure: Figure, spacing_mm: float, angle_deg: float) -> Floats:
+def hatch_figure(figure: Figure, spacing_mm: float, angle_deg: float, one_way: bool = False) -> Floats:
     """Lines ``(N, 2, 2)`` that fill a figure; read-only, since they are shared."""
-    lines = hatch_loops(figure.ways, spacing_mm, angle_deg)
+    lines = hatch_loops(figure.ways, spacing_mm, angle_deg, one_way)
     lines.flags.writeable = False
     return lines

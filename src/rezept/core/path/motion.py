@@ -179,8 +179,9 @@ def corner_heat(machine: Machine, loop: Floats, speed_mm_s: ArrayLike, spot_mm: 
 def hatch_seconds(machine: Machine, lines: Floats, speed_mm_s: ArrayLike) -> Floats:
     """Time to burn hatch `lines` ``(N, 2, 2)`` one after the other, for each of the speeds ``(n,)``.
 
-    Rows x (length + 2 run-ups), where a run-up takes ``v/a``, plus the turns between the rows. A gantry crosses the
-    gaps within a row at its speed; a galvo jumps over them.
+    Rows x (length + 2 run-ups), where a run-up takes ``v/a``, plus the moves between the rows: from where the run-out
+    of one ends to where the run-up of the next begins. A gantry crosses the gaps within a row at its speed; a galvo
+    jumps over them.
     """
     speed = np.atleast_1d(np.asarray(speed_mm_s, float))
     lengths = float(np.linalg.norm(lines[:, 1] - lines[:, 0], axis=1).sum())
@@ -189,5 +190,21 @@ def hatch_seconds(machine: Machine, lines: Floats, speed_mm_s: ArrayLike) -> Flo
         return lengths / speed + travel_seconds(machine, gaps).sum()
     begins = begins_row(lines)
     way = lengths + float(gaps[~begins[1:]].sum())
-    turns = travel_seconds(machine, gaps[begins[1:]]).sum()
-    return way / speed + turns + int(begins.sum()) * 2.0 * speed / machine.of_head("acceleration_mm_s2")
+    run_ups = int(begins.sum()) * 2.0 * speed / machine.of_head("acceleration_mm_s2")
+    return way / speed + _turn_seconds(machine, lines, begins, speed) + run_ups
+
+
+def _turn_seconds(machine: Machine, lines: Floats, begins: NDArray[np.bool_], speed: Floats) -> Floats:
+    """Time of the moves between rows, for each of the speeds ``(n,)``: of rows that run to and fro just the gap, of
+    rows that run one way back over the whole row, run-up and run-out."""
+    way = lines[:, 1] - lines[:, 0]
+    length = np.linalg.norm(way, axis=1)[:, None]
+    unit = np.divide(way, length, out=np.zeros_like(way), where=length > 0)
+    gap = (lines[1:, 0] - lines[:-1, 1])[begins[1:]]
+    back = (unit[:-1] + unit[1:])[begins[1:]]
+    if not np.any(np.abs(back) > 1e-9):
+        return np.full(len(speed), travel_seconds(machine, np.linalg.norm(gap, axis=1)).sum())
+    run = run_up_mm(machine, speed)
+    moves = np.linalg.norm(gap[None] - run[:, None, None] * back[None], axis=2)
+    seconds: Floats = travel_seconds(machine, moves).sum(axis=1)
+    return seconds

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from dataclasses import dataclass
 from itertools import pairwise
 
 import numpy as np
@@ -18,6 +19,7 @@ from rezept.core.path.motion import corner_heat, loop_seconds, travel_seconds, w
 Floats = NDArray[np.float64]
 
 
+@dataclass(frozen=True)
 class Outlined:
     """Every way of the figure from end to end; all passes of a closed one without a stop."""
 

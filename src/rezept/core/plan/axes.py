@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -27,6 +29,7 @@ class Axis:
     ends : what was asked for, before the steps were rounded to what the machine can show
     wrap : after so many steps the next line begins, above; None: all in one line
     round : its steps are figures one would choose (`core.plan.chosen`)
+    step : name of the step whose setting it is; None where the trial has one step
     """
 
     parameter: str
@@ -36,6 +39,7 @@ class Axis:
     wrap: int | None = None
     ends: tuple[float, float] | None = None
     round: bool = False
+    step: str | None = None
 
     @property
     def across(self) -> int:
@@ -48,6 +52,8 @@ class Axis:
 
     def document(self) -> dict[str, Any]:
         document: dict[str, Any] = {"parameter": self.parameter, "along": self.along}
+        if self.step is not None:
+            document["step"] = self.step
         if self.wrap is not None:
             document["wrap"] = self.wrap
         if self.spacing is None:
@@ -125,8 +131,9 @@ def read_axis(fields: Fields) -> Axis:
     wrap = fields.whole("wrap", None, at_least=1, at_most=MOST_PATCHES) if "wrap" in fields.data else None
     if wrap is not None and along not in ("x", "block_x"):
         raise InvalidInput("Lines are filled from left to right: wrap goes with x or block_x.", fields.at("wrap"), wrap)
+    step = fields.text("step", longest=40) if fields.is_said("step") else None
     fields.finish()
-    return replace(axis, wrap=wrap)
+    return replace(axis, wrap=wrap, step=step)
 
 
 def with_count(axis: Axis, count: int, machine: Machine) -> Axis:
@@ -162,30 +169,59 @@ def shown_steps(axis: Axis, machine: Machine) -> Axis:
     return replace(axis, values=tuple(float(f"{value:.10g}") for value in shown))
 
 
-def read_axes(fields: Fields, machine: Machine, process: Process) -> tuple[Axis, ...]:
+def _step_of(axis: Axis, steps: Mapping[str, Process], path: str) -> tuple[Axis, Process]:
+    """An axis with the step it varies, and that step's process."""
+    if len(steps) == 1 and axis.step is None:
+        return axis, next(iter(steps.values()))
+    if axis.step is None:
+        raise InvalidInput(f"This axis does not say which step it varies: {', '.join(steps)}.", f"{path}.step")
+    if axis.step not in steps:
+        raise InvalidInput(f"There is no step {quoted(axis.step)}; there is {', '.join(steps)}.", f"{path}.step")
+    return (replace(axis, step=None) if len(steps) == 1 else axis), steps[axis.step]
+
+
+def _refuse_beside(axis: Axis, others: Sequence[Axis], path: str) -> None:
+    """Raise where an axis says again what another one says, or cannot run beside it."""
+    for other in others:
+        name = PARAMETERS[axis.parameter].name.capitalize()
+        if (axis.parameter, axis.step) == (other.parameter, other.step):
+            raise InvalidInput(f"{name} stands on two axes; each setting can vary once.", f"{path}.parameter")
+        if axis.along != other.along:
+            continue
+        if axis.step == other.step:
+            raise InvalidInput(f"Two axes run along {axis.along}.", f"{path}.along", axis.along)
+        if (len(axis.values), axis.wrap) != (len(other.values), other.wrap):
+            raise InvalidInput(
+                f"Two steps that vary along {axis.along} take equally many values, wrapped alike.",
+                f"{path}.count",
+                len(axis.values),
+                len(other.values),
+            )
+
+
+def read_axes(fields: Fields, machine: Machine, steps: Mapping[str, Process]) -> tuple[Axis, ...]:
+    """The axes of an array; `steps` are the processes of its steps by their names.
+
+    Axes of several steps may run along one direction: one after another they then take their values together.
+    """
     items = fields.items("axes")
-    if not 1 <= len(items) <= 4:
-        raise InvalidInput(f"A trial takes one to four axes, but {len(items)} came.", fields.at("axes"), len(items), 4)
+    most = 4 * len(steps)
+    if not 1 <= len(items) <= most:
+        words = "one to four axes" if len(steps) == 1 else "one to four axes a step"
+        raise InvalidInput(f"A trial takes {words}, but {len(items)} came.", fields.at("axes"), len(items), most)
     axes: list[Axis] = []
     for i, item in enumerate(items):
         path = f"{fields.at('axes')}[{i}]"
-        axis = read_axis(Fields(item, path, fields.defaulted))
+        axis, process = _step_of(read_axis(Fields(item, path, fields.defaulted)), steps, path)
         axis = shown_steps(axis, machine)
         row = PARAMETERS[axis.parameter]
         reason = why_not(row, max(axis.values), machine, process.key)
         if reason is not None:
             raise InvalidInput(reason, f"{path}.parameter", axis.parameter)
-        if any(axis.parameter == other.parameter for other in axes):
-            raise InvalidInput(
-                f"{row.name.capitalize()} stands on two axes; each setting can vary once.",
-                f"{path}.parameter",
-            )
-        if any(axis.along == other.along for other in axes):
-            raise InvalidInput(f"Two axes run along {axis.along}.", f"{path}.along", axis.along)
+        _refuse_beside(axis, axes, path)
         axes.append(axis)
-    count = 1
-    for axis in axes:
-        count *= len(axis.values)
+    along = {axis.along: axis for axis in axes}
+    count = math.prod(len(axis.values) for axis in along.values())
     if count > MOST_PATCHES:
         raise InvalidInput(
             f"That makes {count} patches; a plate holds {MOST_PATCHES} at most.",
@@ -193,8 +229,7 @@ def read_axes(fields: Fields, machine: Machine, process: Process) -> tuple[Axis,
             count,
             MOST_PATCHES,
         )
-    along = {axis.along for axis in axes}
-    if not along & {"x", "y"}:
+    if not set(along) & {"x", "y"}:
         raise InvalidInput("Blocks need an axis inside them: one along x or y.", fields.at("axes"))
     for i, axis in enumerate(axes):
         other = {"x": "y", "block_x": "block_y"}.get(axis.along)

@@ -22,8 +22,11 @@ def checked(plate: Plate) -> Plate:
     for refusal in refusals:
         if refusal.element is not None:
             of_element[refusal.element].append(refusal.warning)
-    for number, step in enumerate(plate.steps):
-        findings = checks.step_findings(plate, step)
+    # What is done in a round is judged with all rounds; their parts are warned of by the first.
+    for number in range(len(plate.steps) // trial.rounds):
+        by_step = plate.of_step(number) if plate.says_steps else plate
+        step = by_step.judged if plate.says_steps else plate.steps[number]
+        findings = checks.step_findings(by_step, step)
         names = [plate.part_name(index, number) for index in range(len(plate.elements))]
         for index, warnings in enumerate(checks.per_element(names, plate.elements.burn, findings)):
             of_element[index] += warnings

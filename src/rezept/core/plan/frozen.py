@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+from dataclasses import replace
 from typing import cast
 
 import numpy as np
@@ -16,9 +18,10 @@ from rezept.core.plan.elements import Elements, Step, work_of
 from rezept.core.plan.layout import Text
 from rezept.core.plan.marks import Mark
 from rezept.core.plan.order import Cooling
-from rezept.core.plan.plate import FORMAT, LEVELS, VERSION, Plate, Warning, figure_id, part_name
+from rezept.core.plan.plate import FORMAT, LEVELS, VERSION, Plate, Warning, figure_id
+from rezept.core.plan.steps import part_name
 from rezept.core.plan.trial import Trial, read_trial
-from rezept.core.process import PROCESSES
+from rezept.core.process import PROCESSES, Process
 
 Floats = NDArray[np.float64]
 KINDS = ("label", "mark", "outline")
@@ -155,30 +158,60 @@ def _numbered_figures(rows: list[Fields], dose_key: str) -> tuple[Floats, ...]:
     )
 
 
-def _steps(patches: list[Fields], trial: Trial) -> tuple[Step, ...]:
+def _steps(patches: list[Fields], trial: Trial, figures: dict[str, Figure]) -> tuple[Step, ...]:
     """The steps of all elements; where there is one, its figures stand with the element."""
-    judged = _columns([patch.inner("settings") for patch in patches])
-    own = _numbered_figures(patches, trial.process.dose_key)
-    if all("steps" not in patch.data for patch in patches):
-        return (Step(work_of(trial.process), judged, *own),)
+    judged = own = None
+    if "settings" in patches[0].data:
+        judged = _columns([patch.inner("settings") for patch in patches])
+        own = _numbered_figures(patches, trial.process.dose_key)
+        if all("steps" not in patch.data for patch in patches):
+            return (Step(work_of(trial.process), judged, *own),)
     by_patch = [_inner(patch, "steps") for patch in patches]
-    count = len(by_patch[0])
+    count, planned = len(by_patch[0]), trial.steps * trial.rounds
+    if len(planned) != count and len(trial.steps) * trial.rounds > 1:
+        raise InvalidInput("A patch has the steps of its trial, round after round.", patches[0].at("steps"))
     steps = []
     for number in range(count):
         if any(len(one) != count for one in by_patch) or count == 0:
             raise InvalidInput("All patches of a plate have the same steps.", patches[0].at("steps"))
         rows = [one[number] for one in by_patch]
-        keys = {row.choice("process", tuple(PROCESSES)) for row in rows}
-        if len(keys) > 1:
-            raise InvalidInput("A step has one process in all patches.", rows[0].at("process"))
-        process = PROCESSES[keys.pop()]
+        process = _process(rows)
+        work = work_of(process)
+        if len(planned) == count:
+            if process is not planned[number].process:
+                raise InvalidInput("A step has the process its trial says.", rows[0].at("process"), process.key)
+            work = replace(work, path=planned[number].path)
+            by_hand = planned[number].overrides
+        else:
+            by_hand = {}
+        _same_by_hand(patches, rows, by_hand)
+        if any("figure" in row.data for row in rows):
+            work = replace(work, figure=_which_figure(rows, figures))
         settings = _columns([row.inner("settings") for row in rows])
-        figures = own if count == 1 else _numbered_figures(rows, process.dose_key)
-        steps.append(Step(work_of(process), settings, *figures))
+        only = own if count == 1 else None
+        steps.append(Step(work, settings, *(only or _numbered_figures(rows, process.dose_key))))
         for row in rows:
             row.finish()
-    _same_as_judged(patches, judged, steps, trial)
+    if judged is not None:
+        _same_as_judged(patches, judged, steps, trial)
+    for patch in patches:
+        # The sum of what its steps take.
+        patch.known.add("seconds")
     return tuple(steps)
+
+
+def _process(rows: list[Fields]) -> Process:
+    keys = {row.choice("process", tuple(PROCESSES)) for row in rows}
+    if len(keys) > 1:
+        raise InvalidInput("A step has one process in all patches.", rows[0].at("process"))
+    return PROCESSES[keys.pop()]
+
+
+def _same_by_hand(patches: list[Fields], rows: list[Fields], overrides: Mapping[str, Mapping[str, float]]) -> None:
+    """Raise where a step says that other settings were set by hand than its trial does."""
+    for patch, row in zip(patches, rows, strict=True):
+        if "set_by_hand" in row.data and row.items("set_by_hand") != list(overrides.get(str(patch.data["id"]), ())):
+            raise InvalidInput("What was set by hand is what the trial says.", row.at("set_by_hand"))
 
 
 def _same_as_judged(patches: list[Fields], judged: Settings, steps: list[Step], trial: Trial) -> None:
@@ -284,7 +317,8 @@ def read_plate(document: object) -> Plate:
         raise InvalidInput("A plate has a patch.", "patches")
     burn = np.array([patch.flag("burn") for patch in patches])
     ids = _ids(patches)
-    figures, steps = _figures(fields, trial), _steps(patches, trial)
+    figures = _figures(fields, trial)
+    steps = _steps(patches, trial, figures)
     known = "drawn" in fields.data
     drawn = _drawn(fields) if known else ()
     by_hand = [patch.items("set_by_hand", []) for patch in patches]
@@ -321,7 +355,7 @@ def read_plate(document: object) -> Plate:
         drawn_known=known,
     )
     for patch, hand in zip(patches, by_hand, strict=True):
-        if list(trial.overrides.get(str(patch.data["id"]), ())) != hand:
+        if len(steps) == 1 and list(trial.overrides.get(str(patch.data["id"]), ())) != hand:
             raise InvalidInput("What was set by hand is what the trial says.", patch.at("set_by_hand"))
         patch.finish()
     fields.known.update(("seconds", "figures", "drawn"))

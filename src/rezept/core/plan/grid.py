@@ -107,7 +107,8 @@ def _repeated(blocks: Lattice | None, repeats: int) -> Lattice:
 
 
 def grid_of(axes: Sequence[Axis], repeats: int = 1) -> Grid:
-    """The patches of an array with these axes, all of it so many times."""
+    """The patches of an array with these axes, all of it so many times; those along one direction have equally many
+    values."""
     along = {axis.along: axis for axis in axes}
     inner = _lattice(along.get("x"), along.get("y"))
     names = [

@@ -107,7 +107,7 @@ def read_array(document: object) -> KeptArray:
         process=process,
         hold={key: value for key, value in held.items() if key not in {axis.parameter for axis in axes}},
         axes=axes,
-        patch=read_patch(fields.inner("patch", {}), process),
+        patch=read_patch(fields.inner("patch", {}), [process]),
         order=fields.choice("order", ORDERS, "rows"),
         labels=_read_labels(fields.inner("labels")) if "labels" in fields.data else None,
         cut_out=fields.flag("cut_out") if "cut_out" in fields.data else None,
@@ -124,8 +124,10 @@ def array_of(trial: Trial, name: str) -> KeptArray:
 
     Raises
     ------
-    InvalidInput : the trial is a list, whose settings are those of one material on one machine
+    InvalidInput : the trial is a list, whose settings are those of one material on one machine, or of several steps
     """
+    if len(trial.steps) > 1 or not trial.step.is_plain:
+        raise InvalidInput("An array is kept for others of one plain step; this trial says more of its steps.", "steps")
     if trial.listed is not None:
         raise InvalidInput("A list of settings is no array to keep for others.", "listed")
     labels, cuts = without_settings(trial.labels.document()), trial.cut_out

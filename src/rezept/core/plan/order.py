@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -107,3 +109,17 @@ def cooling(order: Indices, line: Indices, place: Indices, begin_s: Floats, end_
     earlier, later = np.minimum(position[first], position[second]), np.maximum(position[first], position[second])
     wait = float((begin_s[later] - end_s[earlier]).min())
     return Cooling(int((later - earlier).min()), best_apart(rows, columns) if full else None, wait)
+
+
+def least_of(several: Sequence[Cooling]) -> Cooling:
+    """What orders are worth together that go over one plate in turn: as much as the worst of them."""
+
+    def least(values: Sequence[Any]) -> Any:
+        said = [value for value in values if value is not None]
+        return min(said) if said else None
+
+    return Cooling(
+        least([one.least_apart for one in several]),
+        least([one.best_apart for one in several]),
+        least([one.shortest_wait_s for one in several]),
+    )

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Any, Literal
 
@@ -172,7 +172,8 @@ def refuse_later(fields: Fields, key: str, later: tuple[str, ...]) -> None:
         )
 
 
-def read_patch(fields: Fields, process: Process) -> PatchShape:
+def read_patch(fields: Fields, processes: Sequence[Process]) -> PatchShape:
+    """What a patch looks like; `processes` are those that draw or fill its own figure."""
     refuse_later(fields, "shape", LATER_SHAPES)
     shape = fields.choice("shape", tuple(SHAPES), "rectangle")
     text = fields.text("text", LETTERS, longest=40, empty=False) if shape == "lettering" else None
@@ -185,7 +186,7 @@ def read_patch(fields: Fields, process: Process) -> PatchShape:
         text=text,
     )
     if text is not None:
-        if process.fills:
+        if any(process.fills for process in processes):
             raise InvalidInput(
                 "Lettering is drawn in single lines; plan it as a line mark or a cut, or take another patch shape.",
                 fields.at("shape"),
@@ -201,7 +202,7 @@ def read_patch(fields: Fields, process: Process) -> PatchShape:
     return patch
 
 
-def read_labels(fields: Fields, machine: Machine, process: Process) -> Labels:
+def read_labels(fields: Fields, machine: Machine, processes: Sequence[Process]) -> Labels:
     on = fields.flag("on", False)
     inner = fields.inner("settings", {})
     settings = read_line_settings(inner, machine, LINE.key, LABEL_SETTINGS, "Labels")
@@ -215,7 +216,7 @@ def read_labels(fields: Fields, machine: Machine, process: Process) -> Labels:
     text = fields.text("text", longest=120).strip() if "text" in fields.data else ""
     must_be_writable(text, fields.at("text"))
     ids = said("ids", False)
-    if ids and not process.passes_through:
+    if ids and not any(process.passes_through for process in processes):
         raise InvalidInput("Only parts that are cut out carry their own name.", fields.at("ids"))
     lettered = heading or numbers or bool(text) or ids
     if lettered or qr or marks:

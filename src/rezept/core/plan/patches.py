@@ -5,7 +5,9 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
+from rezept.core.errors import InvalidInput
 from rezept.core.parameters import PARAMETERS, Settings
+from rezept.core.path.figure import Figure
 from rezept.core.plan.elements import Elements
 from rezept.core.plan.grid import row_letters
 from rezept.core.plan.layout import Layout
@@ -15,10 +17,11 @@ Indices = NDArray[np.int64]
 
 
 def patch_settings(trial: Trial) -> Settings:
-    """One ``(n,)`` array for each setting, in the order of the table; what was set by hand for one patch last."""
+    """One ``(n,)`` array for each setting of the step that is asked about, in the order of the table; what was set by
+    hand for one patch last."""
     grid = trial.grid
     columns: Settings = {}
-    for axis in trial.axes:
+    for axis in trial.own_axes:
         columns[axis.parameter] = np.array(axis.values, float)[grid.step[axis.along]]
     for key, value in trial.hold.items():
         columns[key] = np.full(len(grid), float(value))
@@ -52,8 +55,35 @@ def _named_beside(trial: Trial) -> tuple[tuple[str, ...], Indices, Indices, int]
     return tuple(names), row + 1, column + 1, block
 
 
-def patch_elements(trial: Trial, layout: Layout, burn: np.ndarray[tuple[int], np.dtype[np.bool_]]) -> Elements:
-    """The patches of an array and those beside it where they come to lie, all of one figure."""
+def step_figures(trial: Trial) -> tuple[tuple[Figure, ...], list[int]]:
+    """The figures of a patch, its own first, and which of them each step has.
+
+    Raises
+    ------
+    InvalidInput : a step has none: nothing of the patch lies so far inside
+    """
+    patch = trial.patch
+    figures, which = [patch.figure], []
+    for number, step in enumerate(trial.steps):
+        try:
+            figure = step.figure_in(patch.figure, patch.width_mm, patch.height_mm)
+        except InvalidInput as error:
+            raise InvalidInput(error.sentence, f"steps[{number}].{error.path}", error.value) from error
+        if figure not in figures:
+            figures.append(figure)
+        which.append(figures.index(figure))
+        if step.process.fills and not figure.loops:
+            raise InvalidInput(f"Nothing of this figure is closed, so {step.name} has nothing to fill.", "patch.shape")
+    return tuple(figures), which
+
+
+def patch_elements(
+    trial: Trial,
+    layout: Layout,
+    burn: np.ndarray[tuple[int], np.dtype[np.bool_]],
+    figures: tuple[Figure, ...] | None = None,
+) -> Elements:
+    """The patches of an array and those beside it where they come to lie, all of one figure, the first."""
     grid, patch = trial.grid, trial.patch
     ids, row, column, block = grid.ids, grid.row + 1, grid.column + 1, grid.block + 1
     if trial.added is not None:
@@ -65,7 +95,7 @@ def patch_elements(trial: Trial, layout: Layout, burn: np.ndarray[tuple[int], np
         row=row,
         column=column,
         block=None if grid.blocks is None else block,
-        figures=(patch.figure,),
+        figures=figures or (patch.figure,),
         figure=np.zeros(len(ids), np.int64),
         x_mm=layout.x_mm,
         y_mm=layout.y_mm,

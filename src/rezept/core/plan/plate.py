@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Hashable, Sequence
+from collections.abc import Hashable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from typing import Any
 
@@ -15,18 +15,15 @@ from rezept.core.plan.elements import Elements, Step
 from rezept.core.plan.layout import Text
 from rezept.core.plan.marks import Mark
 from rezept.core.plan.order import Cooling
+from rezept.core.plan.steps import part_name
 from rezept.core.plan.trial import Trial
+from rezept.core.wording import counted
 
 FORMAT = "rezept-plate"
 VERSION = 1
 LEVELS = ("note", "warning", "refusal")
 # What a step says of itself beside process, settings and dose, where an element has several.
 STEP_FIGURES = ("seconds", "corner_rise", "corner_slowing_mm")
-
-
-def part_name(element: str, step: int, steps: int) -> str:
-    """What a step of an element is called in programs, runs and orders: ``B3``, or ``B3/2`` where it has several."""
-    return element if steps == 1 else f"{element}/{step + 1}"
 
 
 def figure_id(number: int) -> str:
@@ -55,8 +52,8 @@ class Plate:
 
     ``order`` ``(k, 2)`` lists what burns, first to last: which element, and which of its steps. ``drawn_known`` is
     False for a plate read from a file that does not say how its lettering, marks and cuts were drawn; ``planned_by``
-    is the version of Rezept whose planner made it. ``mixed`` names elements of a plate as it was burned of which no
-    single setting says what they got.
+    is the version of Rezept whose planner made it. ``mixed`` names parts of elements of a plate as it was burned of
+    which no single setting says what they got; an element's own name means all of its parts.
     """
 
     trial: Trial
@@ -82,9 +79,36 @@ class Plate:
     worked_out: dict[Hashable, Any] = field(default_factory=dict, init=False, repr=False, compare=False)
 
     @property
+    def says_steps(self) -> bool:
+        """Whether its steps are those of its trial, round after round; plates of others name one process only."""
+        return len(self.steps) == len(self.trial.steps) * self.trial.rounds
+
+    @property
+    def judged_numbers(self) -> list[int]:
+        """Which of its steps are those by whose outcome an element is judged: the trial's, in every round."""
+        if self.says_steps:
+            return list(range(self.trial.judged, len(self.steps), len(self.trial.steps)))
+        return [max(i for i, step in enumerate(self.steps) if step.process is self.trial.process)]
+
+    @property
     def judged(self) -> Step:
-        """The step by whose outcome an element is judged: the last of the trial's own process."""
-        return next(step for step in reversed(self.steps) if step.process is self.trial.process)
+        """The step by whose outcome an element is judged, with the dose and time of all rounds."""
+        own = [self.steps[number] for number in self.judged_numbers]
+        if len(own) == 1:
+            return own[0]
+        dose, seconds = (np.sum([getattr(step, key) for step in own], axis=0) for key in ("dose", "seconds"))
+        return replace(own[-1], dose=dose, seconds=seconds)
+
+    def of_step(self, number: int) -> Plate:
+        """The same plate judged by another step of its trial, each element having that step's figure."""
+        figure = self.steps[number].work.figure
+        elements = self.elements if figure is None else replace(self.elements, figure=figure)
+        return replace(self, trial=self.trial.of_step(number), elements=elements)
+
+    def is_mixed(self, index: int) -> bool:
+        """Whether no single setting says what the step an element is judged by got there."""
+        parts = {self.elements.ids[index], *(self.part_name(index, number) for number in self.judged_numbers)}
+        return bool(self.mixed & parts)
 
     @property
     def seconds(self) -> NDArray[np.float64]:
@@ -96,6 +120,22 @@ class Plate:
     def total_seconds(self) -> float:
         elements = float(self.seconds[self.elements.burn].sum())
         return elements + self.label_seconds + self.cut_seconds + self.travel_seconds
+
+    def warnings_of(self, index: int, step: int) -> list[Warning]:
+        """What is said of one step of an element: every sentence begins with what it is about."""
+        name = self.part_name(index, step)
+        return [one for one in self.patch_warnings[index] if one.sentence.startswith(f"{name}:")]
+
+    @property
+    def burning_words(self) -> str:
+        """How much burns: ``16 patches``, ``16 patches in 2 steps``."""
+        patches = counted(len(np.unique(self.order[:, 0])), "patch", "patches")
+        return patches if len(self.steps) == 1 else f"{patches} in {len(self.steps)} steps"
+
+    def step_name(self, number: int) -> str:
+        """What one of its steps is called."""
+        steps = self.trial.steps
+        return steps[number % len(steps)].name if self.says_steps else self.steps[number].process.key
 
     def part_name(self, index: int, step: int) -> str:
         return part_name(self.elements.ids[index], step, len(self.steps))
@@ -163,27 +203,46 @@ class Plate:
         """Which figure an element has, and its steps."""
         return {
             "figure": figure_id(int(self.elements.figure[index])),
-            "steps": [self._step(step, index) for step in self.steps],
+            "steps": [self._step(number, index) for number in range(len(self.steps))],
         }
 
-    def _step(self, step: Step, index: int) -> dict[str, Any]:
+    def _step(self, number: int, index: int) -> dict[str, Any]:
         """One step of an element; where it is the only one, dose and time stand with the element."""
+        step = self.steps[number]
         said: dict[str, Any] = {"process": step.process.key, "settings": step.settings_of(index)}
+        if step.work.figure is not None:
+            said["figure"] = figure_id(int(step.work.figure[index]))
         if len(self.steps) > 1:
             said |= {step.process.dose_key: float(step.dose[index])}
             said |= {key: float(getattr(step, key)[index]) for key in STEP_FIGURES}
+            said["set_by_hand"] = list(self._set_by_hand(number).get(self.elements.ids[index], ()))
         return said
+
+    def _set_by_hand(self, number: int) -> Mapping[str, Mapping[str, float]]:
+        """What was set by hand in one of its steps, by patch."""
+        steps = self.trial.steps
+        return steps[number % len(steps)].overrides if self.says_steps else {}
+
+    def _of_the_only_step(self) -> dict[str, Sequence[Any]]:
+        """What stands with the elements where they have one step: its settings, dose and corners."""
+        if len(self.steps) > 1:
+            return {}
+        [step] = self.steps
+        keys, columns = list(step.settings), [column.tolist() for column in step.settings.values()]
+        return {
+            "settings": [dict(zip(keys, values, strict=True)) for values in zip(*columns, strict=True)],
+            step.process.dose_key: step.dose.tolist(),
+            "corner_rise": step.corner_rise.tolist(),
+            "corner_slowing_mm": step.corner_slowing_mm.tolist(),
+            "set_by_hand": [list(self.trial.overrides.get(patch, ())) for patch in self.elements.ids],
+        }
 
     def light(self) -> dict[str, Any]:
         """The plate's document without its ways, and where all elements have one figure and one step, without saying
         so of each: what is kept beside the ways, and what screens begin with."""
-        elements, judged = self.elements, self.judged
-        keys = list(judged.settings)
-        columns = [column.tolist() for column in judged.settings.values()]
-        dose_key = judged.process.dose_key
+        elements = self.elements
         blocks = [None] * len(elements) if elements.block is None else elements.block.tolist()
         x, y, width, height = (column.tolist() for column in elements.boxes.T)
-        settings = [dict(zip(keys, values, strict=True)) for values in zip(*columns, strict=True)]
         said: dict[str, Sequence[Any]] = {
             "id": elements.ids,
             "row": elements.row.tolist(),
@@ -194,16 +253,13 @@ class Plate:
             "width_mm": width,
             "height_mm": height,
             "burn": elements.burn.tolist(),
-            "settings": settings,
-            dose_key: judged.dose.tolist(),
+            **self._of_the_only_step(),
             "seconds": self.seconds.tolist(),
-            "corner_rise": judged.corner_rise.tolist(),
-            "corner_slowing_mm": judged.corner_slowing_mm.tolist(),
-            "set_by_hand": [list(self.trial.overrides.get(patch, ())) for patch in elements.ids],
             "warnings": [[warning.document() for warning in warnings] for warnings in self.patch_warnings],
         }
         patches = [dict(zip(said, values, strict=True)) for values in zip(*said.values(), strict=True)]
         if len(elements.figures) > 1 or len(self.steps) > 1:
+            # Where there are several, or several figures, each element says its own.
             patches = [{**patch, **self._burned_in(i)} for i, patch in enumerate(patches)]
         return {
             "format": FORMAT,

@@ -6,10 +6,14 @@ from itertools import pairwise
 
 from rezept.core.control import own_amount, own_setting_words, own_unit, own_words
 from rezept.core.parameters import PARAMETERS
+from rezept.core.plan.axes import Axis
 from rezept.core.plan.grid import REPEAT
+from rezept.core.plan.steps import TrialStep, part_name
 from rezept.core.plan.trial import Trial
 from rezept.core.wording import axis_title, rounded, short_amount
 
+# Between the values of several steps that vary along one direction.
+_BESIDE = " / "
 # Held settings that say nothing where they are left at nothing.
 _USUAL = ("hatch_angle_deg", "hatch_turn_deg", "focus_offset_mm")
 
@@ -36,7 +40,31 @@ def _short(trial: Trial, key: str, value: float) -> str:
 
 
 def held_words(trial: Trial) -> list[str]:
-    """The held settings that tell two plates apart, as short words; what all patches of a list have counts as held."""
+    """The held settings that tell two plates apart, as short words, those of several steps after its name; what all
+    patches of a list have counts as held."""
+    if len(trial.steps) == 1:
+        return _held_in_step(trial)
+    words = []
+    for number, step in enumerate(trial.steps):
+        first, *others = [*_held_in_step(trial.of_step(number)), *_way_words(step)] or [""]
+        words += [f"{step.name}: {first}".strip(), *others]
+    return [*words, f"{trial.rounds} rounds"] if trial.rounds > 1 else words
+
+
+def _way_words(step: TrialStep) -> list[str]:
+    """How a step goes over its figure, where that is not as usual."""
+    words = [] if step.fill is None else [
+        f"and {short_amount('line_spacing_mm', one.line_spacing_mm)} at {one.hatch_angle_deg:g} deg"
+        for one in step.fill.sets
+    ]  # fmt: skip
+    if step.fill is not None and step.fill.one_way:
+        words.append("one way")
+    if step.part == "both":
+        words.append("with its outline")
+    return [*words, f"{step.inset_mm:g} mm inside"] if step.inset_mm else words
+
+
+def _held_in_step(trial: Trial) -> list[str]:
     held = dict(trial.hold)
     if trial.listed is not None:
         varied = set(trial.listed.varied)
@@ -52,8 +80,10 @@ def held_words(trial: Trial) -> list[str]:
 def override_words(trial: Trial) -> list[str]:
     """What was changed by hand, patch by patch: the axis values beside it would lie."""
     return [
-        f"{patch}: {', '.join(own_setting_words(trial.machine, key, value) for key, value in changed.items())}"
-        for patch, changed in trial.overrides.items()
+        f"{part_name(patch, number, len(trial.steps))}:"
+        f" {', '.join(own_setting_words(trial.machine, key, value) for key, value in changed.items())}"
+        for number, step in enumerate(trial.steps)
+        for patch, changed in step.overrides.items()
     ]
 
 
@@ -82,7 +112,7 @@ def heading_words(trial: Trial) -> list[str]:
 def title_words(trial: Trial) -> list[str]:
     """The title of a plate, in pieces that stay together."""
     machine = trial.machine
-    words = [trial.code or "", trial.title, trial.labels.text, trial.material.title, trial.process.name]
+    words = [trial.code or "", trial.title, trial.labels.text, trial.material.title, trial.work_name]
     words += [f"{machine.name} {machine.head.name}".strip()]
     words += [*held_words(trial), *override_words(trial), trial.date or ""]
     return [word for word in words if word]
@@ -95,24 +125,28 @@ def axis_words(trial: Trial) -> list[str]:
         return [f"each: {title}" if not i else title for i, title in enumerate(titles)]
     words = []
     for along, sign in (("x", ">"), ("y", "^")):
-        axis = trial.axis(along)
-        if axis is not None:
-            words.append(f"{_title(trial, axis.parameter)} {sign}")
+        axes = trial.axes_along(along)
+        if axes:
+            words.append(f"{_BESIDE.join(_of_step(axis, _title(trial, axis.parameter)) for axis in axes)} {sign}")
     for along, sign in (("block_x", ">"), ("block_y", "^")):
-        axis = trial.axis(along)
-        if axis is not None:
-            words.append(f"blocks {PARAMETERS[axis.parameter].name} {sign}")
+        axes = trial.axes_along(along)
+        if axes:
+            names = [_of_step(axis, PARAMETERS[axis.parameter].name) for axis in axes]
+            words.append(f"blocks {_BESIDE.join(names)} {sign}")
     return words
 
 
+def _of_step(axis: Axis, name: str) -> str:
+    """A setting with the step it belongs to, where the trial has several."""
+    return name if axis.step is None else f"{axis.step} {name}"
+
+
 def step_words(trial: Trial, along: str) -> list[str]:
-    """The values along an axis; of one that is wrapped none, since each stands by its patch."""
-    axis = trial.axis(along)
-    return (
-        [_amount(trial, axis.parameter, value) for value in axis.values]
-        if axis is not None and axis.wrap is None
-        else []
-    )
+    """The values along a direction, those of several steps beside one another; of one that is wrapped none, since each
+    stands by its patch."""
+    axes = [axis for axis in trial.axes_along(along) if axis.wrap is None]
+    columns = [[_amount(trial, axis.parameter, value) for value in axis.values] for axis in axes]
+    return [_BESIDE.join(values) for values in zip(*columns, strict=True)]
 
 
 def patch_words(trial: Trial) -> list[list[str]]:
@@ -124,15 +158,20 @@ def patch_words(trial: Trial) -> list[list[str]]:
             for key in trial.listed.varied
         ]
         return [list(row) for row in zip(*columns, strict=True)]
-    axis = trial.axis("x")
-    if axis is None or axis.wrap is None:
+    axes = [axis for axis in trial.axes_along("x") if axis.wrap is not None]
+    if not axes:
         return []
-    return [[_amount(trial, axis.parameter, axis.values[step])] for step in trial.grid.step["x"].tolist()]
+    steps = trial.grid.step["x"].tolist()
+    return [[_amount(trial, axis.parameter, axis.values[step]) for axis in axes] for step in steps]
 
 
 def shortened(words: list[str]) -> list[str]:
     """Values in as few digits, from two on, as leave neighbours apart: 17.57 beside 19.4 is 18 beside 19. Whole numbers
     have none to spare."""
+    if any(_BESIDE in word for word in words):
+        # Values of several steps, each as short as leaves its own apart.
+        columns = zip(*(word.split(_BESIDE) for word in words), strict=True)
+        return [_BESIDE.join(one) for one in zip(*(shortened(list(column)) for column in columns), strict=True)]
     for digits in (2, 3):
         short = [rounded(float(word), digits) if "." in word else word for word in words]
         if all(a != b for a, b in pairwise(short)):
@@ -147,10 +186,9 @@ def block_words(trial: Trial) -> list[str]:
         return []
     parts = []
     for along in ("block_x", "block_y"):
-        axis = trial.axis(along)
-        if axis is not None:
+        for axis in trial.axes_along(along):
             steps = blocks.step[along].tolist()
-            parts.append([_short(trial, axis.parameter, axis.values[step]) for step in steps])
+            parts.append([_of_step(axis, _short(trial, axis.parameter, axis.values[step])) for step in steps])
     if trial.repeats > 1:
         parts.append([f"{step + 1} of {trial.repeats}" for step in blocks.step[REPEAT].tolist()])
     return ["  ".join(words) for words in zip(*parts, strict=True)]

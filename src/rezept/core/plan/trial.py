@@ -7,8 +7,8 @@ lists every key for which the documented default was used. `Trial.document` is t
 from __future__ import annotations
 
 import re
-from collections.abc import Mapping
-from dataclasses import dataclass
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import Any
 
@@ -16,10 +16,12 @@ from rezept.core.errors import InvalidInput, quoted
 from rezept.core.fields import Fields
 from rezept.core.machine import Machine, read_machine
 from rezept.core.material import NEVER_BURN, Material, read_material
+from rezept.core.parameters import PARAMETERS
+from rezept.core.path.toolpath import toolpath_of
 from rezept.core.plan.axes import MOST_PATCHES, Axis, read_axes
 from rezept.core.plan.design import without_patches_of_an_array
 from rezept.core.plan.grid import Grid, grid_of, grid_of_list
-from rezept.core.plan.holding import read_hold, setting_row
+from rezept.core.plan.holding import read_hold
 from rezept.core.plan.listed import Added, Listed, read_added, read_list, refuse_gaps
 from rezept.core.plan.parts import (
     FITS,
@@ -36,14 +38,24 @@ from rezept.core.plan.parts import (
     read_place,
     read_zero,
 )
+from rezept.core.plan.steps import (
+    GREATEST_DOSE,
+    MOST_ROUNDS,
+    STEPS_ORDERS,
+    Sketched,
+    StepsOrder,
+    TrialStep,
+    read_dose_limits,
+    read_overrides,
+    read_starting_dose,
+    sketch_steps,
+)
 from rezept.core.process import PROCESSES, Process
 
 __all__ = ["FORMAT", "VERSION", "CutOut", "Labels", "PatchShape", "Piece", "Place", "Trial", "Zero", "read_trial"]
 
 FORMAT = "rezept-trial"
 VERSION = 1
-# J/mm or J/mm2; beyond it somebody has mistyped.
-GREATEST_DOSE = 1e9
 ORDERS = ("rows", "weakest_first", "scattered")
 _PATCH_ID = re.compile(r"([1-9][0-9]{0,3}-)?[A-Z]{1,3}[1-9][0-9]{0,3}")
 _CODE = re.compile(r"[A-Za-z0-9][A-Za-z0-9 ._-]*")
@@ -59,8 +71,9 @@ class Trial:
     listed : the list; None of an array
     added : patches burned one by one beside those, after them; None where there are none
     repeats : all of an array so many times over
-    overrides : settings of single patches, set by hand
-    dose_limits : least and greatest dose that is burned, None where there is no limit
+    steps : what is done to each patch, in this order, all of it so many `rounds`
+    steps_order : by the plate, what is filled and marked before what is cut; or patch by patch
+    judged : which of its steps is asked about; one and the same trial is judged by each of them
     cuts_at : line dose in J/mm that is known to cut this material here
     accepted_hazards : hazards somebody answers for, which otherwise keep the files back
     burned_ground : polygons on the piece, mm from its lower left, that have been burned before
@@ -74,8 +87,7 @@ class Trial:
     piece: Piece | None
     place: Place
     zero: Zero
-    process: Process
-    hold: Mapping[str, float]
+    steps: tuple[TrialStep, ...]
     axes: tuple[Axis, ...]
     listed: Listed | None
     added: Added | None
@@ -86,13 +98,72 @@ class Trial:
     order: str
     fit: str
     off: frozenset[str]
-    overrides: Mapping[str, Mapping[str, float]]
-    starting_dose: float | None
-    dose_limits: tuple[float | None, float | None]
     burned_ground: tuple[Polygon, ...]
     cuts_at: float | None
     accepted_hazards: tuple[str, ...]
     defaulted: tuple[str, ...]
+    rounds: int = 1
+    steps_order: StepsOrder = "plate"
+    judged: int = 0
+
+    @property
+    def step(self) -> TrialStep:
+        """The step that is asked about."""
+        return self.steps[self.judged]
+
+    @property
+    def process(self) -> Process:
+        return self.step.process
+
+    @property
+    def work_name(self) -> str:
+        """What is done, by all its steps: ``Deep engrave, Engrave``."""
+        return ", ".join(dict.fromkeys(step.process.name for step in self.steps))
+
+    @property
+    def hold(self) -> Mapping[str, float]:
+        return self.step.hold
+
+    @property
+    def overrides(self) -> Mapping[str, Mapping[str, float]]:
+        """Settings of single patches, set by hand."""
+        return self.step.overrides
+
+    @property
+    def starting_dose(self) -> float | None:
+        """The dose expected to be right."""
+        return self.step.starting_dose
+
+    @property
+    def dose_limits(self) -> tuple[float | None, float | None]:
+        """Least and greatest dose that is burned, None where there is no limit."""
+        return self.step.dose_limits
+
+    @property
+    def own_axes(self) -> tuple[Axis, ...]:
+        """The axes of the step that is asked about."""
+        return self.axes_of(self.judged)
+
+    def axes_of(self, number: int) -> tuple[Axis, ...]:
+        name = self.steps[number].name
+        return tuple(axis for axis in self.axes if axis.step is None or axis.step == name)
+
+    def path_in_step(self, number: int, key: str) -> str:
+        """Where a key of a step stands in the trial's document."""
+        return key if self._says_one_process else f"steps[{number}].{key}"
+
+    @property
+    def _says_one_process(self) -> bool:
+        """Whether process and held settings stand for its steps."""
+        return len(self.steps) == 1 and self.steps[0].is_plain and self.rounds == 1
+
+    def own_axis(self, along: str) -> Axis | None:
+        """The axis of the step that is asked about that runs in a direction."""
+        return next((axis for axis in self.own_axes if axis.along == along), None)
+
+    def of_step(self, number: int) -> Trial:
+        """The same trial, another of its steps being asked about."""
+        return self if number == self.judged else replace(self, judged=number)
 
     @cached_property
     def grid(self) -> Grid:
@@ -103,12 +174,16 @@ class Trial:
         )
 
     def axis(self, along: str) -> Axis | None:
-        return next((axis for axis in self.axes if axis.along == along), None)
+        return next(iter(self.axes_along(along)), None)
+
+    def axes_along(self, along: str) -> list[Axis]:
+        """Those that run in a direction: one, or one of each of several steps."""
+        return [axis for axis in self.axes if axis.along == along]
 
     @property
     def varied(self) -> list[str]:
         """The settings that tell patches apart."""
-        own = [axis.parameter for axis in self.axes] if self.listed is None else self.listed.varied
+        own = [axis.parameter for axis in self.own_axes] if self.listed is None else self.listed.varied
         return own if self.added is None else [*own, *self.added.otherwise(self.hold, own)]
 
     def with_array(
@@ -135,8 +210,7 @@ class Trial:
             "piece": None if piece is None else piece.document(),
             "place": dict(vars(self.place)),
             **({} if self.zero == Zero() else {"zero": self.zero.document()}),
-            "process": self.process.key,
-            "hold": dict(self.hold),
+            **self._steps_document(),
             "axes": [axis.document() for axis in self.axes],
             **({} if self.listed is None else {"listed": self.listed.document()}),
             **({} if self.added is None else {"added": self.added.document()}),
@@ -146,18 +220,22 @@ class Trial:
             "order": self.order,
             "fit": self.fit,
             "off": sorted(self.off),
-            "overrides": {patch: dict(changed) for patch, changed in self.overrides.items()},
             "cut_out": self.cut_out.on,
             "hang_hole_mm": self.cut_out.hang_hole_mm,
             "cut_settings": dict(self.cut_out.settings),
-            f"starting_{self.process.dose_key}": self.starting_dose,
-            self.process.dose_limit_key("floor"): self.dose_limits[0],
-            self.process.dose_limit_key("ceiling"): self.dose_limits[1],
             "burned_ground": [[list(point) for point in polygon] for polygon in self.burned_ground],
             "cuts_through_j_mm": self.cuts_at,
             "accepted_hazards": list(self.accepted_hazards),
             "defaulted": list(self.defaulted),
         }
+
+    def _steps_document(self) -> dict[str, Any]:
+        """The steps; of one that says no more than its process, that and what is held."""
+        if self._says_one_process:
+            only = self.steps[0]
+            return {"process": only.process.key, "hold": dict(only.hold), **only.limits_document()}
+        steps = [step.document([axis.parameter for axis in self.axes_of(i)]) for i, step in enumerate(self.steps)]
+        return {"steps": steps, "rounds": self.rounds, "steps_order": self.steps_order}
 
 
 def _known_patch(patch: object, path: str) -> str:
@@ -168,33 +246,6 @@ def _known_patch(patch: object, path: str) -> str:
 
 def _off(fields: Fields) -> frozenset[str]:
     return frozenset(_known_patch(patch, f"{fields.at('off')}[{i}]") for i, patch in enumerate(fields.items("off", [])))
-
-
-def _overrides(fields: Fields, machine: Machine, process: Process, planned: set[str]) -> dict[str, Mapping[str, float]]:
-    overrides: dict[str, Mapping[str, float]] = {}
-    for patch in fields.data:
-        inner = Fields(fields.data[patch], fields.at(_known_patch(patch, fields.at(str(patch)))))
-        changed = {}
-        for key in inner.data:
-            row = setting_row(inner, str(key), machine, process.key)
-            if row.key not in planned:
-                raise InvalidInput(
-                    f"{row.name.capitalize()} is neither held nor varied on this plate; hold it first.",
-                    inner.at(row.key),
-                )
-            changed[row.key] = row.checked(inner.data[key], inner.at(row.key))
-        if changed:
-            overrides[patch] = changed
-    return overrides
-
-
-def _dose_limits(fields: Fields, process: Process) -> tuple[float | None, float | None]:
-    floor_key, ceiling_key = process.dose_limit_key("floor"), process.dose_limit_key("ceiling")
-    floor = fields.number(floor_key, None, above=0.0, at_most=GREATEST_DOSE)
-    ceiling = fields.number(ceiling_key, None, above=0.0, at_most=GREATEST_DOSE)
-    if floor is not None and ceiling is not None and floor > ceiling:
-        raise InvalidInput("The least dose is more than the greatest; nothing would burn.", floor_key, floor, ceiling)
-    return floor, ceiling
 
 
 # Outlines of what was burned on one piece before.
@@ -234,13 +285,62 @@ def _accepted(fields: Fields) -> tuple[str, ...]:
     return tuple(accepted)
 
 
-def _array(fields: Fields, machine: Machine, process: Process) -> tuple[tuple[Axis, ...], Listed | None]:
+def _array(fields: Fields, machine: Machine, sketched: Sequence[Sketched]) -> tuple[tuple[Axis, ...], Listed | None]:
     """The axes of an array, or the settings one by one."""
     if not fields.is_said("listed"):
-        return read_axes(fields, machine, process), None
+        return read_axes(fields, machine, {step.name: step.process for step in sketched}), None
     if fields.items("axes", []):
         raise InvalidInput("A trial has axes or a list of settings, not both.", "listed")
-    return (), read_list(fields.inner("listed"), machine, process)
+    if len(sketched) > 1:
+        raise InvalidInput("A list of settings is burned in one step; take axes, each of its own step.", "listed")
+    return (), read_list(fields.inner("listed"), machine, sketched[0].process)
+
+
+def _sketched(fields: Fields) -> list[Sketched]:
+    """The steps of a trial; of one that names none, its process."""
+    if fields.is_said("steps"):
+        for key in ("process", "hold"):
+            if fields.is_said(key):
+                raise InvalidInput(f"A trial has steps, or {key} of its only one, not both.", "steps")
+        return sketch_steps(fields)
+    for key in ("rounds", "steps_order"):
+        if fields.is_said(key):
+            raise InvalidInput(f"{key} goes with steps.", key)
+    process = PROCESSES[fields.choice("process", tuple(PROCESSES))]
+    return [Sketched(process.key, process, toolpath_of(process), {}, 0.0, None, fields)]
+
+
+def _held_in(step: Sketched, machine: Machine, varied: set[str]) -> dict[str, float]:
+    """What is held in a step, with what its first set of lines says of itself."""
+    held = step.fields.inner("hold", {})
+    for key in step.first_set:
+        for where, others in (("held", held.data), ("varied", varied)):
+            if key in others:
+                name = PARAMETERS[key].name.capitalize()
+                raise InvalidInput(
+                    f"{name} is said by the first set of lines and {where}, too.", f"{step.fields.at('hatch')}[0].{key}"
+                )
+    said = Fields({**held.data, **step.first_set}, held.path, held.defaulted)
+    return read_hold(said, machine, step.process, varied)
+
+
+def _step(step: Sketched, hold: Mapping[str, float], machine: Machine, planned: set[str]) -> TrialStep:
+    """A step with all that is said of it; of one among several, its fields are finished."""
+    fields, process = step.fields, step.process
+    read = TrialStep(
+        name=step.name,
+        process=process,
+        path=step.path,
+        hold=hold,
+        overrides=read_overrides(fields.inner("overrides", {}), machine, process, planned, _known_patch),
+        inset_mm=step.inset_mm,
+        text=step.text,
+        starting_dose=read_starting_dose(fields, process),
+        dose_limits=read_dose_limits(fields, process),
+    )
+    if fields.path:
+        fields.finish()
+    return read
 
 
 MOST_REPEATS = 20
@@ -272,10 +372,13 @@ def _zero(fields: Fields) -> Zero:
 
 
 def _added(
-    fields: Fields, machine: Machine, process: Process, hold: Mapping[str, float], own: set[str]
+    fields: Fields, machine: Machine, steps: Sequence[Sketched], hold: Mapping[str, float], own: set[str]
 ) -> Added | None:
     if not fields.is_said("added"):
         return None
+    if len(steps) > 1:
+        raise InvalidInput("A plate of several steps does not grow; plan another one.", "added")
+    process = steps[0].process
     return read_added(fields.inner("added"), machine, process, hold, own - set(hold))
 
 
@@ -288,18 +391,18 @@ def read_trial(document: object) -> Trial:
     """
     fields = Fields(document)
     fields.of_format("a trial", FORMAT, VERSION)
-    if "steps" in fields.data:
-        raise InvalidInput("This Rezept plans one step: give process and hold instead of steps.", "steps")
     machine = read_machine(fields.inner("machine"))
     material = read_material(fields.inner("material"))
-    process = PROCESSES[fields.choice("process", tuple(PROCESSES))]
-    axes, listed = _array(fields, machine, process)
-    held = fields.inner("hold", {})
-    # What a list says is told patch by patch; beside it one may hold what some of them have otherwise.
-    varied = {axis.parameter for axis in axes} if listed is None else set(listed.told) - set(held.data)
-    hold = read_hold(held, machine, process, varied)
+    sketched = _sketched(fields)
+    axes, listed = _array(fields, machine, sketched)
+    varied = [{axis.parameter for axis in axes if axis.step in (None, step.name)} for step in sketched]
     if listed is not None:
-        refuse_gaps(listed, hold, "listed")
+        # What a list says is told patch by patch; beside it one may hold what some of them have otherwise.
+        held = sketched[0].fields.data.get("hold")
+        varied = [set(listed.told) - set(held if isinstance(held, Mapping) else ())]
+    holds = [_held_in(step, machine, own) for step, own in zip(sketched, varied, strict=True)]
+    if listed is not None:
+        refuse_gaps(listed, holds[0], "listed")
     date = fields.text("date", None, longest=10)
     if date is not None and not _DATE.fullmatch(date):
         raise InvalidInput("date is written like 2026-11-23.", "date", date)
@@ -309,8 +412,10 @@ def read_trial(document: object) -> Trial:
     raw_piece = fields.take("piece", None)
     # A completed trial says which values were defaults once; read again, they still are.
     before = fields.items("defaulted") if "defaulted" in fields.data else []
-    planned = varied | set(hold)
-    own = varied if listed is None else set(listed.keys)
+    steps = tuple(
+        _step(step, hold, machine, own | set(hold)) for step, hold, own in zip(sketched, holds, varied, strict=True)
+    )
+    own = varied[0] if listed is None else set(listed.keys)
     trial = Trial(
         title=fields.text("title", ""),
         code=code,
@@ -320,24 +425,22 @@ def read_trial(document: object) -> Trial:
         piece=None if raw_piece is None else read_piece(raw_piece, "piece", fields.defaulted),
         place=read_place(fields.inner("place", {})),
         zero=_zero(fields),
-        process=process,
-        hold=hold,
+        steps=steps,
         axes=axes,
         listed=listed,
-        added=_added(fields, machine, process, hold, own),
+        added=_added(fields, machine, sketched, holds[0], own),
         repeats=_repeats(fields, axes, listed),
-        patch=read_patch(fields.inner("patch", {}), process),
-        labels=read_labels(fields.inner("labels", {}), machine, process),
+        patch=read_patch(fields.inner("patch", {}), [step.process for step in steps if step.text is None]),
+        labels=read_labels(fields.inner("labels", {}), machine, [step.process for step in steps]),
         cut_out=read_cut_out(fields, machine),
         order=fields.choice("order", ORDERS, "rows"),
         fit=fields.choice("fit", FITS, "as_given"),
         off=_off(fields),
-        overrides=_overrides(fields.inner("overrides", {}), machine, process, planned),
-        starting_dose=fields.number(f"starting_{process.dose_key}", None, above=0.0, at_most=GREATEST_DOSE),
-        dose_limits=_dose_limits(fields, process),
         burned_ground=_burned_ground(fields),
         accepted_hazards=_accepted(fields),
         cuts_at=fields.number("cuts_through_j_mm", None, above=0.0, at_most=GREATEST_DOSE),
+        rounds=fields.whole("rounds", 1, at_least=1, at_most=MOST_ROUNDS) if fields.is_said("rounds") else 1,
+        steps_order=fields.choice("steps_order", STEPS_ORDERS, "plate") if fields.is_said("steps_order") else "plate",
         defaulted=tuple(dict.fromkeys([*map(str, before), *fields.defaulted])),
     )
     fields.finish()
