@@ -18,7 +18,7 @@ class RowsCase(ShopCase):
     def freeze(self, trial):
         with self.shop.database.writing() as db:
             latest = trials.latest_revision(db, trial)
-            trials.freeze(db, latest["id"], {"patches": []}, {"drawn": []}, self.member.id, AT)
+            trials.freeze(db, latest["id"], {"patches": []}, {"drawn": []}, [], self.member.id, AT)
             return latest["id"]
 
 

@@ -14,7 +14,7 @@ from typing import Any
 from rezept.core.errors import InvalidInput, RezeptError, SeveralErrors, quoted
 from rezept.core.machine_facts import FACTS
 from rezept.core.parameters import PARAMETERS
-from rezept.core.plan.design import DESIGN, DesignKey
+from rezept.core.plan.design import DESIGN, STEP_PARTS, DesignKey
 from rezept.core.thickness import read_thickness
 from rezept.core.units import read_quantity
 
@@ -69,10 +69,28 @@ def _places(design: dict[str, Any]) -> Iterator[tuple[Any, Any, str, str, str]]:
         for part, quantity in known.parts.items():
             yield value, part, f"{key}.{part}", quantity, _PART_NAMES.get(part, part.removesuffix("_mm"))
         yield from _setting_places(known, key, value)
+    steps = design.get("steps")
+    for i, step in enumerate(steps if isinstance(steps, list) else []):
+        yield from _step_places(step, f"steps[{i}]")
+
+
+def _step_places(step: Any, path: str) -> Iterator[tuple[Any, Any, str, str, str]]:
+    """The places of one step: what it holds, its sets of lines, single patches, its limits."""
+    if not isinstance(step, dict):
+        return
+    yield from _settings_in(step.get("hold"), f"{path}.hold")
+    for key, quantity in STEP_PARTS.items():
+        yield step, key, f"{path}.{key}", quantity, _PART_NAMES.get(key, DESIGN[key].name if key in DESIGN else key)
+    sets = step.get("hatch")
+    for i, one in enumerate(sets if isinstance(sets, list) else []):
+        yield from _settings_in(one, f"{path}.hatch[{i}]")
+    by_patch = step.get("overrides")
+    for patch, changed in by_patch.items() if isinstance(by_patch, dict) else []:
+        yield from _settings_in(changed, f"{path}.overrides.{patch}")
 
 
 # What numbers in an object are called where that is not their key.
-_PART_NAMES = {"turn_deg": "The turn"}
+_PART_NAMES = {"turn_deg": "The turn", "inset_mm": "How far inside"}
 
 
 def _setting_places(row: DesignKey, key: str, value: Any) -> Iterator[tuple[Any, Any, str, str, str]]:

@@ -12,8 +12,6 @@ from rezept.core.treatment import TreatmentKey
 from rezept.store.errors import Stale
 from rezept.store.rows import Row, as_json, declared
 
-# Trials have one step so far.
-ONLY_STEP = 1
 Place = tuple[int, str, str]
 
 
@@ -41,30 +39,41 @@ class PhotoValues(TypedDict):
 
 
 def _asked(
-    burns: Iterable[int], elements: Iterable[str] | None, treatment: TreatmentKey | None
-) -> dict[str, str | None]:
+    burns: Iterable[int], elements: Iterable[str] | None, treatment: TreatmentKey | None, step: int | None
+) -> dict[str, str | int | None]:
     return {
         "burns": as_json(list(burns)),
         "elements": None if elements is None else as_json(list(elements)),
         "treatment": treatment,
+        "step": step,
     }
 
 
 # The treatment a burn is judged by.
 _JUDGED_BY = "(SELECT burn.treatment FROM burn WHERE burn.id = burn_id)"
+# The step under which is read what a burn's trial set out to do: the first of its process.
+_OWN_STEP = """(
+    SELECT revision_step.read_as
+    FROM burn JOIN revision ON revision.id = burn.revision_id JOIN trial ON trial.id = revision.trial_id
+        JOIN revision_step ON revision_step.revision_id = revision.id AND revision_step.process = trial.process
+    WHERE burn.id = burn_id ORDER BY revision_step.step LIMIT 1
+)"""
 _OF_THESE = f"""
     burn_id IN (SELECT value FROM json_each(:burns))
     AND (:elements IS NULL OR element IN (SELECT value FROM json_each(:elements)))
     AND treatment = coalesce(:treatment, {_JUDGED_BY})
+    AND step = coalesce(:step, {_OWN_STEP})
 """
 
 
-def _outcomes(db: sqlite3.Connection, asked: Mapping[str, str | None]) -> dict[int, str]:
+def _outcomes(db: sqlite3.Connection, asked: Mapping[str, str | int | None]) -> dict[int, str]:
     """By burn: the scale that decides."""
     rows = db.execute(
         """
-        SELECT burn.id, trial.process
+        SELECT burn.id, coalesce(revision_step.process, trial.process) AS process
         FROM burn JOIN revision ON revision.id = burn.revision_id JOIN trial ON trial.id = revision.trial_id
+            LEFT JOIN revision_step
+                ON revision_step.revision_id = burn.revision_id AND revision_step.step = :step
         WHERE burn.id IN (SELECT value FROM json_each(:burns))
         """,
         asked,
@@ -77,13 +86,15 @@ def readings_of(
     burns: Iterable[int],
     elements: Iterable[str] | None = None,
     treatment: TreatmentKey | None = None,
+    step: int | None = None,
 ) -> dict[int, list[ReadElement]]:
     """By burn: every element as it counts now (`core.reading.as_it_counts`), all or some of them; `said_by` says whose
     word it is, `edit` is that of the person's statement, 0 where there is none.
 
     treatment : of pieces that were treated so; None: of each burn as it is judged
+    step : what is read under this step, from 1; None: what the trial of each set out to do
     """
-    asked = _asked(burns, elements, treatment)
+    asked = _asked(burns, elements, treatment, step)
     own: dict[Place, dict[str, float]] = {}
     photo: dict[Place, dict[str, float]] = {}
     sure: dict[Place, tuple[float | None, str]] = {}
@@ -129,9 +140,11 @@ def readings_of(
     return found
 
 
-def readings(db: sqlite3.Connection, burn_id: int, treatment: TreatmentKey | None = None) -> list[ReadElement]:
+def readings(
+    db: sqlite3.Connection, burn_id: int, treatment: TreatmentKey | None = None, step: int | None = None
+) -> list[ReadElement]:
     """The same of one burn."""
-    return readings_of(db, [burn_id], treatment=treatment).get(burn_id, [])
+    return readings_of(db, [burn_id], treatment=treatment, step=step).get(burn_id, [])
 
 
 def treatments_read(db: sqlite3.Connection, burn_id: int) -> list[TreatmentKey]:
@@ -147,22 +160,28 @@ def treatments_read(db: sqlite3.Connection, burn_id: int) -> list[TreatmentKey]:
 
 
 def reading(
-    db: sqlite3.Connection, burn_id: int, element: str, face: str, treatment: TreatmentKey | None = None
+    db: sqlite3.Connection,
+    burn_id: int,
+    element: str,
+    face: str,
+    treatment: TreatmentKey | None = None,
+    step: int | None = None,
 ) -> ReadElement | None:
-    found = readings_of(db, [burn_id], [element], treatment).get(burn_id, [])
+    found = readings_of(db, [burn_id], [element], treatment, step).get(burn_id, [])
     return next((row for row in found if row["face"] == face), None)
 
 
 def put_reading(
-    db: sqlite3.Connection, burn_id: int, element: str, face: str, edit: int, said: Reading, by: int, at: str
+    db: sqlite3.Connection, burn_id: int, element: str, step: int, face: str, edit: int, said: Reading, by: int, at: str
 ) -> None:
-    """Store what a person says of a piece as it is judged, made from version `edit`; 0 means there was nothing yet.
+    """Store what a person says of a step of a piece as it is judged, made from version `edit`; 0 means there was
+    nothing yet.
 
     Raises
     ------
     Stale : somebody has read this element since
     """
-    place = {"burn": burn_id, "element": element, "step": ONLY_STEP, "face": face, "by": by, "at": at}
+    place = {"burn": burn_id, "element": element, "step": step, "face": face, "by": by, "at": at}
     stated = {**place, "cannot_tell": int(said.cannot_tell), "note": said.note, "edit": edit}
     if edit == 0:
         cursor = db.execute(
@@ -185,7 +204,7 @@ def put_reading(
         )
     if cursor.rowcount != 1:
         yours = {"values": dict(said.values), "cannot_tell": said.cannot_tell, "note": said.note, "edit": edit}
-        raise Stale(f"the reading of {element}", reading(db, burn_id, element, face) or {}, yours)
+        raise Stale(f"the reading of {element}", reading(db, burn_id, element, face, step=step) or {}, yours)
     db.execute(
         f"""
         DELETE FROM reading_value
@@ -203,11 +222,17 @@ def put_reading(
     )
 
 
-def put_photo_values(db: sqlite3.Connection, burn_id: int, face: str, scores: Sequence[PhotoValues], at: str) -> None:
-    """What follows from a burn's photographs (`patch`, `values`, `confidence`) as it is judged, in place of what did
-    before."""
+def put_photo_values(
+    db: sqlite3.Connection, burn_id: int, step: int, face: str, scores: Sequence[PhotoValues], at: str
+) -> None:
+    """What follows from a burn's photographs of a step (`patch`, `values`, `confidence`) as it is judged, in place of
+    what did before."""
     db.execute(
-        f"DELETE FROM reading_value WHERE burn_id = ? AND said_by = 'photo' AND treatment = {_JUDGED_BY}", (burn_id,)
+        f"""
+        DELETE FROM reading_value
+        WHERE burn_id = ? AND step = ? AND said_by = 'photo' AND treatment = {_JUDGED_BY}
+        """,
+        (burn_id, step),
     )
     db.executemany(
         """
@@ -218,7 +243,7 @@ def put_photo_values(db: sqlite3.Connection, burn_id: int, face: str, scores: Se
             {
                 "burn": burn_id,
                 "element": row["patch"],
-                "step": ONLY_STEP,
+                "step": step,
                 "face": face,
                 "at": at,
                 "scale": scale,
@@ -231,15 +256,16 @@ def put_photo_values(db: sqlite3.Connection, burn_id: int, face: str, scores: Se
     )
 
 
-def photo_values(db: sqlite3.Connection, burn_id: int) -> list[PhotoValues]:
-    """What the photographs say of each element as the burn is judged, however sure they are of it."""
+def photo_values(db: sqlite3.Connection, burn_id: int, step: int | None = None) -> list[PhotoValues]:
+    """What the photographs say of each element as the burn is judged, however sure they are of it; `step` as in
+    `readings_of`."""
     found: dict[str, PhotoValues] = {}
     rows = db.execute(
         f"""
         SELECT element, scale, value, sure FROM reading_value
-        WHERE burn_id = ? AND said_by = 'photo' AND treatment = {_JUDGED_BY}
+        WHERE burn_id = :burn AND said_by = 'photo' AND treatment = {_JUDGED_BY} AND step = coalesce(:step, {_OWN_STEP})
         """,
-        (burn_id,),
+        {"burn": burn_id, "step": step},
     )
     for row in rows:
         of_element = found.setdefault(
@@ -252,13 +278,22 @@ def photo_values(db: sqlite3.Connection, burn_id: int) -> list[PhotoValues]:
 # Elements that count as read for a scale: a person has said it, or that one cannot tell, or the photographs are sure.
 # It is what `core.reading.as_it_counts` would say, counted where a thousand burns need not be fetched for it.
 READ = f"""
+    own AS MATERIALIZED (
+        SELECT asked.value AS burn_id, (
+            SELECT revision_step.read_as
+            FROM burn JOIN revision ON revision.id = burn.revision_id JOIN trial ON trial.id = revision.trial_id
+                JOIN revision_step
+                    ON revision_step.revision_id = revision.id AND revision_step.process = trial.process
+            WHERE burn.id = asked.value ORDER BY revision_step.step LIMIT 1
+        ) AS step
+        FROM json_each(:burns) AS asked
+    ),
     read AS (
-        SELECT burn_id, element FROM reading_value
-        WHERE scale = :outcome AND (said_by = 'person' OR sure >= :sure)
-            AND burn_id IN (SELECT value FROM json_each(:burns)) AND treatment = {_JUDGED_BY}
+        SELECT reading_value.burn_id, element FROM own JOIN reading_value USING (burn_id, step)
+        WHERE scale = :outcome AND (said_by = 'person' OR sure >= :sure) AND treatment = {_JUDGED_BY}
         UNION
-        SELECT burn_id, element FROM reading
-        WHERE cannot_tell AND burn_id IN (SELECT value FROM json_each(:burns)) AND treatment = {_JUDGED_BY}
+        SELECT reading.burn_id, element FROM own JOIN reading USING (burn_id, step)
+        WHERE cannot_tell AND treatment = {_JUDGED_BY}
     )
 """
 

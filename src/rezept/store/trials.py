@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import sqlite3
 import zlib
+from collections.abc import Sequence
 from typing import Any, TypedDict
 
 from rezept.core.errors import NotFound
@@ -185,10 +186,39 @@ def change_draft(db: sqlite3.Connection, trial_id: int, edit: int, design: Row, 
         add_revision(db, trial_id, latest["number"] + 1, design)
 
 
+class RevisionStep(TypedDict):
+    """A step of a frozen plate, counted from 1: under which of them its outcome is read, and whether it works its
+    ground alone."""
+
+    step: int
+    process: ProcessKey
+    read_as: int
+    alone: bool
+
+
+def steps_of(db: sqlite3.Connection, revision_id: int) -> list[RevisionStep]:
+    """The steps of a frozen plate in their order."""
+    rows = db.execute(
+        "SELECT step, process, read_as, alone FROM revision_step WHERE revision_id = ? ORDER BY step", (revision_id,)
+    )
+    return [declared(RevisionStep, {**dict(row), "alone": bool(row["alone"])}) for row in rows]
+
+
 def freeze(
-    db: sqlite3.Connection, revision_id: int, plate: dict[str, Any], ways: dict[str, Any], by: int, at: str
+    db: sqlite3.Connection,
+    revision_id: int,
+    plate: dict[str, Any],
+    ways: dict[str, Any],
+    steps: Sequence[RevisionStep],
+    by: int,
+    at: str,
 ) -> None:
     """Keep the plate of a draft for good, with how it is drawn; from now on an edit begins a new revision."""
+    db.executemany(
+        "INSERT INTO revision_step (revision_id, step, process, read_as, alone)"
+        " VALUES (:revision, :step, :process, :read_as, :alone)",
+        [{**step, "revision": revision_id} for step in steps],
+    )
     db.execute(
         "UPDATE revision SET plate = ?, frozen_at = ?, frozen_by = ? WHERE id = ?",
         (as_json(plate), at, by, revision_id),
@@ -196,19 +226,22 @@ def freeze(
     db.execute("INSERT INTO revision_ways (revision_id, ways) VALUES (?, ?)", (revision_id, packed(ways)))
 
 
-def frozen(db: sqlite3.Connection, revision_id: int) -> tuple[str, bytes | None]:
-    """The document of a frozen plate as it was kept, and, packed, how it is drawn (None where nobody knows)."""
+def frozen(db: sqlite3.Connection, revision_id: int) -> tuple[str, bytes | None, str]:
+    """The document of a frozen plate as it was kept, packed how it is drawn (None where nobody knows), and the process
+    of its trial."""
     row = db.execute(
         """
-        SELECT revision.plate, revision_ways.ways
-        FROM revision LEFT JOIN revision_ways ON revision_ways.revision_id = revision.id WHERE revision.id = ?
+        SELECT revision.plate, revision_ways.ways, trial.process
+        FROM revision JOIN trial ON trial.id = revision.trial_id
+            LEFT JOIN revision_ways ON revision_ways.revision_id = revision.id
+        WHERE revision.id = ?
         """,
         (revision_id,),
     ).fetchone()
     found(row, f"revision {revision_id}")
     if row["plate"] is None:
         raise NotFound("This revision is still a draft.")
-    return row["plate"], row["ways"]
+    return row["plate"], row["ways"], row["process"]
 
 
 def kept_file(db: sqlite3.Connection, revision_id: int, kind: str, part: int) -> Row | None:

@@ -29,6 +29,26 @@ SAMPLES = {
     "added": (None, None),
     "repeats": (2.0, None),
     "hold": ({"passes": 2.0, "focus_offset_mm": -0.5}, None),
+    "steps": (
+        [
+            {
+                "name": "mark",
+                "process": "area",
+                "hold": {"speed_mm_s": 200.0, "power_pct": 20.0},
+                "hatch": [
+                    {"line_spacing_mm": 0.2, "hatch_angle_deg": 45.0},
+                    {"line_spacing_mm": 0.4, "hatch_angle_deg": 90.0},
+                ],
+                "inset_mm": 1.5,
+                "overrides": {"A1": {"power_pct": 25.0}},
+                "dose_ceiling_j_mm2": 90.0,
+            },
+            {"name": "cut", "process": "cut", "hold": {"passes": 2.0}, "dose_floor_j_mm": 0.25},
+        ],
+        None,
+    ),
+    "rounds": (2.0, None),
+    "steps_order": ("patch", None),
     "patch": ({"shape": "disc", "width_mm": 7.0, "height_mm": 7.0, "gap_mm": 2.0, "block_gap_mm": 8.0}, None),
     "labels": ({"on": True, "height_mm": 2.5, "qr": True, "marks": True, "settings": LINE}, None),
     "order": ("scattered", None),
@@ -55,12 +75,18 @@ SAMPLES = {
 # What must stand beside a key so that a plate can be planned with it.
 BESIDE = {
     "listed": {"axes": []},
+    **{
+        key: {"steps": SAMPLES["steps"][0], "axes": [{**axis, "step": "cut"} for axis in AXES]}
+        for key in ("steps", "rounds", "steps_order")
+    },
     "cut_out": {"cut_settings": SAMPLES["cut_settings"][0]},
     "hang_hole_mm": {"cut_settings": SAMPLES["cut_settings"][0]},
     "place": {"piece": SAMPLES["piece"][0]},
     "fit": {"piece": SAMPLES["piece"][0], "place": SAMPLES["place"][0]},
     "accepted_hazards": {},
 }
+# What the next trial of a series has of its own, or of the array it refines.
+_NOT_CARRIED = ("accepted_hazards", "axes", "listed", "hold", "overrides", "steps", "rounds", "steps_order")
 
 
 class DesignKeysTest(ShopCase):
@@ -97,7 +123,7 @@ class DesignKeysTest(ShopCase):
                 self.assertIsNone(page["problem"])
                 self.assertEqual(page["design"][key], value)
                 without = {one: said for one, said in design.items() if one != key or key in ("axes", "hold", "patch")}
-                if key == "listed":
+                if key in ("listed", "steps"):
                     without["axes"] = AXES
                 for said in (without, design):
                     edit = views.trial_page(self.shop, trial)["edit"]
@@ -110,6 +136,11 @@ class DesignKeysTest(ShopCase):
                 for document in (frozen, again):
                     if key == "axes":
                         self.assertEqual([axis["parameter"] for axis in document[key]], ["speed_mm_s", "power_pct"])
+                    elif key == "steps":
+                        for said, one in zip(document[key], value, strict=True):
+                            held = one["hold"]
+                            self.assertEqual({name: said[name] for name in one}, {**one, "hold": said["hold"]})
+                            self.assertLessEqual(held.items(), said["hold"].items())
                     elif key == "patch":
                         self.assertEqual({**value, "text": None}, document[key])
                     elif key in ("hold", "labels"):
@@ -122,7 +153,7 @@ class DesignKeysTest(ShopCase):
     def test_typed_texts_are_read_wherever_a_number_may_be_typed(self):
         for key, row in DESIGN.items():
             value = SAMPLES[key][0]
-            if row.quantity is None and not row.parts and row.kind not in ("settings", "by_patch", "rows"):
+            if row.quantity is None and not row.parts and row.kind not in ("settings", "by_patch", "rows", "steps"):
                 continue
             with self.subTest(key):
 
@@ -150,7 +181,7 @@ class DesignKeysTest(ShopCase):
     def test_the_next_trial_begins_with_what_is_carried(self):
         for key, row in DESIGN.items():
             value = SAMPLES[key][0]
-            if value is None or SAMPLES[key][1] or key in ("accepted_hazards", "axes", "listed", "hold", "overrides"):
+            if value is None or SAMPLES[key][1] or key in _NOT_CARRIED:
                 continue
             with self.subTest(key):
                 trial, _ = self.with_key(key)

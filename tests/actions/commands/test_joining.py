@@ -70,7 +70,7 @@ class JoiningTest(BookCase):
         for sure, standing in ((0.7, "estimate"), (0.97, "tried")):
             with self.subTest(sure), self.shop.database.writing() as db:
                 rows = [{"patch": "B3", "values": {"through": 3.0}, "confidence": sure}]
-                reading_table.put_photo_values(db, self.burn, "back", rows, self.shop.now())
+                reading_table.put_photo_values(db, self.burn, 1, "back", rows, self.shop.now())
                 join_evidence(db, self.shop, self.burn)
             self.assertEqual(self.standing(recipe), standing)
         self.assertEqual(self.page(recipe)["history"][0]["by_name"], "Moss")

@@ -19,6 +19,7 @@ from rezept.core.names import slug, trial_name
 from rezept.core.plan import Plate
 from rezept.core.plan.elements import line_total
 from rezept.core.plan.gate import Today, gate, refuse
+from rezept.core.plan.together import read_as, works_alone
 from rezept.formats.targets import (
     Target,
     check_target,
@@ -29,6 +30,7 @@ from rezept.formats.targets import (
 from rezept.store import trials as trial_table
 from rezept.store.errors import NotSaved, Stale
 from rezept.store.rows import Row
+from rezept.store.trials import RevisionStep
 
 
 class CannotWrite(RezeptError):
@@ -53,9 +55,22 @@ def freeze_latest(shop: Shop, by: Member, trial_id: int, edit: int) -> int:
             plate = plan_design(db, shop, trial, latest["number"], latest["design"])
             refuse_unresolved(plate)
             refuse(gate(plate, today_of(db, trial), "drawing"))
-            trial_table.freeze(db, latest["id"], plate.light(), plate.ways(), by.id, shop.now())
+            trial_table.freeze(db, latest["id"], plate.light(), plate.ways(), _steps(plate), by.id, shop.now())
             log_trial(db, shop, by, trial, "fixed the plan of")
         return int(latest["number"])
+
+
+def _steps(plate: Plate) -> list[RevisionStep]:
+    """What is kept of the steps of a plate."""
+    return [
+        {
+            "step": number + 1,
+            "process": step.process.key,
+            "read_as": as_step + 1,
+            "alone": works_alone(plate, number),
+        }
+        for number, (step, as_step) in enumerate(zip(plate.trial.steps, read_as(plate), strict=True))
+    ]
 
 
 # A file of more patches, or of more lines, takes longer than a request may.

@@ -12,10 +12,10 @@ from rezept.actions.members import Member, require
 from rezept.actions.open_shop import Shop
 from rezept.actions.queries.as_burned import patches_of_burn
 from rezept.actions.queries.photos import plate_of_burn
+from rezept.actions.queries.steps import asked_step
 from rezept.actions.typed import read_length
 from rezept.core.errors import InvalidInput
 from rezept.core.fields import Fields
-from rezept.core.process import PROCESSES
 from rezept.core.reading import read_reading
 from rezept.core.scales import SCALES
 from rezept.core.treatment import TREATMENTS
@@ -53,29 +53,37 @@ def judge_by(shop: Shop, by: Member, burn_id: int, treatment: str) -> None:
         log_trial(db, shop, by, trial_table.trial(db, burn["trial_id"]), said)
 
 
-def score(shop: Shop, by: Member, burn_id: int, patch: str, edit: int, document: Any) -> ReadElement:
-    """Keep what a person says of one patch; returns the reading as stored.
+def score(
+    shop: Shop, by: Member, burn_id: int, patch: str, edit: int, document: Any, step: int | None = None
+) -> ReadElement:
+    """Keep what a person says of one patch; returns the reading as stored. `step` as in `score_several`.
 
     Raises
     ------
     Stale : somebody has read this patch since version `edit` (0: there was no reading)
     """
-    return score_several(shop, by, burn_id, [(patch, edit, document)])[0]
+    return score_several(shop, by, burn_id, [(patch, edit, document)], step)[0]
 
 
-def score_several(shop: Shop, by: Member, burn_id: int, said: Sequence[tuple[str, int, Any]]) -> list[ReadElement]:
-    """Keep what a person says of some patches (patch, edit, scores), all of it or nothing."""
+def score_several(
+    shop: Shop, by: Member, burn_id: int, said: Sequence[tuple[str, int, Any]], step: int | None = None
+) -> list[ReadElement]:
+    """Keep what a person says of some patches (patch, edit, scores), all of it or nothing.
+
+    step : which of several steps it is about, from 1; None: what the trial set out to do
+    """
     require(by, "member", "score")
     with shop.database.writing() as db:
         frozen, _ = patches_of_burn(db, burn_id, [patch for patch, _, _ in said])
-        process = PROCESSES[frozen["process"]]
+        asked = asked_step(db, burn_id, step)
+        process, as_step = asked.process, asked.read_as
         face = process.deciding_face
         for patch, edit, document in said:
             said_of = read_reading(Fields(_with_lengths(document)), process)
-            reading_table.put_reading(db, burn_id, patch, face, edit, said_of, by.id, shop.now())
+            reading_table.put_reading(db, burn_id, patch, as_step, face, edit, said_of, by.id, shop.now())
         log_trial(db, shop, by, trial_table.trial(db, frozen["trial_id"]), "scored")
         join_evidence(db, shop, burn_id, by)
         patches = [patch for patch, _, _ in said]
-        found = reading_table.readings_of(db, [burn_id], patches)[burn_id]
+        found = reading_table.readings_of(db, [burn_id], patches, step=as_step)[burn_id]
     stored = {reading["patch"]: reading for reading in found if reading["face"] == face}
     return [stored[patch] for patch in patches]

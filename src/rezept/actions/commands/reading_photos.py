@@ -12,6 +12,7 @@ from typing import TYPE_CHECKING, cast
 from rezept.actions.commands.joining import join_evidence
 from rezept.actions.open_shop import Shop
 from rezept.actions.queries.photos import photo_scores, picture_of, plate_of_burn, pose_of
+from rezept.actions.queries.steps import asked_step
 from rezept.core.errors import InvalidInput, NotFound
 from rezept.core.plan import Plate
 from rezept.core.reading import RULE
@@ -146,7 +147,9 @@ def _read(
 
 
 def score_anew(shop: Shop, db: sqlite3.Connection, burn_id: int, plate: Plate) -> None:
-    """Keep the scores that follow from the photos a burn is read by now."""
+    """Keep the scores that follow from the photos a burn is read by now: of what its trial set out to do."""
     rows = photo_scores(db, plate, photo_table.read_by(photo_table.photos_of(db, burn_id)))
-    reading_table.put_photo_values(db, burn_id, plate.trial.process.deciding_face, rows, shop.now())
+    reading_table.put_photo_values(
+        db, burn_id, asked_step(db, burn_id).read_as, plate.trial.process.deciding_face, rows, shop.now()
+    )
     join_evidence(db, shop, burn_id)

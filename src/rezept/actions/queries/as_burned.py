@@ -10,9 +10,11 @@ from collections.abc import Mapping, Sequence
 from typing import Any
 
 from rezept.actions.queries.frozen import frozen_plate
+from rezept.actions.queries.steps import asked_step
 from rezept.core import burned
 from rezept.core.errors import InvalidInput
 from rezept.core.plan import Plate
+from rezept.core.plan.step_documents import document_in_step
 from rezept.store import burns as burn_table
 from rezept.store import runs as run_table
 from rezept.store import trials as trial_table
@@ -31,19 +33,23 @@ def plate_as_burned(db: sqlite3.Connection, burn_id: int) -> Plate:
     return burned.plate_as_burned(plate, burned.runs_of(run_table.runs_of_burn(db, burn_id)))
 
 
-def patch_of_burn(db: sqlite3.Connection, burn_id: int, patch: str) -> tuple[FrozenRevisionRow, Row]:
-    """The frozen revision of a burn and the document of one of its patches that was to burn, as it was burned."""
-    frozen, documents = patches_of_burn(db, burn_id, [patch])
+def patch_of_burn(
+    db: sqlite3.Connection, burn_id: int, patch: str, step: int | None = None
+) -> tuple[FrozenRevisionRow, Row]:
+    """The frozen revision of a burn and the document of one of its patches that was to burn, as it was burned; seen by
+    one of its steps, counted from 1 (None: by what its trial set out to do)."""
+    frozen, documents = patches_of_burn(db, burn_id, [patch], step)
     return frozen, documents[patch]
 
 
 def patches_of_burn(
-    db: sqlite3.Connection, burn_id: int, patches: Sequence[str]
+    db: sqlite3.Connection, burn_id: int, patches: Sequence[str], step: int | None = None
 ) -> tuple[FrozenRevisionRow, dict[str, Row]]:
     """The same of several of its patches, by name."""
     burn = burn_table.burn(db, burn_id)
     frozen = trial_table.plate_of_revision(db, burn["revision_id"])
-    documents = {document["id"]: document for document in as_burned(db, burn_id, frozen["plate"])["patches"]}
+    seen = document_in_step(as_burned(db, burn_id, frozen["plate"]), asked_step(db, burn_id, step).number)
+    documents = {document["id"]: document for document in seen["patches"]}
     for patch in patches:
         if patch not in documents:
             raise InvalidInput(f"There is no patch {patch} on this plate.", "patch", patch)

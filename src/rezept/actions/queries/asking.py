@@ -54,7 +54,7 @@ def _card(db: Tables, recipe: RecipeRow, heads: dict[int, HeadRow], materials: d
             "code": known.plate.trial.code,
             "reading": reading,
             "failed": came is not None and SCALES[process.outcome].failed(came),
-            "picture": thumbnail(known.plate.light(), known.outcomes, known.not_burned),
+            "picture": thumbnail(known.plate.light(), known.step.process.key, known.outcomes, known.not_burned),
             "photos": photo_table.photos_of(db, known.burn["id"]),
         }
     return card

@@ -17,12 +17,12 @@ def _weight(plate: Plate) -> int:
 
 
 @kept(96 * 2**20, _weight)
-def _read(document: str, ways: bytes | None) -> Plate:
-    return read_plate({**json.loads(document), **(unpacked(ways) if ways is not None else {})})
+def _read(document: str, ways: bytes | None, process: str) -> Plate:
+    return read_plate({**json.loads(document), **(unpacked(ways) if ways is not None else {})}).by_process(process)
 
 
 def frozen_plate(db: sqlite3.Connection, revision_id: int) -> Plate:
-    """The plate of a frozen revision.
+    """The plate of a frozen revision, judged by the step of its trial's own process.
 
     Raises
     ------

@@ -11,6 +11,7 @@ from rezept.actions.open_shop import Shop
 from rezept.actions.queries.as_burned import as_burned
 from rezept.actions.queries.views import named, titles
 from rezept.core.colour_difference import ciede2000
+from rezept.core.plan.step_documents import document_in_step, step_of_process
 from rezept.core.reading import GROUND_ASSUMED, SPOILING
 from rezept.store import photos as photo_table
 from rezept.store import trials as trial_table
@@ -68,6 +69,7 @@ def _found(
 ) -> Row:
     """A patch with all it takes to show and to repeat it."""
     plate = as_burned(db, row["burn_id"], trial_table.plate_of_revision(db, row["revision_id"])["plate"])
+    plate = document_in_step(plate, step_of_process(plate, row["process"]))
     patch = next(one for one in plate["patches"] if one["id"] == row["patch"])
     where = named({key: row[key] for key in ("head_id", "material_id", "process")}, *names)
     recipe = next((one["id"] for one in kept_from(db, row["burn_id"], row["patch"])), None)

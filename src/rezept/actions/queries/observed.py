@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from rezept.actions.queries.frozen import frozen_plate
+from rezept.actions.queries.steps import AskedStep, asked_step
 from rezept.core import burned
 from rezept.core.findings.from_readings import ground_lightness
 from rezept.core.findings.observations import Burned, Observations, Outcome, observations_of
@@ -29,9 +30,10 @@ Floats = NDArray[np.float64]
 
 @dataclass(frozen=True)
 class Observed:
-    """A burn with its runs, its plate as it was burned, what was read of it and what stayed bare, and what its elements
-    say by all that."""
+    """A burn with its runs, its plate as it was burned, what was read of one of its steps and what stayed bare, and
+    what its elements say by all that."""
 
+    step: AskedStep
     burn: BurnRow
     runs: list[RunRow]
     plate: Plate
@@ -55,10 +57,10 @@ def _others(readings: list[ReadElement]) -> dict[str, dict[str, float]]:
     return found
 
 
-def measured(db: sqlite3.Connection, burn_id: int) -> Observed:
+def measured(db: sqlite3.Connection, burn_id: int, step: int | None = None) -> Observed:
     """A burn, with what photographs measure, too: of cuts the kerf, where nobody had callipers at it; of marks their
-    lightness and colour, from the score where only an eye told."""
-    known = observed(db, burn_id)
+    lightness and colour, from the score where only an eye told. `step` as in `observed`."""
+    known = observed(db, burn_id, step=step)
     plate, seen = known.plate, known.seen
     front = photo_table.read_by(photo_table.photos_of(db, burn_id)).get("front")
     figures = {} if front is None else photo_table.figures(db, front["id"])
@@ -87,15 +89,19 @@ def measured(db: sqlite3.Connection, burn_id: int) -> Observed:
     return replace(known, seen=replace(seen, others=others, unsure={"lightness": unsure}))
 
 
-def observed(db: sqlite3.Connection, burn_id: int, treatment: TreatmentKey | None = None) -> Observed:
-    """What a burn says, by its piece treated so; None: as it is judged."""
+def observed(
+    db: sqlite3.Connection, burn_id: int, treatment: TreatmentKey | None = None, step: int | None = None
+) -> Observed:
+    """What a burn says of one of its steps, counted from 1 (None: of what its trial set out to do), by its piece
+    treated so (None: as it is judged)."""
+    asked = asked_step(db, burn_id, step)
     burn = burn_table.burn(db, burn_id)
     run_rows = run_table.runs_of_burn(db, burn_id)
     runs = burned.runs_of(run_rows)
     not_burned = burn_table.patches_not_burned(db, burn_id)
-    plate = burned.plate_as_burned(frozen_plate(db, burn["revision_id"]), runs)
+    plate = burned.plate_as_burned(frozen_plate(db, burn["revision_id"]), runs).of_step(asked.number)
     process = plate.trial.process
-    readings = reading_table.readings(db, burn_id, treatment)
+    readings = reading_table.readings(db, burn_id, treatment, asked.read_as)
     outcomes = {
         row["patch"]: Outcome(row["values"][process.outcome], 0.0 if row["sure"] is None else 1.0 - row["sure"])
         for row in readings
@@ -104,7 +110,7 @@ def observed(db: sqlite3.Connection, burn_id: int, treatment: TreatmentKey | Non
     names = {
         plate.part_name(index, step): plate.elements.ids[index]
         for index in range(len(plate.elements))
-        for step in range(len(plate.steps))
+        for step in plate.judged_numbers
     }
     seen = observations_of(
         plate,
@@ -114,4 +120,4 @@ def observed(db: sqlite3.Connection, burn_id: int, treatment: TreatmentKey | Non
         uncertain={names[part] for part in runs.uncertain if part in names},
         burned=Burned(burn_id, burn["at"][:10], burn["lot"], burn["measured_mm"]),
     )
-    return Observed(burn, run_rows, plate, readings, not_burned, seen)
+    return Observed(asked, burn, run_rows, plate, readings, not_burned, seen)

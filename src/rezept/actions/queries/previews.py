@@ -43,7 +43,9 @@ def _document(
     refuse_unknown(design)
     head = equipment_table.head(db, trial["head_id"])
     material = equipment_table.material(db, trial["material_id"])
-    rest = {key: value for key, value in design.items() if key not in ("piece_id", "piece_face")}
+    # Where there are steps, each holds its own.
+    apart = ("piece_id", "piece_face", *(("hold",) if design.get("steps") else ()))
+    rest = {key: value for key, value in design.items() if key not in apart}
     burn = burn_that_grows(db, trial["id"]) if grows(design) else None
     return {
         "format": FORMAT,
@@ -52,12 +54,19 @@ def _document(
         "date": shop.today(),
         "machine": machine_of(head).document(),
         "material": material_of(material).document(),
-        "process": trial["process"],
-        "cuts_through_j_mm": None if PROCESSES[trial["process"]].passes_through else dose_that_cuts(db, material, head),
+        **({} if design.get("steps") else {"process": trial["process"]}),
+        "cuts_through_j_mm": dose_that_cuts(db, material, head) if _marks(trial, design) else None,
         **rest,
         **_as_lettered(db, burn, design),
         **piece_from_the_shelf(db, design, trial["id"], revision, None if burn is None else burn["id"]),
     }
+
+
+def _marks(trial: TrialRow, design: Mapping[str, Any]) -> bool:
+    """Whether a step of it stays on the sheet."""
+    steps = design.get("steps") or [{"process": trial["process"]}]
+    known = [PROCESSES.get(str(step.get("process"))) for step in steps if isinstance(step, Mapping)]
+    return any(process is not None and not process.passes_through for process in known)
 
 
 def _as_lettered(db: sqlite3.Connection, burn: BurnRow | None, design: Mapping[str, Any]) -> dict[str, Any]:
@@ -69,7 +78,13 @@ def _as_lettered(db: sqlite3.Connection, burn: BurnRow | None, design: Mapping[s
 
 
 def plan_design(db: sqlite3.Connection, shop: Shop, trial: TrialRow, revision: int, design: Mapping[str, Any]) -> Plate:
-    return plan(read_trial(_document(db, shop, trial, revision, design)))
+    """The plate of a design, judged by the step of its trial's own process.
+
+    Raises
+    ------
+    InvalidInput : it cannot be, or none of its steps is what the trial set out to do
+    """
+    return plan(read_trial(_document(db, shop, trial, revision, design))).by_process(trial["process"])
 
 
 def next_revision(latest: LatestNumber) -> int:

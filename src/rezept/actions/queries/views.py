@@ -24,6 +24,7 @@ from rezept.core.plan import Plate
 from rezept.core.plan.cautions import fire_words
 from rezept.core.plan.drawing import seen
 from rezept.core.plan.place import work_zero
+from rezept.core.plan.step_documents import document_in_step, step_of_process
 from rezept.core.process import PROCESSES
 from rezept.core.scales import SCALES, mark_of
 from rezept.core.treatment import TREATMENTS, treatment_words
@@ -100,9 +101,11 @@ def outcome_of(process: str, reading: ReadElement | None) -> int | None:
     return None if outcome is None else int(outcome)
 
 
-def thumbnail(plate: dict[str, Any], scores: dict[str, int | None], not_burned: list[str]) -> Row:
-    """Just enough of a plate to draw it small: places, doses and how each patch came out."""
-    process = PROCESSES[plate["trial"]["process"]]
+def thumbnail(plate: dict[str, Any], key: str, scores: dict[str, int | None], not_burned: list[str]) -> Row:
+    """Just enough of a plate to draw it small: places, doses and how each patch came out, by its first step of a
+    process."""
+    process = PROCESSES[key]
+    plate = document_in_step(plate, step_of_process(plate, key))
     dose_key = process.dose_key
     return {
         **plate["plate"],

@@ -159,7 +159,7 @@ def _pictures(
         burn = one["burn"]
         scores = {row["patch"]: outcome_of(trial["process"], row) for row in readings.get(burn, [])}
         seen = document_as_burned(plate, runs_of(runs.get(burn, []))) if burn else plate
-        pictures[trial["id"]] = thumbnail(seen, scores, bare.get(burn, []))
+        pictures[trial["id"]] = thumbnail(seen, trial["process"], scores, bare.get(burn, []))
     return pictures
 
 
@@ -172,7 +172,9 @@ def _draft(
     key = (shop_table.key(db), str(shop.folder), trial["id"], trial["edit"], one["number"], as_json(known), piece)
     if key not in drafts_drawn:
         try:
-            drafts_drawn[key] = thumbnail(plan_design(db, shop, trial, one["number"], design).light(), {}, [])
+            drafts_drawn[key] = thumbnail(
+                plan_design(db, shop, trial, one["number"], design).light(), trial["process"], {}, []
+            )
         except RezeptError:
             drafts_drawn[key] = None
         with _making_room:

@@ -15,8 +15,8 @@ from rezept.core.errors import UnknownKey, quoted
 
 # How a key's value is shown in words: a text, yes or no, a word of several, a number with its unit, settings by name,
 # settings of single patches by name, a list, or an object of several of these; `axes` are an array's own, `rows` the
-# settings of patches one by one.
-Kind = Literal["text", "flag", "choice", "number", "settings", "by_patch", "list", "object", "axes", "rows"]
+# settings of patches one by one, `steps` what is done to each patch in turn.
+Kind = Literal["text", "flag", "choice", "number", "settings", "by_patch", "list", "object", "axes", "rows", "steps"]
 
 
 @dataclass(frozen=True)
@@ -65,6 +65,9 @@ DESIGN: dict[str, DesignKey] = {
         DesignKey("added", "Burned beside it", "rows", parts={"wrap": "count"}),
         DesignKey("repeats", "Times each", "number", quantity="count"),
         DesignKey("hold", "Held", "settings", in_arrays=True),
+        DesignKey("steps", "Steps", "steps"),
+        DesignKey("rounds", "Rounds", "number", quantity="count"),
+        DesignKey("steps_order", "Steps by", "choice"),
         DesignKey(
             "patch",
             "Patch",
@@ -102,6 +105,11 @@ DESIGN: dict[str, DesignKey] = {
         ),
         DesignKey("accepted_hazards", "Answered for", "list"),
     )
+}
+# What is typed in a step beside its settings, and in which quantity.
+STEP_PARTS = {
+    "inset_mm": _LENGTH,
+    **dict.fromkeys((key for key, row in DESIGN.items() if key.startswith(("dose_", "starting_dose_"))), "count"),
 }
 IN_ARRAYS = tuple(key for key, row in DESIGN.items() if row.in_arrays)
 CARRIED = tuple(key for key, row in DESIGN.items() if row.carried)

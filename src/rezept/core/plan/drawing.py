@@ -19,6 +19,7 @@ from rezept.core.path.path_data import path_data
 from rezept.core.plan.drawn import hang_hole_ring
 from rezept.core.plan.marks import Mark, code_outline, corner_mark
 from rezept.core.plan.plate import Plate, figure_id
+from rezept.core.plan.step_documents import document_in_step
 from rezept.core.plan.trial import Trial
 from rezept.core.plan.typed_settings import typing_of
 
@@ -84,21 +85,25 @@ def _mark(mark: Mark, trial: Trial) -> dict[str, Any]:
 def drawing_of(plate: Plate) -> dict[str, Any]:
     """The paths of a plate: `figures` by their ids, `marks` and `hang_hole`."""
     elements = plate.elements
-    _, first = np.unique(elements.figure, return_index=True)
-    sizes = np.column_stack([elements.width_mm, elements.height_mm])[first].tolist()
+    boxes = np.column_stack([elements.width_mm, elements.height_mm])
+    # Figures of a step lie in the boxes of the elements that have them there.
+    which = np.concatenate([elements.figure, *(one.work.figure for one in plate.steps if one.work.figure is not None)])
+    used, first = np.unique(which, return_index=True)
+    size_of = dict(zip(used.tolist(), boxes[first % len(boxes)].tolist(), strict=True))
     ring = hang_hole_ring(plate.hang_hole, plate.trial.cut_out)
     return {
         "figures": [
-            {"id": figure_id(number), **_figure(figure, *size)}
-            for number, (figure, size) in enumerate(zip(elements.figures, sizes, strict=True))
+            {"id": figure_id(number), **_figure(figure, *size_of.get(number, boxes[0].tolist()))}
+            for number, figure in enumerate(elements.figures)
         ],
         "marks": [_mark(mark, plate.trial) for mark in plate.marks],
-        "axes": {axis.along: list(axis.values) for axis in plate.trial.axes},
+        "axes": [list(axis.values) for axis in plate.trial.axes],
         "hang_hole": None if ring is None else path_data([ring], FORM),
     }
 
 
 def seen(plate: Plate) -> dict[str, Any]:
     """The plate's document as screens get it: its drawing instead of all that burning and files need, and what there is
-    to type."""
-    return {**plate.light(), "drawing": drawing_of(plate), "typing": typing_of(plate)}
+    to type; beside several steps, what a patch has in the one it is judged by."""
+    light = document_in_step(plate.light(), plate.trial.judged)
+    return {**light, "judged": plate.trial.judged, "drawing": drawing_of(plate), "typing": typing_of(plate)}

@@ -10,6 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from rezept import __version__
+from rezept.core.errors import InvalidInput
 from rezept.core.plan.drawn import Drawn
 from rezept.core.plan.elements import Elements, Step
 from rezept.core.plan.layout import Text
@@ -17,6 +18,7 @@ from rezept.core.plan.marks import Mark
 from rezept.core.plan.order import Cooling
 from rezept.core.plan.steps import part_name
 from rezept.core.plan.trial import Trial
+from rezept.core.process import PROCESSES
 from rezept.core.wording import counted
 
 FORMAT = "rezept-plate"
@@ -102,8 +104,23 @@ class Plate:
     def of_step(self, number: int) -> Plate:
         """The same plate judged by another step of its trial, each element having that step's figure."""
         figure = self.steps[number].work.figure
+        if number == self.trial.judged and figure is None:
+            return self
         elements = self.elements if figure is None else replace(self.elements, figure=figure)
         return replace(self, trial=self.trial.of_step(number), elements=elements)
+
+    def by_process(self, key: str) -> Plate:
+        """The same plate judged by the first of its steps of a process.
+
+        Raises
+        ------
+        InvalidInput : it has none
+        """
+        keys = [step.process.key for step in self.trial.steps]
+        if key not in keys:
+            name = PROCESSES[key].name.lower() if key in PROCESSES else key
+            raise InvalidInput(f"This trial set out to do this: {name}. Leave a step of it in.", "steps", key)
+        return self.of_step(keys.index(key)) if len(keys) > 1 else self
 
     def is_mixed(self, index: int) -> bool:
         """Whether no single setting says what the step an element is judged by got there."""

@@ -308,7 +308,7 @@ class DesignKeyOut(Shape):
 
     key: str
     name: str
-    kind: Literal["text", "flag", "choice", "number", "settings", "by_patch", "list", "object", "axes", "rows"]
+    kind: Literal["text", "flag", "choice", "number", "settings", "by_patch", "list", "object", "axes", "rows", "steps"]
     unit: str
 
 

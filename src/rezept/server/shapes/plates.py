@@ -7,6 +7,7 @@ from typing import Literal
 from pydantic import BaseModel, ConfigDict, Field
 
 from rezept.core.plan.parts import ZeroAt
+from rezept.core.plan.steps import Part
 from rezept.core.process import ProcessKey
 from rezept.server.shapes.common import Shape
 
@@ -20,7 +21,24 @@ class WarningOut(Shape):
     limit: float | None
 
 
+class PatchStep(Shape):
+    """A patch in one of several steps: what it is set to, its dose and time of one round."""
+
+    process: ProcessKey
+    settings: dict[str, float]
+    dose_j_mm: float | None = None
+    dose_j_mm2: float | None = None
+    seconds: float
+    corner_rise: float
+    corner_slowing_mm: float
+    set_by_hand: list[str] = []
+    figure: str | None = None
+    mixed: bool = False
+
+
 class PlatePatch(Shape):
+    """Where there are several `steps`, what stands beside them is that of the one the plate is judged by."""
+
     id: str
     row: int
     column: int
@@ -39,6 +57,7 @@ class PlatePatch(Shape):
     set_by_hand: list[str]
     figure: str = "patch"
     mixed: bool = False
+    steps: list[PatchStep] | None = Field(None, description="Round after round, where there are several.")
     warnings: list[WarningOut]
 
 
@@ -63,9 +82,9 @@ class MarkPath(Shape):
 
 class Drawing(Shape):
     """What is drawn of a plate: SVG path data in mm, y up; marks and hole from the plate's lower left. `axes`: the
-    planned values of each axis, by where it runs."""
+    planned values of each axis, in their order."""
 
-    axes: dict[str, list[float]]
+    axes: list[list[float]]
     figures: list[FigureOut]
     marks: list[MarkPath]
     hang_hole: str | None
@@ -122,11 +141,29 @@ class PlannedAxis(Planned):
 
     parameter: str
     along: Literal["x", "y", "block_x", "block_y"]
+    step: str | None = Field(None, description="Name of the step it varies, where there are several.")
     start: float | None = Field(None, alias="from")
     end: float | None = Field(None, alias="to")
     count: int | None = None
     values: list[float] | None = None
     wrap: int | None = None
+
+
+class PlannedSet(Planned):
+    line_spacing_mm: float | None = None
+    hatch_angle_deg: float | None = None
+
+
+class PlannedStep(Planned):
+    """One of several steps of a trial, completed."""
+
+    name: str
+    process: ProcessKey
+    part: Part
+    hold: dict[str, float]
+    hatch: list[PlannedSet] = []
+    one_way: bool = False
+    inset_mm: float = 0.0
 
 
 class PlannedPatch(Planned):
@@ -173,13 +210,15 @@ class PlannedAdded(PlannedList):
 
 
 class TrialOut(Planned):
-    """The trial of a plate, completed."""
+    """The trial of a plate, completed; process and held settings, or its steps."""
 
-    process: ProcessKey
+    process: ProcessKey | None = None
     machine: PlannedMachine
     material: PlannedMaterial
-    hold: dict[str, float]
+    hold: dict[str, float] | None = None
     axes: list[PlannedAxis]
+    steps: list[PlannedStep] = []
+    rounds: int = 1
     listed: PlannedList | None = None
     added: PlannedAdded | None = None
     repeats: int = 1
@@ -222,6 +261,7 @@ class PlateOut(Shape):
     plate: PlateSize
     hang_hole: Hole | None = None
     marks: list[Mark]
+    judged: int = Field(0, description="Which of its steps the patches are shown by, from 0.")
     drawing: Drawing
     typing: TypingOut | None = None
     patches: list[PlatePatch]

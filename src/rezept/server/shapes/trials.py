@@ -9,6 +9,7 @@ from pydantic import BaseModel, ConfigDict, Field
 from rezept.core.begin.ladder import BegunAs
 from rezept.core.findings.observations import State
 from rezept.core.plan.parts import ZeroAt
+from rezept.core.plan.steps import Part, StepsOrder
 from rezept.core.process import Face, ProcessKey
 from rezept.core.treatment import TreatmentKey
 from rezept.server.shapes.book import FailedOut, RecipeOut
@@ -110,6 +111,34 @@ class AxisOut(BaseModel):
     round: bool | None = None
     values: list[float | str] | str | None = None
     wrap: int | str | None = None
+    step: str | None = Field(None, description="Name of the step it varies, where there are several.")
+
+
+class HatchSetOut(Shape):
+    """A set of parallel lines; the first of a step says its own."""
+
+    line_spacing_mm: float | str | None = None
+    hatch_angle_deg: float | str | None = None
+
+
+class StepOut(Shape):
+    """One of the ordered steps of a design."""
+
+    name: str
+    process: ProcessKey
+    part: Part | None = None
+    hold: dict[str, float | str]
+    hatch: list[HatchSetOut] | None = None
+    one_way: bool | None = None
+    inset_mm: float | str | None = None
+    text: str | None = None
+    overrides: dict[str, dict[str, float | str]] | None = None
+    dose_floor_j_mm: float | str | None = None
+    dose_floor_j_mm2: float | str | None = None
+    dose_ceiling_j_mm: float | str | None = None
+    dose_ceiling_j_mm2: float | str | None = None
+    starting_dose_j_mm: float | None = None
+    starting_dose_j_mm2: float | None = None
 
 
 class PatchShapeOut(Shape):
@@ -178,6 +207,9 @@ class Design(Shape):
     title: str = ""
     hold: dict[str, float | str]
     axes: list[AxisOut]
+    steps: list[StepOut] | None = Field(None, description="In place of `hold`, which is then empty.")
+    rounds: int | str | None = None
+    steps_order: StepsOrder | None = None
     listed: ListOut | None = None
     added: AddedOut | None = None
     patch: PatchShapeOut

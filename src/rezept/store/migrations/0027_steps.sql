@@ -1,0 +1,13 @@
+-- Which steps a frozen plate has: what is done in each, under which of them its outcome is read (those that work the same
+-- ground are read as one, the last of them), and whether it works its ground alone, so that it can be held against others.
+CREATE TABLE revision_step (
+    revision_id INTEGER NOT NULL REFERENCES revision (id),
+    step INTEGER NOT NULL CHECK (step >= 1),
+    process TEXT NOT NULL,
+    read_as INTEGER NOT NULL CHECK (read_as >= step),
+    alone INTEGER NOT NULL CHECK (alone IN (0, 1)),
+    PRIMARY KEY (revision_id, step)
+) STRICT, WITHOUT ROWID;
+INSERT INTO revision_step (revision_id, step, process, read_as, alone)
+SELECT revision.id, 1, trial.process, 1, 1
+FROM revision JOIN trial ON trial.id = revision.trial_id WHERE revision.plate IS NOT NULL;
