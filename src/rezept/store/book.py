@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import sqlite3
 from collections.abc import Iterable
-from typing import NamedTuple, TypedDict
+from typing import Any, NamedTuple, TypedDict
 
 from rezept.core.lay import LayKey
 from rezept.core.process import PROCESSES, ProcessKey
@@ -37,7 +37,8 @@ _RECIPES = f"""
     SELECT recipe.id, recipe.head_id, recipe.material_id, recipe.process, recipe.purpose, recipe.standing, recipe.note,
            recipe.conditions, recipe.supplier_code, recipe.pinned, recipe.good_enough, recipe.links,
            recipe.treatment, recipe.superseded_by, coalesce(lain.lay, 'flat') AS lay, lain.roller_mm, lain.stack_of,
-           own.burn_id, own.patch, recipe.finding_id, recipe.edit, recipe.at, author.name AS author, recipe.changed_at,
+           own.burn_id, own.patch, own.step AS read_as, recipe.rounds, recipe.finding_id, recipe.edit, recipe.at,
+           author.name AS author, recipe.changed_at,
            changer.name AS changed_by, revision.trial_id, revision.number AS revision, trial.number AS trial_number,
            (SELECT count(*) FROM confirmation WHERE recipe_id = recipe.id AND taken_back_at IS NULL AND held = 1)
                AS held,
@@ -59,11 +60,12 @@ _RECIPES = f"""
 # How the patch a recipe rests on came out, as `core.reading.as_it_counts` would say it, in one question for all.
 _CAME_OUT = f"""
     CASE WHEN EXISTS (SELECT 1 FROM reading WHERE reading.burn_id = own.burn_id AND element = own.patch
-                      AND reading.treatment = recipe.treatment AND face = {_by_process("deciding_face")}
+                      AND reading.treatment = recipe.treatment AND reading.step = own.step
+                      AND face = {_by_process("deciding_face")}
                       AND cannot_tell) THEN NULL
     ELSE (SELECT value FROM reading_value
           WHERE reading_value.burn_id = own.burn_id AND element = own.patch
-                AND reading_value.treatment = recipe.treatment
+                AND reading_value.treatment = recipe.treatment AND reading_value.step = own.step
                 AND face = {_by_process("deciding_face")} AND scale = {_by_process("outcome")}
                 AND (said_by = 'person' OR sure >= {SURE})
           ORDER BY said_by = 'photo' LIMIT 1) END
@@ -80,10 +82,12 @@ CHANGEABLE = (
 
 
 class Evidence(NamedTuple):
-    """A burn a recipe rests on, and its patch that got the recipe's very settings; None: the plate as a whole."""
+    """A burn a recipe rests on, and its patch that got the recipe's very settings (None: the plate as a whole), read
+    under this step."""
 
     burn_id: int
     patch: str | None
+    step: int = 1
 
 
 class StepRow(TypedDict):
@@ -91,6 +95,7 @@ class StepRow(TypedDict):
     name: str
     process: ProcessKey
     settings: dict[str, float]
+    way: dict[str, Any]
 
 
 class LinkRow(TypedDict):
@@ -120,6 +125,8 @@ class RecipeRow(TypedDict):
     stack_of: int | None
     burn_id: int | None
     patch: str | None
+    read_as: int | None
+    rounds: int
     finding_id: int | None
     edit: int
     at: str
@@ -143,14 +150,16 @@ def add_recipe(
     cursor = db.execute(
         """
         INSERT INTO recipe (head_id, material_id, process, purpose, standing, note, conditions, supplier_code, pinned,
-                            good_enough, links, treatment, finding_id, by_member, at, changed_by, changed_at)
+                            good_enough, links, treatment, rounds, finding_id, by_member, at, changed_by,
+                            changed_at)
         VALUES (:head_id, :material_id, :process, :purpose, :standing, :note, :conditions, :supplier_code, :pinned,
-                :good_enough, :links, :treatment, :finding_id, :by, :at, :by, :at)
+                :good_enough, :links, :treatment, :rounds, :finding_id, :by, :at, :by, :at)
         """,
         {
             **_NO_WORDS,
             "finding_id": None,
             "treatment": "burned",
+            "rounds": 1,
             **recipe,
             "links": as_json(recipe.get("links", [])),
             "by": by,
@@ -159,9 +168,16 @@ def add_recipe(
     )
     recipe_id = int(cursor.lastrowid or 0)
     db.executemany(
-        "INSERT INTO recipe_step (recipe_id, position, name, process, settings) VALUES (?, ?, ?, ?, ?)",
+        "INSERT INTO recipe_step (recipe_id, position, name, process, settings, way) VALUES (?, ?, ?, ?, ?, ?)",
         [
-            (recipe_id, position, step["name"], step["process"], as_json(step["settings"]))
+            (
+                recipe_id,
+                position,
+                step["name"],
+                step["process"],
+                as_json(step["settings"]),
+                as_json(step.get("way", {})),
+            )
             for position, step in enumerate(steps, start=1)
         ],
     )
@@ -173,8 +189,8 @@ def add_recipe(
 def add_evidence(db: sqlite3.Connection, recipe_id: int, evidence: Iterable[Evidence], by: int, at: str) -> None:
     """Let a recipe rest on these, too."""
     db.executemany(
-        "INSERT INTO evidence (recipe_id, burn_id, patch, by_member, at) VALUES (?, ?, ?, ?, ?)",
-        [(recipe_id, one.burn_id, one.patch, by, at) for one in evidence],
+        "INSERT INTO evidence (recipe_id, burn_id, patch, step, by_member, at) VALUES (?, ?, ?, ?, ?, ?)",
+        [(recipe_id, one.burn_id, one.patch, one.step, by, at) for one in evidence],
     )
 
 
@@ -206,13 +222,13 @@ def _with_steps(db: sqlite3.Connection, rows: Iterable[sqlite3.Row]) -> list[Rec
     by_id: dict[int, Row] = {row["id"]: {**plain_row(row, "links"), "steps": []} for row in rows}
     steps = db.execute(
         """
-        SELECT recipe_id, position, name, process, settings FROM recipe_step
+        SELECT recipe_id, position, name, process, settings, way FROM recipe_step
         WHERE recipe_id IN (SELECT value FROM json_each(?)) ORDER BY recipe_id, position
         """,
         (as_json(list(by_id)),),
     )
     for step in steps:
-        plain = plain_row(step, "settings")
+        plain = plain_row(step, "settings", "way")
         by_id[plain.pop("recipe_id")]["steps"].append(declared(StepRow, plain))
     return [declared(RecipeRow, one) for one in by_id.values()]
 
@@ -369,17 +385,22 @@ def recipes_of_burn(db: sqlite3.Connection, burn_id: int) -> list[RecipeRow]:
     return _with_steps(db, rows)
 
 
-def kept_from(db: sqlite3.Connection, burn_id: int, patch: str) -> list[RecipeRow]:
-    """Recipes whose very settings a patch got: those kept from it, and those it was burned for as evidence."""
-    rested = " WHERE recipe.id IN (SELECT recipe_id FROM evidence WHERE evidence.burn_id = ? AND evidence.patch = ?)"
-    rows = db.execute(_RECIPES + rested + _BEST_FIRST, (burn_id, patch))
+def kept_from(db: sqlite3.Connection, burn_id: int, patch: str, step: int | None = None) -> list[RecipeRow]:
+    """Recipes whose very settings a patch got: those kept from it, and those it was burned for as evidence; of what was
+    read under one step, or of all."""
+    rested = """
+        WHERE recipe.id IN (SELECT recipe_id FROM evidence
+                            WHERE evidence.burn_id = :burn AND evidence.patch = :patch
+                                  AND (:step IS NULL OR evidence.step = :step))
+    """
+    rows = db.execute(_RECIPES + rested + _BEST_FIRST, {"burn": burn_id, "patch": patch, "step": step})
     return _with_steps(db, rows)
 
 
 _MAP = f"""
     SELECT best.*, recipe_step.settings
     FROM (
-        SELECT recipe.id, material_id, head_id, standing, purpose, own.burn_id, own.patch,
+        SELECT recipe.id, material_id, head_id, standing, purpose, own.burn_id, own.patch, own.step,
                count(*) OVER cell AS known,
                row_number() OVER (cell ORDER BY rank, changed_at DESC, recipe.id DESC) AS place
         FROM recipe {_OWN_PATCH}
@@ -396,14 +417,16 @@ def best_of_each(db: sqlite3.Connection, process: str) -> list[Row]:
     how many there are."""
     rows = [plain_row(row, "settings") for row in db.execute(_MAP, {"process": process})]
     known = [row for row in rows if row["burn_id"] is not None]
-    readings = readings_of(db, {row["burn_id"] for row in known}, {row["patch"] for row in known})
     came = {
-        (burn, reading["patch"], reading["face"]): reading["values"].get(PROCESSES[process].outcome)
-        for burn, of_burn in readings.items()
+        (burn, reading["patch"], reading["face"], step): reading["values"].get(PROCESSES[process].outcome)
+        for step in {row["step"] for row in known}
+        for burn, of_burn in readings_of(
+            db, {row["burn_id"] for row in known}, {row["patch"] for row in known}, step=step
+        ).items()
         for reading in of_burn
     }
     face = PROCESSES[process].deciding_face
-    return [{**row, "outcome": came.get((row["burn_id"], row["patch"], face))} for row in rows]
+    return [{**row, "outcome": came.get((row["burn_id"], row["patch"], face, row["step"]))} for row in rows]
 
 
 def not_working(db: sqlite3.Connection, process: str) -> list[Row]:

@@ -145,19 +145,23 @@ def read_burns(
     stack_of: int | None,
     treatment: TreatmentKey,
     most: int,
-) -> list[int]:
-    """Burns of a material on a head of which something is read and that lay so (of stacks: of as many sheets) and are
-    judged so, the latest first."""
+) -> list[tuple[int, int]]:
+    """Burns of a material on a head with a step that works its ground alone, of which something is read and that lay so
+    (of stacks: of as many sheets) and are judged so, the latest first, each with that step."""
     rows = db.execute(
         """
-        SELECT burn.id
+        SELECT burn.id, min(revision_step.step) AS step
         FROM burn JOIN revision ON revision.id = burn.revision_id JOIN trial ON trial.id = revision.trial_id
-        WHERE trial.material_id = :material AND trial.head_id = :head AND trial.process = :process
+            JOIN revision_step ON revision_step.revision_id = revision.id
+        WHERE trial.material_id = :material AND trial.head_id = :head
+              AND revision_step.process = :process AND revision_step.alone
               AND burn.taken_back_at IS NULL AND burn.lay = :lay AND burn.stack_of IS :stack_of
               AND burn.treatment = :treatment
-              AND (EXISTS (SELECT 1 FROM reading WHERE reading.burn_id = burn.id)
-                   OR EXISTS (SELECT 1 FROM reading_value WHERE reading_value.burn_id = burn.id))
-        ORDER BY burn.id DESC LIMIT :most
+              AND (EXISTS (SELECT 1 FROM reading
+                           WHERE reading.burn_id = burn.id AND reading.step = revision_step.read_as)
+                   OR EXISTS (SELECT 1 FROM reading_value
+                              WHERE reading_value.burn_id = burn.id AND reading_value.step = revision_step.read_as))
+        GROUP BY burn.id ORDER BY burn.id DESC LIMIT :most
         """,
         {
             "material": material_id,
@@ -169,7 +173,7 @@ def read_burns(
             "most": most,
         },
     )
-    return [row["id"] for row in rows]
+    return [(row["id"], row["step"]) for row in rows]
 
 
 def burns_until(db: sqlite3.Connection, material_id: int, head_id: int, process: str, until: str | None) -> list[int]:
@@ -178,7 +182,9 @@ def burns_until(db: sqlite3.Connection, material_id: int, head_id: int, process:
         """
         SELECT burn.id
         FROM burn JOIN revision ON revision.id = burn.revision_id JOIN trial ON trial.id = revision.trial_id
-        WHERE trial.material_id = :material AND trial.head_id = :head AND trial.process = :process
+        WHERE trial.material_id = :material AND trial.head_id = :head
+              AND EXISTS (SELECT 1 FROM revision_step
+                          WHERE revision_step.revision_id = revision.id AND revision_step.process = :process)
               AND burn.taken_back_at IS NULL AND (:until IS NULL OR burn.at <= :until)
         ORDER BY burn.id
         """,

@@ -10,7 +10,8 @@ from rezept.store.rows import AnyRow, as_json, declared, found, plain_row
 
 _COLUMNS = """
     SELECT failed_setting.id, failed_setting.head_id, failed_setting.material_id, failed_setting.process,
-           failed_setting.burn_id, failed_setting.patch, failed_setting.settings, failed_setting.note,
+           failed_setting.burn_id, failed_setting.patch, failed_setting.step, failed_setting.settings,
+           failed_setting.note,
            failed_setting.taken_back_at, failed_setting.by_member, member.name AS by_name, failed_setting.at,
            revision.trial_id, trial.number AS trial_number
     FROM failed_setting
@@ -30,6 +31,7 @@ class FailedRow(TypedDict):
     process: ProcessKey
     burn_id: int
     patch: str
+    step: int
     settings: dict[str, float]
     note: str
     taken_back_at: str | None
@@ -47,8 +49,8 @@ def _read(row: sqlite3.Row) -> FailedRow:
 def add(db: sqlite3.Connection, failed: AnyRow, by: int, at: str) -> int:
     cursor = db.execute(
         """
-        INSERT INTO failed_setting (head_id, material_id, process, burn_id, patch, settings, note, by_member, at)
-        VALUES (:head_id, :material_id, :process, :burn_id, :patch, :settings, :note, :by, :at)
+        INSERT INTO failed_setting (head_id, material_id, process, burn_id, patch, step, settings, note, by_member, at)
+        VALUES (:head_id, :material_id, :process, :burn_id, :patch, :step, :settings, :note, :by, :at)
         """,
         {**failed, "settings": as_json(failed["settings"]), "by": by, "at": at},
     )

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import sqlite3
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 from urllib.parse import urlsplit
@@ -13,11 +13,14 @@ from rezept.actions.members import Member, NotAllowed, require
 from rezept.actions.open_shop import Shop
 from rezept.actions.queries.as_burned import patch_of_burn
 from rezept.actions.queries.shop_facts import machine_of
+from rezept.actions.queries.steps import AskedStep, asked_step
 from rezept.actions.typed import Units, resolved
 from rezept.core.errors import InvalidInput, Refused
 from rezept.core.fields import Fields
 from rezept.core.parameters import NEVER_DEFAULTED, parameter, unfit_reason
 from rezept.core.plan.holding import why_not
+from rezept.core.plan.step_documents import patch_in_step, way_of
+from rezept.core.plan.step_documents import steps_of as steps_of_document
 from rezept.core.process import PROCESSES, Process, known_process
 from rezept.core.recipe import (
     BY_TECHNICIANS,
@@ -105,14 +108,18 @@ def log_recipe(db: sqlite3.Connection, shop: Shop, by: int, recipe: AnyRow, verb
 
 @dataclass(frozen=True)
 class _Patch:
-    """A burned and read patch: its revision, its document as it was burned, and how it came out."""
+    """A burned and read patch: its revision, its document as it was burned, and how it came out by one of its steps."""
 
     frozen: FrozenRevisionRow
     planned: Row
-    process: Process
+    step: AskedStep
     outcome: float
     burn_id: int
     turned: float | None
+
+    @property
+    def process(self) -> Process:
+        return self.step.process
 
     @property
     def place(self) -> Row:
@@ -125,36 +132,66 @@ class _Patch:
 
     @property
     def evidence(self) -> Evidence:
-        return Evidence(self.burn_id, self.planned["id"])
+        return Evidence(self.burn_id, self.planned["id"], self.step.read_as)
 
 
-def _read_patch(db: sqlite3.Connection, burn_id: int, patch: str) -> _Patch:
+def _read_patch(db: sqlite3.Connection, burn_id: int, patch: str, step: int | None) -> _Patch:
     """
     Raises
     ------
     Refused : it says nothing of one setting, because it stayed bare, was burned at several or is not read
     """
-    frozen, planned = patch_of_burn(db, burn_id, patch)
-    process = PROCESSES[frozen["process"]]
+    frozen, planned = patch_of_burn(db, burn_id, patch, step)
+    asked = asked_step(db, burn_id, step)
+    process = asked.process
     if patch in burn_table.patches_not_burned(db, burn_id):
         raise Refused(f"{patch} was not burned, so there is nothing to keep.", "patch", patch)
     if planned.get("mixed"):
-        raise Refused(
-            f"Something was changed while {patch} burned, so no single setting says what it got."
-            " Burn it once more in a fresh place.",
-            "patch",
-            patch,
-        )
-    reading = reading_table.reading(db, burn_id, patch, process.deciding_face)
+        raise _mixed(patch)
+    reading = reading_table.reading(db, burn_id, patch, process.deciding_face, step=asked.read_as)
     if reading is None or process.outcome not in reading["values"]:
         raise Refused(f"{patch} has not been read yet. Score it first.", "patch", patch)
-    return _Patch(
-        frozen, planned, process, reading["values"][process.outcome], burn_id, reading["values"].get("turned")
+    return _Patch(frozen, planned, asked, reading["values"][process.outcome], burn_id, reading["values"].get("turned"))
+
+
+def _steps_kept(db: sqlite3.Connection, read: _Patch, head: HeadRow) -> list[Row]:
+    """The steps that made a patch what it is: the one that was asked about, with all that work the same ground."""
+    trial, patch = read.frozen["plate"]["trial"], read.planned["id"]
+    said = steps_of_document(read.frozen["plate"])
+    revision = burn_table.burn(db, read.burn_id)["revision_id"]
+    steps = trial_table.steps_of(db, revision)
+    together = [one["step"] - 1 for one in steps if one["read_as"] == read.step.read_as]
+    kept = []
+    for number in together:
+        got = patch_in_step(read.planned, number, len(said))
+        if got.get("mixed"):
+            raise _mixed(patch)
+        process = PROCESSES[said[number]["process"]]
+        kept.append(
+            {
+                "name": process.name if "steps" not in trial else said[number]["name"],
+                "process": process.key,
+                "settings": _that_can_be(got["settings"], process.key, head, patch),
+                "way": way_of(said[number]),
+            }
+        )
+    return kept
+
+
+def _mixed(patch: str) -> Refused:
+    return Refused(
+        f"Something was changed while {patch} burned, so no single setting says what it got."
+        " Burn it once more in a fresh place.",
+        "patch",
+        patch,
     )
 
 
-def keep_recipe(shop: Shop, by: Member, burn_id: int, patch: str, document: Any) -> int:
-    """Keep the settings of a burned and read patch; no number is typed again. Returns the recipe's id."""
+def keep_recipe(shop: Shop, by: Member, burn_id: int, patch: str, document: Any, step: int | None = None) -> int:
+    """Keep the settings of a burned and read patch; no number is typed again. Returns the recipe's id.
+
+    step : which of several steps, from 1, with all that work its ground; None: what the trial set out to do
+    """
     require(by, "member", "keep recipes")
     fields = Fields(document)
     standing = fields.choice("standing", KEPT_AS, KEPT_AS[0])
@@ -162,7 +199,7 @@ def keep_recipe(shop: Shop, by: Member, burn_id: int, patch: str, document: Any)
     fields.finish()
     _ask_leave(by, standing, standing)
     with shop.database.writing() as db:
-        read = _read_patch(db, burn_id, patch)
+        read = _read_patch(db, burn_id, patch, step)
         scale = SCALES[read.process.outcome]
         if scale.failed(read.outcome):
             usual = equipment_table.material(db, read.frozen["material_id"])["mark"]
@@ -170,22 +207,28 @@ def keep_recipe(shop: Shop, by: Member, burn_id: int, patch: str, document: Any)
             raise Refused(
                 f"{patch} came out {came}: no setting to work by. It can be kept as what failed.", "patch", patch
             )
-        if any(one["patch"] == patch for one in failed_table.failed_settings(db, burn_id=burn_id)):
+        if _kept_as_failed(db, read):
             raise Refused(f"{patch} is kept as what failed; take that back first.", "patch", patch)
-        for kept in book_table.kept_from(db, burn_id, patch):
+        for kept in book_table.kept_from(db, burn_id, patch, read.step.read_as):
             if kept["purpose"] == words["purpose"] and kept["standing"] != "retired":
                 raise Refused(f"{patch} is in the book already.", "patch", patch)
         treatment = burn_table.burn(db, burn_id)["treatment"]
-        recipe = {**words, **read.place, "standing": standing, "treatment": treatment}
-        head = equipment_table.head(db, read.frozen["head_id"])
-        settings = _that_can_be(read.planned["settings"], read.process.key, head, patch)
-        step = {"name": read.process.name, "process": read.process.key, "settings": settings}
-        return _added(db, shop, by, recipe, step, [read.evidence], "kept")
+        rounds = read.frozen["plate"]["trial"].get("rounds", 1)
+        recipe = {**words, **read.place, "standing": standing, "treatment": treatment, "rounds": rounds}
+        steps = _steps_kept(db, read, equipment_table.head(db, read.frozen["head_id"]))
+        return _added(db, shop, by, recipe, steps, [read.evidence], "kept")
 
 
-def keep_candidate(shop: Shop, by: Member, burn_id: int, aim: str, wish: Any, document: Any) -> int:
+def _kept_as_failed(db: sqlite3.Connection, read: _Patch) -> bool:
+    failed = failed_table.failed_settings(db, burn_id=read.burn_id)
+    return any((one["patch"], one["step"]) == (read.planned["id"], read.step.read_as) for one in failed)
+
+
+def keep_candidate(
+    shop: Shop, by: Member, burn_id: int, aim: str, wish: Any, document: Any, step: int | None = None
+) -> int:
     """Keep what was chosen from the plates of a burn: an estimate that rests on them, until it has held or a patch was
-    burned with it. No number is typed: it is chosen again here. Returns the recipe's id.
+    burned with it. No number is typed: it is chosen again here. Returns the recipe's id; `step` as in `keep_recipe`.
 
     Raises
     ------
@@ -200,14 +243,19 @@ def keep_candidate(shop: Shop, by: Member, burn_id: int, aim: str, wish: Any, do
     fields.finish()
     kept_to, wanted = read_wish(wish)
     with shop.database.writing() as db:
-        found = find(db, burn_id, kept_to, wanted)
+        found = find(db, burn_id, kept_to, wanted, step)
+        asked = found.burn.step
+        if not asked.alone:
+            raise Refused(
+                "What several steps did together is kept from a patch of theirs, and not chosen for one of them.", "aim"
+            )
         chosen = found.candidate(aim)
         if chosen is None:
             raise Refused("By what is known now nothing can be chosen for this.", "aim", aim)
         trial = trial_table.trial(db, found.burn.burn["trial_id"])
-        place = {key: trial[key] for key in ("head_id", "material_id", "process")}
+        place = {"head_id": trial["head_id"], "material_id": trial["material_id"], "process": asked.process.key}
         head = equipment_table.head(db, trial["head_id"])
-        settings = _that_can_be(chosen.settings, trial["process"], head, "It")
+        settings = _that_can_be(chosen.settings, asked.process.key, head, "It")
         for kept in book_table.recipes_of_burn(db, burn_id):
             if kept["standing"] != "retired" and kept["patch"] is None and kept["steps"][0]["settings"] == settings:
                 raise Refused("This is in the book already.", "aim", aim)
@@ -220,22 +268,24 @@ def keep_candidate(shop: Shop, by: Member, burn_id: int, aim: str, wish: Any, do
             "model": found.decision.model,
         }
         finding_id = finding_table.add(db, finding, found.plates, by.id, shop.now())
-        step = {"name": PROCESSES[trial["process"]].name, "process": trial["process"], "settings": settings}
+        chosen_step = {"name": asked.process.name, "process": asked.process.key, "settings": settings}
         treatment = found.burn.burn["treatment"]
         recipe = {**words, **place, "standing": "estimate", "finding_id": finding_id, "treatment": treatment}
         evidence = [Evidence(burn, None) for burn in found.plates]
-        return _added(db, shop, by, recipe, step, evidence, "kept")
+        return _added(db, shop, by, recipe, [chosen_step], evidence, "kept")
 
 
-def keep_failed(shop: Shop, by: Member, burn_id: int, patch: str, note: str = "") -> int:
-    """Keep what a patch got as what failed: seen under its material, never an answer. Returns its id."""
+def keep_failed(shop: Shop, by: Member, burn_id: int, patch: str, note: str = "", step: int | None = None) -> int:
+    """Keep what a patch got as what failed: seen under its material, never an answer. Returns its id; `step` as in
+    `keep_recipe`."""
     require(by, "member", "keep what failed")
     note = Fields({"note": note}).text("note", longest=1000).strip()
     with shop.database.writing() as db:
-        read = _read_patch(db, burn_id, patch)
-        if any(one["patch"] == patch for one in failed_table.failed_settings(db, burn_id=burn_id)):
+        read = _read_patch(db, burn_id, patch, step)
+        if _kept_as_failed(db, read):
             raise Refused(f"{patch} is kept as what failed already.", "patch", patch)
-        if any(one["standing"] != "retired" for one in book_table.kept_from(db, burn_id, patch)):
+        kept = book_table.kept_from(db, burn_id, patch, read.step.read_as)
+        if any(one["standing"] != "retired" for one in kept):
             raise Refused(f"{patch} is in the book as a recipe; retire that first.", "patch", patch)
         failed = {**read.place, **read.evidence._asdict(), "settings": read.planned["settings"], "note": note}
         log_trial(db, shop, by, trial_table.trial(db, read.frozen["trial_id"]), f"kept {patch} as what failed on")
@@ -260,11 +310,11 @@ def _added(
     shop: Shop,
     by: Member,
     recipe: AnyRow,
-    step: AnyRow,
+    steps: Sequence[AnyRow],
     evidence: list[Evidence],
     verb: str,
 ) -> int:
-    recipe_id = book_table.add_recipe(db, recipe, [step], evidence, by.id, shop.now())
+    recipe_id = book_table.add_recipe(db, recipe, steps, evidence, by.id, shop.now())
     log_recipe(db, shop, by.id, {**recipe, "id": recipe_id}, verb)
     return recipe_id
 
@@ -345,7 +395,7 @@ def write_down(shop: Shop, by: Member, document: Mapping[str, Any], settings: Ma
             "process": process,
             "standing": standing,
         }
-        return _added(db, shop, by, recipe, step, [], "wrote down")
+        return _added(db, shop, by, recipe, [step], [], "wrote down")
 
 
 def _superseded_by(db: sqlite3.Connection, recipe: RecipeRow, other_id: int | None) -> int | None:

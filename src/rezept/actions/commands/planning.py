@@ -15,6 +15,7 @@ from rezept.actions.queries.observed import Observed, observed
 from rezept.actions.queries.previews import next_revision, plan_design, proven_cut
 from rezept.actions.queries.shop_facts import machine_of
 from rezept.actions.queries.starting import start_from_book
+from rezept.actions.queries.steps import asked_step
 from rezept.actions.typed import Units, resolved
 from rezept.core.begin.ladder import FEWEST, BegunAs, ladder_steps
 from rezept.core.begin.start import Start, rounded, start_around, start_usual, usual_hold
@@ -32,6 +33,7 @@ from rezept.core.plan.first_axis import axis_over
 from rezept.core.plan.growing import begun_around_the_middle
 from rezept.core.plan.listed import USUAL_WRAP
 from rezept.core.plan.parts import LABEL_SETTINGS
+from rezept.core.plan.steps_again import in_steps
 from rezept.core.plan.typed_settings import types_settings
 from rezept.core.process import LINE, PROCESSES, known_process
 from rezept.core.typical import typical_dose
@@ -233,8 +235,8 @@ def shelve(shop: Shop, by: Member, trial_id: int, name: str | None, put_away: bo
         trial_table.shelve(db, trial_id, trial["name"] if name is None else name, away)
 
 
-def trial_around(shop: Shop, by: Member, burn_id: int, patch: str) -> int:
-    """Begin a trial around the settings a burned patch got; returns its id.
+def trial_around(shop: Shop, by: Member, burn_id: int, patch: str, step: int | None = None) -> int:
+    """Begin a trial around the settings a burned patch got; returns its id. `step` as in `observed`.
 
     Raises
     ------
@@ -242,7 +244,7 @@ def trial_around(shop: Shop, by: Member, burn_id: int, patch: str) -> int:
     """
     require(by, "member", "plan arrays")
     with shop.database.writing() as db:
-        frozen, planned = patch_of_burn(db, burn_id, patch)
+        frozen, planned = patch_of_burn(db, burn_id, patch, step)
         if planned.get("mixed"):
             raise Refused(
                 f"Something was changed while {patch} burned, so no single setting says what it got.", "patch"
@@ -250,7 +252,7 @@ def trial_around(shop: Shop, by: Member, burn_id: int, patch: str) -> int:
         material = equipment_table.material(db, frozen["material_id"])
         head = equipment_table.head(db, frozen["head_id"])
         _refuse_never_burn(by, material, head)
-        kind = PROCESSES[frozen["process"]]
+        kind = asked_step(db, burn_id, step).process
         reason = f"Around {patch} of {trial_name(frozen['trial_number'])}."
         start = start_around(machine_of(head), kind, planned["settings"], reason)
         design, _ = design_around(db, kind.key, material, head, start)
@@ -261,8 +263,9 @@ def trial_around(shop: Shop, by: Member, burn_id: int, patch: str) -> int:
         return trial_id
 
 
-def next_trial(shop: Shop, by: Member, burn_id: int, document: Any) -> int:
-    """Begin the array that settles what the plates of a burn leave open; returns the new trial's id.
+def next_trial(shop: Shop, by: Member, burn_id: int, document: Any, step: int | None = None) -> int:
+    """Begin the array that settles what the plates of a burn leave open; returns the new trial's id. `step` as in
+    `observed`.
 
     document : what somebody wishes (`actions.queries.finding.read_wish`)
 
@@ -276,21 +279,28 @@ def next_trial(shop: Shop, by: Member, burn_id: int, document: Any) -> int:
     require(by, "member", "plan arrays")
     wish, wanted = read_wish(document)
     with shop.database.writing() as db:
-        found = find(db, burn_id, wish, wanted)
+        found = find(db, burn_id, wish, wanted, step)
         following = found.decision.next
         if following is None or not following.is_any:
             why = found.decision.questions[0] if following is None else following.why
             raise Refused(why, "burn")
         reason = f"After {', '.join(found.plates.values())}. {following.why}"
         axes, hold, listed = following.in_trial()
+        if listed is not None and not found.burn.step.only and not found.burn.step.alone:
+            raise Refused(
+                "What would settle it are single settings, and those are burned in one step. Plan an array of the steps"
+                " by hand.",
+                "burn",
+            )
         return _series(db, shop, by, found.burn, axes, hold, None, reason, listed)
 
 
-def finer_trial(shop: Shop, by: Member, burn_id: int, failed: str, worked: str) -> int:
-    """Begin the finer array between a patch that failed and one that worked; returns the new trial's id."""
+def finer_trial(shop: Shop, by: Member, burn_id: int, failed: str, worked: str, step: int | None = None) -> int:
+    """Begin the finer array between a patch that failed and one that worked; returns the new trial's id. `step` as in
+    `observed`."""
     require(by, "member", "plan arrays")
     with shop.database.writing() as db:
-        known = observed(db, burn_id)
+        known = observed(db, burn_id, step=step)
         plate, seen = known.plate, known.seen
         axes, hold = between(plate, failed, worked, seen)
         dose = float(plate.judged.dose[plate.elements.ids.index(worked)])
@@ -319,6 +329,7 @@ def _series(
     head = equipment_table.head(db, trial["head_id"])
     _refuse_never_burn(by, material, head)
     document = before.plate.trial.document()
+    process = before.step.process
     design: dict[str, Any] = {
         "title": "",
         "hold": dict(hold),
@@ -327,10 +338,14 @@ def _series(
         **{key: document[key] for key in CARRIED},
         "off": [],
     }
-    if dose is not None:
-        design[f"starting_{before.plate.trial.process.dose_key}"] = float(f"{dose:.4g}")
+    starting = {} if dose is None else {f"starting_{process.dose_key}": float(f"{dose:.4g}")}
+    if before.step.alone and before.plate.trial.step.is_plain:
+        design |= starting
+    else:
+        # What other steps do to its ground goes on beside it.
+        design |= in_steps(before.plate.trial, axes, hold, starting)
     trial_id = trial_table.add_trial(
-        db, trial["process"], trial["head_id"], trial["material_id"], reason, design, by.id, shop.now()
+        db, process.key, trial["head_id"], trial["material_id"], reason, design, by.id, shop.now()
     )
     log_trial(db, shop, by, trial_table.trial(db, trial_id), "began")
     return trial_id

@@ -54,7 +54,7 @@ def _chances_lying(db: sqlite3.Connection, recipes: Sequence[RecipeRow]) -> dict
     lay, stack_of, treatment = _lying(first)
     thing = first["material_id"], first["head_id"], first["process"], lay, stack_of
     read = burn_table.read_burns(db, *thing, treatment, MOST_PLATES)
-    tables = [observed(db, burn).seen for burn in read]
+    tables = [observed(db, burn, step=step).seen for burn, step in read]
     tables = [table for table in tables if table.counts.any()]
     if not tables:
         return {}

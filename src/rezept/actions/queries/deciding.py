@@ -13,20 +13,21 @@ from rezept.core.findings.repeats import words_of_repeats
 from rezept.core.scales import SCALES
 
 
-def shares(shop: Shop, burn_id: int) -> dict[str, str]:
-    """By patch how many of those with its settings came out, where there are several."""
+def shares(shop: Shop, burn_id: int, step: int | None = None) -> dict[str, str]:
+    """By patch how many of those with its settings came out, where there are several; `step` as in `observed`."""
     with shop.database.reading() as db:
-        return words_of_repeats(observed(db, burn_id).seen)
+        return words_of_repeats(observed(db, burn_id, step=step).seen)
 
 
-def decision(shop: Shop, burn_id: int) -> dict[str, Any]:
+def decision(shop: Shop, burn_id: int, step: int | None = None) -> dict[str, Any]:
     """Of every patch of a burn that has an outcome: its margins, and the patches that did not come out as it did; of
-    one that failed itself, those that did come out; and what is to be said of those with the same settings."""
+    one that failed itself, those that did come out; and what is to be said of those with the same settings. `step` as
+    in `observed`."""
     with shop.database.reading() as db:
-        burn = observed(db, burn_id)
+        burn = observed(db, burn_id, step=step)
     plate, seen = burn.plate, burn.seen
     known = np.flatnonzero(seen.counts).tolist()
-    axes = plate.trial.axes
+    axes = plate.trial.own_axes
     failed = [i for i in known if SCALES[seen.process.outcome].failed(float(seen.came_out[i]))]
     return {
         "nothing_to_work_by": [seen.element[i] for i in failed],

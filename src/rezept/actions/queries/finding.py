@@ -104,15 +104,19 @@ def read_wish(document: Any) -> tuple[Wish, Wanted]:
     return wish, wanted
 
 
-def find(db: sqlite3.Connection, burn_id: int, wish: Wish, wanted: Wanted) -> Finding:
-    """What a burn means together with the latest others of the same material, process and head."""
-    burn = measured(db, burn_id)
+def find(db: sqlite3.Connection, burn_id: int, wish: Wish, wanted: Wanted, step: int | None = None) -> Finding:
+    """What a burn means together with the latest others of the same material, process and head.
+
+    step : which of several steps it is about, from 1; None: what the trial set out to do. One that works its ground
+        with others says nothing of other plates.
+    """
+    burn = measured(db, burn_id, step)
     trial = trial_table.trial(db, burn.burn["trial_id"])
     # What was found on a roller says nothing of a sheet, nor what was sanded of one that was not.
     lay, treatment = burn.burn["lay"], burn.burn["treatment"]
-    thing = trial["material_id"], trial["head_id"], trial["process"], lay, burn.burn["stack_of"]
-    alike = burn_table.read_burns(db, *thing, treatment, MOST_PLATES)
-    every = [burn, *(measured(db, other) for other in alike if other != burn_id)]
+    thing = trial["material_id"], trial["head_id"], burn.step.process.key, lay, burn.burn["stack_of"]
+    alike = burn_table.read_burns(db, *thing, treatment, MOST_PLATES) if burn.step.alone else []
+    every = [burn, *(measured(db, other, of_step) for other, of_step in alike if other != burn_id)]
     plates = {one.burn["id"]: trial_name(trial_table.trial(db, one.burn["trial_id"])["number"]) for one in every}
     seen = joined([one.seen for one in every])
     process = burn.plate.trial.process
@@ -129,7 +133,7 @@ def find(db: sqlite3.Connection, burn_id: int, wish: Wish, wanted: Wanted) -> Fi
         wish=wish,
         ground=ground_lightness(burn.plate),
         wanted=wanted,
-        taps=taps_of(db, *thing) if is_ordered(process) else (),
+        taps=taps_of(db, *thing) if is_ordered(process) and burn.step.alone else (),
     )
     return Finding(burn, plates, seen, decision, wish, wanted)
 
@@ -173,15 +177,17 @@ def _place_mm(maps: Sequence[OutcomeMap], candidate: Candidate) -> list[float] |
     return None
 
 
-def finding(shop: Shop, burn_id: int, document: Any, looked_at: str | None = None) -> dict[str, Any]:
-    """What a plate means, as its page shows it.
+def finding(
+    shop: Shop, burn_id: int, document: Any, looked_at: str | None = None, step: int | None = None
+) -> dict[str, Any]:
+    """What a plate means, as its page shows it; `step` as in `find`.
 
     looked_at : the slice to show where more than the plate's own settings vary
     """
     wish, wanted = read_wish(document)
     at = read_slice(looked_at)
     with shop.database.reading() as db:
-        return _page(find(db, burn_id, wish, wanted), at)
+        return _page(find(db, burn_id, wish, wanted, step), at)
 
 
 def _page(found: Finding, looked_at: Mapping[str, float]) -> dict[str, Any]:

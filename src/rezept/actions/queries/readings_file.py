@@ -6,8 +6,10 @@ import math
 from typing import Any
 
 from rezept.actions.open_shop import Shop
+from rezept.actions.queries.frozen import frozen_plate
 from rezept.actions.queries.observed import Observed, measured
 from rezept.core.names import trial_name
+from rezept.core.plan.step_documents import document_in_step
 from rezept.core.reading import FORMAT, SCORED, SCORED_SOMETIMES, VERSION
 from rezept.core.scales import SCALES
 from rezept.store import trials as trial_table
@@ -17,16 +19,22 @@ _MEASURED = ("kerf_mm", "depth_mm")
 _TAGS = tuple(key for key, scale in SCALES.items() if scale.kind == "yes")
 
 
-def readings_file(shop: Shop, burn_id: int) -> tuple[str, dict[str, Any]]:
-    """The name of the file and its document, as `rezept decide` reads it (`docs/formats/readings.md`)."""
+def readings_file(shop: Shop, burn_id: int, step: int | None = None) -> tuple[str, dict[str, Any]]:
+    """The name of the file and its document, as `rezept decide` reads it (`docs/formats/readings.md`); `step` as in
+    `observed`."""
     with shop.database.reading() as db:
-        burn = measured(db, burn_id)
+        burn = measured(db, burn_id, step)
         frozen = trial_table.plate_of_revision(db, burn.burn["revision_id"])
-    planned = {patch["id"]: patch["settings"] for patch in frozen["plate"]["patches"]}
+        # Who reads it needs the figures, where a step has its own.
+        several = len(burn.plate.elements.figures) > 1
+        whole = frozen_plate(db, burn.burn["revision_id"]).document() if several else frozen["plate"]
+    by_step = document_in_step(frozen["plate"], burn.step.number)
+    planned = {patch["id"]: patch["settings"] for patch in by_step["patches"]}
     document = {
         "format": FORMAT,
         "version": VERSION,
-        "plate": frozen["plate"],
+        "plate": whole,
+        **({} if burn.step.only else {"step": burn.plate.trial.step.name}),
         "faces": [],
         "lot": burn.burn["lot"],
         "measured_mm": burn.burn["measured_mm"],

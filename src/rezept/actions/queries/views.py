@@ -25,6 +25,7 @@ from rezept.core.plan.cautions import fire_words
 from rezept.core.plan.drawing import seen
 from rezept.core.plan.place import work_zero
 from rezept.core.plan.step_documents import document_in_step, step_of_process
+from rezept.core.plan.together import read_as
 from rezept.core.process import PROCESSES
 from rezept.core.scales import SCALES, mark_of
 from rezept.core.treatment import TREATMENTS, treatment_words
@@ -75,14 +76,15 @@ def failed_shown(
     db: Tables, failed: list[FailedRow], heads: dict[int, HeadRow], materials: dict[int, MaterialRow]
 ) -> list[Row]:
     """Settings that failed, with the names of what their ids mean and, in words, how they came out."""
-    read = reading_table.readings_of(db, {one["burn_id"] for one in failed}, {one["patch"] for one in failed})
+    burns, patches = {one["burn_id"] for one in failed}, {one["patch"] for one in failed}
+    read = {step: reading_table.readings_of(db, burns, patches, step=step) for step in {one["step"] for one in failed}}
     shown = []
     for one in failed:
         process = PROCESSES[one["process"]]
         reading = next(
             (
                 row
-                for row in read.get(one["burn_id"], [])
+                for row in read[one["step"]].get(one["burn_id"], [])
                 if (row["patch"], row["face"]) == (one["patch"], process.deciding_face)
             ),
             None,
@@ -162,7 +164,7 @@ def _progress(
     not_burned = known.not_burned if known else []
     recipes = [recipe for one in burns for recipe in book_table.recipes_of_burn(db, one["id"])]
     to_read = {patch["id"] for patch in plate["patches"] if patch["burn"]} - set(not_burned) if plate else set()
-    key = PROCESSES[trial["process"]].outcome
+    key = (known.step.process if known else PROCESSES[trial["process"]]).outcome
     done = {r["patch"] for r in readings if key in r["values"] or r["cannot_tell"]} & to_read
     return {
         "stage": _stage(latest, burns, len(to_read), len(done), len(recipes)),
@@ -172,6 +174,31 @@ def _progress(
         "not_burned": not_burned,
         "recipes": recipes,
     }
+
+
+def _steps(db: Tables, burn: BurnRow | None, plate: Plate | None, known: Observed | None) -> list[Row]:
+    """The steps of the burn a page is about, else of its plan, where there are several: by which of them each is read,
+    and which is shown."""
+    if burn is not None:
+        planned = frozen_plate(db, burn["revision_id"])
+        kept = {one["step"]: one["read_as"] for one in trial_table.steps_of(db, burn["revision_id"])}
+    elif plate is not None:
+        planned, kept = plate, {number + 1: as_step + 1 for number, as_step in enumerate(read_as(plate))}
+    else:
+        return []
+    shown = planned.trial.judged if known is None else known.step.number
+    steps = planned.trial.steps
+    return [
+        {
+            "step": number + 1,
+            "name": step.name,
+            "process": step.process.key,
+            "read_as": kept[number + 1],
+            "shown": number == shown,
+        }
+        for number, step in enumerate(steps)
+        if len(steps) > 1
+    ]
 
 
 def _checklist(db: Tables, trial: TrialRow, plate: Plate | None) -> list[Row]:
@@ -196,12 +223,14 @@ def _burned_plate(known: Observed, planned: Plate) -> dict[str, Any]:
     return document_as_burned(seen(planned), runs_of(known.runs))
 
 
-def _otherwise_read(db: Tables, burn: BurnRow) -> list[Row]:
+def _otherwise_read(db: Tables, burn: BurnRow, step: int) -> list[Row]:
     """What was read of the piece while it was treated otherwise than it is judged by, treatment by treatment."""
     others = [one for one in TREATMENTS if one != burn["treatment"]]
     read = set(reading_table.treatments_read(db, burn["id"]))
     return [
-        {"treatment": one, "readings": reading_table.readings(db, burn["id"], one)} for one in others if one in read
+        {"treatment": one, "readings": reading_table.readings(db, burn["id"], one, step)}
+        for one in others
+        if one in read
     ]
 
 
@@ -221,8 +250,9 @@ def _shown(burns: list[BurnRow], burn_id: int | None) -> BurnRow | None:
     return found
 
 
-def trial_page(shop: Shop, trial_id: int, burn_id: int | None = None) -> Row:
-    """Everything the trial's page shows.
+def trial_page(shop: Shop, trial_id: int, burn_id: int | None = None, step: int | None = None) -> Row:
+    """Everything the trial's page shows; what is read, of one of several steps, counted from 1 (None: of what the trial
+    set out to do).
 
     `plate` is the latest design's document, for planning; `burned` that of the burn it is about (the latest, unless
     another is asked for), for reading and deciding; `planned` and `planned_burned` are the same as the core's plates.
@@ -234,9 +264,11 @@ def trial_page(shop: Shop, trial_id: int, burn_id: int | None = None) -> Row:
         burns = burn_table.burns_of_trial(db, trial_id)
         document, plate, problem = _drawn_plate(db, shop, trial, latest)
         burn = _shown(burns, burn_id)
-        known = observed(db, burn["id"]) if burn else None
+        known = observed(db, burn["id"], step=step) if burn else None
         just_burned = burn is not None and burn["revision_id"] == latest["id"]
         planned_burned = plate if just_burned else frozen_plate(db, burn["revision_id"]) if burn else None
+        if known and planned_burned:
+            planned_burned = planned_burned.of_step(known.step.number)
         burned = _burned_plate(known, planned_burned) if known and planned_burned else None
         progress = _progress(db, trial, latest, burns, burned or document, known)
         photos = photo_table.photos_of(db, burn["id"]) if burn else []
@@ -258,7 +290,7 @@ def trial_page(shop: Shop, trial_id: int, burn_id: int | None = None) -> Row:
             "planned_burned": planned_burned,
             "observed": _said(known.seen) if known else [],
             "repeated": words_of_repeats(known.seen) if known else {},
-            "otherwise_read": _otherwise_read(db, burn) if burn else [],
+            "otherwise_read": _otherwise_read(db, burn, known.step.read_as) if burn and known else [],
             "burn": burn,
             "burns": [{**one, **burn_table.counted(db, one["id"])} for one in burns],
             "photos": [with_handles(planned_burned, one) for one in photos] if planned_burned else [],
@@ -271,19 +303,20 @@ def trial_page(shop: Shop, trial_id: int, burn_id: int | None = None) -> Row:
             "link": heads[trial["head_id"]]["link"] != "",
             "zero": work_zero(plate.trial) if plate else None,
             "proven_cut": proven_cut(db, materials[trial["material_id"]], heads[trial["head_id"]]),
-            "face": PROCESSES[trial["process"]].deciding_face,
+            "face": (known.step.process if known else PROCESSES[trial["process"]]).deciding_face,
+            "steps": _steps(db, burn, plate, known),
         }
 
 
-def burn_page(shop: Shop, burn_id: int) -> Row:
-    """One burn of a trial with its plate as burned, to be laid beside others."""
+def burn_page(shop: Shop, burn_id: int, step: int | None = None) -> Row:
+    """One burn of a trial with its plate as burned, to be laid beside others; `step` as in `observed`."""
     with shop.database.reading() as db:
         heads, materials = titles(db)
-        known = observed(db, burn_id)
+        known = observed(db, burn_id, step=step)
         return {
             "burn": known.burn,
             "trial": _of_burn(db, known.burn, heads, materials),
-            "plate": _burned_plate(known, frozen_plate(db, known.burn["revision_id"])),
+            "plate": _burned_plate(known, frozen_plate(db, known.burn["revision_id"]).of_step(known.step.number)),
             "photos": photo_table.photos_of(db, burn_id),
             "readings": known.readings,
             "not_burned": known.not_burned,

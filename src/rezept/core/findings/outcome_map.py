@@ -117,7 +117,7 @@ class _Part:
 
     def along(self, side: str, steps: int) -> Along | None:
         """An edge of the map; None where nothing varies along it, or not step by step."""
-        axis, elements = self.plate.trial.axis(side), self.plate.elements
+        axis, elements = self.plate.trial.own_axis(side), self.plate.elements
         if axis is None:
             return None
         number = (elements.column if side == "x" else elements.row)[self.members]
@@ -174,10 +174,12 @@ def maps_of(plate: Plate, aims: OrderedAims | MarkAims, held: Mapping[str, float
 
 def _map_of(part: _Part, aims: OrderedAims | MarkAims, held: Mapping[str, float], steps: int) -> OutcomeMap | None:
     plate = part.plate
-    blocks = [axis.parameter for side in ("block_x", "block_y") if (axis := plate.trial.axis(side)) is not None]
+    blocks = [axis.parameter for side in ("block_x", "block_y") if (axis := plate.trial.own_axis(side)) is not None]
     held = {**held, **part.held(blocks)}
     x, y = part.along("x", steps), part.along("y", steps)
-    if (x is None and y is None) or (x is None and plate.trial.axis("x")) or (y is None and plate.trial.axis("y")):
+    # A setting that varies along an edge and is not steady there has no map.
+    unsteady = any(edge is None and plate.trial.own_axis(side) is not None for edge, side in ((x, "x"), (y, "y")))
+    if unsteady or (x is None and y is None):
         return None
     # Of a ladder the other edge is whichever of power and speed it does not vary.
     if x is None or y is None:

@@ -40,3 +40,18 @@ def document_in_step(document: Mapping[str, Any], number: int) -> dict[str, Any]
     """A plate's document, its patches seen by one of its steps."""
     steps = len(steps_of(document))
     return {**document, "patches": [patch_in_step(patch, number, steps) for patch in document["patches"]]}
+
+
+def way_of(step: Mapping[str, Any]) -> dict[str, Any]:
+    """How a step of a completed trial goes over its figure, where that is not as its process usually does: its part,
+    the sets of lines laid over its own, one way."""
+    if "part" not in step:
+        return {}
+    way: dict[str, Any] = {}
+    if step["part"] == "both":
+        way["part"] = "both"
+    if step.get("hatch"):
+        way["hatch"] = step["hatch"][1:]
+    if step.get("one_way"):
+        way["one_way"] = True
+    return way

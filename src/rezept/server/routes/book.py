@@ -76,7 +76,7 @@ def list_recipes(query: shapes.book.BookQuery) -> dict[str, Any]:
 def add_recipe(body: shapes.book.KeepRecipe) -> tuple[dict[str, Any], int]:
     """Keep a patch as a recipe; its settings come from the plate."""
     document = body.model_dump(include={"standing", "purpose", "note"})
-    return {"id": keeping.keep_recipe(shop(), me(), body.burn, body.patch, document)}, 201
+    return {"id": keeping.keep_recipe(shop(), me(), body.burn, body.patch, document, body.step)}, 201
 
 
 @bp.get("/failed-settings", responses={"200": shapes.book.FailedSettings})
@@ -88,7 +88,7 @@ def list_failed(query: shapes.book.FailedQuery) -> dict[str, Any]:
 @bp.post("/failed-settings", responses={"201": shapes.common.Created})
 def keep_failed(body: shapes.book.KeepFailed) -> tuple[dict[str, Any], int]:
     """Keep a patch as what failed at its settings."""
-    return {"id": keeping.keep_failed(shop(), me(), body.burn, body.patch, body.note)}, 201
+    return {"id": keeping.keep_failed(shop(), me(), body.burn, body.patch, body.note, body.step)}, 201
 
 
 @bp.delete("/failed-settings/<int:id>", responses={"204": None})

@@ -28,24 +28,28 @@ def put_not_burned(path: shapes.burns.PatchPath, body: shapes.burns.NotBurned) -
     "/burns/<int:id>/patches/<string:patch>/reading",
     responses={"200": shapes.burns.ReadingOut, "409": shapes.common.Problem},
 )
-def put_reading(path: shapes.burns.PatchPath, body: shapes.burns.Score) -> dict[str, Any]:
+def put_reading(
+    path: shapes.burns.PatchPath, query: shapes.common.StepQuery, body: shapes.burns.Score
+) -> dict[str, Any]:
     """Score a patch by eye."""
     document = body.model_dump(exclude={"edit"})
-    return dict(reading.score(shop(), me(), path.id, path.patch, body.edit, document))
+    return dict(reading.score(shop(), me(), path.id, path.patch, body.edit, document, query.step))
 
 
 @bp.put("/burns/<int:id>/readings", responses={"200": shapes.burns.ReadingsOut, "409": shapes.common.Problem})
-def put_readings(path: shapes.common.IdPath, body: shapes.burns.Scores) -> dict[str, Any]:
+def put_readings(
+    path: shapes.common.IdPath, query: shapes.common.StepQuery, body: shapes.burns.Scores
+) -> dict[str, Any]:
     """Score several patches at once: all of them or none."""
     said = [(one.patch, one.edit, one.model_dump(exclude={"edit", "patch"})) for one in body.readings]
-    stored = reading.score_several(shop(), me(), path.id, said)
-    return {"readings": stored, "repeated": deciding.shares(shop(), path.id)}
+    stored = reading.score_several(shop(), me(), path.id, said, query.step)
+    return {"readings": stored, "repeated": deciding.shares(shop(), path.id, query.step)}
 
 
 @bp.post("/burns/<int:id>/patches/<string:patch>/around", responses={"201": shapes.common.Created})
-def plan_around(path: shapes.burns.PatchPath) -> tuple[dict[str, Any], int]:
+def plan_around(path: shapes.burns.PatchPath, query: shapes.common.StepQuery) -> tuple[dict[str, Any], int]:
     """Begin a trial around what a burned patch got."""
-    return {"id": planning.trial_around(shop(), me(), path.id, path.patch)}, 201
+    return {"id": planning.trial_around(shop(), me(), path.id, path.patch, query.step)}, 201
 
 
 @bp.put("/burns/<int:id>", responses={"204": None})
@@ -70,9 +74,9 @@ def delete_burn(path: shapes.common.IdPath) -> tuple[str, int]:
 
 
 @bp.get("/burns/<int:id>", responses={"200": shapes.trials.BurnPage})
-def get_burn(path: shapes.common.IdPath) -> dict[str, Any]:
+def get_burn(path: shapes.common.IdPath, query: shapes.common.StepQuery) -> dict[str, Any]:
     """One burn with its plate, photos and readings."""
-    return views.burn_page(shop(), path.id)
+    return views.burn_page(shop(), path.id, query.step)
 
 
 @bp.get("/burns/<int:id>/comparable", responses={"200": shapes.trials.ComparableBurns})
@@ -82,9 +86,9 @@ def get_comparable(path: shapes.common.IdPath) -> dict[str, Any]:
 
 
 @bp.get("/burns/<int:id>/decision", responses={"200": shapes.burns.Decision})
-def get_decision(path: shapes.common.IdPath) -> dict[str, Any]:
+def get_decision(path: shapes.common.IdPath, query: shapes.common.StepQuery) -> dict[str, Any]:
     """The margin of every patch that was read."""
-    return deciding.decision(shop(), path.id)
+    return deciding.decision(shop(), path.id, query.step)
 
 
 @bp.get("/burns/<int:id>/finding", responses={"200": shapes.findings.FindingOut})
@@ -93,13 +97,15 @@ def get_finding(path: shapes.common.IdPath, query: shapes.findings.FindingQuery)
     # Models load much of SciPy; only those who decide wait for it.
     from rezept.actions.queries.finding import finding
 
-    return finding(shop(), path.id, query.model_dump(exclude_none=True, exclude={"slice"}), query.slice)
+    return finding(
+        shop(), path.id, query.model_dump(exclude_none=True, exclude={"slice", "step"}), query.slice, query.step
+    )
 
 
 @bp.get("/burns/<int:id>/readings-file")
-def get_readings_file(path: shapes.common.IdPath) -> Response:
+def get_readings_file(path: shapes.common.IdPath, query: shapes.common.StepQuery) -> Response:
     """A burn with what was read of it as a file: what `rezept decide` takes."""
-    name, document = readings_file(shop(), path.id)
+    name, document = readings_file(shop(), path.id, query.step)
     response = make_response(write_json(document))
     response.content_type = "application/json"
     response.headers["Content-Disposition"] = f'attachment; filename="{name}"'
@@ -107,19 +113,25 @@ def get_readings_file(path: shapes.common.IdPath) -> Response:
 
 
 @bp.post("/burns/<int:id>/candidates", responses={"201": shapes.common.Created})
-def keep_candidate(path: shapes.common.IdPath, body: shapes.findings.KeepCandidate) -> tuple[dict[str, Any], int]:
+def keep_candidate(
+    path: shapes.common.IdPath, query: shapes.common.StepQuery, body: shapes.findings.KeepCandidate
+) -> tuple[dict[str, Any], int]:
     """Keep what was chosen for an aim as an estimate in the book."""
     wish, words = body.wish.model_dump(exclude_none=True), body.model_dump(include={"purpose", "note"})
-    return {"id": keeping.keep_candidate(shop(), me(), path.id, body.aim, wish, words)}, 201
+    return {"id": keeping.keep_candidate(shop(), me(), path.id, body.aim, wish, words, query.step)}, 201
 
 
 @bp.post("/burns/<int:id>/next", responses={"201": shapes.common.Created})
-def add_next(path: shapes.common.IdPath, body: shapes.findings.Wish) -> tuple[dict[str, Any], int]:
+def add_next(
+    path: shapes.common.IdPath, query: shapes.common.StepQuery, body: shapes.findings.Wish
+) -> tuple[dict[str, Any], int]:
     """Begin the array that settles what is still open."""
-    return {"id": planning.next_trial(shop(), me(), path.id, body.model_dump(exclude_none=True))}, 201
+    return {"id": planning.next_trial(shop(), me(), path.id, body.model_dump(exclude_none=True), query.step)}, 201
 
 
 @bp.post("/burns/<int:id>/finer", responses={"201": shapes.common.Created})
-def add_finer(path: shapes.common.IdPath, body: shapes.burns.Between) -> tuple[dict[str, Any], int]:
+def add_finer(
+    path: shapes.common.IdPath, query: shapes.common.StepQuery, body: shapes.burns.Between
+) -> tuple[dict[str, Any], int]:
     """Begin the finer array between a patch that failed and one that worked."""
-    return {"id": planning.finer_trial(shop(), me(), path.id, body.failed, body.worked)}, 201
+    return {"id": planning.finer_trial(shop(), me(), path.id, body.failed, body.worked, query.step)}, 201

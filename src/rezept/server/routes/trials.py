@@ -32,8 +32,8 @@ def _texts(plate: Plate | None) -> list[dict[str, Any]]:
     return [] if plate is None else [{**vars(text), "path": text_path(text.text)} for text in plate.texts]
 
 
-def _page(trial_id: int, burn_id: int | None = None) -> dict[str, Any]:
-    page = views.trial_page(shop(), trial_id, burn_id)
+def _page(trial_id: int, burn_id: int | None = None, step: int | None = None) -> dict[str, Any]:
+    page = views.trial_page(shop(), trial_id, burn_id, step)
     page["texts"] = _texts(page.pop("planned"))
     page["burned_texts"] = _texts(page.pop("planned_burned"))
     run = live().of_trial(trial_id)
@@ -107,7 +107,7 @@ def set_coupon(path: shapes.common.IdPath, body: shapes.trials.TypedCoupon) -> d
 @bp.get("/<int:id>", responses={"200": shapes.trials.TrialPage})
 def get_trial(path: shapes.common.IdPath, query: shapes.trials.PageQuery) -> dict[str, Any]:
     """A trial with its plate, burns, and the readings of one of them: the latest, unless `burn` says which."""
-    return _page(path.id, query.burn)
+    return _page(path.id, query.burn, query.step)
 
 
 @bp.post("/<int:id>/preview", responses={"200": shapes.trials.PreviewOut})

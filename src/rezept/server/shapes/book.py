@@ -49,6 +49,7 @@ class BookQuery(Shape):
 class KeepRecipe(Shape):
     burn: Id
     patch: str = Field(max_length=12)
+    step: int | None = Field(None, ge=1, le=8, description="Which of several steps, with all that work its ground.")
     standing: KeptAs = "tried"
     purpose: str = ""
     note: str = ""
@@ -112,11 +113,27 @@ class NotWorking(Shape):
     reason: str | None
 
 
+class LaidOver(Shape):
+    """Lines laid over a step's own."""
+
+    line_spacing_mm: float
+    hatch_angle_deg: float
+
+
+class StepWay(Shape):
+    """How a step goes over its figure, where that is not as usual."""
+
+    part: Literal["both"] | None = None
+    hatch: list[LaidOver] = []
+    one_way: bool = False
+
+
 class StepOut(Shape):
     position: int
     name: str
     process: ProcessKey
     settings: dict[str, float]
+    way: StepWay
 
 
 class RecipeOut(Shape):
@@ -148,6 +165,8 @@ class RecipeOut(Shape):
     failed_at: str | None
     burn_id: int | None
     patch: str | None
+    read_as: int | None = Field(description="Under which of its steps the patch was read.")
+    rounds: int
     finding_id: int | None
     edit: int
     at: str
@@ -256,6 +275,7 @@ class Wall(Shape):
 class KeepFailed(Shape):
     burn: Id
     patch: str = Field(max_length=12)
+    step: int | None = Field(None, ge=1, le=8)
     note: str = ""
 
 
@@ -271,6 +291,7 @@ class FailedOut(Shape):
     process_name: str
     burn_id: int
     patch: str
+    step: int
     settings: dict[str, float]
     note: str
     taken_back_at: str | None

@@ -19,6 +19,12 @@ class Shape(BaseModel):
     model_config = ConfigDict(extra="forbid")
 
 
+class StepQuery(Shape):
+    """Which of several steps it is about, from 1; none: what the trial set out to do."""
+
+    step: int | None = Field(None, ge=1, le=8)
+
+
 class IdPath(Shape):
     id: Id
 

@@ -28,6 +28,7 @@ class FindingQuery(Wish):
     """What somebody keeps to, and the slice to show where more settings vary than a plate's maps do."""
 
     slice: str | None = Field(None, max_length=200)
+    step: int | None = Field(None, ge=1, le=8, description="Which of several steps it is about.")
 
 
 class KeepCandidate(Shape):

@@ -45,6 +45,7 @@ class PageQuery(Shape):
     """Which burn the page is about; the latest where none is named."""
 
     burn: Id | None = None
+    step: int | None = Field(None, ge=1, le=8, description="Which of several steps what is read is shown of.")
 
 
 class Shelved(Shape):
@@ -121,7 +122,7 @@ class HatchSetOut(Shape):
     hatch_angle_deg: float | str | None = None
 
 
-class StepOut(Shape):
+class DesignStep(Shape):
     """One of the ordered steps of a design."""
 
     name: str
@@ -207,7 +208,7 @@ class Design(Shape):
     title: str = ""
     hold: dict[str, float | str]
     axes: list[AxisOut]
-    steps: list[StepOut] | None = Field(None, description="In place of `hold`, which is then empty.")
+    steps: list[DesignStep] | None = Field(None, description="In place of `hold`, which is then empty.")
     rounds: int | str | None = None
     steps_order: StepsOrder | None = None
     listed: ListOut | None = None
@@ -275,6 +276,16 @@ class OtherwiseRead(Shape):
     readings: list[ReadingOut]
 
 
+class PageStep(Shape):
+    """One of several steps of a plate, from 1: under which of them its outcome is read, and whether it is shown."""
+
+    step: int
+    name: str
+    process: ProcessKey
+    read_as: int
+    shown: bool
+
+
 class TrialPage(TrialRow):
     revision: int
     frozen: bool
@@ -303,6 +314,7 @@ class TrialPage(TrialRow):
     proven_cut: ProvenCut | None
     live: LiveOut | None
     face: Face
+    steps: list[PageStep] = Field(description="Where there are several.")
     readings: list[ReadingOut]
     not_burned: list[str]
     recipes: list[RecipeOut]

@@ -11,3 +11,10 @@ CREATE TABLE revision_step (
 INSERT INTO revision_step (revision_id, step, process, read_as, alone)
 SELECT revision.id, 1, trial.process, 1, 1
 FROM revision JOIN trial ON trial.id = revision.trial_id WHERE revision.plate IS NOT NULL;
+-- By which of them a patch speaks for a recipe, or failed.
+ALTER TABLE evidence ADD COLUMN step INTEGER NOT NULL DEFAULT 1 CHECK (step >= 1);
+ALTER TABLE failed_setting ADD COLUMN step INTEGER NOT NULL DEFAULT 1 CHECK (step >= 1);
+-- How often the steps of a recipe are repeated, and how each goes over its figure where that is not as usual: part, hatch
+-- sets, one way.
+ALTER TABLE recipe ADD COLUMN rounds INTEGER NOT NULL DEFAULT 1 CHECK (rounds >= 1);
+ALTER TABLE recipe_step ADD COLUMN way TEXT NOT NULL DEFAULT '{}';
