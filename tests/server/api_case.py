@@ -66,6 +66,7 @@ SHAPES: list[tuple[str, str, Any]] = [
     ("GET", r"/api/failed-settings(\?.*)?", shapes.book.FailedSettings),
     ("POST", r"/api/failed-settings", shapes.common.Created),
     ("GET", r"/api/trials/\d+/first-axis(\?.*)?", shapes.trials.FirstAxisOut),
+    ("GET", r"/api/trials/\d+/first-step(\?.*)?", shapes.trials.FirstStepOut),
     ("GET", r"/api/machines/\d+/wall", shapes.book.Wall),
     ("GET", r"/api/map\?.*", shapes.book.BookMap),
     ("POST", r"/api/recipes/(written-down|\d+/confirmations)", shapes.common.Created),

@@ -132,6 +132,7 @@ ROUTES: dict[tuple[str, str], tuple[str, str]] = {
     ("POST", "/api/failed-settings"): ("member", "keep what failed"),
     ("DELETE", "/api/failed-settings/<int:id>"): ("member", "take back what I kept"),
     ("GET", "/api/trials/<int:id>/first-axis"): ("member", "plan arrays"),
+    ("GET", "/api/trials/<int:id>/first-step"): ("member", "plan arrays"),
     ("GET", "/api/recipes"): ("guest", "read the book"),
     ("POST", "/api/recipes"): ("member", "keep recipes"),
     ("GET", "/api/recipes/<int:id>"): ("guest", "read the book"),

@@ -2,15 +2,15 @@
 
 import unittest
 
-from rezept.actions.commands import burning, keeping, planning, reading
-from rezept.actions.queries import deciding, views, wall
+from rezept.actions.commands import burning, equipment, keeping, planning, reading
+from rezept.actions.queries import asking, deciding, views, wall
 from rezept.actions.queries.readings_file import readings_file
 from rezept.core.errors import InvalidInput, NotFound, Refused
 from rezept.core.findings.from_readings import read_readings
 from rezept.core.process import PROCESSES
 from rezept.store import book as book_table
 from rezept.store import trials as trial_table
-from tests.made import ShopCase
+from tests.made import BLANK, ShopCase
 
 MARK = {"name": "mark", "process": "area", "hold": {"power_pct": 20.0, "line_spacing_mm": 0.2}, "inset_mm": 1.0}
 CUT = {"name": "cut", "process": "cut", "hold": {"power_pct": 70.0, "air_level": 1.0}}
@@ -218,6 +218,56 @@ class TogetherTest(StepsCase):
         self.assertEqual(clean["way"], {"one_way": True})
         with self.assertRaisesRegex(Refused, "kept from a patch"):
             keeping.keep_candidate(self.shop, self.member, self.burn, "darkness", {}, {})
+
+
+class BoardTest(StepsCase):
+    """A starter board of an unknown sheet: three recipes come off it."""
+
+    def test_line_engraving_and_cut_on_one_board(self):
+        trial = planning.new_trial(self.shop, self.member, "cut", self.poplar, self.wren, "board")
+        page = views.trial_page(self.shop, trial)
+        self.assertIsNone(page["problem"])
+        self.assertEqual([one["process"] for one in page["steps"]], ["line", "area", "cut"])
+        # None lies on the ground of another: each is read for itself.
+        self.assertEqual([one["read_as"] for one in page["steps"]], [1, 2, 3])
+        plate = page["planned"]
+        self.assertEqual(len(plate.elements), 25)
+        speeds = [step.settings["speed_mm_s"] for step in plate.steps]
+        for column in (1, 2):
+            same = plate.elements.column == column
+            self.assertEqual([len(set(one[same].tolist())) for one in speeds], [1, 1, 5])
+        # The cuts come last, and the order goes from the weakest on.
+        self.assertEqual([plate.trial.steps[step].process.key for _, step, _ in plate.parts()[::25]],
+                         ["line", "area", "cut"])  # fmt: skip
+        burn = self.burned(trial)
+        kept = []
+        for step, came in ((1, 4), (2, 3), (3, 3)):
+            self.score(burn, step, C3=came)
+            kept.append(keeping.keep_recipe(self.shop, self.member, burn, "C3", {}, step))
+        with self.shop.database.reading() as db:
+            self.assertEqual([book_table.recipe(db, one)["process"] for one in kept], ["line", "area", "cut"])
+        for process, recipe in zip(("line", "area", "cut"), kept, strict=True):
+            answer = asking.ask(self.shop, process, self.poplar, self.wren)
+            self.assertEqual(answer["recipes"][0]["id"], recipe)
+
+    def test_a_blank_that_nothing_cuts(self):
+        both = equipment.add_material(self.shop, self.keeper, {**BLANK, "name": "Tag"}, ["line", "surface"])
+        trial = planning.new_trial(self.shop, self.member, "surface", both, self.heron, "board")
+        page = views.trial_page(self.shop, trial)
+        self.assertIsNone(page["problem"])
+        self.assertEqual([one["process"] for one in page["steps"]], ["line", "surface"])
+        with self.assertRaisesRegex(InvalidInput, "another work: deep engrave"):
+            planning.new_trial(self.shop, self.member, "deep", self.blank, self.heron, "board")
+        alone = equipment.add_material(self.shop, self.keeper, {**BLANK, "name": "Coin"}, ["surface", "deep"])
+        with self.assertRaisesRegex(InvalidInput, "one kind of work only"):
+            planning.new_trial(self.shop, self.member, "surface", alone, self.heron, "board")
+
+    def test_one_more_step_begins_at_what_is_known(self):
+        trial = planning.new_trial(self.shop, self.member, "cut", self.poplar, self.wren)
+        first = planning.first_step(self.shop, trial, "area")
+        self.assertEqual((first["step"]["process"], first["step"]["name"]), ("area", "engrave"))
+        self.assertLessEqual({"speed_mm_s", "power_pct", "line_spacing_mm"}, set(first["step"]["hold"]))
+        self.assertTrue(first["reason"])
 
 
 if __name__ == "__main__":

@@ -1722,6 +1722,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/trials/{id}/first-step": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What one more step of this trial begins with. */
+        get: operations["trials_get_first_step__int_id__first_step_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/trials/{id}/live": {
         parameters: {
             query?: never;
@@ -2054,6 +2071,12 @@ export interface components {
              * @default null
              */
             spacing?: ("linear" | "geometric") | null;
+            /**
+             * Step
+             * @description Name of the step it varies, where there are several.
+             * @default null
+             */
+            step?: string | null;
             /**
              * To
              * @default null
@@ -3012,6 +3035,11 @@ export interface components {
              */
             repeats?: number | string | null;
             /**
+             * Rounds
+             * @default null
+             */
+            rounds?: number | string | null;
+            /**
              * Starting Dose J Mm
              * @default null
              */
@@ -3021,6 +3049,17 @@ export interface components {
              * @default null
              */
             starting_dose_j_mm2?: number | null;
+            /**
+             * Steps
+             * @description In place of `hold`, which is then empty.
+             * @default null
+             */
+            steps?: components["schemas"]["DesignStep"][] | null;
+            /**
+             * Steps Order
+             * @default null
+             */
+            steps_order?: ("plate" | "patch") | null;
             /**
              * Title
              * @default
@@ -3040,7 +3079,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "text" | "flag" | "choice" | "number" | "settings" | "by_patch" | "list" | "object" | "axes" | "rows";
+            kind: "text" | "flag" | "choice" | "number" | "settings" | "by_patch" | "list" | "object" | "axes" | "rows" | "steps";
             /** Name */
             name: string;
             /** Unit */
@@ -3071,6 +3110,87 @@ export interface components {
             width_mm: number | string;
         };
         /**
+         * DesignStep
+         * @description One of the ordered steps of a design.
+         */
+        DesignStep: {
+            /**
+             * Dose Ceiling J Mm
+             * @default null
+             */
+            dose_ceiling_j_mm?: number | string | null;
+            /**
+             * Dose Ceiling J Mm2
+             * @default null
+             */
+            dose_ceiling_j_mm2?: number | string | null;
+            /**
+             * Dose Floor J Mm
+             * @default null
+             */
+            dose_floor_j_mm?: number | string | null;
+            /**
+             * Dose Floor J Mm2
+             * @default null
+             */
+            dose_floor_j_mm2?: number | string | null;
+            /**
+             * Hatch
+             * @default null
+             */
+            hatch?: components["schemas"]["HatchSetOut"][] | null;
+            /** Hold */
+            hold: {
+                [key: string]: number | string;
+            };
+            /**
+             * Inset Mm
+             * @default null
+             */
+            inset_mm?: number | string | null;
+            /** Name */
+            name: string;
+            /**
+             * One Way
+             * @default null
+             */
+            one_way?: boolean | null;
+            /**
+             * Overrides
+             * @default null
+             */
+            overrides?: {
+                [key: string]: {
+                    [key: string]: number | string;
+                };
+            } | null;
+            /**
+             * Part
+             * @default null
+             */
+            part?: ("outline" | "fill" | "both") | null;
+            /**
+             * Process
+             * @enum {string}
+             */
+            process: "cut" | "line" | "area" | "deep" | "surface" | "layer" | "photo";
+            /**
+             * Starting Dose J Mm
+             * @default null
+             */
+            starting_dose_j_mm?: number | null;
+            /**
+             * Starting Dose J Mm2
+             * @default null
+             */
+            starting_dose_j_mm2?: number | null;
+            /**
+             * Text
+             * @default null
+             */
+            text?: string | null;
+        };
+        /**
          * Door
          * @description How one comes in: an empty folder is founded, in the demo one picks oneself, a shop asks for a passphrase.
          */
@@ -3090,13 +3210,11 @@ export interface components {
         /**
          * Drawing
          * @description What is drawn of a plate: SVG path data in mm, y up; marks and hole from the plate's lower left. `axes`: the
-         *     planned values of each axis, by where it runs.
+         *     planned values of each axis, in their order.
          */
         Drawing: {
             /** Axes */
-            axes: {
-                [key: string]: number[];
-            };
+            axes: number[][];
             /** Figures */
             figures: components["schemas"]["FigureOut"][];
             /** Hang Hole */
@@ -3248,6 +3366,8 @@ export interface components {
             settings: {
                 [key: string]: number;
             };
+            /** Step */
+            step: number;
             /** Taken Back At */
             taken_back_at: string | null;
             /** Trial Id */
@@ -3415,6 +3535,15 @@ export interface components {
             values?: number[] | null;
         };
         /**
+         * FirstStepOut
+         * @description What one more step begins with, and why.
+         */
+        FirstStepOut: {
+            /** Reason */
+            reason: string;
+            step: components["schemas"]["DesignStep"];
+        };
+        /**
          * Forms
          * @description What the shop's forms offer.
          */
@@ -3566,6 +3695,22 @@ export interface components {
             places_mm: number[][];
             /** Turned Mm */
             turned_mm: number[][];
+        };
+        /**
+         * HatchSetOut
+         * @description A set of parallel lines; the first of a step says its own.
+         */
+        HatchSetOut: {
+            /**
+             * Hatch Angle Deg
+             * @default null
+             */
+            hatch_angle_deg?: number | string | null;
+            /**
+             * Line Spacing Mm
+             * @default null
+             */
+            line_spacing_mm?: number | string | null;
         };
         /** HazardOut */
         HazardOut: {
@@ -3887,6 +4032,11 @@ export interface components {
             note?: string;
             /** Patch */
             patch: string;
+            /**
+             * Step
+             * @default null
+             */
+            step?: number | null;
         };
         /** KeepRecipe */
         KeepRecipe: {
@@ -3910,6 +4060,12 @@ export interface components {
              * @enum {string}
              */
             standing?: "tried" | "proven";
+            /**
+             * Step
+             * @description Which of several steps, with all that work its ground.
+             * @default null
+             */
+            step?: number | null;
         };
         /** KeptArray */
         KeptArray: {
@@ -4038,6 +4194,16 @@ export interface components {
              * @default null
              */
             text?: string | null;
+        };
+        /**
+         * LaidOver
+         * @description Lines laid over a step's own.
+         */
+        LaidOver: {
+            /** Hatch Angle Deg */
+            hatch_angle_deg: number;
+            /** Line Spacing Mm */
+            line_spacing_mm: number;
         };
         /**
          * LetteredOut
@@ -4754,11 +4920,11 @@ export interface components {
         NewTrial: {
             /**
              * Begun As
-             * @description An array, a short ladder of speeds, or coupons burned one by one.
+             * @description An array, a short ladder of speeds, coupons burned one by one, or a starter board.
              * @default array
              * @enum {string}
              */
-            begun_as?: "array" | "ladder" | "coupons";
+            begun_as?: "array" | "ladder" | "coupons" | "board";
             /** Head */
             head: number;
             /** Material */
@@ -4883,6 +5049,25 @@ export interface components {
             /** Outline */
             outline: number[][];
         };
+        /**
+         * PageStep
+         * @description One of several steps of a plate, from 1: under which of them its outcome is read, and whether it is shown.
+         */
+        PageStep: {
+            /** Name */
+            name: string;
+            /**
+             * Process
+             * @enum {string}
+             */
+            process: "cut" | "line" | "area" | "deep" | "surface" | "layer" | "photo";
+            /** Read As */
+            read_as: number;
+            /** Shown */
+            shown: boolean;
+            /** Step */
+            step: number;
+        };
         /** ParameterOut */
         ParameterOut: {
             /** Default */
@@ -4981,6 +5166,52 @@ export interface components {
             text?: string | null;
             /** Width Mm */
             width_mm: number | string;
+        };
+        /**
+         * PatchStep
+         * @description A patch in one of several steps: what it is set to, its dose and time of one round.
+         */
+        PatchStep: {
+            /** Corner Rise */
+            corner_rise: number;
+            /** Corner Slowing Mm */
+            corner_slowing_mm: number;
+            /**
+             * Dose J Mm
+             * @default null
+             */
+            dose_j_mm?: number | null;
+            /**
+             * Dose J Mm2
+             * @default null
+             */
+            dose_j_mm2?: number | null;
+            /**
+             * Figure
+             * @default null
+             */
+            figure?: string | null;
+            /**
+             * Mixed
+             * @default false
+             */
+            mixed?: boolean;
+            /**
+             * Process
+             * @enum {string}
+             */
+            process: "cut" | "line" | "area" | "deep" | "surface" | "layer" | "photo";
+            /** Seconds */
+            seconds: number;
+            /**
+             * Set By Hand
+             * @default []
+             */
+            set_by_hand?: string[];
+            /** Settings */
+            settings: {
+                [key: string]: number;
+            };
         };
         /** PhotoChange */
         PhotoChange: {
@@ -5212,6 +5443,12 @@ export interface components {
             /** Parameter */
             parameter: string;
             /**
+             * Step
+             * @description Name of the step it varies, where there are several.
+             * @default null
+             */
+            step?: string | null;
+            /**
              * To
              * @default null
              */
@@ -5327,6 +5564,60 @@ export interface components {
         } & {
             [key: string]: unknown;
         };
+        /** PlannedSet */
+        PlannedSet: {
+            /**
+             * Hatch Angle Deg
+             * @default null
+             */
+            hatch_angle_deg?: number | null;
+            /**
+             * Line Spacing Mm
+             * @default null
+             */
+            line_spacing_mm?: number | null;
+        } & {
+            [key: string]: unknown;
+        };
+        /**
+         * PlannedStep
+         * @description One of several steps of a trial, completed.
+         */
+        PlannedStep: {
+            /**
+             * Hatch
+             * @default []
+             */
+            hatch?: components["schemas"]["PlannedSet"][];
+            /** Hold */
+            hold: {
+                [key: string]: number;
+            };
+            /**
+             * Inset Mm
+             * @default 0
+             */
+            inset_mm?: number;
+            /** Name */
+            name: string;
+            /**
+             * One Way
+             * @default false
+             */
+            one_way?: boolean;
+            /**
+             * Part
+             * @enum {string}
+             */
+            part: "outline" | "fill" | "both";
+            /**
+             * Process
+             * @enum {string}
+             */
+            process: "cut" | "line" | "area" | "deep" | "surface" | "layer" | "photo";
+        } & {
+            [key: string]: unknown;
+        };
         /** PlannedZero */
         PlannedZero: {
             /**
@@ -5360,6 +5651,12 @@ export interface components {
             format: "rezept-plate";
             /** @default null */
             hang_hole?: components["schemas"]["Hole"] | null;
+            /**
+             * Judged
+             * @description Which of its steps the patches are shown by, from 0.
+             * @default 0
+             */
+            judged?: number;
             /** Label Seconds */
             label_seconds: number;
             /** Marks */
@@ -5384,7 +5681,10 @@ export interface components {
             /** Warnings */
             warnings: components["schemas"]["WarningOut"][];
         };
-        /** PlatePatch */
+        /**
+         * PlatePatch
+         * @description Where there are several `steps`, what stands beside them is that of the one the plate is judged by.
+         */
         PlatePatch: {
             /** Block */
             block: number | null;
@@ -5430,6 +5730,12 @@ export interface components {
             settings: {
                 [key: string]: number;
             };
+            /**
+             * Steps
+             * @description Round after round, where there are several.
+             * @default null
+             */
+            steps?: components["schemas"]["PatchStep"][] | null;
             /** Warnings */
             warnings: components["schemas"]["WarningOut"][];
             /** Width Mm */
@@ -5694,10 +6000,17 @@ export interface components {
             process_name: string;
             /** Purpose */
             purpose: string;
+            /**
+             * Read As
+             * @description Under which of its steps the patch was read.
+             */
+            read_as: number | null;
             /** Revision */
             revision: number | null;
             /** Roller Mm */
             roller_mm: number | null;
+            /** Rounds */
+            rounds: number;
             /** Stack Of */
             stack_of: number | null;
             /**
@@ -5791,10 +6104,17 @@ export interface components {
             process_name: string;
             /** Purpose */
             purpose: string;
+            /**
+             * Read As
+             * @description Under which of its steps the patch was read.
+             */
+            read_as: number | null;
             /** Revision */
             revision: number | null;
             /** Roller Mm */
             roller_mm: number | null;
+            /** Rounds */
+            rounds: number;
             /** Stack Of */
             stack_of: number | null;
             /**
@@ -5897,10 +6217,17 @@ export interface components {
             process_name: string;
             /** Purpose */
             purpose: string;
+            /**
+             * Read As
+             * @description Under which of its steps the patch was read.
+             */
+            read_as: number | null;
             /** Revision */
             revision: number | null;
             /** Roller Mm */
             roller_mm: number | null;
+            /** Rounds */
+            rounds: number;
             /** Rules */
             rules: string[];
             /** Siblings */
@@ -6528,6 +6855,28 @@ export interface components {
             settings: {
                 [key: string]: number;
             };
+            way: components["schemas"]["StepWay"];
+        };
+        /**
+         * StepWay
+         * @description How a step goes over its figure, where that is not as usual.
+         */
+        StepWay: {
+            /**
+             * Hatch
+             * @default []
+             */
+            hatch?: components["schemas"]["LaidOver"][];
+            /**
+             * One Way
+             * @default false
+             */
+            one_way?: boolean;
+            /**
+             * Part
+             * @default null
+             */
+            part?: "both" | null;
         };
         /** TakenBack */
         TakenBack: {
@@ -6686,7 +7035,7 @@ export interface components {
         };
         /**
          * TrialOut
-         * @description The trial of a plate, completed.
+         * @description The trial of a plate, completed; process and held settings, or its steps.
          */
         TrialOut: {
             /** @default null */
@@ -6698,10 +7047,13 @@ export interface components {
              * @default []
              */
             burned_ground?: number[][][];
-            /** Hold */
-            hold: {
+            /**
+             * Hold
+             * @default null
+             */
+            hold?: {
                 [key: string]: number;
-            };
+            } | null;
             /** @default null */
             listed?: components["schemas"]["PlannedList"] | null;
             machine: components["schemas"]["PlannedMachine"];
@@ -6711,14 +7063,24 @@ export interface components {
             place: components["schemas"]["PlannedPlace"];
             /**
              * Process
-             * @enum {string}
+             * @default null
              */
-            process: "cut" | "line" | "area" | "deep" | "surface" | "layer" | "photo";
+            process?: ("cut" | "line" | "area" | "deep" | "surface" | "layer" | "photo") | null;
             /**
              * Repeats
              * @default 1
              */
             repeats?: number;
+            /**
+             * Rounds
+             * @default 1
+             */
+            rounds?: number;
+            /**
+             * Steps
+             * @default []
+             */
+            steps?: components["schemas"]["PlannedStep"][];
             /** @default null */
             zero?: components["schemas"]["PlannedZero"] | null;
         } & {
@@ -6830,6 +7192,11 @@ export interface components {
              * @enum {string}
              */
             stage: "plan" | "burn" | "read" | "decide" | "kept";
+            /**
+             * Steps
+             * @description Where there are several.
+             */
+            steps: components["schemas"]["PageStep"][];
             /** Texts */
             texts: components["schemas"]["TextOut"][];
             /**
@@ -7414,7 +7781,9 @@ export interface operations {
     };
     burns_get_burn_burns__int_id__get: {
         parameters: {
-            query?: never;
+            query?: {
+                step?: number | null;
+            };
             header?: never;
             path: {
                 id: number;
@@ -7558,7 +7927,9 @@ export interface operations {
     };
     burns_keep_candidate_burns__int_id__candidates_post: {
         parameters: {
-            query?: never;
+            query?: {
+                step?: number | null;
+            };
             header?: never;
             path: {
                 id: number;
@@ -7764,7 +8135,9 @@ export interface operations {
     };
     burns_get_decision_burns__int_id__decision_get: {
         parameters: {
-            query?: never;
+            query?: {
+                step?: number | null;
+            };
             header?: never;
             path: {
                 id: number;
@@ -7806,6 +8179,8 @@ export interface operations {
                 /** @description As a screen shows it: #aabbcc. */
                 colour?: string | null;
                 slice?: string | null;
+                /** @description Which of several steps it is about. */
+                step?: number | null;
             };
             header?: never;
             path: {
@@ -7837,7 +8212,9 @@ export interface operations {
     };
     burns_add_finer_burns__int_id__finer_post: {
         parameters: {
-            query?: never;
+            query?: {
+                step?: number | null;
+            };
             header?: never;
             path: {
                 id: number;
@@ -7905,7 +8282,9 @@ export interface operations {
     };
     burns_add_next_burns__int_id__next_post: {
         parameters: {
-            query?: never;
+            query?: {
+                step?: number | null;
+            };
             header?: never;
             path: {
                 id: number;
@@ -7979,7 +8358,9 @@ export interface operations {
     };
     burns_plan_around_burns__int_id__patches__string_patch__around_post: {
         parameters: {
-            query?: never;
+            query?: {
+                step?: number | null;
+            };
             header?: never;
             path: {
                 id: number;
@@ -8045,7 +8426,9 @@ export interface operations {
     };
     burns_put_reading_burns__int_id__patches__string_patch__reading_put: {
         parameters: {
-            query?: never;
+            query?: {
+                step?: number | null;
+            };
             header?: never;
             path: {
                 id: number;
@@ -8129,7 +8512,9 @@ export interface operations {
     };
     burns_put_readings_burns__int_id__readings_put: {
         parameters: {
-            query?: never;
+            query?: {
+                step?: number | null;
+            };
             header?: never;
             path: {
                 id: number;
@@ -8173,7 +8558,9 @@ export interface operations {
     };
     burns_get_readings_file_burns__int_id__readings_file_get: {
         parameters: {
-            query?: never;
+            query?: {
+                step?: number | null;
+            };
             header?: never;
             path: {
                 id: number;
@@ -10660,6 +11047,8 @@ export interface operations {
         parameters: {
             query?: {
                 burn?: number | null;
+                /** @description Which of several steps what is read is shown of. */
+                step?: number | null;
             };
             header?: never;
             path: {
@@ -10932,6 +11321,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FirstAxisOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+        };
+    };
+    trials_get_first_step__int_id__first_step_get: {
+        parameters: {
+            query: {
+                process: "cut" | "line" | "area" | "deep" | "surface" | "layer" | "photo";
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FirstStepOut"];
                 };
             };
             /** @description Bad Request */

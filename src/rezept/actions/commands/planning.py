@@ -17,6 +17,7 @@ from rezept.actions.queries.shop_facts import machine_of
 from rezept.actions.queries.starting import start_from_book
 from rezept.actions.queries.steps import asked_step
 from rezept.actions.typed import Units, resolved
+from rezept.core.begin.board import COUPON_MM, board_processes, board_steps
 from rezept.core.begin.ladder import FEWEST, BegunAs, ladder_steps
 from rezept.core.begin.start import Start, rounded, start_around, start_usual, usual_hold
 from rezept.core.errors import InvalidInput, Refused
@@ -41,6 +42,7 @@ from rezept.store import book as book_table
 from rezept.store import equipment as equipment_table
 from rezept.store import trials as trial_table
 from rezept.store.equipment import HeadRow, MaterialRow, PieceRow
+from rezept.store.rows import Row
 from rezept.store.trials import TrialRow
 
 
@@ -168,6 +170,42 @@ def design_around(
     return design, start.reason
 
 
+def _step_around(
+    db: sqlite3.Connection, process: str, material: MaterialRow, head: HeadRow
+) -> tuple[dict[str, Any], Start]:
+    """A step of a design that begins at what is known, and what that is."""
+    start = start_from_book(db, process, material, head).start
+    design, _ = design_around(db, process, material, head, start)
+    machine = machine_of(head)
+    around = {key: shown(machine, key, start.around[key]) for key in NEVER_DEFAULTED}
+    starting = {key: value for key, value in design.items() if key.startswith("starting_")}
+    return {"process": process, "hold": {**around, **design["hold"]}, **starting}, start
+
+
+def first_step(shop: Shop, trial_id: int, process: str) -> dict[str, Any]:
+    """What one more step of a trial begins with: what it holds, and why."""
+    known_process(process)
+    with shop.database.reading() as db:
+        trial = trial_table.trial(db, trial_id)
+        head = equipment_table.head(db, trial["head_id"])
+        step, start = _step_around(db, process, equipment_table.material(db, trial["material_id"]), head)
+        return {"step": {**step, "name": PROCESSES[process].name.lower()}, "reason": start.reason}
+
+
+def _board(db: sqlite3.Connection, design: dict[str, Any], process: str, material: MaterialRow, head: HeadRow) -> Row:
+    """A design of a starter board, all else as it was."""
+    steps, speeds = {}, {}
+    for key in board_processes(material["processes"], process):
+        steps[key], start = _step_around(db, key, material, head)
+        del steps[key]["hold"]["speed_mm_s"]
+        span = start.speed_mm_s
+        speeds[key] = axis_over(span.start, span.end, STEPS, span.spacing)
+    ordered, axes = board_steps(steps, speeds)
+    plain = {key: value for key, value in design.items() if not key.startswith("starting_")}
+    patch = {**plain["patch"], "width_mm": COUPON_MM, "height_mm": COUPON_MM}
+    return {**plain, "hold": {}, "steps": ordered, "axes": axes, "patch": patch}
+
+
 def _refuse_never_burn(by: Member, material: MaterialRow, head: HeadRow) -> None:
     """Nothing is planned for what poisons people, but by technicians, who must then answer for it on the plan; and
     nothing with what is no longer here."""
@@ -182,8 +220,8 @@ def _refuse_never_burn(by: Member, material: MaterialRow, head: HeadRow) -> None
 def new_trial(shop: Shop, by: Member, process: str, material_id: int, head_id: int, begun_as: BegunAs = "array") -> int:
     """Begin a trial around what is known; returns its id.
 
-    begun_as : an array of speed and power, a short ladder of speeds, or coupons that are burned one by one, from the
-        setting it lies around
+    begun_as : an array of speed and power, a short ladder of speeds, coupons that are burned one by one, from the
+        setting it lies around, or a starter board of all the sheet is meant for
     """
     require(by, "member", "plan arrays")
     known_process(process)
@@ -198,6 +236,8 @@ def new_trial(shop: Shop, by: Member, process: str, material_id: int, head_id: i
         design, reason = design_around(db, process, material, head, start)
         if begun_as == "coupons":
             design = _one_by_one(design, machine_of(head), start)
+        elif begun_as == "board":
+            design = _board(db, design, process, material, head)
         elif begun_as == "ladder":
             design = _ladder(db, design, machine_of(head), start, material)
         trial_id = trial_table.add_trial(db, process, head_id, material_id, reason, design, by.id, shop.now())

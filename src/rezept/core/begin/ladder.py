@@ -8,7 +8,7 @@ from typing import Literal
 
 from rezept.core.plan.chosen import Span
 
-BegunAs = Literal["array", "ladder", "coupons"]
+BegunAs = Literal["array", "ladder", "coupons", "board"]
 # Neighbours nearer than this in speed come out alike, since patches scatter.
 TELLING_RATIO = 1.25
 FEWEST, MOST = 4, 9

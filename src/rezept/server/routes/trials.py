@@ -83,6 +83,12 @@ def get_first_axis(path: shapes.common.IdPath, query: shapes.trials.FirstAxisQue
     return first_axes.first_axis_of(shop(), path.id, query.parameter, query.held, query.along, query.pulse_width)
 
 
+@bp.get("/<int:id>/first-step", responses={"200": shapes.trials.FirstStepOut})
+def get_first_step(path: shapes.common.IdPath, query: shapes.trials.FirstStepQuery) -> dict[str, Any]:
+    """What one more step of this trial begins with."""
+    return planning.first_step(shop(), path.id, query.process)
+
+
 @bp.post("", responses={"201": shapes.common.Created})
 def add_trial(body: shapes.trials.NewTrial) -> tuple[dict[str, Any], int]:
     """Begin a trial around what the book knows."""

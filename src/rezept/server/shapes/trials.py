@@ -59,7 +59,9 @@ class NewTrial(Shape):
     process: ProcessKey
     material: Id
     head: Id
-    begun_as: BegunAs = Field("array", description="An array, a short ladder of speeds, or coupons burned one by one.")
+    begun_as: BegunAs = Field(
+        "array", description="An array, a short ladder of speeds, coupons burned one by one, or a starter board."
+    )
 
 
 class TypedCoupon(Shape):
@@ -319,6 +321,17 @@ class TrialPage(TrialRow):
     not_burned: list[str]
     recipes: list[RecipeOut]
     failed: list[FailedOut]
+
+
+class FirstStepQuery(Shape):
+    process: ProcessKey
+
+
+class FirstStepOut(Shape):
+    """What one more step begins with, and why."""
+
+    step: DesignStep
+    reason: str
 
 
 class FirstAxisQuery(Shape):
