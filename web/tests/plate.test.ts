@@ -146,7 +146,7 @@ describe('the values at the edges', () => {
     ...{ id, x_mm, y_mm, width_mm: 10, height_mm: 10, settings, set_by_hand: [] as string[] },
     ...more,
   })
-  const of = (axes: object[], patches: object[], planned: Record<string, number[]> = {}) =>
+  const of = (axes: object[], patches: object[], planned: number[][] = []) =>
     edges({ trial: { axes }, patches, drawing: { axes: planned } } as unknown as Parameters<typeof edges>[0])
 
   it('stand in the middle of columns and rows, whatever order the patches come in', () => {
@@ -181,7 +181,7 @@ describe('the values at the edges', () => {
 
   it('stay the planned ones where most of a column was corrected while it burned', () => {
     const patches = [18.36, 18.36, 18].map((speed, i) => patch(`${i}`, 3, 13 * i, { speed_mm_s: speed }))
-    const [below] = of([axis('speed_mm_s', 'x')], patches, { x: [14, 18, 22] })
+    const [below] = of([axis('speed_mm_s', 'x')], patches, [[14, 18, 22]])
     expect(below?.values.map(({ value }) => value)).toEqual([18])
   })
 

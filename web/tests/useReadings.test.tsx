@@ -22,7 +22,7 @@ const reading = (patch: string, through: number, edit: number): Reading => ({
   values: { through },
 })
 const page = (readings: Reading[] = []) =>
-  ({ id: 7, number: 4, process: 'cut', burn: { id: 70 }, readings }) as unknown as TrialPageData
+  ({ id: 7, number: 4, process: 'cut', burn: { id: 70 }, steps: [], readings }) as unknown as TrialPageData
 
 type Sent = { patch: string; edit: number; values: Record<string, number> }
 const sent = (asked: Asked) => (asked.body as { readings: Sent[] }).readings
@@ -41,7 +41,7 @@ const conflict = (theirs: Reading) => ({
 function reads(answer: (asked: Asked) => ReturnType<Parameters<typeof served>[0]>, before: Reading[] = []) {
   const asked = served((one) => (stores(one) ? answer(one) : { body: page(before) }))
   const hook = mounted(useReadings, page(before), { inventory: { scales: ofCuts, processes: [cut] } })
-  hook.client.setQueryData(pageKey(7, null), page(before))
+  hook.client.setQueryData(pageKey(7, { burn: null, step: null }), page(before))
   return { ...hook, asked, puts: () => asked.filter(stores).map(sent) }
 }
 
@@ -57,7 +57,7 @@ describe('readings', () => {
       await answer.promise
     })
     await waitFor(() => expect(result.current.waiting).toBe(false))
-    const known = client.getQueryData<TrialPageData>(pageKey(7, null))
+    const known = client.getQueryData<TrialPageData>(pageKey(7, { burn: null, step: null }))
     expect(known?.readings).toEqual([reading('A1', 2, 1)])
   })
 
@@ -76,7 +76,7 @@ describe('readings', () => {
     act(() => second.keep({ body: { readings: [reading('A1', 3, 2)] } }))
     await waitFor(() => expect(result.current.waiting).toBe(false))
     // An answer that was asked for before these knows nothing of them.
-    client.setQueryData(pageKey(7, null), page())
+    client.setQueryData(pageKey(7, { burn: null, step: null }), page())
     act(() => void result.current.undo())
     await waitFor(() => expect(puts()).toHaveLength(3))
     expect(puts().map(([one]) => [one?.values.through, one?.edit])).toEqual([
@@ -130,7 +130,7 @@ describe('readings', () => {
     act(() => result.current.score(new Map([['A1', scores(3)]])))
     await waitFor(() => expect(result.current.clash).not.toBeNull())
     clashes = false
-    client.setQueryData(pageKey(7, null), page([theirs]))
+    client.setQueryData(pageKey(7, { burn: null, step: null }), page([theirs]))
     act(() => result.current.settleClash(new Set(['through'])))
     await waitFor(() => expect(puts()).toHaveLength(2))
     expect(puts()[1]).toMatchObject([{ patch: 'A1', edit: 9, values: { through: 3 } }])

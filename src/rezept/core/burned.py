@@ -99,11 +99,12 @@ def received(planned: Mapping[str, float], dose: float, shares: Sequence[Share])
 @dataclass(frozen=True)
 class Runs:
     """The runs of a burn as far as they burned elements: what each part got, whether a first burn of all of them was
-    logged by hand, and the parts of which nobody knows whether they burned whole."""
+    logged by hand, the parts of which nobody knows whether they burned whole, and those a whole run never got to."""
 
     by_hand: bool
     shares: Mapping[str, Sequence[Share]]
     uncertain: frozenset[str] = frozenset()
+    never_reached: frozenset[str] = frozenset()
 
     def of_part(self, name: str, settings: Mapping[str, float], dose: float) -> Received | None:
         """What a part got that was planned so; None where that is what was planned."""
@@ -125,7 +126,10 @@ def runs_of(rows: Sequence[Mapping[str, Any]]) -> Runs:
                 shares.setdefault(part["name"], []).append(share)
     parts = [part for run in rows for part in run["parts"] if part["kind"] == "patch"]
     uncertain = frozenset(part["name"] for part in parts if part["state"] == "uncertain")
-    return Runs(not any(run["kind"] == "whole" for run in rows), shares, uncertain)
+    begun = {part["name"] for part in parts if part["state"] in (*REACHED, "burning")}
+    whole = {part["name"] for run in rows if run["kind"] == "whole" for part in run["parts"] if part["kind"] == "patch"}
+    never = frozenset(whole - begun)
+    return Runs(not any(run["kind"] == "whole" for run in rows), shares, uncertain, never)
 
 
 def document_as_burned(plate: Mapping[str, Any], runs: Runs) -> dict[str, Any]:

@@ -32,9 +32,10 @@ BARE = """
     bare AS (
         SELECT burn_id, patch FROM not_burned WHERE burn_id IN (SELECT value FROM json_each(:burns))
         UNION
-        SELECT burn_run.burn_id, run_part.name FROM run_part JOIN burn_run ON burn_run.id = run_part.run_id
+        SELECT burn_run.burn_id, substr(run_part.name, 1, instr(run_part.name || '/', '/') - 1) AS patch
+        FROM run_part JOIN burn_run ON burn_run.id = run_part.run_id
         WHERE burn_run.burn_id IN (SELECT value FROM json_each(:burns)) AND run_part.kind = 'patch'
-        GROUP BY burn_run.burn_id, run_part.name
+        GROUP BY burn_run.burn_id, patch
         HAVING sum(run_part.state IN ('burning', 'done', 'uncertain')) = 0 AND sum(burn_run.kind = 'whole') > 0
     )
 """

@@ -125,7 +125,14 @@ export const isBeingRead = (photo: Photo) => photo.matrix === null && photo.trou
 
 /** All that is known of a trial; the page of each of its burns stands below it. */
 export const trialKey = (id: number) => ['trial', id] as const
-export const pageKey = (id: number, burn: number | null) => ['trial', id, burn ?? 'latest'] as const
+export const pageKey = (id: number, { burn, step }: ShownOfTrial) =>
+  ['trial', id, burn ?? 'latest', step ?? 'own'] as const
+
+/** One of a trial's burns, and one of several steps; null: the latest, and what the trial set out to do. */
+export interface ShownOfTrial {
+  burn: number | null
+  step: number | null
+}
 
 export const liveKey = (trial: number) => ['live', trial] as const
 
@@ -135,11 +142,13 @@ export function lookUpEnded(client: QueryClient, trial: number) {
   void client.invalidateQueries({ queryKey: ['trials'] })
 }
 
-export function useTrial(id: number, burn: number | null) {
+export function useTrial(id: number, shown: ShownOfTrial) {
   return useQuery({
-    queryKey: pageKey(id, burn),
+    queryKey: pageKey(id, shown),
     queryFn: ({ signal }) =>
-      answer(api.GET('/api/trials/{id}', { params: { path: { id }, query: said({ burn }) }, signal })),
+      answer(api.GET('/api/trials/{id}', { params: { path: { id }, query: said({ ...shown }) }, signal })),
+    // Another step of the same plate: the page stays while it comes.
+    placeholderData: (previous) => (previous?.id === id ? previous : undefined),
     // A photo that is being read is there within seconds.
     refetchInterval: ({ state }) => (state.data?.photos.some(isBeingRead) ? 1500 : false),
   })
@@ -154,14 +163,19 @@ export function useNewTrial() {
   })
 }
 
-export function useDecision(burn: number | null, readings: unknown) {
+export function useDecision(burn: number | null, step: number | undefined, readings: unknown) {
   return useQuery({
-    queryKey: ['decision', burn, readings],
+    queryKey: ['decision', burn, step, readings],
     queryFn:
       burn === null
         ? skipToken
         : ({ signal }) =>
-            answer(api.GET('/api/burns/{id}/decision', { params: { path: { id: burn } }, signal })),
+            answer(
+              api.GET('/api/burns/{id}/decision', {
+                params: { path: { id: burn }, query: said({ step }) },
+                signal,
+              }),
+            ),
     placeholderData: (previous) => previous,
   })
 }

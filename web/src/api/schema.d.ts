@@ -5654,9 +5654,8 @@ export interface components {
             /**
              * Judged
              * @description Which of its steps the patches are shown by, from 0.
-             * @default 0
              */
-            judged?: number;
+            judged: number;
             /** Label Seconds */
             label_seconds: number;
             /** Marks */
@@ -6829,6 +6828,11 @@ export interface components {
              * @description Why one would begin with a short ladder; empty where an array is as good.
              */
             ladder_first: string;
+            /**
+             * On A Board
+             * @description Whether a starter board holds this and other work of the sheet.
+             */
+            on_a_board: boolean;
             /** Patch */
             patch: string | null;
             /** Power Pct */
@@ -7262,6 +7266,12 @@ export interface components {
             number: number;
             /** Patches */
             patches: string[];
+            /**
+             * Step
+             * @description Which of several steps it is of.
+             * @default null
+             */
+            step?: string | null;
             /** Values */
             values: components["schemas"]["TypedValueOut"][];
         };

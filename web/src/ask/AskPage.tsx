@@ -300,6 +300,7 @@ function NotKnown({ answer, sentence }: { answer: Answer; sentence: Sentence }) 
           head={head}
           first
           ladder={answer.start.ladder_first}
+          onABoard={answer.start.on_a_board}
         />
       </Box>
     </Card>

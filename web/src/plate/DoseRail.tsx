@@ -20,6 +20,8 @@ export const plannedTicks = (patches: Patch[]): Tick[] =>
 interface DoseRailProps {
   ticks: Tick[]
   unit: string
+  /** Which of several steps it is of. */
+  name?: string
   fill: (tick: Tick) => string
   active?: string | null
   onPick?: (id: string) => void
@@ -35,7 +37,7 @@ const TICK = 9
 const MOST_LEVELS = 4
 
 /** One horizontal scale of dose; every patch is a tick at its dose. Settings of equal dose stand above each other. */
-export function DoseRail({ ticks, unit, fill, active, onPick, marked, label }: DoseRailProps) {
+export function DoseRail({ ticks, unit, name, fill, active, onPick, marked, label }: DoseRailProps) {
   const width = useNarrow() ? NARROW : WIDE
   const burning = useMemo(() => ticks.filter((tick) => tick.dose > 0), [ticks])
   const doses = useMemo(() => burning.map((tick) => tick.dose), [burning])
@@ -47,7 +49,8 @@ export function DoseRail({ ticks, unit, fill, active, onPick, marked, label }: D
   return (
     <figure style={{ margin: 0 }} data-rail>
       <figcaption style={{ fontSize: 13, color: palette.ink2, marginBottom: 2 }}>
-        <strong style={{ color: palette.ink }}>Dose</strong> {unit}; every patch where its dose puts it
+        <strong style={{ color: palette.ink }}>{name ? `Dose, ${name},` : 'Dose'}</strong> {unit}; every patch
+        where its dose puts it
       </figcaption>
       <svg
         viewBox={`0 0 ${width} ${base + 22}`}

@@ -104,13 +104,10 @@ export function thinned<T extends { room: number }>(values: readonly T[], needs:
 export function edges({ trial, patches, drawing }: Pick<Plate, 'trial' | 'patches' | 'drawing'>): Edge[] {
   const own = patches.slice(0, patches.length - addedCount(trial))
   return trial.axes
-    .filter((axis) => !axis.wrap)
-    .map((axis) => {
+    .map((axis, i) => ({ axis, planned: drawing.axes[i] }))
+    .filter(({ axis }) => !axis.wrap)
+    .map(({ axis, planned }) => {
       const side = SIDES[axis.along] ?? 'below'
-      return {
-        side,
-        parameter: axis.parameter,
-        values: along(side, axis.parameter, own, drawing.axes[axis.along]),
-      }
+      return { side, parameter: axis.parameter, values: along(side, axis.parameter, own, planned) }
     })
 }

@@ -12,6 +12,8 @@ import { day } from '../shared/words'
 import { Code } from './Code'
 import './print.css'
 
+const LATEST = { burn: null, step: null }
+
 /** Two sizes that label printers and sheets of labels have: width and height in mm, and the side of the code. */
 const SIZES = {
   label: { width: 70, height: 36, code: 26 },
@@ -23,7 +25,7 @@ type Size = keyof typeof SIZES
 export function PrintPlate() {
   const id = Number(useParams().id)
   const [search, setSearch] = useSearchParams()
-  const trial = useTrial(id, null)
+  const trial = useTrial(id, LATEST)
   if (!Number.isInteger(id)) return <Nothing>There is no such trial.</Nothing>
   if (trial.isError) return <Failure error={trial.error} retry={() => void trial.refetch()} />
   if (!trial.data) return <Waiting what="the label" height="200px" />

@@ -17,6 +17,8 @@ interface PlanAroundProps {
   first?: boolean
   /** Why one begins with a short ladder; empty where an array is as good. */
   ladder?: string
+  /** Whether a starter board holds this and other work of the sheet. */
+  onABoard?: boolean
 }
 
 /** Opens a new plan around what a burned patch got. */
@@ -48,7 +50,14 @@ interface Way {
 
 /** Opens a new plan around what is known: an array, a short ladder, or coupon by coupon; `ladder` says why the ladder comes
  * first, where it does. */
-export function PlanAround({ process, material, head, first = false, ladder = '' }: PlanAroundProps) {
+export function PlanAround({
+  process,
+  material,
+  head,
+  first = false,
+  ladder = '',
+  onABoard = false,
+}: PlanAroundProps) {
   const { me } = useShop()
   const navigate = useNavigate()
   const begin = useNewTrial()
@@ -64,8 +73,15 @@ export function PlanAround({ process, material, head, first = false, ladder = ''
   const array: Way = { as: 'array', name: first ? 'Plan an array' : 'Plan an array around it' }
   const short: Way = { as: 'ladder', name: 'Plan a short ladder' }
   const coupons: Way = { as: 'coupons', name: 'Burn coupon by coupon' }
+  const board: Way = { as: 'board', name: 'Plan a starter board' }
+  // A sheet nobody knows, meant for several kinds of work, gets all of them on one board.
+  const boards = first && onABoard ? [board] : []
   // Around what is known an array tells how much it forgives.
-  const ways = !first ? [array, coupons] : ladder ? [short, array, coupons] : [array, short, coupons]
+  const ways = !first
+    ? [array, coupons]
+    : ladder
+      ? [short, array, coupons, ...boards]
+      : [array, short, coupons, ...boards]
   return (
     <>
       {first && ladder && (

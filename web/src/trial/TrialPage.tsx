@@ -1,17 +1,20 @@
-import { Box, Flex } from '@chakra-ui/react'
-import { Suspense } from 'react'
+import { Flex } from '@chakra-ui/react'
+import { Suspense, useMemo } from 'react'
 import type { ComponentType } from 'react'
 import { Navigate, useParams } from 'react-router'
 import { useTrial } from '../api/hooks'
-import type { TrialPageData } from '../api/types'
+import type { Process, TrialPageData } from '../api/types'
 import { Failure, Nothing, PageTitle, Waiting } from '../shared/Parts'
-import { OnHead } from '../shared/ShopContext'
+import { OnHead, useShop } from '../shared/ShopContext'
 import { later } from '../shared/later'
 import { useAsPhotoTarget } from '../shared/photoTarget'
 import { day, dayAndTime, trialName } from '../shared/words'
 import { BurnChoice } from './BurnChoice'
 import { grows } from './burn/useCoupon'
-import { burnQuery, useShownBurn } from './shownBurn'
+import { plateOfStep } from '../plate/ofStep'
+import { burnQuery, shownStep, useShownBurn } from './shownBurn'
+import type { Shown } from './shownBurn'
+import { StepChoice } from './StepChoice'
 import { STAGES, StageNav } from './StageNav'
 import type { StageName } from './StageNav'
 import { TrialName } from './TrialName'
@@ -44,7 +47,23 @@ export function TrialPage() {
   if (!Number.isInteger(id)) return <Nothing>There is no such trial.</Nothing>
   if (trial.isError) return <Failure error={trial.error} retry={() => void trial.refetch()} />
   if (!trial.data) return <Waiting what="the trial" height="70vh" />
-  const page = trial.data
+  return <Loaded page={trial.data} shown={shown} />
+}
+
+/** A burned plate as the step it is shown by has it: its axes, and what is done in it. */
+function useByStep(page: TrialPageData, read: boolean): TrialPageData {
+  return useMemo(() => {
+    const burned = page.burned && plateOfStep(page.burned, page.burned.judged)
+    const step = read ? page.steps.find((one) => one.shown) : undefined
+    return { ...page, burned, process: step?.process ?? page.process }
+  }, [page, read])
+}
+
+function Loaded({ page: whole, shown }: { page: TrialPageData; shown: Shown }) {
+  const params = useParams()
+  const page = useByStep(whole, params.stage === 'read' || params.stage === 'decide')
+  const { inventory } = useShop()
+  const { id } = page
   const stage = STAGES.find((name) => name === params.stage)
   const first = grows(page) && page.stage !== 'kept' ? 'burn' : FIRST_STAGE[page.stage]
   if (!stage) return <Navigate to={`/trials/${id}/${first}${burnQuery(shown)}`} replace />
@@ -62,20 +81,30 @@ export function TrialPage() {
             </Flex>
           }
         >
-          {page.material}, {page.process_name.toLowerCase()} on {page.head}
+          {page.material}, {workOf(page, inventory.processes)} on {page.head}
         </PageTitle>
         <StageNav page={page} stage={stage} />
       </Flex>
       {stage !== 'plan' && (
-        <Box mb="3">
+        <Flex mb="3" gap="3" wrap="wrap" align="center">
           <BurnChoice page={page} />
-        </Box>
+          {needsBurn && <StepChoice page={page} />}
+        </Flex>
       )}
       <Suspense fallback={<Waiting what="the stage" height="60vh" />}>
-        <Stage key={stage === 'plan' ? page.id : `${page.burn?.id} ${page.burn?.treatment}`} page={page} />
+        <Stage
+          key={stage === 'plan' ? page.id : `${page.burn?.id} ${page.burn?.treatment} ${shownStep(page)}`}
+          page={page}
+        />
       </Suspense>
     </OnHead>
   )
+}
+
+/** What is done to it, by all its steps. */
+function workOf({ steps, process_name }: TrialPageData, processes: Process[]): string {
+  const names = steps.map(({ process }) => processes.find((one) => one.key === process)?.name ?? process)
+  return [...new Set(names.length > 0 ? names : [process_name])].join(', ').toLowerCase()
 }
 
 function Under({ page }: { page: TrialPageData }) {

@@ -195,7 +195,7 @@ def remark(shop: Shop, by: Member, burn_id: int, document: Any) -> RemarkRow:
         if by_clock:
             current = clock_at(db, clock_table.run_by_clock(db, burn_id), shop.clock())[2].current
             # Lettering and the plate's own cuts are no patch.
-            patch = None if current in PART_OF.values() else current
+            patch = None if current is None or current in PART_OF.values() else current.partition("/")[0]
         if patch is not None:
             patch_of_burn(db, burn_id, patch)
         log_trial(db, shop, by, trial_table.trial(db, burn["trial_id"]), "kept the burn log of")

@@ -13,6 +13,7 @@ from rezept.actions.queries.spent import spent_on
 from rezept.actions.queries.starting import Reckoned, known_for, reckoned, sheet_of_row, start_from_book
 from rezept.actions.queries.views import failed_shown, named, thumbnail, titles
 from rezept.actions.queries.wall import trial_list
+from rezept.core.begin.board import holds_a_board
 from rezept.core.begin.known import Known, why_it_counts
 from rezept.core.begin.ladder import why_ladder_first
 from rezept.core.lay import LayKey
@@ -209,6 +210,7 @@ def ask(shop: Shop, process: str, material_id: int, head_id: int, lay: LayKey = 
                 "trial": begin.trial,
                 "burn": begin.burn,
                 "patch": begin.patch,
+                "on_a_board": holds_a_board(material["processes"], process),
                 "ladder_first": _ladder_first(db, process, material, head, begin.trial is not None),
             },
         }

@@ -112,12 +112,13 @@ def observed(
         for index in range(len(plate.elements))
         for step in plate.judged_numbers
     }
+    bare = {*not_burned, *(names[part] for part in runs.never_reached if part in names)}
     seen = observations_of(
         plate,
         outcomes,
         others=_others(readings),
-        bare=not_burned,
+        bare=bare,
         uncertain={names[part] for part in runs.uncertain if part in names},
         burned=Burned(burn_id, burn["at"][:10], burn["lot"], burn["measured_mm"]),
     )
-    return Observed(asked, burn, run_rows, plate, readings, not_burned, seen)
+    return Observed(asked, burn, run_rows, plate, readings, sorted(bare), seen)

@@ -220,7 +220,8 @@ def _checklist(db: Tables, trial: TrialRow, plate: Plate | None) -> list[Row]:
 
 def _burned_plate(known: Observed, planned: Plate) -> dict[str, Any]:
     """The document of a plate that was burned, with what its patches really got."""
-    return document_as_burned(seen(planned), runs_of(known.runs))
+    burned = document_as_burned(seen(planned), runs_of(known.runs))
+    return document_in_step(burned, known.step.number)
 
 
 def _otherwise_read(db: Tables, burn: BurnRow, step: int) -> list[Row]:

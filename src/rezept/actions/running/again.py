@@ -66,7 +66,7 @@ class _Asked:
     ) -> int:
         """The run in the records; returns its id."""
         put_back = self.again.put_back
-        doubtful = meets_badly(put_back, self.plate.trial.process)
+        doubtful = any(meets_badly(put_back, self.plate.steps[number].process) for number in _steps_of(self.plate))
         run_id = run_table.add_run(
             db, burn_id, "again", via, rows, by.id, shop.now(), log, put_back=put_back, doubtful=doubtful
         )
@@ -84,7 +84,8 @@ def _again(db: sqlite3.Connection, burn_id: int, asked: Again) -> _Asked:
     if not 1 <= passes <= MOST_PASSES:
         raise InvalidInput(f"Extra passes are 1 to {MOST_PASSES}.", "passes", passes, MOST_PASSES)
     trial, plate = burned_plate(db, burn_id)
-    otherwise = _otherwise(plate, asked)
+    named = only(plate, asked.patches)
+    otherwise = _otherwise(named, asked)
     patches = {patch: {**otherwise, "passes": float(passes)} for patch in asked.patches}
     again = only(plate, patches, patches)
     burned = plate_as_burned(db, burn_id)
@@ -101,13 +102,24 @@ def _again(db: sqlite3.Connection, burn_id: int, asked: Again) -> _Asked:
     return _Asked(trial, again, asked, otherwise)
 
 
+def _steps_of(plate: Plate) -> list[int]:
+    """The steps of a plate of which anything burns."""
+    return sorted({step for _, step, _ in plate.parts()})
+
+
 def _otherwise(plate: Plate, asked: Again) -> dict[str, float]:
-    """The settings that are asked for otherwise, checked; passes count for themselves."""
+    """The settings that are asked for otherwise, checked; passes count for themselves. They are those of one step."""
     typed = Fields(resolved_settings(asked.settings, asked.units, "settings"), "settings")
-    found = {}
+    found: dict[str, float] = {}
+    if not typed.data:
+        return found
+    steps = {plate.step_name(number): plate.steps[number] for number in _steps_of(plate)}
+    if len(steps) > 1:
+        raise InvalidInput("Other settings are those of one step; choose patches of one.", "settings")
+    [step] = steps.values()
     for key in typed.data:
-        row = setting_row(typed, str(key), plate.trial.machine, plate.trial.process.key)
-        if row.key not in plate.judged.settings or row.key == "passes":
+        row = setting_row(typed, str(key), plate.trial.machine, step.process.key)
+        if row.key not in step.settings or row.key == "passes":
             raise InvalidInput(f"{row.name.capitalize()} was not set on this plate.", typed.at(row.key))
         found[row.key] = row.checked(typed.data[key], typed.at(row.key))
     return found

@@ -15,6 +15,12 @@ COUPON_MM = 14.0
 _INSETS = {"line": 2.0, "area": 4.0, "surface": 4.0, "cut": 0.0}
 
 
+def holds_a_board(meant_for: Collection[str], process: str) -> bool:
+    """Whether a starter board of a sheet holds a process, and another beside it."""
+    kinds = [kind for kind in _KINDS if any(key in meant_for for key in kind)]
+    return len(kinds) > 1 and any(process in kind for kind in kinds)
+
+
 def board_processes(meant_for: Collection[str], process: str) -> list[str]:
     """What a starter board of a sheet holds, marks before cuts.
 

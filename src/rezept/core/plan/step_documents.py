@@ -26,7 +26,9 @@ def patch_in_step(patch: Mapping[str, Any], number: int, steps: int) -> dict[str
     """A patch as if one of its trial's `steps` were its only one; the dose is that of all rounds."""
     every = patch.get("steps") or []
     if len(every) < 2:
-        return dict(patch)
+        # What the only one says stands with the patch, but for a figure of its own.
+        figure = {key: one[key] for one in every for key in ("figure",) if key in one}
+        return {key: value for key, value in patch.items() if key != "steps"} | figure
     rounds = every[number::steps]
     own = {key: rounds[-1][key] for key in _OWN if key in rounds[-1]}
     for key in ("dose_j_mm", "dose_j_mm2"):

@@ -32,11 +32,12 @@ class TypedValue:
 
 @dataclass(frozen=True)
 class TypedRow:
-    """One setting, for all patches that have it."""
+    """One setting, for all patches that have it; `step` is the one it is of, where there are several."""
 
     number: int
     patches: tuple[str, ...]
     values: tuple[TypedValue, ...]
+    step: str | None
 
 
 def types_settings(machine: Machine) -> bool:
@@ -61,7 +62,8 @@ def typed_rows(plate: Plate) -> list[TypedRow]:
             )
             for key in in_control_order(machine, kind.settings)
         )
-        rows.append(TypedRow(kind.number, tuple(plate.elements.ids[i] for i in kind.elements), values))
+        step = plate.step_name(kind.step) if len(plate.steps) > 1 else None
+        rows.append(TypedRow(kind.number, tuple(plate.elements.ids[i] for i in kind.elements), values, step))
         before = dict(kind.settings)
     return rows
 
@@ -75,7 +77,12 @@ def typing_of(plate: Plate) -> dict[str, Any] | None:
     return {
         "seconds": seconds,
         "rows": [
-            {"number": row.number, "patches": list(row.patches), "values": [one.document() for one in row.values]}
+            {
+                "number": row.number,
+                "step": row.step,
+                "patches": list(row.patches),
+                "values": [one.document() for one in row.values],
+            }
             for row in rows
         ],
     }

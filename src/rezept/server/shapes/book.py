@@ -323,6 +323,7 @@ class StartOut(Shape):
     trial: int | None
     burn: int | None
     patch: str | None
+    on_a_board: bool = Field(description="Whether a starter board holds this and other work of the sheet.")
     ladder_first: str = Field(description="Why one would begin with a short ladder; empty where an array is as good.")
 
 

@@ -241,6 +241,7 @@ class TypedValueOut(Shape):
 
 class TypedRowOut(Shape):
     number: int
+    step: str | None = Field(None, description="Which of several steps it is of.")
     patches: list[str]
     values: list[TypedValueOut]
 
@@ -261,7 +262,7 @@ class PlateOut(Shape):
     plate: PlateSize
     hang_hole: Hole | None = None
     marks: list[Mark]
-    judged: int = Field(0, description="Which of its steps the patches are shown by, from 0.")
+    judged: int = Field(description="Which of its steps the patches are shown by, from 0.")
     drawing: Drawing
     typing: TypingOut | None = None
     patches: list[PlatePatch]

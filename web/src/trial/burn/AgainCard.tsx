@@ -4,7 +4,7 @@ import { useMutation } from '@tanstack/react-query'
 import { useState } from 'react'
 import { ProblemError, answer, api } from '../../api/client'
 import type { Burn, Patch, Run } from '../../api/types'
-import { SelectField } from '../../shared/Fields'
+import { Choice, SelectField } from '../../shared/Fields'
 import { Card, Section } from '../../shared/Parts'
 import { useProcess, useShop } from '../../shared/ShopContext'
 import { sayDone, sayFailed } from '../../shared/toast'
@@ -54,7 +54,11 @@ export function AgainCard({ burn, active, chosen, onChoose, onChooseAll, onClear
   const [still, setStill] = useState(false)
   const mounted = useMounted(page.head_id)
   const there = still && mounted.right
-  const patches = [...chosen].sort()
+  const steps = page.burned?.trial.steps ?? []
+  const [step, setStep] = useState(0)
+  // Of several steps one is burned again, the last time it was.
+  const last = steps.length * ((page.burned?.trial.rounds ?? 1) - 1) + step + 1
+  const patches = [...chosen].sort().map((id) => (steps.length > 1 ? `${id}/${last}` : id))
   const again = (how: { by_hand?: boolean; at_machine?: boolean }) =>
     answer(
       api.POST('/api/burns/{id}/again', {
@@ -106,6 +110,14 @@ export function AgainCard({ burn, active, chosen, onChoose, onChooseAll, onClear
             </Button>
           )}
         </Flex>
+        {steps.length > 1 && (
+          <Choice
+            label="Which step"
+            value={String(step)}
+            options={steps.map(({ name }, i) => ({ value: String(i), label: `${i + 1} ${name}` }))}
+            onPick={(picked) => setStep(Number(picked))}
+          />
+        )}
         <Flex gap="2" mt="2" wrap="wrap">
           {strokes(page.burned?.patches ?? [], active).map(({ name, ids }) => (
             <Button key={name} size="sm" onClick={() => onChooseAll(ids)}>

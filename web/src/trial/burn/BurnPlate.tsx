@@ -5,6 +5,7 @@ import type { Figure, LiveRun, Patch, Plate as PlateData, PlateText } from '../.
 import { DoseRail, doseOf, plannedTicks } from '../../plate/DoseRail'
 import type { Tick } from '../../plate/DoseRail'
 import { ARROWS, neighbour } from '../../plate/geometry'
+import { partOf } from '../../plate/ofStep'
 import { Crossed, Word } from '../../plate/PatchMarks'
 import { useFigures } from '../../plate/useFigures'
 import { Plate } from '../../plate/Plate'
@@ -19,6 +20,7 @@ import { useBurn } from './useBurn'
 const WORDS: Record<PatchState, string> = {
   waiting: 'waits',
   burning: 'burns now',
+  begun: 'some of its steps burned',
   done: 'burned',
   uncertain: 'nobody knows whether it was burned whole',
   bare: 'not burned',
@@ -41,12 +43,19 @@ export function BurnPlate(props: BurnPlateProps) {
   const { page } = useBurn()
   const process = useProcess(page.process)
   const range = doseRange(plate.patches.map(doseOf))
-  const turn = new Map(plate.order.map((id, i) => [id, i + 1]))
+  // Where a patch has several steps its turn is that of the first.
+  const turn = new Map(
+    [...plate.order].reverse().map((name, i) => [partOf(name).patch, plate.order.length - i]),
+  )
   const figures = useFigures(plate)
   const ticks = useMemo(() => plannedTicks(plate.patches), [plate.patches])
   const stateOf = ({ id }: { id: string }) => states.get(id) ?? 'waiting'
   const fillBy = (tick: Tick) =>
-    stateOf(tick) === 'done' || stateOf(tick) === 'uncertain' ? doseColour(tick.dose, range) : palette.plate
+    stateOf(tick) === 'done' || stateOf(tick) === 'uncertain'
+      ? doseColour(tick.dose, range)
+      : stateOf(tick) === 'begun'
+        ? palette.line
+        : palette.plate
   const fill = (patch: Patch) => fillBy({ id: patch.id, dose: doseOf(patch) })
   // Before anything burns the rail shows what is planned.
   const reached = [...states.values()].some((state) => state !== 'waiting')

@@ -1,8 +1,9 @@
 import { Button } from '../../shared/Button'
 import { Box, Flex, Grid, Text } from '@chakra-ui/react'
-import { useState } from 'react'
+import { useMemo, useState } from 'react'
 import { Link as RouterLink } from 'react-router'
 import type { Plate, RemarkKind, TrialPageData } from '../../api/types'
+import { partOf } from '../../plate/ofStep'
 import { KeysHelp } from '../../shared/KeysHelp'
 import { Card, Numeral } from '../../shared/Parts'
 import { useShop } from '../../shared/ShopContext'
@@ -31,7 +32,7 @@ import { grows } from './useCoupon'
 /** Burn: from the checklist to the log, live or with a file. */
 export function BurnStage({ page }: { page: TrialPageData }) {
   const burn = page.burn
-  const earlier = useShownBurn() !== null
+  const earlier = useShownBurn().burn !== null
   if (grows(page) && !earlier) return <OneByOne page={page} />
   // Somebody who asks for an earlier burn wants that one, and not what comes next.
   const fresh = !earlier && page.frozen && (!burn || burn.revision < page.revision)
@@ -54,10 +55,12 @@ function Burning({ page, plate, fresh }: { page: TrialPageData; plate: Plate; fr
 
   const running = live !== null && !isOver(live) ? live : null
   const burned = burn !== null && !fresh
-  const ids = plate.order
-  const states = patchStates(ids, burned ? page.runs : [], burned ? page.not_burned : [], burned, running)
+  const ids = useMemo(() => [...new Set(plate.order.map((name) => partOf(name).patch))], [plate.order])
+  const said = burned ? { runs: page.runs, bare: page.not_burned } : { runs: [], bare: [] }
+  const states = patchStates(plate.order, said.runs, said.bare, burned, running)
   const remarkable = burn !== null && (running ? isBurning(running) : burned) && me.may_write
-  const about = running ? (running.current && ids.includes(running.current) ? running.current : null) : active
+  const current = running?.current ? partOf(running.current).patch : null
+  const about = running ? (current !== null && ids.includes(current) ? current : null) : active
   // Which one burns at this very moment the server knows better than what it said a second ago.
   const noted = running?.by_clock ? null : about
   const choose = (id: string) => {
@@ -121,8 +124,8 @@ function Burning({ page, plate, fresh }: { page: TrialPageData; plate: Plate; fr
               <Numeral size="m" value={minutes(plate.seconds)} unit={clockUnit(plate.seconds)} />
               <Numeral
                 size="m"
-                value={String(plate.order.length)}
-                unit={plate.order.length === 1 ? 'patch' : 'patches'}
+                value={String(ids.length)}
+                unit={`${ids.length === 1 ? 'patch' : 'patches'}${plate.order.length > ids.length ? `, ${plate.order.length} parts` : ''}`}
               />
             </Flex>
           )}

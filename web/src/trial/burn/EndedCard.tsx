@@ -70,7 +70,7 @@ export function EndedCard({ burn, states, active, onToggle }: EndedProps) {
                 {active} {skipped ? 'was burned after all' : 'was not burned'}
               </Button>
             )}
-            {!broken && shown === null && burn.revision === page.revision && <GrowButton />}
+            {!broken && shown.burn === null && burn.revision === page.revision && <GrowButton />}
           </Flex>
           <PutRight burn={burn} />
         </Section>

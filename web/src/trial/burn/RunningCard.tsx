@@ -13,6 +13,7 @@ import { HandTurn } from './HandTurn'
 import { correctionWords } from './liveRun'
 import { NudgeCard } from './NudgeCard'
 import { SAID, TOLD } from './useLiveRun'
+import { partOf, plateOfStep, stepCount } from '../../plate/ofStep'
 import { useBurn } from './useBurn'
 
 const HOW: Record<LiveRun['how'], string> = {
@@ -31,7 +32,7 @@ interface RunningProps {
 /** How far it is, what burns now, and what one can do about it. */
 export function RunningCard({ plate, run }: RunningProps) {
   const { page } = useBurn()
-  const patches = run.parts.filter((part) => plate.patches.some((patch) => patch.id === part))
+  const patches = run.parts.filter((part) => plate.patches.some((patch) => patch.id === partOf(part).patch))
   const reached = patches.filter((part) => run.done.includes(part)).length
   const percent = Math.round(run.share * 100)
   const over = run.by_clock && run.current === null && !run.stop
@@ -109,10 +110,15 @@ function BurningNow({
 }) {
   const { inventory, units } = useShop()
   const parameter = useParameter()
-  const process = useProcess(key)
   // Between two patches the next one is named already.
   const now = run.current ?? run.parts[run.done.length] ?? null
-  const patch = plate.patches.find((one) => one.id === now)
+  // Of several steps its settings are those of the one that burns.
+  const part = now === null ? null : partOf(now)
+  const steps = stepCount(plate)
+  const byStep = plateOfStep(plate, (part?.step ?? 0) % steps)
+  const patch = byStep.patches.find((one) => one.id === part?.patch)
+  const step = steps > 1 ? byStep.trial.steps?.[(part?.step ?? 0) % steps] : undefined
+  const process = useProcess(step?.process ?? key)
   const figure = (setting: string) => {
     const value = patch?.settings[setting]
     if (value === undefined) return null
@@ -121,7 +127,10 @@ function BurningNow({
   }
   return (
     <Card p="3">
-      <Section title={patch ? `Burning now: ${patch.id}` : 'Burning now'} minH="58px">
+      <Section
+        title={patch ? `Burning now: ${patch.id}${step ? `, ${step.name}` : ''}` : 'Burning now'}
+        minH="58px"
+      >
         {patch ? (
           <Flex gap="4" align="baseline" wrap="wrap">
             {figure('speed_mm_s')}

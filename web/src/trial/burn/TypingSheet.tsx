@@ -39,6 +39,11 @@ export function TypingSheet({ plate, code }: { plate: Plate; code: string }) {
                 opacity={ticked ? 0.55 : 1}
               >
                 <Box flex="1" minW="0">
+                  {row.step && (
+                    <Text fontSize="14px" color="ink2" fontWeight="600">
+                      {row.step}
+                    </Text>
+                  )}
                   <Flex gap="3" wrap="wrap" align="baseline">
                     {shown.map((one) => (
                       <Text

@@ -1,8 +1,9 @@
 import { isOver } from '../../api/runs'
 import type { LiveRun, Run, Turning } from '../../api/types'
+import { partOf } from '../../plate/ofStep'
 
 /** Where a patch stands while its plate is burned and after. */
-export type PatchState = 'waiting' | 'burning' | 'done' | 'uncertain' | 'bare'
+export type PatchState = 'waiting' | 'burning' | 'begun' | 'done' | 'uncertain' | 'bare'
 
 const OF_PART: Record<Run['parts'][number]['state'], PatchState> = {
   waiting: 'waiting',
@@ -15,8 +16,28 @@ const OF_PART: Record<Run['parts'][number]['state'], PatchState> = {
 /** Whether a run leaves anything on the piece. */
 export const isBurning = (run: LiveRun) => run.how !== 'dark' && run.how !== 'outline'
 
-/** What the records say of each patch, then what goes on now. */
-export function patchStates(
+/** The state of each patch from those of its parts: where it has several steps, only some of them may have burned. */
+function byPatch(parts: ReadonlyMap<string, PatchState>): Map<string, PatchState> {
+  const found = new Map<string, PatchState[]>()
+  for (const [name, state] of parts) {
+    const { patch } = partOf(name)
+    found.set(patch, [...(found.get(patch) ?? []), state])
+  }
+  return new Map([...found].map(([patch, states]) => [patch, together(states)]))
+}
+
+function together(states: readonly PatchState[]): PatchState {
+  const [first = 'waiting'] = states
+  if (states.every((state) => state === first)) return first
+  if (states.includes('burning')) return 'burning'
+  if (states.includes('uncertain')) return 'uncertain'
+  return 'begun'
+}
+
+/** What the records say of each patch of a burn order, then what goes on now. */
+export const patchStates = (...of: Parameters<typeof partStates>) => byPatch(partStates(...of))
+
+function partStates(
   ids: string[],
   runs: Run[],
   notBurned: string[],
@@ -30,7 +51,8 @@ export function patchStates(
       const state = OF_PART[part.state]
       if (states.has(part.name) && state !== 'waiting') states.set(part.name, state)
     }
-  for (const id of notBurned) if (states.get(id) === 'done') states.set(id, 'bare')
+  const bare = new Set(notBurned)
+  for (const [id, state] of states) if (state === 'done' && bare.has(partOf(id).patch)) states.set(id, 'bare')
   if (!live || isOver(live)) return states
   if (live.how === 'whole' || !isBurning(live)) for (const id of ids) states.set(id, 'waiting')
   for (const id of live.done) if (states.has(id)) states.set(id, 'done')

@@ -6,7 +6,7 @@ import type { KeyboardEvent, PointerEvent } from 'react'
 import { Link as RouterLink } from 'react-router'
 import { answer, api } from '../../api/client'
 import { trialKey, useDecision, useForgetLists } from '../../api/hooks'
-import type { Aim, KeptAs, Patch, TrialPageData } from '../../api/types'
+import type { Aim, FailedSetting, KeptAs, Patch, TrialPageData } from '../../api/types'
 import { ARROWS, inDrawing, neighbour } from '../../plate/geometry'
 import { Legend } from '../../plate/Legend'
 import { FailedSettings } from '../../recipes/FailedSettings'
@@ -19,7 +19,7 @@ import { palette } from '../../theme/palette'
 import { variedKeys } from '../../plate/varied'
 import { PatchTitle } from '../PatchTitle'
 import { OutcomePlate, OutcomeRail } from '../OutcomePlate'
-import { burnQuery, useShownBurn } from '../shownBurn'
+import { burnQuery, isOfShown, shownStep, useShownBurn } from '../shownBurn'
 import { useActivePatch } from '../useActivePatch'
 import { scoresOf, walk } from '../read/scoring'
 import { outcomeOf } from '../../shared/outcome'
@@ -38,11 +38,12 @@ export function DecideStage({ page }: { page: TrialPageData }) {
   const process = useProcess(page.process)
   const { words, of: wordsOf } = useOutcomeWords(process, page.material_id)
   const [active, go] = useActivePatch((id) => page.burned?.patches.some((one) => one.id === id) ?? false)
-  const decision = useDecision(page.burn?.id ?? null, page.readings)
+  const step = shownStep(page)
+  const decision = useDecision(page.burn?.id ?? null, step, page.readings)
   const shown = useShownBurn()
   const [wish, setWish] = useWish()
   const [slice, setSlice] = useSlice()
-  const { data: finding } = useFinding(page.burn?.id ?? null, page.readings, wish, slice)
+  const { data: finding } = useFinding(page.burn?.id ?? null, step, page.readings, wish, slice)
   const [aim, setAim] = useState<Aim | null>(null)
   const [at, setAt] = useState<[number, number] | null>(null)
   const focus = useRef<SVGSVGElement>(null)
@@ -52,10 +53,10 @@ export function DecideStage({ page }: { page: TrialPageData }) {
   const patches = plate.patches
   const patch = patches.find((one) => one.id === active)
   const onKeyDown = (event: KeyboardEvent) => {
-    const step = ARROWS[event.key]
-    if (!step) return
+    const arrow = ARROWS[event.key]
+    if (!arrow) return
     event.preventDefault()
-    go(neighbour(patches, active ?? '', step))
+    go(neighbour(patches, active ?? '', arrow))
   }
   const scoresFor = (id: string) => scoresOf(page.readings.find((reading) => reading.patch === id))
   const cameOut = (id: string) => (page.not_burned.includes(id) ? null : outcomeOf(scoresFor(id), process))
@@ -65,7 +66,8 @@ export function DecideStage({ page }: { page: TrialPageData }) {
     (recipe) => recipe.standing !== 'retired' && (recipe.patch === null || recipe.burn_id === page.burn?.id),
   )
   const failedItself = (id: string) => decision.data?.nothing_to_work_by.includes(id) ?? false
-  const isKept = (one: Patch) => kept.some((recipe) => recipe.patch === one.id)
+  const isKept = (one: Patch) =>
+    kept.some((recipe) => recipe.patch === one.id && isOfShown(page, recipe.read_as))
   const outcomes = { page, plate, process, words, wordsOf, scoresFor, active, onPick: go }
   const maps = finding?.maps ?? []
   const height = plate.plate.height_mm
@@ -169,6 +171,7 @@ export function DecideStage({ page }: { page: TrialPageData }) {
               <FinerBetween
                 key={`finer ${patch.id}`}
                 burn={page.burn.id}
+                step={step}
                 patch={patch.id}
                 failed={failedItself(patch.id)}
                 others={decision.data[failedItself(patch.id) ? 'worked' : 'failed'][patch.id] ?? []}
@@ -201,7 +204,10 @@ export function DecideStage({ page }: { page: TrialPageData }) {
                   </Text>
                   <StandingBadge standing={recipe.standing} />
                   <Link asChild color="emberOnSoft" textDecoration="underline">
-                    <RouterLink to={`/book/${recipe.id}`}>{recipe.purpose || 'recipe'}</RouterLink>
+                    <RouterLink to={`/book/${recipe.id}`}>
+                      {recipe.purpose ||
+                        (page.steps.length > 1 ? recipe.process_name.toLowerCase() : 'recipe')}
+                    </RouterLink>
                   </Link>
                 </Flex>
               ))}
@@ -241,17 +247,23 @@ function KeepCard({ page, patch, failed }: { page: TrialPageData; patch: string;
 function KeepFailed({ page, patch }: { page: TrialPageData; patch: string }) {
   const client = useQueryClient()
   const forgetLists = useForgetLists()
-  const [note, setNote, forgetNote] = useTabState(`failed.${page.burn?.id}.${patch}`, '')
+  const [note, setNote, forgetNote] = useTabState(`failed.${page.burn?.id}.${patch}.${shownStep(page)}`, '')
   const keep = useMutation({
     mutationFn: () =>
-      answer(api.POST('/api/failed-settings', { body: { burn: page.burn?.id ?? 0, patch, note } })),
+      answer(
+        api.POST('/api/failed-settings', {
+          body: { burn: page.burn?.id ?? 0, patch, step: shownStep(page), note },
+        }),
+      ),
     onSuccess: async () => {
       forgetNote()
       await client.invalidateQueries({ queryKey: trialKey(page.id) })
       void forgetLists()
     },
   })
-  if (page.failed.some((one) => one.patch === patch && one.burn_id === page.burn?.id)) {
+  const here = (one: FailedSetting) =>
+    one.patch === patch && one.burn_id === page.burn?.id && isOfShown(page, one.step)
+  if (page.failed.some(here)) {
     return (
       <Text color="emberOnSoft" fontWeight="600" role="status">
         {patch} is kept as what failed.
@@ -293,13 +305,18 @@ function KeepForm({ page, patch }: { page: TrialPageData; patch: string }) {
   const { inventory, me } = useShop()
   const client = useQueryClient()
   const forgetLists = useForgetLists()
-  const [form, setForm, forgetForm] = useTabState(`keep.${page.burn?.id}.${patch}`, NOTHING_SAID)
+  const [form, setForm, forgetForm] = useTabState(
+    `keep.${page.burn?.id}.${patch}.${shownStep(page)}`,
+    NOTHING_SAID,
+  )
   const { purpose, note, standing } = form
   const set = (part: Partial<typeof NOTHING_SAID>) => setForm((before) => ({ ...before, ...part }))
   const keep = useMutation({
     mutationFn: () =>
       answer(
-        api.POST('/api/recipes', { body: { burn: page.burn?.id ?? 0, patch, standing, purpose, note } }),
+        api.POST('/api/recipes', {
+          body: { burn: page.burn?.id ?? 0, patch, step: shownStep(page), standing, purpose, note },
+        }),
       ),
     onSuccess: async () => {
       forgetForm()
@@ -308,7 +325,11 @@ function KeepForm({ page, patch }: { page: TrialPageData; patch: string }) {
     },
   })
   const kept = page.recipes.find(
-    (recipe) => recipe.patch === patch && recipe.burn_id === page.burn?.id && recipe.standing !== 'retired',
+    (recipe) =>
+      recipe.patch === patch &&
+      recipe.burn_id === page.burn?.id &&
+      recipe.standing !== 'retired' &&
+      isOfShown(page, recipe.read_as),
   )
   return (
     <>

@@ -6,6 +6,7 @@ import { Card, Section } from '../../shared/Parts'
 import { useParametersOn, useProcess, useShop } from '../../shared/ShopContext'
 import { otherSettings } from '../../shared/words'
 import { cardsOf, expectedOf, marginOf, titleOf } from '../../recipes/aims'
+import { shownStep } from '../shownBurn'
 import { secondsWords } from './outcomeMap'
 import { useKeepCandidate, usePlanNext } from './useFinding'
 import type { Aim, Wish } from '../../api/types'
@@ -21,7 +22,7 @@ interface FindingCardsProps {
 
 /** The candidates by aim, what it costs, and where to burn next. */
 export function FindingCards({ page, burn, finding, wish, chosen, onChoose }: FindingCardsProps) {
-  const keep = useKeepCandidate(page.id, burn, wish)
+  const keep = useKeepCandidate(page.id, burn, shownStep(page), wish)
   return (
     <Flex direction="column" gap="2.5" data-finding>
       {cardsOf(finding.candidates).map(({ first: one, others }) => (
@@ -44,7 +45,7 @@ export function FindingCards({ page, burn, finding, wish, chosen, onChoose }: Fi
           </Section>
         </Card>
       )}
-      {finding.next && <NextCard burn={burn} finding={finding} wish={wish} />}
+      {finding.next && <NextCard page={page} burn={burn} finding={finding} wish={wish} />}
       <Missing finding={finding} />
       <Text fontSize="13.5px" color="ink2">
         By {finding.plates.join(', ')}. A fresh sheet is one nobody has burned yet.{' '}
@@ -130,9 +131,11 @@ function CandidateCard({
   )
 }
 
-function NextCard({ burn, finding, wish }: { burn: number; finding: FindingData; wish: Wish }) {
+type NextCardProps = Pick<FindingCardsProps, 'page' | 'burn' | 'finding' | 'wish'>
+
+function NextCard({ page, burn, finding, wish }: NextCardProps) {
   const { me } = useShop()
-  const plan = usePlanNext(burn, wish)
+  const plan = usePlanNext(burn, shownStep(page), wish)
   const next = finding.next
   if (!next) return null
   return (

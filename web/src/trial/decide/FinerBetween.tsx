@@ -12,6 +12,8 @@ import { sayFailed } from '../../shared/toast'
 
 interface FinerBetweenProps {
   burn: number
+  /** Which of several steps it is about. */
+  step: number | undefined
   patch: string
   /** Whether this patch is the one that failed. */
   failed: boolean
@@ -21,7 +23,7 @@ interface FinerBetweenProps {
 }
 
 /** The next array: from the last patch that failed to the first that worked. */
-export function FinerBetween({ burn, patch, failed, others, neighbours }: FinerBetweenProps) {
+export function FinerBetween({ burn, step, patch, failed, others, neighbours }: FinerBetweenProps) {
   const { me } = useShop()
   const navigate = useNavigate()
   const forgetLists = useForgetLists()
@@ -32,7 +34,7 @@ export function FinerBetween({ burn, patch, failed, others, neighbours }: FinerB
     mutationFn: () =>
       answer(
         api.POST('/api/burns/{id}/finer', {
-          params: { path: { id: burn } },
+          params: { path: { id: burn }, query: { step } },
           body: failed ? { failed: patch, worked: other } : { failed: other, worked: patch },
         }),
       ),

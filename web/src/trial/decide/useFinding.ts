@@ -67,16 +67,22 @@ export function useSlice(): [string | undefined, (parameter: string, value: numb
 }
 
 /** What the plates mean; asked anew when something is read otherwise or somebody keeps to something else. */
-export function useFinding(burn: number | null, readings: unknown, wish: Wish, slice?: string) {
+export function useFinding(
+  burn: number | null,
+  step: number | undefined,
+  readings: unknown,
+  wish: Wish,
+  slice?: string,
+) {
   return useQuery({
-    queryKey: ['finding', burn, readings, wish, slice],
+    queryKey: ['finding', burn, step, readings, wish, slice],
     queryFn:
       burn === null
         ? skipToken
         : ({ signal }) =>
             answer(
               api.GET('/api/burns/{id}/finding', {
-                params: { path: { id: burn }, query: { ...wish, slice } },
+                params: { path: { id: burn }, query: { ...wish, slice, step } },
                 signal,
               }),
             ),
@@ -85,12 +91,14 @@ export function useFinding(burn: number | null, readings: unknown, wish: Wish, s
 }
 
 /** One press: the next array as a plan. */
-export function usePlanNext(burn: number, wish: Wish) {
+export function usePlanNext(burn: number, step: number | undefined, wish: Wish) {
   const navigate = useNavigate()
   const forgetLists = useForgetLists()
   return useMutation({
     mutationFn: () =>
-      answer(api.POST('/api/burns/{id}/next', { params: { path: { id: burn } }, body: wish })),
+      answer(
+        api.POST('/api/burns/{id}/next', { params: { path: { id: burn }, query: { step } }, body: wish }),
+      ),
     onSuccess: ({ id }) => {
       void forgetLists()
       void navigate(`/trials/${id}/plan`)
@@ -100,14 +108,14 @@ export function usePlanNext(burn: number, wish: Wish) {
 }
 
 /** Keeps a candidate as an estimate that rests on the plates. */
-export function useKeepCandidate(trial: number, burn: number, wish: Wish) {
+export function useKeepCandidate(trial: number, burn: number, step: number | undefined, wish: Wish) {
   const client = useQueryClient()
   const forgetLists = useForgetLists()
   return useMutation({
     mutationFn: (aim: Aim) =>
       answer(
         api.POST('/api/burns/{id}/candidates', {
-          params: { path: { id: burn } },
+          params: { path: { id: burn }, query: { step } },
           body: { aim, wish, purpose: '', note: '' },
         }),
       ),

@@ -1,6 +1,6 @@
 import { Box, Flex, Text } from '@chakra-ui/react'
 import { memo, useCallback, useMemo } from 'react'
-import type { Head, Preview, TrialPageData } from '../../api/types'
+import type { Head, Preview, Process, TrialPageData } from '../../api/types'
 import { Button } from '../../shared/Button'
 import { Card, Section } from '../../shared/Parts'
 import { useInMyUnits, useParameter, useProcess, useSettingsOn, useShop } from '../../shared/ShopContext'
@@ -17,6 +17,8 @@ import { LookOut } from './LookOut'
 import { PatchSettings } from './PatchSettings'
 import { PieceSettings } from './PieceSettings'
 import { SizeSlider } from './SizeSlider'
+import { StepLines } from './StepLines'
+import { StepWay } from './StepWay'
 import { Conflict, Totals } from './Totals'
 import type { DesignHandle } from './useDesign'
 import { WhatElseChanged } from './WhatElseChanged'
@@ -28,7 +30,16 @@ const CUT_ALSO = new Set(['air_level', 'air_kpa', 'frequency_khz', 'pulse_width_
 
 interface PlanSideProps {
   page: TrialPageData
+  /** The design as an editor of the chosen step has it, and all of it. */
   handle: DesignHandle
+  whole: DesignHandle
+  /** What is done in the chosen step, and what the trial set out to do. */
+  process: Process
+  own: Process
+  /** The step that is edited, from 0, and the one that is shown; null: all of them. */
+  number: number
+  chosen: number | null
+  onChoose: (step: number | null) => void
   good: Preview
   head: Head
   active: string | null
@@ -39,10 +50,10 @@ interface PlanSideProps {
 
 /** What stands beside the plate while it is planned: warnings, what varies, patches, piece and totals. */
 export const PlanSide = memo(function PlanSide(props: PlanSideProps) {
-  const { page, handle, good, head, active, onToggle, playing, onPlay } = props
+  const { page, handle, whole, process, own, number, chosen, onChoose, good, head, active } = props
+  const { onToggle, playing, onPlay } = props
   const { inventory, me } = useShop()
   const parameter = useParameter()
-  const process = useProcess(page.process)
   const { design, errors, change, settle } = handle
   const inMyUnits = useInMyUnits()
   const choices = useSettingsOn(head.id, process.key)
@@ -74,13 +85,16 @@ export const PlanSide = memo(function PlanSide(props: PlanSideProps) {
   }, [change, good.plate.trial])
   const varied = design.listed ? ownKeys(design) : design.axes.map((axis) => axis.parameter)
   const editing = { choices, head, errors, change, settle }
+  const partsFall =
+    own.passes_through || (whole.design.steps ?? []).some(({ process: key }) => key === cut.key)
+  const meantFor = inventory.materials.find((one) => one.id === page.material_id)?.processes ?? []
   return (
     <Flex direction="column" gap="2.5">
       {/* First for who goes from field to field, last for the eye. */}
       <Box order="1" position={{ lg: 'sticky' }} bottom="0" zIndex="1">
-        <Totals page={page} good={good} handle={handle} />
+        <Totals page={page} good={good} handle={whole} />
       </Box>
-      <Conflict number={page.number} handle={handle} />
+      <Conflict number={page.number} handle={whole} />
       <LookOut plate={good.plate} onLeaveOut={leaveOut} onAnswerFor={me.may_prove ? answerFor : undefined} />
       {active && (
         <ActivePatch
@@ -101,6 +115,15 @@ export const PlanSide = memo(function PlanSide(props: PlanSideProps) {
           <Text color="ink2" fontSize="14px" mt="1">
             {inMyUnits(page.reason)}
           </Text>
+          <StepLines
+            design={whole.design}
+            process={own}
+            meantFor={meantFor}
+            chosen={chosen}
+            errors={whole.errors}
+            change={whole.change}
+            onChoose={onChoose}
+          />
         </Section>
         <Box mt="2">
           {design.listed ? (
@@ -114,9 +137,11 @@ export const PlanSide = memo(function PlanSide(props: PlanSideProps) {
               settle={settle}
             />
           ) : (
-            <Button look="link" size="sm" onClick={() => change((now) => asList(now, good.plate.patches))}>
-              Write it as a list, patch by patch
-            </Button>
+            (whole.design.steps ?? []).length < 2 && (
+              <Button look="link" size="sm" onClick={() => change((now) => asList(now, good.plate.patches))}>
+                Write it as a list, patch by patch
+              </Button>
+            )
           )}
         </Box>
         <Box mt="2">
@@ -127,6 +152,14 @@ export const PlanSide = memo(function PlanSide(props: PlanSideProps) {
             {...editing}
           />
         </Box>
+        <StepWay
+          design={whole.design}
+          number={number}
+          process={process}
+          errors={whole.errors}
+          change={whole.change}
+          settle={settle}
+        />
       </Card>
       <Card p="3">
         <Section title="Patch and labels">
@@ -151,7 +184,7 @@ export const PlanSide = memo(function PlanSide(props: PlanSideProps) {
               labels={design.labels}
               seconds={Math.round(good.plate.label_seconds)}
               share={Math.round((100 * good.plate.label_seconds) / Math.max(good.plate.seconds, 1e-9))}
-              partsFall={process.passes_through}
+              partsFall={partsFall}
               more={labelExtras}
               parameter={parameter}
               errors={errors}
@@ -197,11 +230,11 @@ export const PlanSide = memo(function PlanSide(props: PlanSideProps) {
           />
           <DoseLimits design={design} process={process} errors={errors} change={change} settle={settle} />
           <KeptArrays
-            listed={Boolean(design.listed)}
+            listed={Boolean(design.listed) || (whole.design.steps ?? []).length > 0}
             trial={page.id}
             process={page.process}
-            designNow={handle.designNow}
-            change={change}
+            designNow={whole.designNow}
+            change={whole.change}
           />
         </Section>
       </Card>

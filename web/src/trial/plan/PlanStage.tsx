@@ -1,6 +1,7 @@
 import { Box, Grid } from '@chakra-ui/react'
-import { useCallback, useState } from 'react'
+import { useCallback, useMemo, useState } from 'react'
 import type { Head, Preview, TrialPageData } from '../../api/types'
+import { plateOfStep, stepCount } from '../../plate/ofStep'
 import { KeysHelp } from '../../shared/KeysHelp'
 import { Failure } from '../../shared/Parts'
 import { useProcess, useSettingsOn, useShop } from '../../shared/ShopContext'
@@ -10,11 +11,15 @@ import { AddAxis } from './AddAxis'
 import { AxisEdge } from './AxisEdge'
 import type { Along } from './design'
 import { mayWrap, nextAlong, plannedValues, toggleOff } from './design'
-import { Edged, PlanLegend, PlannedPlate, PlannedRail } from './PlannedPlate'
+import { Edged, PlanLegend, PlannedPlate } from './PlannedPlate'
+import { Rails } from './Rails'
 import { PlanSide } from './PlanSide'
+import { stepsOf } from './steps'
+import { useChosenStep } from './useChosenStep'
 import { useDesign } from './useDesign'
 import type { DesignHandle } from './useDesign'
 import { useOrderPlay } from './useOrderPlay'
+import { useStepEditing } from './useStepEditing'
 import './plan.css'
 
 /** Plan: the axes are edited on the plate's edges, and the plate follows every keystroke. */
@@ -35,8 +40,14 @@ interface PlanningProps {
   head: Head
 }
 
-function Planning({ page, handle, good, head }: PlanningProps) {
-  const process = useProcess(page.process)
+function Planning({ page, handle: whole, good: planned, head }: PlanningProps) {
+  const steps = stepCount(planned.plate)
+  const [chosen, choose] = useChosenStep(Math.max(stepsOf(whole.design).length, 1))
+  const number = Math.min(chosen ?? planned.plate.judged, steps - 1)
+  const handle = useStepEditing(whole, chosen ?? number)
+  const good = useMemo(() => ({ ...planned, plate: plateOfStep(planned.plate, number) }), [planned, number])
+  const process = useProcess(stepsOf(whole.design)[chosen ?? number]?.process ?? page.process)
+  const own = useProcess(page.process)
   const [active, setActive] = useState<string | null>(null)
   const { design, errors, change, settle, undo, redo } = handle
   useUndoKeys(undo, redo)
@@ -89,6 +100,7 @@ function Planning({ page, handle, good, head }: PlanningProps) {
           <PlannedPlate
             good={good}
             process={process}
+            all={chosen === null}
             title={page.material}
             start={start}
             active={active}
@@ -100,12 +112,18 @@ function Planning({ page, handle, good, head }: PlanningProps) {
         </Edged>
         <PlanLegend patches={later.plate.patches} />
         <Box mt="3">
-          <PlannedRail good={later} process={process} start={start} active={active} onActive={setActive} />
+          <Rails whole={planned} good={later} start={start} active={active} onActive={setActive} />
         </Box>
       </Box>
       <PlanSide
         page={page}
         handle={handle}
+        whole={whole}
+        process={process}
+        own={own}
+        number={chosen ?? number}
+        chosen={chosen}
+        onChoose={choose}
         good={later}
         head={head}
         active={active}

@@ -5,6 +5,8 @@ import type { Figure, Patch, Plate as PlateData, Preview, Process } from '../../
 import { DoseRail, doseOf, plannedTicks } from '../../plate/DoseRail'
 import type { Tick } from '../../plate/DoseRail'
 import { ARROWS, neighbour } from '../../plate/geometry'
+import { partOf, patchesOfStep, stepCount } from '../../plate/ofStep'
+import { OtherSteps } from '../../plate/OtherSteps'
 import { ByHand, Crossed, Danger, HotCorners, Word } from '../../plate/PatchMarks'
 import { useFigures } from '../../plate/useFigures'
 import { Plate } from '../../plate/Plate'
@@ -22,16 +24,23 @@ interface PlannedPlateProps {
   onActive: (id: string) => void
   onToggle: (id: string) => void
   onUndo: () => void
+  /** Whether all steps are shown at a time, each with its figure. */
+  all?: boolean
   /** How many patches have burned while the order is played. */
   played?: number | null
 }
 
 /** The plate as planned, tinted by dose. */
 export const PlannedPlate = memo(function PlannedPlate(props: PlannedPlateProps) {
-  const { good, process, title, active, onActive, onToggle, onUndo, played = null } = props
+  const { good, process, title, active, onActive, onToggle, onUndo, all = false, played = null } = props
+  const { judged } = good.plate
+  const steps = stepCount(good.plate)
   const burned = useMemo(
-    () => (played === null ? null : new Set(good.plate.order.slice(0, played))),
-    [good.plate.order, played],
+    () =>
+      played === null
+        ? null
+        : new Set(patchesOfStep(good.plate.order.slice(0, played), judged, steps).map(({ patch }) => patch)),
+    [good.plate.order, played, judged, steps],
   )
   const { patches } = good.plate
   const figures = useFigures(good.plate)
@@ -55,31 +64,41 @@ export const PlannedPlate = memo(function PlannedPlate(props: PlannedPlateProps)
         texts={good.texts}
         titled={false}
         label={`Plan of ${title}, ${patchesOf(patches.length)}`}
-        fill={(patch) => (burned && !burned.has(patch.id) ? palette.line : doseColour(doseOf(patch), range))}
+        fill={(patch) =>
+          all || (burned && !burned.has(patch.id)) ? palette.line : doseColour(doseOf(patch), range)
+        }
         above={played !== null && <Way plate={good.plate} done={played} />}
         name={(patch) => `${patch.id}, ${doseOf(patch).toPrecision(3)} ${process.dose_unit}`}
         active={active}
         onPick={onActive}
         onKeyDown={onKeyDown}
         over={(patch) => (
-          <PlannedPatch
-            patch={patch}
-            figure={figures(patch)}
-            longest={longest}
-            ground={burned && !burned.has(patch.id) ? palette.line : doseColour(doseOf(patch), range)}
-            colour={burned && !burned.has(patch.id) ? palette.ink2 : onDose(doseOf(patch), range)}
-          />
+          <>
+            {steps > 1 && <OtherSteps plate={good.plate} patch={patch} all={all} />}
+            <PlannedPatch
+              patch={patch}
+              worded={!all}
+              haloed={steps > 1}
+              figure={figures(patch)}
+              longest={longest}
+              ground={burned && !burned.has(patch.id) ? palette.line : doseColour(doseOf(patch), range)}
+              colour={burned && !burned.has(patch.id) ? palette.ink2 : onDose(doseOf(patch), range)}
+            />
+          </>
         )}
       />
     </PlateBox>
   )
 })
 
-type PlannedRailProps = Pick<PlannedPlateProps, 'good' | 'process' | 'start' | 'active' | 'onActive'>
+type PlannedRailProps = Pick<PlannedPlateProps, 'good' | 'process' | 'start' | 'active' | 'onActive'> & {
+  /** Which step it is of, where there are several. */
+  name?: string
+}
 
 /** The doses of the plan on the rail, with the starting dose where there is one. */
 export const PlannedRail = memo(function PlannedRail(props: PlannedRailProps) {
-  const { good, process, start, active, onActive } = props
+  const { good, process, start, active, onActive, name } = props
   const { patches } = good.plate
   const range = useMemo(() => doseRange(patches.map(doseOf)), [patches])
   const ticks = useMemo(() => plannedTicks(patches), [patches])
@@ -88,6 +107,7 @@ export const PlannedRail = memo(function PlannedRail(props: PlannedRailProps) {
     <DoseRail
       ticks={ticks}
       unit={process.dose_unit}
+      name={name}
       fill={fill}
       active={active}
       onPick={onActive}
@@ -136,7 +156,7 @@ function Way({ plate, done }: { plate: PlateData; done: number }) {
   const height = plate.plate.height_mm
   const points = plate.order
     .slice(0, done)
-    .map((id) => at.get(id))
+    .map((name) => at.get(partOf(name).patch))
     .filter((patch) => patch !== undefined)
     .map((patch) => [patch.x_mm + patch.width_mm / 2, height - patch.y_mm - patch.height_mm / 2] as const)
   const last = points.at(-1)
@@ -171,6 +191,9 @@ interface PlannedPatchProps {
   ground: string
   figure: Figure
   longest: number
+  /** Whether its dose stands on it, and whether something runs behind that. */
+  worded: boolean
+  haloed: boolean
 }
 
 const doseWord = (patch: Patch) => Number(doseOf(patch).toPrecision(3)).toString()
@@ -215,7 +238,8 @@ export const PlanLegend = memo(function PlanLegend({ patches }: { patches: Patch
   )
 })
 
-function PlannedPatch({ patch, colour, ground, figure, longest }: PlannedPatchProps) {
+function PlannedPatch(props: PlannedPatchProps) {
+  const { patch, colour, ground, figure, longest, worded, haloed } = props
   const box = { width: patch.width_mm, height: patch.height_mm }
   if (!patch.burn) return <Crossed {...box} />
   const marks = marksOf(patch)
@@ -223,16 +247,18 @@ function PlannedPatch({ patch, colour, ground, figure, longest }: PlannedPatchPr
     <>
       {marks.danger && <Danger {...box} />}
       {marks.weak && <Crossed {...box} />}
-      {marks.corners && <HotCorners {...box} figure={figure} />}
+      {marks.corners && worded && <HotCorners {...box} figure={figure} />}
       {marks.byHand && <ByHand {...box} />}
-      <Word
-        figure={figure}
-        height={box.height}
-        colour={colour}
-        text={doseWord(patch)}
-        longest={longest}
-        ground={marks.danger || marks.weak || figure.holes ? ground : undefined}
-      />
+      {worded && (
+        <Word
+          figure={figure}
+          height={box.height}
+          colour={colour}
+          text={doseWord(patch)}
+          longest={longest}
+          ground={marks.danger || marks.weak || haloed || figure.holes ? ground : undefined}
+        />
+      )}
     </>
   )
 }

@@ -28,7 +28,7 @@ export const WhatVaries = memo(function WhatVaries({ plate }: { plate: Plate }) 
         const values = plannedValues(plate.patches, axis.parameter, axis.along, Boolean(axis.wrap))
         return part(axis.parameter, values[0], values.at(-1))
       })
-  const held = otherSettings(trial.hold, parameters, inventory.units, units, new Set())
+  const held = otherSettings(trial.hold ?? {}, parameters, inventory.units, units, new Set())
   return (
     <>
       <Text fontSize="17px">

@@ -10,6 +10,9 @@ export function fieldName(
     parameters.find((one) => one.key === key)?.name ??
     design_keys.find((one) => one.key === key)?.name ??
     key.replaceAll('_', ' ')
+  const [, at, inStep] = /^steps\[(\d+)\]\.(.+)$/.exec(path) ?? []
+  const step = design.steps?.[Number(at)]
+  if (inStep && step) return `${step.name}, ${fieldName(inStep, design, { design_keys, parameters })}`
   const [first = '', ...rest] = path.split('.')
   const last = rest.at(-1)
   const axis = /^axes\[(\d+)\]$/.exec(first)

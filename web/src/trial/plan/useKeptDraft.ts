@@ -50,7 +50,7 @@ export function useKeptDraft({ page, units, design, current, canBe }: Draft) {
             }),
           )
           keep(design, fresh.edit)
-          if (shown === null) client.setQueryData(pageKey(page.id, null), fresh)
+          if (shown.burn === null) client.setQueryData(pageKey(page.id, shown), fresh)
           else void client.invalidateQueries({ queryKey: trialKey(page.id) })
           void forgetLists()
           return fresh.edit

@@ -6,7 +6,7 @@ import type { TrialPageData } from '../../api/types'
 import { useProcess, useShop } from '../../shared/ShopContext'
 import { backOnline } from '../../shared/online'
 import { sayFailed } from '../../shared/toast'
-import { useShownBurn } from '../shownBurn'
+import { shownStep, useShownBurn } from '../shownBurn'
 import { keepScores, keptScores } from './keptScores'
 import type { Said } from './keptScores'
 import { mergedScores, ownScores, scoresOf, scoresOfRow } from './scoring'
@@ -35,6 +35,7 @@ export function useReadings(page: TrialPageData) {
   const forgetLists = useForgetLists()
   const burn = page.burn
   const shown = useShownBurn()
+  const step = shownStep(page)
   const queue = useRef<Promise<void>>(Promise.resolve())
   // Scores on their way to the server; they outrank what the server said last.
   const [underWay, setUnderWay] = useState<Said>(new Map())
@@ -75,7 +76,7 @@ export function useReadings(page: TrialPageData) {
       try {
         const stored = await answer(
           api.PUT('/api/burns/{id}/readings', {
-            params: { path: { id: burnId } },
+            params: { path: { id: burnId }, query: { step } },
             body: { readings },
             keepalive: true,
           }),
@@ -107,7 +108,7 @@ export function useReadings(page: TrialPageData) {
       }
       return 'done'
     },
-    [arrived, client, page.id, shown],
+    [arrived, client, page.id, shown, step],
   )
 
   const store = useCallback(
