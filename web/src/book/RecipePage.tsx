@@ -3,6 +3,7 @@ import { Box, Flex, Grid, Link, Table, Text } from '@chakra-ui/react'
 import { Fragment } from 'react'
 import { Link as RouterLink, useParams } from 'react-router'
 import { PlanAround } from '../recipes/PlanAround'
+import { StepWay } from '../recipes/StepWay'
 import { useRecipe } from '../api/hooks'
 import type { RecipePageData } from '../api/types'
 import { Button } from '../shared/Button'
@@ -87,6 +88,7 @@ function Settings({ page }: { page: RecipePageData }) {
                 })}
               </Table.Body>
             </Table.Root>
+            <StepWay recipe={page} step={step} />
           </Box>
         ))}
       </Section>
@@ -182,6 +184,9 @@ function Siblings({ page }: { page: RecipePageData }) {
             </Flex>
           </RouterLink>
         ))}
+        <Link asChild fontSize="14.5px" textDecoration="underline">
+          <RouterLink to={`/print/recipe/${page.id}?also=1`}>Print all of it on one card</RouterLink>
+        </Link>
       </Section>
     </Card>
   )

@@ -19,6 +19,12 @@ const sum = (values: (number | null | undefined)[]) =>
     ? null
     : values.reduce<number>((total, value) => total + (value ?? 0), 0)
 
+/** Whether what is said of a patch is said of one of its steps: such a sentence begins with the part it is about. */
+function isAbout(sentence: string, number: number, steps: number): boolean {
+  const [, part] = /^[^:]*\/(\d+):/.exec(sentence) ?? []
+  return part === undefined || (Number(part) - 1) % steps === number
+}
+
 /** A patch as one of its steps made it, with the dose of all rounds. */
 function patchOfStep(patch: Patch, number: number, steps: number): Patch {
   const rounds = (patch.steps ?? []).filter((_, i) => i % steps === number)
@@ -34,6 +40,7 @@ function patchOfStep(patch: Patch, number: number, steps: number): Patch {
     set_by_hand: last.set_by_hand ?? [],
     figure: last.figure ?? patch.figure,
     mixed: rounds.some((one) => one.mixed),
+    warnings: patch.warnings.filter(({ sentence }) => isAbout(sentence, number, steps)),
   }
 }
 

@@ -1,9 +1,10 @@
 import { Box, Flex, Table, Text } from '@chakra-ui/react'
-import { useParams } from 'react-router'
+import { useParams, useSearchParams } from 'react-router'
 import { useRecipe, useWall } from '../api/hooks'
-import type { Recipe } from '../api/types'
+import type { Recipe, RecipePageData } from '../api/types'
 import { confirmedWords } from '../recipes/ConfirmTaps'
 import { StepNumerals } from '../recipes/RecipeCard'
+import { StepWay } from '../recipes/StepWay'
 import { MiniPlate } from '../plate/MiniPlate'
 import { Markdown } from '../shared/Markdown'
 import { Failure, Nothing, Waiting } from '../shared/Parts'
@@ -16,6 +17,7 @@ import { Sheet } from './Sheet'
 export function PrintRecipe() {
   const { inventory, units } = useShop()
   const id = Number(useParams().id)
+  const also = useSearchParams()[0].has('also')
   const recipe = useRecipe(id)
   const parameters = useParametersOn(recipe.data?.head_id)
   if (!Number.isInteger(id)) return <Nothing>There is no such recipe.</Nothing>
@@ -52,8 +54,10 @@ export function PrintRecipe() {
           <Text fontSize="20px" mt="2">
             {otherSettings(step.settings, parameters, inventory.units, units)}
           </Text>
+          <StepWay recipe={page} step={step} />
         </Box>
       ))}
+      {also && <Also page={page} />}
       {page.evidence && (
         <Flex gap="6" mt="6" align="flex-start">
           <Box width="60mm" height="50mm" flexShrink="0">
@@ -103,6 +107,38 @@ export function PrintRecipe() {
       </Text>
     </Sheet>
   )
+}
+
+/** What else is done to this material on this head, on the same card: mark, engrave and cut. */
+function Also({ page }: { page: RecipePageData }) {
+  const { inventory, units } = useShop()
+  const parameters = useParametersOn(page.head_id)
+  return page.siblings.map((one) => (
+    <Box key={one.id} mt="5" pt="3" borderTopWidth="1px" borderColor="line" breakInside="avoid">
+      <Text fontSize="20px" fontWeight="600">
+        {one.process_name}
+        {one.purpose && ` · ${one.purpose}`}{' '}
+        <Text as="span" fontSize="16px" fontWeight="400">
+          {one.standing}
+        </Text>
+      </Text>
+      {one.pinned && <Text fontWeight="700">{one.pinned}</Text>}
+      {one.steps.map((step) => (
+        <Box key={step.position} mt="2">
+          {one.steps.length > 1 && (
+            <Text fontWeight="600">
+              {step.position}. {step.name}
+            </Text>
+          )}
+          <StepNumerals settings={step.settings} size="m" />
+          <Text fontSize="18px" mt="1">
+            {otherSettings(step.settings, parameters, inventory.units, units)}
+          </Text>
+          <StepWay recipe={one} step={step} />
+        </Box>
+      ))}
+    </Box>
+  ))
 }
 
 /** The card that hangs beside a machine: what is proven and tried on it, heads apart. */

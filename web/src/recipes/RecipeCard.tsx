@@ -10,6 +10,7 @@ import { shown } from '../shared/units'
 import { day, otherSettings, trialName } from '../shared/words'
 import { ChanceText } from './ChanceText'
 import { ConfirmedText } from './ConfirmTaps'
+import { StepWay } from './StepWay'
 
 const LEADING = ['speed_mm_s', 'power_pct']
 const SMALLER = { s: 'xs', m: 's', l: 's' } as const
@@ -159,6 +160,7 @@ export function RecipeCard({
               <Text fontSize="18px" fontWeight="500" mt="2">
                 {otherSettings(step.settings, parameters, inventory.units, units)}
               </Text>
+              <StepWay recipe={recipe} step={step} />
             </Box>
           ))}
           {chance && <ChanceText chance={chance} />}

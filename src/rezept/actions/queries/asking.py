@@ -11,6 +11,7 @@ from rezept.actions.queries.observed import observed
 from rezept.actions.queries.shop_facts import machine_of
 from rezept.actions.queries.spent import spent_on
 from rezept.actions.queries.starting import Reckoned, known_for, reckoned, sheet_of_row, start_from_book
+from rezept.actions.queries.steps import step_of_recipe
 from rezept.actions.queries.views import failed_shown, named, thumbnail, titles
 from rezept.actions.queries.wall import trial_list
 from rezept.core.begin.board import holds_a_board
@@ -44,7 +45,7 @@ def _card(db: Tables, recipe: RecipeRow, heads: dict[int, HeadRow], materials: d
     """A recipe with its evidence: the patch on its plate, how it came out, how it was burned, the photos."""
     card = {**named(recipe, heads, materials), "evidence": None}
     if recipe["burn_id"] is not None:
-        known = observed(db, recipe["burn_id"], recipe["treatment"])
+        known = observed(db, recipe["burn_id"], recipe["treatment"], step_of_recipe(db, recipe))
         process = PROCESSES[recipe["process"]]
         reading = next(
             (r for r in known.readings if (r["patch"], r["face"]) == (recipe["patch"], process.deciding_face)), None

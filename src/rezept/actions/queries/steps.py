@@ -9,6 +9,7 @@ from rezept.core.errors import NotFound
 from rezept.core.process import PROCESSES, Process
 from rezept.store import burns as burn_table
 from rezept.store import trials as trial_table
+from rezept.store.book import RecipeRow
 
 
 @dataclass(frozen=True)
@@ -26,6 +27,15 @@ class AskedStep:
     read_as: int
     alone: bool
     only: bool
+
+
+def step_of_recipe(db: sqlite3.Connection, recipe: RecipeRow) -> int | None:
+    """Which step of its plate a recipe was kept from, from 1; None where no patch stands behind it."""
+    if recipe["burn_id"] is None:
+        return None
+    steps = trial_table.steps_of(db, burn_table.burn(db, recipe["burn_id"])["revision_id"])
+    own = [one["step"] for one in steps if (one["process"], one["read_as"]) == (recipe["process"], recipe["read_as"])]
+    return own[0] if own else None
 
 
 def asked_step(db: sqlite3.Connection, burn_id: int, step: int | None = None) -> AskedStep:

@@ -96,7 +96,7 @@ export function BurnPlate(props: BurnPlateProps) {
       {/* Nothing burns while the outline is shown, and what moves it has to be in sight. */}
       {live?.how !== 'outline' && (
         <>
-          <Key />
+          <Key begun={[...states.values()].includes('begun')} />
           <Box mt="2">
             <DoseRail
               ticks={ticks}
@@ -114,11 +114,12 @@ export function BurnPlate(props: BurnPlateProps) {
 }
 
 /** What the drawings on the patches mean. */
-function Key() {
+function Key({ begun }: { begun: boolean }) {
   return (
     <Flex gap="4" wrap="wrap" mt="2" fontSize="13px" color="ink2" justify="center" aria-hidden="true">
       <Text>dashed, with its turn: waits</Text>
       <Text>✓ burned</Text>
+      {begun && <Text>grey: some of its steps</Text>}
       <Text>? uncertain</Text>
       <Text>✕ stayed bare</Text>
     </Flex>

@@ -6,7 +6,7 @@ import { doseOf } from '../../plate/DoseRail'
 import { Card, Key, Numeral, Section } from '../../shared/Parts'
 import { useParameter, useProcess, useShop } from '../../shared/ShopContext'
 import { shown } from '../../shared/units'
-import { clockUnit, minutes, patchesOf } from '../../shared/words'
+import { clockUnit, counted, minutes, patchesOf } from '../../shared/words'
 import { ByTheClock, ClockControls } from './ByTheClock'
 import { Confirm } from './Checklist'
 import { HandTurn } from './HandTurn'
@@ -61,7 +61,7 @@ export function RunningCard({ plate, run }: RunningProps) {
                       reached + (run.current && patches.includes(run.current) ? 1 : 0),
                     ),
                   )}
-                  unit={`of ${patchesOf(patches.length)}`}
+                  unit={`of ${stepCount(plate) > 1 ? counted(patches.length, 'part') : patchesOf(patches.length)}`}
                 />
               )}
               <Numeral size="s" value={String(percent)} unit="%" />

@@ -1,6 +1,6 @@
 import { Box, Flex, Text } from '@chakra-ui/react'
 import { memo, useCallback, useMemo } from 'react'
-import type { Head, Preview, Process, TrialPageData } from '../../api/types'
+import type { Head, Plate, Preview, Process, TrialPageData } from '../../api/types'
 import { Button } from '../../shared/Button'
 import { Card, Section } from '../../shared/Parts'
 import { useInMyUnits, useParameter, useProcess, useSettingsOn, useShop } from '../../shared/ShopContext'
@@ -41,6 +41,8 @@ interface PlanSideProps {
   chosen: number | null
   onChoose: (step: number | null) => void
   good: Preview
+  /** The plate with all its steps: whatever may go wrong in any of them is said. */
+  planned: Plate
   head: Head
   active: string | null
   onToggle: (id: string) => void
@@ -51,7 +53,7 @@ interface PlanSideProps {
 /** What stands beside the plate while it is planned: warnings, what varies, patches, piece and totals. */
 export const PlanSide = memo(function PlanSide(props: PlanSideProps) {
   const { page, handle, whole, process, own, number, chosen, onChoose, good, head, active } = props
-  const { onToggle, playing, onPlay } = props
+  const { planned, onToggle, playing, onPlay } = props
   const { inventory, me } = useShop()
   const parameter = useParameter()
   const { design, errors, change, settle } = handle
@@ -95,7 +97,7 @@ export const PlanSide = memo(function PlanSide(props: PlanSideProps) {
         <Totals page={page} good={good} handle={whole} />
       </Box>
       <Conflict number={page.number} handle={whole} />
-      <LookOut plate={good.plate} onLeaveOut={leaveOut} onAnswerFor={me.may_prove ? answerFor : undefined} />
+      <LookOut plate={planned} onLeaveOut={leaveOut} onAnswerFor={me.may_prove ? answerFor : undefined} />
       {active && (
         <ActivePatch
           patch={good.plate.patches.find((patch) => patch.id === active)}

@@ -125,6 +125,7 @@ function Planning({ page, handle: whole, good: planned, head }: PlanningProps) {
         chosen={chosen}
         onChoose={choose}
         good={later}
+        planned={planned.plate}
         head={head}
         active={active}
         onToggle={toggle}
