@@ -173,6 +173,30 @@ def _cut(front: _Mask, back: _Mask, ways: list[Floats], through: int, kerf_mm: f
             mask.area(outer)
 
 
+def _worked(
+    document: Mapping[str, Any],
+    patch: Mapping[str, Any],
+    masks: tuple[_Mask, _Mask, _Mask],
+    scene: Scene,
+    through: Mapping[str, int],
+    shade: Mapping[str, float],
+    rng: np.random.Generator,
+) -> None:
+    """A patch of several steps, each called as the plate calls it (`B3/2`): what is said to be shaded is filled, or its
+    lines are; all else is cut."""
+    filled, front_open, back_open = masks
+    for number, step in enumerate(patch["steps"], start=1):
+        name = f"{patch['id']}/{number}"
+        ways = _ways(document, {**patch, "figure": step.get("figure", patch["figure"])})
+        if name in through:
+            _cut(front_open, back_open, ways, through[name], scene.kerf_mm, rng)
+        elif step["process"] == "line":
+            for way in ways:
+                filled.line(way, MARKED_LINE_MM, round(255 * (1 - shade[name])))
+        else:
+            filled.area(max(ways, key=_enclosed), round(255 * (1 - shade[name])))
+
+
 def _made(
     document: Mapping[str, Any],
     scene: Scene,
@@ -188,6 +212,9 @@ def _made(
             drawn.line(np.array(way), LINE_MM)
     for patch in document["patches"]:
         if not patch["burn"]:
+            continue
+        if document["trial"].get("steps"):
+            _worked(document, patch, (filled, front_open, back_open), scene, through, shade, rng)
             continue
         ways = _ways(document, patch)
         if patch["id"] in colour:
@@ -365,7 +392,8 @@ def render(
 ) -> Rendered:
     """A photograph of a face of a plate, given as its document.
 
-    through : how each patch of a cut came out; shade : how much of the sheet's light each filled patch gives back;
+    through : how each patch of a cut came out; shade : how much of the sheet's light each filled patch gives back; of
+        several steps both by the names of the parts
     colour : the linear light of each patch that has turned another colour
     """
     through, shade, colour = dict(through or {}), dict(shade or {}), dict(colour or {})

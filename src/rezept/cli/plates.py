@@ -186,9 +186,10 @@ def files(
 @click.argument("plate")
 @click.option("--front", metavar="PHOTO", help="Photo of the front.")
 @click.option("--back", metavar="PHOTO", help="Photo of the back; cuts are decided by it.")
+@click.option("--step", metavar="NAME", help="Which of several steps is read; the first, where none is named.")
 @click.option("--json", "json", metavar="FILE", help="Write the readings; - for standard output.")
 @says_why
-def read(plate: str, front: str | None, back: str | None, json: str | None) -> None:
+def read(plate: str, front: str | None, back: str | None, step: str | None, json: str | None) -> None:
     """Read PLATE (a rezept-plate file, or -) from photographs of its faces.
 
     What can be read in part is, and says which part could not. Exit code 2 and one sentence where nothing can be read.
@@ -200,6 +201,8 @@ def read(plate: str, front: str | None, back: str | None, json: str | None) -> N
     if not named:
         raise InvalidInput("Name a photo: --front, --back or both.")
     planned = read_plate(read_json(read_input(plate), plate))
+    if step is not None:
+        planned = planned.by_name(step)
     document, missed = photo_reading.read_plate(planned, {face: read_input(file) for face, file in named.items()})
     if json == "-":
         sys.stdout.buffer.write(write_json(document))

@@ -190,7 +190,7 @@ def by_another_rule(db: sqlite3.Connection, rule: str) -> list[int]:
 
 
 def keep_read(db: sqlite3.Connection, photo_id: int, laid: Row, figures: Sequence[Row]) -> None:
-    """Where the plate lies in a photo, and the figures of its patches (`patch`, `FIGURES`, `flags`)."""
+    """Where the plate lies in a photo, and the figures of its patches (`patch`, `step`, `FIGURES`, `flags`)."""
     values = {**laid, "id": photo_id} | {key: as_json(laid[key]) for key in ("matrix", "sheet_mm", "doubts")}
     db.execute(
         """
@@ -202,7 +202,7 @@ def keep_read(db: sqlite3.Connection, photo_id: int, laid: Row, figures: Sequenc
         values,
     )
     db.execute("DELETE FROM patch_figures WHERE photo_id = ?", (photo_id,))
-    columns = ("photo_id", "patch", *FIGURES, "flags")
+    columns = ("photo_id", "patch", "step", *FIGURES, "flags")
     db.executemany(
         f"INSERT INTO patch_figures ({', '.join(columns)}) VALUES ({', '.join(':' + key for key in columns)})",
         [{**row, "photo_id": photo_id, "flags": as_json(row["flags"])} for row in figures],
@@ -230,9 +230,9 @@ def change(
     changed_once(cursor.rowcount, "this photo", photo(db, photo_id), said)
 
 
-def figures(db: sqlite3.Connection, photo_id: int) -> dict[str, Row]:
-    """The figures of a photo, by patch."""
-    rows = db.execute("SELECT * FROM patch_figures WHERE photo_id = ?", (photo_id,))
+def figures(db: sqlite3.Connection, photo_id: int, step: int) -> dict[str, Row]:
+    """The figures of a photo, by patch, of what is read under a step."""
+    rows = db.execute("SELECT * FROM patch_figures WHERE photo_id = ? AND step = ?", (photo_id, step))
     return {row["patch"]: plain_row(row, "flags") for row in rows}
 
 
@@ -244,17 +244,18 @@ def looks(db: sqlite3.Connection, head_id: int | None, material_id: int | None, 
         SELECT patch_figures.patch, patch_figures.lightness, patch_figures.a, patch_figures.b,
                patch_figures.lightness_unsure, patch_figures.flags, plate_photo.id AS photo_id,
                plate_photo.edit AS photo_edit, plate_photo.card, plate_photo.burn_id, burn.revision_id,
-               revision.trial_id, trial.number, trial.head_id, trial.material_id, trial.process
+               revision.trial_id, trial.number, trial.head_id, trial.material_id, revision_step.process
         FROM patch_figures
         JOIN plate_photo ON plate_photo.id = patch_figures.photo_id
         JOIN burn ON burn.id = plate_photo.burn_id
         JOIN revision ON revision.id = burn.revision_id
         JOIN trial ON trial.id = revision.trial_id
+        JOIN revision_step ON revision_step.revision_id = revision.id AND revision_step.step = patch_figures.step
         WHERE plate_photo.face = 'front' AND NOT plate_photo.removed AND patch_figures.lightness IS NOT NULL
-            AND trial.process NOT IN (SELECT value FROM json_each(:through)) AND burn.taken_back_at IS NULL
+            AND revision_step.process NOT IN (SELECT value FROM json_each(:through)) AND burn.taken_back_at IS NULL
             AND (:head IS NULL OR trial.head_id = :head)
             AND (:material IS NULL OR trial.material_id = :material)
-            AND (:process IS NULL OR trial.process = :process)
+            AND (:process IS NULL OR revision_step.process = :process)
             AND plate_photo.picked = (
                 SELECT max(other.picked) FROM plate_photo AS other
                 WHERE other.burn_id = plate_photo.burn_id AND other.face = 'front' AND NOT other.removed

@@ -324,7 +324,7 @@ class ByHandTest(PhotoCase):
     def test_what_is_laid_by_hand_while_it_is_being_read_stays(self):
         photo = self.bring(self.photo("front"))
         document = {"corners": self.corners(photo)}
-        read = reading_photos._read
+        read = reading_photos._found
 
         for ends in ("found", "nothing found"):
             with self.subTest(ends):
@@ -332,13 +332,13 @@ class ByHandTest(PhotoCase):
                 self.assertEqual(begun["found_by"], "marks")
 
                 def slowly(*arguments, ends=ends, begun=begun):
-                    with mock.patch.object(reading_photos, "_read", read):
+                    with mock.patch.object(reading_photos, "_found", read):
                         photos.point(self.shop, self.member, photo["id"], begun["edit"], document)
                     if ends == "nothing found":
                         raise InvalidInput("No plate is found on this photo.", "photo")
                     return read(*arguments)
 
-                with mock.patch.object(reading_photos, "_read", slowly):
+                with mock.patch.object(reading_photos, "_found", slowly):
                     reading_photos.read_photo_of(self.shop, photo["id"])
                 after = self.page()["photos"][0]
                 self.assertEqual((after["found_by"], after["trouble"]), ("corners", ""))

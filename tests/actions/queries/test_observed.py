@@ -25,7 +25,7 @@ class MeasuredTest(unittest.TestCase):
     def figures(self, burn):
         with self.shop.database.reading() as db:
             front = photo_table.read_by(photo_table.photos_of(db, burn))["front"]
-            return photo_table.figures(db, front["id"])
+            return photo_table.figures(db, front["id"], 1)
 
     def test_the_kerf_of_a_cut_is_the_photos_where_no_callipers_were(self):
         figures = self.figures(CUT)

@@ -29,15 +29,24 @@ const NOTHING: Measured = { front: [], back: [], scores: [] }
 
 /** What the photos of a burn show of each patch; asked anew when another photo counts, and until that has come
  * `settled` is false and what was shown before stays. */
-export function useMeasured(burn: number | undefined, photos: Photo[]): Measured & { settled: boolean } {
+export function useMeasured(
+  burn: number | undefined,
+  step: number | undefined,
+  photos: Photo[],
+): Measured & { settled: boolean } {
   const read = photos.filter(isFound).map(({ id, edit, picked, reads }) => `${id}.${edit}.${picked}.${reads}`)
   const measured = useQuery({
-    queryKey: ['measured', burn, read.join(' ')],
+    queryKey: ['measured', burn, step, read.join(' ')],
     queryFn:
       burn === undefined || read.length === 0
         ? skipToken
         : ({ signal }) =>
-            answer(api.GET('/api/burns/{id}/measured', { params: { path: { id: burn } }, signal })),
+            answer(
+              api.GET('/api/burns/{id}/measured', {
+                params: { path: { id: burn }, query: { step } },
+                signal,
+              }),
+            ),
     staleTime: Infinity,
     placeholderData: (previous) => previous,
   })

@@ -8261,6 +8261,7 @@ export interface operations {
         parameters: {
             query?: {
                 photo?: number | null;
+                step?: number | null;
             };
             header?: never;
             path: {

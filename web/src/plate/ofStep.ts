@@ -59,7 +59,7 @@ export function plateOfStep(plate: Plate, number: number): Plate {
     trial: {
       ...plate.trial,
       process: step.process,
-      hold: step.hold,
+      hold: heldIn(step),
       axes: plate.trial.axes.filter((_, i) => own[i]),
     },
     drawing: { ...plate.drawing, axes: plate.drawing.axes.filter((_, i) => own[i]) },
@@ -69,8 +69,16 @@ export function plateOfStep(plate: Plate, number: number): Plate {
 
 const held = (plate: Plate, step: NonNullable<Plate['trial']['steps']>[number]): Plate => ({
   ...plate,
-  trial: { ...plate.trial, process: step.process, hold: step.hold },
+  trial: { ...plate.trial, process: step.process, hold: heldIn(step) },
 })
+
+/** What a step holds, with what its first set of lines says of itself. */
+function heldIn({ hold, hatch }: NonNullable<Plate['trial']['steps']>[number]): Record<string, number> {
+  const own = Object.entries(hatch?.[0] ?? {}).flatMap(([key, value]) =>
+    value === null ? [] : [[key, value]],
+  )
+  return { ...hold, ...Object.fromEntries(own) }
+}
 
 /** Parts of a burn order that are of one step, as patches. */
 export const patchesOfStep = (names: readonly string[], number: number, steps: number) =>

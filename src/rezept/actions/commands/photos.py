@@ -290,5 +290,5 @@ def change(shop: Shop, by: Member, photo_id: int, edit: int, document: Any) -> R
         photo_table.change(db, photo_id, edit, treatment, pushed, removed)
         if picked:
             photo_table.pick(db, photo_id)
-        score_anew(shop, db, photo["burn_id"], plate_of_burn(db, photo["burn_id"]))
+        score_anew(shop, db, photo["burn_id"])
     return _changed(shop, by, photo_id)

@@ -11,7 +11,6 @@ from rezept.actions.commands.trial_log import log_trial
 from rezept.actions.members import Member, require
 from rezept.actions.open_shop import Shop
 from rezept.actions.queries.as_burned import patches_of_burn
-from rezept.actions.queries.photos import plate_of_burn
 from rezept.actions.queries.steps import asked_step
 from rezept.actions.typed import read_length
 from rezept.core.errors import InvalidInput
@@ -48,7 +47,7 @@ def judge_by(shop: Shop, by: Member, burn_id: int, treatment: str) -> None:
     with shop.database.writing() as db:
         burn = burn_table.burn(db, burn_id)
         burn_table.judge_by(db, burn_id, treatment)
-        score_anew(shop, db, burn_id, plate_of_burn(db, burn_id))
+        score_anew(shop, db, burn_id)
         said = f"reads {TREATMENTS[treatment]}"
         log_trial(db, shop, by, trial_table.trial(db, burn["trial_id"]), said)
 

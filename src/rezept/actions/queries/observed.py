@@ -63,7 +63,7 @@ def measured(db: sqlite3.Connection, burn_id: int, step: int | None = None) -> O
     known = observed(db, burn_id, step=step)
     plate, seen = known.plate, known.seen
     front = photo_table.read_by(photo_table.photos_of(db, burn_id)).get("front")
-    figures = {} if front is None else photo_table.figures(db, front["id"])
+    figures = {} if front is None else photo_table.figures(db, front["id"], known.step.read_as)
     figures = {patch: row for patch, row in figures.items() if not SPOILING & set(row["flags"])}
     nothing = np.full(len(seen), np.nan)
 

@@ -20,6 +20,7 @@ from rezept.core.photo.flat import FINEST_MM, Photographed
 from rezept.core.photo.laid import LAY_UNDER, ONE_SIDE, Laid, NotFound
 from rezept.core.photo.measure import measure
 from rezept.core.photo.readings import FaceRead, readings
+from rezept.core.photo.score import gone_pieces
 from rezept.core.plan import Plate
 from rezept.core.plan.elements import box_corners
 from rezept.core.plan.marks import code_text
@@ -163,7 +164,7 @@ def read_face(plate: Plate, data: bytes, face: str, other: Laid | None = None) -
 
 
 def read_plate(plate: Plate, photos: dict[str, bytes]) -> tuple[dict[str, Any], list[str]]:
-    """The readings of a plate from the photographs of its faces, and what could not be read.
+    """The readings of the step a plate is judged by from the photographs of its faces, and what could not be read.
 
     Raises
     ------
@@ -175,16 +176,29 @@ def read_plate(plate: Plate, photos: dict[str, bytes]) -> tuple[dict[str, Any], 
         decoding = {face: pool.submit(read_photo, data, face) for face, data in photos.items()}
         measuring: list[Future[FaceRead]] = []
         other: Laid | None = None
+        gone: frozenset[str] = frozenset()
+        laid_by = plate.by_cut()
         # The front first: the outline it shows helps to lay the back. It is measured while the back is looked for.
         for face in sorted(photos, reverse=True):
             try:
-                picture, laid = find_finely(plate, decoding[face].result(), face, other)
+                picture, laid = find_finely(laid_by, decoding[face].result(), face, other)
             except InvalidInput as error:
                 failed.append(error)
                 continue
             other = laid
+            if face not in plate.trial.process.faces:
+                continue
+            if (
+                face == "front"
+                and laid_by.trial.judged != plate.trial.judged
+                and not plate.trial.process.passes_through
+            ):
+                figures = measure_face(laid_by, picture, face, laid).figures
+                gone = gone_pieces(plate.elements.ids, [figures.row(i)["open"] for i in range(len(plate.elements))])
             measuring.append(pool.submit(measure_face, plate, picture, face, laid))
         faces = [one.result() for one in measuring]
-    if not faces:
+    if failed and not faces:
         raise failed[0]
-    return readings(plate, faces), [error.sentence for error in failed]
+    if not faces:
+        raise InvalidInput("What stays on the sheet is read from a photo of its front.", "front")
+    return readings(plate, faces, gone), [error.sentence for error in failed]

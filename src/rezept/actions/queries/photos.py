@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import sqlite3
+from collections.abc import Collection
 
 import numpy as np
 
 from rezept.actions.members import Member, require
 from rezept.actions.open_shop import Shop
 from rezept.actions.queries.frozen import frozen_plate
+from rezept.actions.queries.steps import asked_step
 from rezept.core.errors import NotFound
 from rezept.core.photo.handles import handles_of, plate_corners
 from rezept.core.photo.pose import Pose
@@ -54,22 +56,30 @@ def pose_of(photo: PhotoRow) -> Pose:
     return Pose(np.array(photo["matrix"]), photo["k1"], (photo["width"], photo["height"]))
 
 
-def photo_scores(db: sqlite3.Connection, plate: Plate, read_by: dict[Face, PhotoRow]) -> list[PhotoValues]:
-    """What photos, one a face, say of every patch."""
+def photo_scores(
+    db: sqlite3.Connection,
+    plate: Plate,
+    as_step: int,
+    read_by: dict[Face, PhotoRow],
+    gone: Collection[str] = (),
+) -> list[PhotoValues]:
+    """What photos, one a face, say of every patch of a plate judged by a step that is read under `as_step`; nothing of
+    those whose piece is `gone`."""
     from rezept.core.photo.figures import figures_of_rows
     from rezept.core.photo.laid import place_doubted
     from rezept.core.photo.readings import score_row
     from rezept.core.photo.score import scored
 
     face = plate.trial.process.deciding_face
-    seen = {side: figures_of_rows(plate, photo_table.figures(db, photo["id"])) for side, photo in read_by.items()}
+    stored = {side: photo_table.figures(db, photo["id"], as_step) for side, photo in read_by.items()}
+    seen = {side: figures_of_rows(plate, rows) for side, rows in stored.items() if rows}
     rows: list[PhotoValues] = []
     if seen:
         pushed = {side for side, photo in read_by.items() if photo["pushed"]}
         scores = scored(plate, seen.get("front"), seen.get("back"), pushed)
         doubted = face in read_by and place_doubted(read_by[face]["doubts"])
         for i, patch in enumerate(plate.elements.ids):
-            if plate.elements.burn[i]:
+            if plate.elements.burn[i] and patch not in gone:
                 row = score_row(scores, i, doubted)
                 values = {key: float(row[key]) for key in SAID_BY_PHOTOS if row.get(key) is not None}
                 rows.append({"patch": patch, "values": values, "confidence": row["confidence"]})
@@ -133,8 +143,9 @@ def upright(shop: Shop, sha256: str) -> bytes:
     return upright_jpeg(picture_of(shop, sha256).rgb)
 
 
-def measured(shop: Shop, burn_id: int, photo_id: int | None = None) -> Row:
-    """What the photos a burn is read by show of each patch, by face, and the scores that follow.
+def measured(shop: Shop, burn_id: int, photo_id: int | None = None, step: int | None = None) -> Row:
+    """What the photos a burn is read by show of each patch, by face, and the scores that follow; of one of several
+    steps, counted from 1 (None: of what its trial set out to do).
 
     photo_id : another photo of it, to read its face by: how it looked before it was cleaned
     """
@@ -143,20 +154,24 @@ def measured(shop: Shop, burn_id: int, photo_id: int | None = None) -> Row:
         photos = photo_table.photos_of(db, burn_id)
         read_by = photo_table.read_by(photos)
         if photo_id is not None:
-            asked = next((one for one in photos if one["id"] == photo_id and one["matrix"] is not None), None)
-            if asked is None:
+            shown = next((one for one in photos if one["id"] == photo_id and one["matrix"] is not None), None)
+            if shown is None:
                 raise NotFound("This burn has no such photo in which its plate was found.", "photo", photo_id)
-            read_by[asked["face"]] = asked
-        faces = {face: list(photo_table.figures(db, photo["id"]).values()) for face, photo in read_by.items()}
-        plate = plate_of_burn(db, burn_id)
+            read_by[shown["face"]] = shown
+        asked = asked_step(db, burn_id, step)
+        as_step = asked.read_as
+        faces = {face: list(photo_table.figures(db, photo["id"], as_step).values()) for face, photo in read_by.items()}
+        plate = plate_of_burn(db, burn_id).of_step(asked.number)
         stored = photo_id is None
-        scores = reading_table.photo_values(db, burn_id) if stored else photo_scores(db, plate, read_by)
+        scores = (
+            reading_table.photo_values(db, burn_id, as_step) if stored else photo_scores(db, plate, as_step, read_by)
+        )
     from rezept.core.photo.score import holding_mm
 
     outcome = plate.trial.process.outcome
     said = [{**one, "sure": photo_counts(one["values"], one["confidence"], outcome)} for one in scores]
     for rows in faces.values():
         for row in rows:
-            del row["photo_id"]
+            del row["photo_id"], row["step"]
             row["holding_mm"] = holding_mm(row["bridge_mm"], row["open_outline"], row["open"])
     return {"front": faces.get("front", []), "back": faces.get("back", []), "scores": said}

@@ -56,11 +56,7 @@ def read_readings(document: object, burn: int) -> ReadPlate:
     fields.of_format("a readings file", FORMAT, VERSION)
     plate = read_plate(fields.take("plate"))
     if fields.is_said("step"):
-        name = fields.text("step", longest=40)
-        names = [step.name for step in plate.trial.steps]
-        if name not in names:
-            raise InvalidInput(f"The plate has no step {name}; it has {', '.join(names)}.", "step", name)
-        plate = plate.of_step(names.index(name))
+        plate = plate.by_name(fields.text("step", longest=40))
     fields.items("faces")
     burned = Burned(
         burn,

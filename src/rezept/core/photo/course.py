@@ -50,9 +50,33 @@ def _evenly(loop: Floats, along_mm: float = ALONG_MM, most: int = MOST_ALONG) ->
     return points, np.column_stack([way[:, 1], -way[:, 0]]) / length
 
 
+# What another step draws or fills is seen so far beside it.
+BESIDE_MM = 0.4
+# Figures of other steps on the same patch, and whether they are filled.
+Others = tuple[tuple[Figure, bool], ...]
+
+
+def _free_of(cells: Floats, others: Others) -> NDArray[np.bool_]:
+    """``(k,)`` which cells lie on no ground of other steps."""
+    free = np.ones(len(cells), bool)
+    for figure, fills in others:
+        ways = np.concatenate([_evenly(way)[0] if len(way) > 2 else way for way in figure.ways])
+        free &= np.min(np.linalg.norm(cells[:, None] - ways[None], axis=-1), axis=1) >= BESIDE_MM
+        if fills:
+            # What lies in an odd number of loops is filled.
+            within = np.zeros(len(cells), bool)
+            for loop in figure.loops:
+                within ^= inside(cells, loop)
+            free &= ~within
+    return free
+
+
 @lru_cache(maxsize=64)
-def course(figure: Figure, width_mm: float, height_mm: float, cut: bool) -> Course:
-    """The course of a figure in a box, finer where it is cut; shared, so nobody writes to it."""
+def course(figure: Figure, width_mm: float, height_mm: float, cut: bool, others: Others = ()) -> Course:
+    """The course of a figure in a box, finer where it is cut; shared, so nobody writes to it.
+
+    others : what lies on the same patch beside it, and is no inside of it
+    """
     closed = bool(figure.loops)
     loops = figure.loops or (rectangle(width_mm, height_mm),)
     outer = loops[-1]
@@ -66,7 +90,9 @@ def course(figure: Figure, width_mm: float, height_mm: float, cut: bool) -> Cour
     enclosed = inside(cells, outer)
     for hole in loops[:-1]:
         enclosed &= ~inside(cells, hole)
-    well_inside = cells[enclosed & (away >= inset)]
+    far = enclosed & (away >= inset)
+    free = far & _free_of(cells, others)
+    well_inside = cells[free if free.any() else far]
     if not len(well_inside):
         well_inside = cells[enclosed][np.argsort(-away[enclosed])[:9]]
     for array in (points, outward, well_inside):
@@ -77,7 +103,14 @@ def course(figure: Figure, width_mm: float, height_mm: float, cut: bool) -> Cour
 def course_of(plate: Plate) -> Course:
     """The course of the one figure that all elements of a plate have."""
     elements = plate.elements
-    if len(elements.figures) > 1:
+    if np.ptp(elements.figure) > 0:
         raise InvalidInput("Photographs are read of plates with one figure; this one has several.", "figures")
     size = float(elements.width_mm[0]), float(elements.height_mm[0])
-    return course(elements.figures[0], *size, plate.trial.process.passes_through)
+    steps, own = plate.trial.steps, plate.trial.judged
+    # What goes through is looked at beside what stays on it; a mark is looked at as a whole.
+    others = [
+        (elements.figure_of(0, plate.steps[number].work.figure), step.process.fills)
+        for number, step in enumerate(steps)
+        if steps[own].process.passes_through and not step.process.passes_through
+    ]
+    return course(elements.figure_of(0), *size, steps[own].process.passes_through, tuple(others))

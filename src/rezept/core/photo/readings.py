@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -14,6 +14,7 @@ from rezept.core.photo.score import Scored, scored
 from rezept.core.plan import Plate
 from rezept.core.reading import FORMAT, PLACE_DOUBTFUL, SCORED, SCORED_SOMETIMES, VERSION
 
+UNSCORED = {**dict.fromkeys(SCORED), "confidence": None}
 # A place that may be wrong halves what the scores there are worth.
 DOUBTED = 0.5
 
@@ -56,8 +57,9 @@ def score_row(scores: Scored, i: int, doubted: bool) -> dict[str, Any]:
     return said | {"confidence": written(sure, 3)}
 
 
-def readings(plate: Plate, faces: Sequence[FaceRead]) -> dict[str, Any]:
-    """The document of everything that was read. A cut is decided by its back; what no face shows is null."""
+def readings(plate: Plate, faces: Sequence[FaceRead], gone: Collection[str] = ()) -> dict[str, Any]:
+    """The document of everything that was read of the step a plate is judged by. A cut is decided by its back; what no
+    face shows is null, and so is what was on pieces that are `gone`."""
     by_face: Mapping[str, FaceRead] = {one.face: one for one in faces}
     front, back = (by_face[face].figures if face in by_face else None for face in ("front", "back"))
     face = plate.trial.process.deciding_face
@@ -80,7 +82,7 @@ def readings(plate: Plate, faces: Sequence[FaceRead]) -> dict[str, Any]:
                 "id": patch,
                 "face": face,
                 "burned": burned,
-                **score_row(scores, i, doubted),
+                **(UNSCORED if patch in gone else score_row(scores, i, doubted)),
                 "tags": [],
                 "by": "photo",
                 "note": "",
@@ -101,6 +103,7 @@ def readings(plate: Plate, faces: Sequence[FaceRead]) -> dict[str, Any]:
         "format": FORMAT,
         "version": VERSION,
         "plate": plate.document(),
+        **({} if len(plate.trial.steps) == 1 else {"step": plate.trial.step.name}),
         "faces": [one.document() for one in faces],
         "patches": patches,
     }

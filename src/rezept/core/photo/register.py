@@ -138,7 +138,7 @@ def openness(rgb: Colours, colour: SheetColour, pose: Pose, boxes: Floats) -> Fl
 
 def likeness(plate: Plate, rgb: Colours, colour: SheetColour, pose: Pose, boxes: Floats, reach_mm: float) -> Likeness:
     """How patches ``(n, 4)`` look like their figure within a reach of where a pose has them."""
-    templates = _templates(plate.elements.figures[0], *boxes[0, 2:].tolist())
+    templates = _templates(plate.elements.figure_of(0), *boxes[0, 2:].tolist())
     reach = max(2, round(reach_mm / CELL_MM))
     high, wide = templates[0].shape[0] + 2 * reach, templates[0].shape[1] + 2 * reach
     first = -AROUND_MM - reach * CELL_MM + CELL_MM / 2

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass, fields, replace
 
 import numpy as np
@@ -172,6 +172,19 @@ def layer_scores(plate: Plate, front: Figures) -> tuple[Floats, Floats]:
         # What is scorched where nothing is off yet may be the layer as well as what lies below it.
         sure = np.where(hurt & (off <= STILL_ON), np.minimum(sure, NOT_SURE), sure)
     return score, np.where(np.isnan(score), np.nan, sure)
+
+
+# So much of the inside is no sheet where a piece has left its place.
+GONE_FROM = 0.4
+
+
+def gone_pieces(ids: Sequence[str], open_front: Sequence[float | None]) -> frozenset[str]:
+    """Patches whose piece has left its place where the front was photographed, so that what stayed on it is not seen.
+
+    open_front : share of each inside that is no sheet, as what was cut shows on the front
+    """
+    pairs = zip(ids, open_front, strict=True)
+    return frozenset(name for name, share in pairs if share is not None and share >= GONE_FROM)
 
 
 def scored(plate: Plate, front: Figures | None, back: Figures | None, pushed: Collection[Face] = ()) -> Scored:

@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from rezept import __version__
-from rezept.core.errors import InvalidInput
+from rezept.core.errors import InvalidInput, quoted
 from rezept.core.plan.drawn import Drawn
 from rezept.core.plan.elements import Elements, Step
 from rezept.core.plan.layout import Text
@@ -121,6 +121,24 @@ class Plate:
             name = PROCESSES[key].name.lower() if key in PROCESSES else key
             raise InvalidInput(f"This trial set out to do this: {name}. Leave a step of it in.", "steps", key)
         return self.of_step(keys.index(key)) if len(keys) > 1 else self
+
+    def by_name(self, name: str) -> Plate:
+        """The same plate judged by its step of a name.
+
+        Raises
+        ------
+        InvalidInput : it has none
+        """
+        names = [step.name for step in self.trial.steps]
+        if name not in names:
+            raise InvalidInput(f"The plate has no step {quoted(name)}; it has {', '.join(names)}.", "step", name)
+        return self.of_step(names.index(name))
+
+    def by_cut(self) -> Plate:
+        """The same plate judged by the first of its steps that goes through the sheet, by which it is looked for in
+        photographs; as it is where none does."""
+        steps = enumerate(self.trial.steps)
+        return self.of_step(next((i for i, one in steps if one.process.passes_through), self.trial.judged))
 
     def is_mixed(self, index: int) -> bool:
         """Whether no single setting says what the step an element is judged by got there."""

@@ -107,7 +107,7 @@ def _made(name: str, task: dict[str, Any]) -> tuple[str, bytes]:
 @bp.get("/burns/<int:id>/measured", responses={"200": shapes.photos.Measured})
 def get_measured(path: shapes.common.IdPath, query: shapes.photos.MeasuredQuery) -> dict[str, Any]:
     """What the photos of a burn show of each patch."""
-    return photos_seen.measured(shop(), path.id, query.photo)
+    return photos_seen.measured(shop(), path.id, query.photo, query.step)
 
 
 @bp.get("/looks", responses={"200": shapes.photos.Looks})

@@ -175,9 +175,10 @@ class PhotoScore(Shape):
 
 
 class MeasuredQuery(Shape):
-    """By which photo to read its face; without, by the one that was picked."""
+    """By which photo to read its face; without, by the one that was picked. `step`: which of several steps."""
 
     photo: Id | None = None
+    step: int | None = Field(None, ge=1, le=8)
 
 
 class Measured(Shape):

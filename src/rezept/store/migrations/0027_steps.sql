@@ -18,3 +18,34 @@ ALTER TABLE failed_setting ADD COLUMN step INTEGER NOT NULL DEFAULT 1 CHECK (ste
 -- sets, one way.
 ALTER TABLE recipe ADD COLUMN rounds INTEGER NOT NULL DEFAULT 1 CHECK (rounds >= 1);
 ALTER TABLE recipe_step ADD COLUMN way TEXT NOT NULL DEFAULT '{}';
+-- What a photo shows of a patch, step by step: what is read together stands under the last step of it.
+CREATE TABLE patch_figures_now (
+    photo_id INTEGER NOT NULL REFERENCES plate_photo (id) ON DELETE CASCADE,
+    patch TEXT NOT NULL,
+    step INTEGER NOT NULL CHECK (step >= 1),
+    ratio REAL,
+    lightness REAL,
+    a REAL,
+    b REAL,
+    lightness_unsure REAL,
+    contrast REAL,
+    evenness REAL,
+    banding REAL,
+    open REAL,
+    open_outline REAL,
+    outline_unsure REAL,
+    bridge_mm REAL,
+    kerf_mm REAL,
+    halo_mm REAL,
+    soot REAL,
+    edge_mm REAL,
+    flags TEXT NOT NULL CHECK (json_valid(flags)),
+    PRIMARY KEY (photo_id, step, patch)
+) STRICT, WITHOUT ROWID;
+INSERT INTO patch_figures_now (photo_id, patch, step, ratio, lightness, a, b, lightness_unsure, contrast, evenness, banding,
+                               open, open_outline, outline_unsure, bridge_mm, kerf_mm, halo_mm, soot, edge_mm, flags)
+SELECT photo_id, patch, 1, ratio, lightness, a, b, lightness_unsure, contrast, evenness, banding,
+       open, open_outline, outline_unsure, bridge_mm, kerf_mm, halo_mm, soot, edge_mm, flags
+FROM patch_figures;
+DROP TABLE patch_figures;
+ALTER TABLE patch_figures_now RENAME TO patch_figures;

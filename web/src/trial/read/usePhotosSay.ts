@@ -1,9 +1,10 @@
 import { readBy, useMeasured } from '../../api/photos'
 import type { Face, PhotoScore, ShownPhoto, TrialPageData } from '../../api/types'
+import { shownStep } from '../shownBurn'
 
 /** What the photos of a burn show: which one each face is read by, and their word on each patch. */
 export function usePhotosSay(page: TrialPageData) {
-  const measured = useMeasured(page.burn?.id, page.photos)
+  const measured = useMeasured(page.burn?.id, shownStep(page), page.photos)
   const readBoth: Record<Face, ShownPhoto | undefined> = {
     front: readBy(page.photos, 'front'),
     back: readBy(page.photos, 'back'),
