@@ -135,6 +135,11 @@ describe('a plate of several steps', () => {
       {
         id: 'A1',
         figure: 'patch',
+        warnings: [
+          { sentence: 'A1/1: may catch fire' },
+          { sentence: 'A1/4: is too fast' },
+          { sentence: 'lies outside: look' },
+        ],
         steps: [
           step('deep', 100, { dose_j_mm2: 2 }),
           step('area', 300, { dose_j_mm2: 1, figure: 'patch-2' }),
@@ -155,6 +160,11 @@ describe('a plate of several steps', () => {
     expect([clean.patches[0]?.settings.speed_mm_s, clean.patches[0]?.figure]).toEqual([300, 'patch-2'])
     expect([clean.trial.axes.map((axis) => axis.parameter), clean.drawing.axes]).toEqual([['passes'], [[2]]])
     expect(clean.trial.process).toBe('area')
+    const said = (seen: Plate) => seen.patches[0]?.warnings.map(({ sentence }) => sentence.slice(0, 4))
+    expect([said(bulk), said(clean)]).toEqual([
+      ['A1/1', 'lies'],
+      ['A1/4', 'lies'],
+    ])
   })
 
   it('calls its parts by patch and step', () => {
