@@ -1,6 +1,10 @@
 """Trials of several steps in the shop: burned, read step by step, decided, kept together or each for itself."""
 
+import json
 import unittest
+from pathlib import Path
+
+import jsonschema
 
 from rezept.actions.commands import burning, equipment, keeping, planning, reading
 from rezept.actions.queries import asking, deciding, views, wall
@@ -12,6 +16,7 @@ from rezept.store import book as book_table
 from rezept.store import trials as trial_table
 from tests.made import BLANK, ShopCase
 
+READINGS = json.loads((Path(__file__).parents[3] / "docs/formats/readings.schema.json").read_text())
 MARK = {"name": "mark", "process": "area", "hold": {"power_pct": 20.0, "line_spacing_mm": 0.2}, "inset_mm": 1.0}
 CUT = {"name": "cut", "process": "cut", "hold": {"power_pct": 70.0, "air_level": 1.0}}
 CARD_AXES = [
@@ -160,6 +165,7 @@ class EachForItselfTest(StepsCase):
         for step, outcome, name in ((1, "darkness", "mark"), (2, "through", "cut")):
             document = readings_file(self.shop, self.burn, step)[1]
             self.assertEqual(document["step"], name)
+            jsonschema.validate(document, READINGS)
             read = read_readings(document, 1)
             self.assertEqual(read.seen.process.outcome, outcome)
             self.assertEqual(read.seen.outcome[read.seen.element.index("C1")], {1: 5, 2: 3}[step])
