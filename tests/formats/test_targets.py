@@ -15,7 +15,7 @@ from hypothesis import strategies as st
 
 from rezept.core.errors import Refused
 from rezept.core.path.hatch import line_count
-from rezept.core.plan.contained import inside
+from rezept.core.path.inside import inside
 from rezept.core.plan.distinct import distinct_settings, split
 from rezept.core.plan.place import to_program
 from rezept.core.plan.traced import round_of

@@ -6,7 +6,8 @@ import numpy as np
 from PIL import Image, ImageDraw
 
 from rezept.core.errors import InvalidInput
-from rezept.core.plan.contained import beyond_outline, inside, over_holes
+from rezept.core.path.inside import inside
+from rezept.core.plan.contained import beyond_outline, over_holes
 from rezept.core.plan.parts import read_piece
 from rezept.core.plan.place import to_piece
 from tests.made import planned, trial_document

@@ -12,6 +12,8 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
+from rezept.core.path.inside import inside
+
 Floats = NDArray[np.float64]
 
 
@@ -45,8 +47,40 @@ class Figure:
 
     @cached_property
     def loops(self) -> tuple[Floats, ...]:
-        """Those of its ways that are closed; the last one is the outermost, the others are its holes."""
+        """Those of its ways that are closed; what lies in an odd number of them is its inside."""
         return tuple(way for way in self.ways if is_closed(way))
+
+    @cached_property
+    def _around(self) -> tuple[int, ...]:
+        """In how many others each of the loops lies."""
+        if len(self.loops) == 1:
+            return (0,)
+        lows = np.array([loop.min(axis=0) for loop in self.loops]).reshape(-1, 2)
+        highs = np.array([loop.max(axis=0) for loop in self.loops]).reshape(-1, 2)
+        around = np.zeros(len(self.loops), np.int64)
+        for number, loop in enumerate(self.loops):
+            # Only what lies in the box of a loop can lie in the loop; where they touch, most of the corners say.
+            boxed = np.flatnonzero((lows >= lows[number]).all(axis=1) & (highs <= highs[number]).all(axis=1))
+            for other in boxed[boxed != number].tolist():
+                around[other] += inside(self.loops[other][:-1], loop[:-1]).mean() > 0.5
+        return tuple(around.tolist())
+
+    @cached_property
+    def faces(self) -> tuple[Floats, ...]:
+        """The loops around its inside, each from without."""
+        return tuple(loop for loop, around in zip(self.loops, self._around, strict=True) if around % 2 == 0)
+
+    @cached_property
+    def holes(self) -> tuple[Floats, ...]:
+        """The loops around what is no inside: a hole may hold a face again."""
+        return tuple(loop for loop, around in zip(self.loops, self._around, strict=True) if around % 2 == 1)
+
+    def encloses(self, points: Floats) -> NDArray[np.bool_]:
+        """``(n,)`` which points ``(n, 2)`` lie inside: in an odd number of its loops."""
+        within = np.zeros(len(points), bool)
+        for loop in self.loops:
+            within ^= inside(points, loop)
+        return within
 
     @cached_property
     def strokes(self) -> tuple[Floats, ...]:

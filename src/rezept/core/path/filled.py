@@ -122,7 +122,7 @@ class Filled:
     def lines(self, figure: Figure, settings: Settings) -> LineCount:
         """A row of a hatch has half as many stretches as it crosses edges, so all of them together are half of what
         the edges span across the lines, over the line spacing."""
-        edges = np.concatenate([np.diff(way, axis=0) for way in figure.ways])
+        edges = np.concatenate([np.diff(loop, axis=0) for loop in figure.loops])
         passes, count = settings["passes"], len(settings["passes"])
         laid = [(settings["line_spacing_mm"], settings["hatch_angle_deg"])]
         laid += [(np.full(count, one.line_spacing_mm), np.full(count, one.hatch_angle_deg)) for one in self.sets]

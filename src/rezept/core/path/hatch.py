@@ -114,7 +114,7 @@ def hatch_loops(loops: Sequence[Floats], spacing_mm: float, angle_deg: float, on
 
 @kept(64 * 2**20)
 def hatch_figure(figure: Figure, spacing_mm: float, angle_deg: float, one_way: bool = False) -> Floats:
-    """Lines ``(N, 2, 2)`` that fill a figure; read-only, since they are shared."""
-    lines = hatch_loops(figure.ways, spacing_mm, angle_deg, one_way)
+    """Lines ``(N, 2, 2)`` that fill the loops of a figure; read-only, since they are shared."""
+    lines = hatch_loops(figure.loops, spacing_mm, angle_deg, one_way)
     lines.flags.writeable = False
     return lines

@@ -9,6 +9,7 @@ import numpy as np
 
 from rezept.core.errors import InvalidInput
 from rezept.core.path.figure import Figure
+from rezept.core.path.polygon import polygon_of
 
 # The arcs round inner corners are drawn so near to what they should be.
 _CHORD_ERROR_MM = 0.005
@@ -33,14 +34,7 @@ def inset(figure: Figure, by_mm: float) -> Figure:
     """
     if by_mm == 0:
         return figure
-    # Shapely takes a twentieth of a second to load; only those who draw a figure in wait for it.
-    import shapely
-
-    inside = shapely.Polygon()
-    for loop in figure.loops:
-        # What lies in an odd number of loops is inside.
-        inside = inside.symmetric_difference(shapely.Polygon(loop).buffer(0))
-    left = inside.buffer(-by_mm, quad_segs=_quarter_segments(by_mm))
+    left = polygon_of(figure).buffer(-by_mm, quad_segs=_quarter_segments(by_mm))
     parts = [one for one in getattr(left, "geoms", [left]) if one.area > _LEAST_AREA_MM2]
     if not parts:
         raise InvalidInput(f"Nothing of the figure lies {by_mm:g} mm inside it; take less.", "inset_mm", by_mm)

@@ -11,7 +11,6 @@ from numpy.typing import NDArray
 from rezept.core.errors import InvalidInput
 from rezept.core.path.figure import Figure
 from rezept.core.path.outlines import rectangle
-from rezept.core.plan.contained import inside
 from rezept.core.plan.plate import Plate
 
 Floats = NDArray[np.float64]
@@ -27,7 +26,7 @@ INSET_SHARE, LEAST_INSET_MM = 0.16, 0.5
 class Course:
     """In the patch's own box, from its lower left, mm.
 
-    points : ``(m, 2)`` along the outer outline, evenly; outward : ``(m, 2)`` unit normals there
+    points : ``(m, 2)`` along the faces from without, evenly; outward : ``(m, 2)`` unit normals there
     inside : ``(k, 2)`` cells well inside, away from every outline
     closed : False for lettering, whose lines enclose nothing; its points are then those of its box
     """
@@ -63,11 +62,7 @@ def _free_of(cells: Floats, others: Others) -> NDArray[np.bool_]:
         ways = np.concatenate([_evenly(way)[0] if len(way) > 2 else way for way in figure.ways])
         free &= np.min(np.linalg.norm(cells[:, None] - ways[None], axis=-1), axis=1) >= BESIDE_MM
         if fills:
-            # What lies in an odd number of loops is filled.
-            within = np.zeros(len(cells), bool)
-            for loop in figure.loops:
-                within ^= inside(cells, loop)
-            free &= ~within
+            free &= ~figure.encloses(cells)
     return free
 
 
@@ -78,18 +73,17 @@ def course(figure: Figure, width_mm: float, height_mm: float, cut: bool, others:
     others : what lies on the same patch beside it, and is no inside of it
     """
     closed = bool(figure.loops)
-    loops = figure.loops or (rectangle(width_mm, height_mm),)
-    outer = loops[-1]
-    points, outward = _evenly(outer, ALONG_CUT_MM, MOST_ALONG_CUT) if cut else _evenly(outer)
+    shape = figure if closed else Figure([rectangle(width_mm, height_mm)])
+    fine = (ALONG_CUT_MM, MOST_ALONG_CUT) if cut else (ALONG_MM, MOST_ALONG)
+    ways = [_evenly(face, *fine) for face in shape.faces]
+    points, outward = (np.concatenate([way[of] for way in ways]) for of in (0, 1))
     apart = max(0.1, float(np.sqrt(width_mm * height_mm / MOST_CELLS)))
     x, y = (np.arange(apart / 2, side, apart) for side in (width_mm, height_mm))
     cells = np.stack(np.meshgrid(x, y), axis=-1).reshape(-1, 2)
     inset = min(max(LEAST_INSET_MM, INSET_SHARE * min(width_mm, height_mm)), 0.4 * min(width_mm, height_mm))
-    rims = np.concatenate([_evenly(outer)[0], *[_evenly(loop[::-1])[0] for loop in loops[:-1]]])
+    rims = np.concatenate([_evenly(loop)[0] for loop in shape.loops])
     away = np.min(np.linalg.norm(cells[:, None] - rims[None], axis=-1), axis=1)
-    enclosed = inside(cells, outer)
-    for hole in loops[:-1]:
-        enclosed &= ~inside(cells, hole)
+    enclosed = shape.encloses(cells)
     far = enclosed & (away >= inset)
     free = far & _free_of(cells, others)
     well_inside = cells[free if free.any() else far]

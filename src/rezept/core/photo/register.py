@@ -16,6 +16,7 @@ from numpy.typing import NDArray
 from scipy import ndimage
 
 from rezept.core.path.figure import Figure
+from rezept.core.path.inside import inside
 from rezept.core.path.outlines import rectangle
 from rezept.core.photo.course import course_of
 from rezept.core.photo.lattice import Lattice
@@ -23,7 +24,6 @@ from rezept.core.photo.noise import known_median, median
 from rezept.core.photo.pose import Pose
 from rezept.core.photo.unlike import Colours, SheetColour
 from rezept.core.plan import Plate
-from rezept.core.plan.contained import inside
 from rezept.core.plan.elements import box_corners
 
 Floats = NDArray[np.float64]
@@ -80,7 +80,8 @@ def _templates(figure: Figure, width_mm: float, height_mm: float) -> tuple[Light
             along = np.clip((flat - start) @ way / max(1e-12, float(way @ way)), 0, 1)
             away = np.minimum(away, np.linalg.norm(flat - start - along[:, None] * way, axis=1))
     lines = np.exp(-0.5 * (away / LINE_MM) ** 2).reshape(shape).astype(np.float32)
-    filled = inside(flat, loops[-1]).reshape(shape).astype(np.float32)
+    faces = figure.faces or loops
+    filled = np.any([inside(flat, face) for face in faces], axis=0).reshape(shape).astype(np.float32)
     return lines, ndimage.gaussian_filter(filled, 0.4)
 
 

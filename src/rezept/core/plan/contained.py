@@ -5,20 +5,12 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
+from rezept.core.path.inside import inside
+
 Floats = NDArray[np.float64]
 Mask = NDArray[np.bool_]
 # A plate that is outside at all is outside by something.
 LEAST_BEYOND_MM = 0.1
-
-
-def inside(points: Floats, outline: Floats) -> Mask:
-    """``(n,)`` which points ``(n, 2)`` lie in a closed outline ``(m, 2)``, by the even-odd rule."""
-    start, end = outline, np.roll(outline, -1, axis=0)
-    x, y = points[:, :1], points[:, 1:]
-    spans = (start[:, 1] > y) != (end[:, 1] > y)
-    with np.errstate(divide="ignore", invalid="ignore"):
-        crossing = start[:, 0] + (y - start[:, 1]) / (end[:, 1] - start[:, 1]) * (end[:, 0] - start[:, 0])
-    return np.asarray((spans & (x < crossing)).sum(axis=1) % 2 == 1)
 
 
 def distances(points: Floats, outline: Floats) -> Floats:

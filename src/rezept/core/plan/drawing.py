@@ -43,14 +43,14 @@ def sharpest_corners(figure: Figure) -> list[list[float]]:
 
 
 def room_for_a_word(figure: Figure, width_mm: float, height_mm: float) -> tuple[float, float]:
-    """Middle and length in mm of the widest stretch inside the outermost loop at half the height of the box."""
+    """Middle and length in mm of the widest stretch within its faces, holes and all, at half the height of the box."""
     if not figure.loops:
         return width_mm / 2, width_mm
-    x, y = figure.loops[-1].T
+    starts, ends = (np.concatenate([face[place] for face in figure.faces]) for place in (slice(-1), slice(1, None)))
     level = height_mm / 2
-    crossed = np.flatnonzero((y[:-1] > level) != (y[1:] > level))
-    share = (level - y[crossed]) / (y[crossed + 1] - y[crossed])
-    at = np.sort(x[crossed] + share * (x[crossed + 1] - x[crossed]))
+    crossed = (starts[:, 1] > level) != (ends[:, 1] > level)
+    starts, way = starts[crossed], (ends - starts)[crossed]
+    at = np.sort(starts[:, 0] + (level - starts[:, 1]) / way[:, 1] * way[:, 0])
     if len(at) < 2:
         return width_mm / 2, width_mm
     lengths = at[1::2] - at[::2]
@@ -61,11 +61,11 @@ def room_for_a_word(figure: Figure, width_mm: float, height_mm: float) -> tuple[
 @lru_cache(maxsize=64)
 def _figure(figure: Figure, width_mm: float, height_mm: float) -> dict[str, Any]:
     """`face`: what is filled to show the element, its box where the figure encloses nothing; `holes`: in it."""
-    face = figure.loops[-1] if figure.loops else rectangle(width_mm, height_mm)
+    faces = figure.faces or (rectangle(width_mm, height_mm),)
     middle, room = room_for_a_word(figure, width_mm, height_mm)
     return {
-        "face": path_data([face], FORM),
-        "holes": path_data(figure.loops[:-1], FORM),
+        "face": path_data(faces, FORM),
+        "holes": path_data(figure.holes, FORM),
         "word_x_mm": middle,
         "word_room_mm": room,
         "sharpest_corners": sharpest_corners(figure),

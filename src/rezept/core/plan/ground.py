@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from rezept.core.errors import InvalidInput
-from rezept.core.plan.contained import inside
+from rezept.core.path.inside import inside
 from rezept.core.plan.parts import Piece, Place
 from rezept.core.plan.place import beyond, to_piece
 from rezept.core.plan.trial import Polygon, Trial

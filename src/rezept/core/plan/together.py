@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from rezept.core.path.figure import Figure
+from rezept.core.path.polygon import polygon_of
 from rezept.core.plan.plate import Plate
 
 
@@ -16,10 +17,7 @@ def _touch(one: Figure, one_fills: bool, other: Figure, other_fills: bool) -> bo
     def ground(figure: Figure, fills: bool) -> shapely.Geometry:
         if not fills:
             return shapely.MultiLineString(list(figure.ways))
-        inside: shapely.Geometry = shapely.Polygon()
-        for loop in figure.loops:
-            inside = inside.symmetric_difference(shapely.Polygon(loop).buffer(0))
-        return inside
+        return polygon_of(figure)
 
     both = ground(one, one_fills).intersection(ground(other, other_fills))
     return bool(both.area > 0 or both.length > 0)
