@@ -184,7 +184,7 @@ function Siblings({ page }: { page: RecipePageData }) {
             </Flex>
           </RouterLink>
         ))}
-        <Link asChild fontSize="14.5px" textDecoration="underline">
+        <Link asChild fontSize="14.5px" minH="32px" textDecoration="underline">
           <RouterLink to={`/print/recipe/${page.id}?also=1`}>Print all of it on one card</RouterLink>
         </Link>
       </Section>
