@@ -14,7 +14,7 @@ def polygon(ways: Sequence[Sequence[Sequence[float]]]) -> shapely.Geometry:
     inside: shapely.Geometry = shapely.Polygon()
     for way in ways:
         if len(way) > 3 and list(way[0]) == list(way[-1]):
-            inside = inside.symmetric_difference(shapely.Polygon(way).buffer(0))
+            inside = inside.symmetric_difference(shapely.make_valid(shapely.Polygon(way)))
     return inside
 
 

@@ -6,6 +6,7 @@ from random import Random
 from typing import Any
 
 from tests.made import BLANK, HERON, POPLAR, WREN, trial_document
+from tests.random_figures import drawing
 
 GANTRY: dict[str, Any] = {
     **WREN,
@@ -163,6 +164,14 @@ def _random_step(random: Random, galvo: bool, number: int) -> dict[str, Any]:
     return step
 
 
+def _random_patch(random: Random, size: float, drawn_in: bool) -> dict[str, Any]:
+    # Of a small coupon with its tongue, or of whatever somebody brings, nothing may lie a millimetre inside.
+    shape = random.choice(["rectangle", "disc"] if drawn_in else ["rectangle", "disc", "coupon", "figure", "figure"])
+    if shape == "figure":
+        return {"shape": shape, "figure": {"svg": drawing(random.randrange(1000))}, "width_mm": 2 * size, "gap_mm": 2.0}
+    return {"shape": shape, "width_mm": size, "height_mm": size, "gap_mm": 2.0}
+
+
 def random_steps_trial(seed: int) -> dict[str, Any]:
     """A trial of one to four steps, in rounds some of them, of patches of several shapes."""
     random = Random(seed)
@@ -184,15 +193,7 @@ def random_steps_trial(seed: int) -> dict[str, Any]:
         rounds=rounds,
         steps_order=random.choice(["plate", "plate", "patch"]),
         axes=axes,
-        patch={
-            # Of a small coupon with its tongue nothing lies a millimetre inside.
-            "shape": random.choice(
-                ["rectangle", "disc", "coupon"] if all(s["inset_mm"] < 1 for s in steps) else ["rectangle", "disc"]
-            ),
-            "width_mm": size,
-            "height_mm": size,
-            "gap_mm": 2.0,
-        },
+        patch=_random_patch(random, size, drawn_in=any(step["inset_mm"] >= 1 for step in steps)),
         order=random.choice(["rows", "weakest_first", "scattered"]),
         place={"at": "centre" if galvo else "corner", "turn_deg": random.choice([0, 90, 17])},
         code="7K3Q-T014.2",

@@ -137,7 +137,7 @@ class Fields:
             raise InvalidInput(f"{key} must be a whole number, but is {plain(number)}.", self.at(key), number)
         return int(number)
 
-    def text(self, key: str, default: Any = REQUIRED, *, longest: int = 200, empty: bool = True) -> Any:
+    def text(self, key: str, default: Any = REQUIRED, *, longest: int | None = 200, empty: bool = True) -> Any:
         raw = self.take(key, default)
         if raw is None and default is None:
             return None
@@ -145,7 +145,7 @@ class Fields:
             raise InvalidInput(f"{key} must be a text, but {shown(raw)} came.", self.at(key), raw)
         if not empty and not raw.strip():
             raise InvalidInput(f"{key} must not be empty.", self.at(key), raw)
-        if len(raw) > longest:
+        if longest is not None and len(raw) > longest:
             raise InvalidInput(f"{key} is longer than {longest} characters.", self.at(key), len(raw), longest)
         if any(ord(letter) < 32 and letter not in "\n\t" for letter in raw):
             raise InvalidInput(f"{key} holds a control character.", self.at(key))

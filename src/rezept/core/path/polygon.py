@@ -17,5 +17,6 @@ def polygon_of(figure: Figure) -> shapely.Geometry:
 
     inside: shapely.Geometry = shapely.Polygon()
     for loop in figure.loops:
-        inside = inside.symmetric_difference(shapely.Polygon(loop).buffer(0))
+        # What a loop that crosses itself goes round twice is no inside of it, either.
+        inside = inside.symmetric_difference(shapely.make_valid(shapely.Polygon(loop)))
     return inside

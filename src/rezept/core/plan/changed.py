@@ -66,6 +66,8 @@ def changes(before: Mapping[str, Any], now: Mapping[str, Any]) -> list[str]:
     shapes = [_SHAPES.get(trial["patch"]["shape"], trial["patch"]["shape"]) for trial in (before, now)]
     if shapes[0] != shapes[1]:
         said.append(f"patch: {shapes[0]}, now {shapes[1]}")
+    elif before["patch"].get("figure") != now["patch"].get("figure"):
+        said.append("patch: another figure")
     return said
 
 

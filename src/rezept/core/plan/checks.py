@@ -102,9 +102,35 @@ def plate_warnings(plate: Plate) -> list[Warning]:
         if hazard in trial.accepted_hazards
     ]
     warnings += [*_label_warnings(plate), *_spelled_otherwise([text.text for text in plate.texts])]
-    warnings += rounding_warnings(trial)
+    warnings += [*_figure_warnings(plate), *rounding_warnings(trial)]
     for step in plate.steps:
         warnings += _pulse_warnings(trial.machine, step.settings)
+    return warnings
+
+
+def _figure_warnings(plate: Plate) -> list[Warning]:
+    """What does not close, is not filled or overlaps in a figure somebody brought."""
+    own = plate.trial.patch.own
+    if own is None:
+        return []
+    warnings = []
+    brought = own.brought
+    count = len(brought.open)
+    if count and any(step.process.fills for step in plate.trial.steps):
+        (x, y), gap = brought.open[0].ends[0], brought.open[0].gap_mm
+        sentence = (
+            f"{counted(count, 'line of the figure does', 'lines of the figure do')} not close and"
+            f" {'is' if count == 1 else 'are'} not filled; the first ends at {x:.4g}, {y:.4g} with a gap of {gap:.3g}"
+            " mm."
+        )
+        warnings.append(Warning("open", "warning", sentence, "patch.figure", float(count), 0.0))
+    if brought.crossings:
+        x, y = brought.crossings[0]
+        sentence = (
+            f"Outlines of the figure cross or touch, first at {x:.4g}, {y:.4g} of it: what lies in two of them counts"
+            " as a hole."
+        )
+        warnings.append(Warning("crossing", "note", sentence, "patch.figure"))
     return warnings
 
 

@@ -54,7 +54,7 @@ class KeptArray:
             "process": self.process.key,
             "hold": dict(self.hold),
             "axes": [axis.document() for axis in self.axes],
-            "patch": dict(vars(self.patch)),
+            "patch": self.patch.document(),
             "order": self.order,
             **{key: value for key, value in said.items() if value is not None},
         }

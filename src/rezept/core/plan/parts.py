@@ -8,7 +8,7 @@ from typing import Any, Literal
 
 import numpy as np
 
-from rezept.core.errors import InvalidInput, quoted
+from rezept.core.errors import InvalidInput
 from rezept.core.fields import Fields
 from rezept.core.machine import Machine
 from rezept.core.parameters import PARAMETERS
@@ -17,9 +17,11 @@ from rezept.core.path.lettering import must_be_writable
 from rezept.core.path.shapes import SHAPES, shaped
 from rezept.core.plan.contained import crosses
 from rezept.core.plan.holding import need_speed_and_power, read_line_settings
+from rezept.core.plan.own_figure import OwnFigure, read_own_figure, sized
 from rezept.core.process import CUT, LINE, Process
 
-LATER_SHAPES = ("outline",)
+OWN = "figure"
+PATCH_SHAPES = (*SHAPES, OWN)
 FITS = ("as_given", "more_patches", "smaller_patches")
 LABEL_SETTINGS = ("speed_mm_s", "power_pct", "passes", "air_level", "air_kpa", "frequency_khz", "pulse_width_ns")
 # Every setting a cut has; what fills an area means nothing to it.
@@ -30,7 +32,7 @@ PIECE_SHAPES = ("rectangle", "disc", "outline")
 
 @dataclass(frozen=True)
 class PatchShape:
-    """What one patch looks like; `text` is what a patch of lettering says."""
+    """What one patch looks like; `text` is what a patch of lettering says, `own` the figure somebody brought."""
 
     shape: str
     width_mm: float
@@ -38,9 +40,17 @@ class PatchShape:
     gap_mm: float
     block_gap_mm: float
     text: str | None
+    own: OwnFigure | None = None
+
+    def document(self) -> dict[str, Any]:
+        document = dict(vars(self))
+        del document["own"]
+        return document if self.own is None else {**document, "figure": self.own.document()}
 
     @property
     def figure(self) -> Figure:
+        if self.own is not None:
+            return self.own.in_box(self.width_mm, self.height_mm)
         return shaped(self.shape, self.width_mm, self.height_mm, self.text)
 
 
@@ -163,27 +173,28 @@ class Zero:
         return dict(vars(self))
 
 
-def refuse_later(fields: Fields, key: str, later: tuple[str, ...]) -> None:
-    """A word of the format that this version cannot burn yet is refused, not ignored."""
-    value = fields.data.get(key)
-    if isinstance(value, str) and value in later:
-        raise InvalidInput(
-            f"This Rezept cannot do {key} {quoted(value)} yet; it needs a newer one.", fields.at(key), value
-        )
-
-
 def read_patch(fields: Fields, processes: Sequence[Process]) -> PatchShape:
     """What a patch looks like; `processes` are those that draw or fill its own figure."""
-    refuse_later(fields, "shape", LATER_SHAPES)
-    shape = fields.choice("shape", tuple(SHAPES), "rectangle")
+    shape = fields.choice("shape", PATCH_SHAPES, "rectangle")
+    own = read_own_figure(fields.inner("figure")) if shape == OWN else None
+    least, most = 0.1, 1000.0
+    if own is None:
+        width = fields.number("width_mm", 10.0, at_least=least, at_most=most)
+        height = fields.number("height_mm", 10.0, at_least=least, at_most=most)
+        if fields.data.get("figure") is not None:
+            raise InvalidInput("Only a patch of the shape figure has one of its own.", fields.at("figure"))
+        fields.known.add("figure")
+    else:
+        width, height = sized(own, fields, least, most)
     text = fields.text("text", LETTERS, longest=40, empty=False) if shape == "lettering" else None
     patch = PatchShape(
         shape=shape,
-        width_mm=fields.number("width_mm", 10.0, at_least=0.1, at_most=1000.0),
-        height_mm=fields.number("height_mm", 10.0, at_least=0.1, at_most=1000.0),
+        width_mm=width,
+        height_mm=height,
         gap_mm=fields.number("gap_mm", 3.0, at_least=0.0, at_most=1000.0),
         block_gap_mm=fields.number("block_gap_mm", 8.0, at_least=0.0, at_most=1000.0),
         text=text,
+        own=own,
     )
     if text is not None:
         if any(process.fills for process in processes):

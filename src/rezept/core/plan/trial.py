@@ -215,7 +215,7 @@ class Trial:
             **({} if self.listed is None else {"listed": self.listed.document()}),
             **({} if self.added is None else {"added": self.added.document()}),
             **({} if self.repeats == 1 else {"repeats": self.repeats}),
-            "patch": dict(vars(self.patch)),
+            "patch": self.patch.document(),
             "labels": self.labels.document(),
             "order": self.order,
             "fit": self.fit,

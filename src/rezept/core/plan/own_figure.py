@@ -1,0 +1,96 @@
+"""A figure somebody brought, as the patch of a trial."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import lru_cache
+from typing import Any
+
+import numpy as np
+
+from rezept.core.errors import InvalidInput
+from rezept.core.fields import Fields
+from rezept.core.path.brought import Brought
+from rezept.core.path.figure import Figure
+from rezept.core.path.svg import read_svg
+
+# A width and a height that differ by no more than so much from the figure's own proportions are these.
+_IN_PROPORTION = 0.005
+MOST_GAP_MM = 10.0
+
+
+@dataclass(frozen=True)
+class OwnFigure:
+    """The drawing it was brought as (SVG text), and up to which gap the ends of its lines are joined.
+
+    stretched : its width and height are drawn out of proportion
+    """
+
+    svg: str
+    close_gaps_mm: float = 0.0
+    stretched: bool = False
+
+    @property
+    def brought(self) -> Brought:
+        return read_svg(self.svg, self.close_gaps_mm)
+
+    def in_box(self, width_mm: float, height_mm: float) -> Figure:
+        return _in_box(self, width_mm, height_mm)
+
+    def document(self) -> dict[str, Any]:
+        gaps = {"close_gaps_mm": self.close_gaps_mm} if self.close_gaps_mm else {}
+        return {"svg": self.svg, **gaps, **({"stretched": True} if self.stretched else {})}
+
+
+@lru_cache(maxsize=64)
+def _in_box(own: OwnFigure, width_mm: float, height_mm: float) -> Figure:
+    figure = own.brought.figure
+    scale = np.array([width_mm, height_mm]) / np.ptp(np.concatenate(figure.ways), axis=0)
+    return Figure([way * scale for way in figure.ways])
+
+
+def read_own_figure(fields: Fields) -> OwnFigure:
+    """
+    Raises
+    ------
+    InvalidInput : nothing in it can be drawn
+    """
+    svg = fields.text("svg", longest=None, empty=False)
+    own = OwnFigure(
+        svg,
+        fields.number("close_gaps_mm", 0.0, at_least=0.0, at_most=MOST_GAP_MM),
+        fields.flag("stretched", False),
+    )
+    try:
+        own.brought  # noqa: B018
+    except InvalidInput as error:
+        raise InvalidInput(error.sentence, fields.at("svg")) from error
+    fields.finish()
+    return own
+
+
+def sized(own: OwnFigure, fields: Fields, least_mm: float, most_mm: float) -> tuple[float, float]:
+    """Width and height as said; what is not said follows from the figure, whose proportions are kept.
+
+    Raises
+    ------
+    InvalidInput : both are said, and not in proportion
+    """
+    width, height = own.brought.size_mm
+    said = [fields.is_said(key) for key in ("width_mm", "height_mm")]
+    across = fields.number("width_mm", round(width, 4), at_least=least_mm, at_most=most_mm)
+    if said[0] and not said[1]:
+        return across, fields.number("height_mm", round(across * height / width, 4), at_least=least_mm, at_most=most_mm)
+    up = fields.number("height_mm", round(height, 4), at_least=least_mm, at_most=most_mm)
+    if said[1] and not said[0]:
+        return round(up * width / height, 4), up
+    meant = across * height / width
+    if all(said) and not own.stretched and abs(up - meant) > _IN_PROPORTION * meant:
+        raise InvalidInput(
+            f"At a width of {across:g} mm this figure is {meant:.4g} mm high. Say that it is stretched, or leave one"
+            " out.",
+            fields.at("height_mm"),
+            up,
+            round(meant, 4),
+        )
+    return across, up
