@@ -36,6 +36,39 @@ class CliCase(unittest.TestCase):
         return sorted(path.name for path in self.folder.iterdir())
 
 
+class FigureTest(CliCase):
+    SVG = (
+        '<svg xmlns="http://www.w3.org/2000/svg" width="40mm" height="20mm" viewBox="0 0 40 20">'
+        '<rect width="40" height="20"/><circle cx="10" cy="10" r="5"/><path fill="none" stroke="red" d="M20 5v3h3"/><text>A</text></svg>'
+    )
+
+    def test_what_is_understood_of_a_drawing(self):
+        (self.folder / "sign.svg").write_text(self.SVG)
+        done = self.run_rezept("figure", "sign.svg", "--json", "-")
+        self.assertEqual((done.returncode, done.stderr), (0, b""))
+        said = json.loads(done.stdout)
+        self.assertEqual((said["width_mm"], said["height_mm"]), (40, 20))
+        self.assertEqual([loop["hole"] for loop in said["loops"]], [True, False])
+        self.assertEqual(said["loops"][1], {"hole": False, "area_mm2": 800, "length_mm": 120})
+        self.assertEqual(said["open"], [{"length_mm": 6, "ends": [[20, 15], [23, 12]], "gap_mm": round(18**0.5, 6)}])
+        self.assertEqual([one["what"] for one in said["left_out"]], ["lettering"])
+        words = self.run_rezept("figure", "-", data=self.SVG.encode()).stdout.decode()
+        self.assertIn("40 x 20 mm\n2 closed outlines, 1 of them a hole\ndoes not close: 6 mm", words)
+
+    def test_what_is_none_is_one_sentence_and_exit_2(self):
+        for data in (b"", b"<svg", b"\x00\x01", b"<!DOCTYPE s [<!ENTITY a 'b'>]><svg>&a;</svg>"):
+            done = self.run_rezept("figure", "-", data=data)
+            self.assertEqual((done.returncode, done.stdout, done.stderr.count(b"\n")), (2, b"", 1))
+        self.assertIn(b"cannot be read", self.run_rezept("figure", "nowhere.svg").stderr)
+
+    def test_a_trial_carries_its_figure(self):
+        patch = {"shape": "figure", "figure": {"svg": self.SVG}, "width_mm": 10}
+        done = self.run_rezept("plan", "-", "--json", "-", data=json.dumps(trial_document(patch=patch)).encode())
+        plate = json.loads(done.stdout)
+        self.assertEqual(plate["trial"]["patch"]["height_mm"], 5)
+        self.assertEqual(len(plate["figures"][0]["ways"]), 3)
+
+
 class PlanTest(CliCase):
     def trial(self, document=None):
         path = self.folder / "trial.json"

@@ -30,6 +30,7 @@ SHAPES: list[tuple[str, str, Any]] = [
     ("POST", r"/api/changes/\d+/take-back", shapes.changes.TakenBack),
     ("GET", r"/api/trials(\?.*)?", shapes.trial_cards.Trials),
     ("POST", r"/api/trials", shapes.common.Created),
+    ("POST", r"/api/figures", shapes.figures.BroughtFigure),
     ("GET", r"/api/trials/\d+", shapes.trials.TrialPage),
     ("POST", r"/api/trials/\d+/preview", shapes.trials.PreviewOut),
     ("GET", r"/api/trials/\d+/next-coupon", shapes.trials.NextCouponOut),

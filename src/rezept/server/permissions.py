@@ -52,6 +52,7 @@ ROUTES: dict[tuple[str, str], tuple[str, str]] = {
     ("GET", "/api/changes"): ("guest", "see who did what"),
     ("GET", "/api/changes/stream"): ("guest", "follow what others do"),
     ("POST", "/api/changes/<int:id>/take-back"): ("member", "take changes back"),
+    ("POST", "/api/figures"): ("member", "bring figures"),
     ("GET", "/api/trials"): ("guest", "see trials"),
     ("POST", "/api/trials"): ("member", "plan arrays"),
     ("GET", "/api/trials/<int:id>"): ("guest", "see trials"),

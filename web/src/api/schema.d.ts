@@ -672,6 +672,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/figures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What is understood of an SVG or DXF file; nothing is kept. The body is the file. */
+        post: operations["figures_understand_figures_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/heads": {
         parameters: {
             query?: never;
@@ -2168,6 +2185,35 @@ export interface components {
             y_mm: number;
         };
         /**
+         * BroughtFigure
+         * @description The figure of a drawing, its size in mm, and what was left out of it.
+         */
+        BroughtFigure: {
+            brought: components["schemas"]["BroughtOut"];
+            figure: components["schemas"]["OwnFigureOut"];
+            /** Height Mm */
+            height_mm: number;
+            /** Left Out */
+            left_out: components["schemas"]["LeftOutOut"][];
+            /** Width Mm */
+            width_mm: number;
+        };
+        /**
+         * BroughtOut
+         * @description How many outlines and holes a figure has, how many of its lines do not close, and by which gap: one small enough
+         *     to be closed, else null.
+         */
+        BroughtOut: {
+            /** Holes */
+            holes: number;
+            /** Open */
+            open: number;
+            /** Outlines */
+            outlines: number;
+            /** Small Gap Mm */
+            small_gap_mm: number | null;
+        };
+        /**
          * BroughtPhoto
          * @description `moved`: its code says it is of another burn than it was brought to.
          */
@@ -3393,6 +3439,12 @@ export interface components {
             holes: string;
             /** Id */
             id: string;
+            /**
+             * Lines
+             * @description What does not close.
+             * @default
+             */
+            lines?: string;
             /** Sharpest Corners */
             sharpest_corners: number[][];
             /** Word Room Mm */
@@ -4204,6 +4256,13 @@ export interface components {
             hatch_angle_deg: number;
             /** Line Spacing Mm */
             line_spacing_mm: number;
+        };
+        /** LeftOutOut */
+        LeftOutOut: {
+            /** What */
+            what: string;
+            /** Why */
+            why: string;
         };
         /**
          * LetteredOut
@@ -5050,6 +5109,24 @@ export interface components {
             outline: number[][];
         };
         /**
+         * OwnFigureOut
+         * @description The figure of a patch: SVG text, up to which gap ends are joined, and whether it is drawn out of proportion.
+         */
+        OwnFigureOut: {
+            /**
+             * Close Gaps Mm
+             * @default null
+             */
+            close_gaps_mm?: number | null;
+            /**
+             * Stretched
+             * @default null
+             */
+            stretched?: boolean | null;
+            /** Svg */
+            svg: string;
+        };
+        /**
          * PageStep
          * @description One of several steps of a plate, from 1: under which of them its outcome is read, and whether it is shown.
          */
@@ -5146,17 +5223,25 @@ export interface components {
                 [key: string]: number | string;
             };
         };
-        /** PatchShapeOut */
+        /**
+         * PatchShapeOut
+         * @description Of a figure somebody brought one side says the other.
+         */
         PatchShapeOut: {
             /**
              * Block Gap Mm
              * @default null
              */
             block_gap_mm?: number | string | null;
+            /** @default null */
+            figure?: components["schemas"]["OwnFigureOut"] | null;
             /** Gap Mm */
             gap_mm: number | string;
-            /** Height Mm */
-            height_mm: number | string;
+            /**
+             * Height Mm
+             * @default null
+             */
+            height_mm?: number | string | null;
             /** Shape */
             shape: string;
             /**
@@ -5516,7 +5601,7 @@ export interface components {
              * Shape
              * @enum {string}
              */
-            shape: "rectangle" | "disc" | "coupon" | "lettering";
+            shape: "rectangle" | "disc" | "coupon" | "lettering" | "figure";
             /** Width Mm */
             width_mm: number;
         } & {
@@ -5637,6 +5722,11 @@ export interface components {
          * @description A plate of format `rezept-plate`, version 1.
          */
         PlateOut: {
+            /**
+             * @description What was understood of a figure somebody brought.
+             * @default null
+             */
+            brought?: components["schemas"]["BroughtOut"] | null;
             cooling: components["schemas"]["Cooling"];
             /**
              * Cut Seconds
@@ -9000,6 +9090,40 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+        };
+    };
+    figures_understand_figures_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "image/svg+xml": string;
+                "image/vnd.dxf": string;
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BroughtFigure"];
+                };
             };
             /** @description Bad Request */
             400: {

@@ -1,6 +1,6 @@
 import type { SVGProps } from 'react'
 import type { Figure } from '../api/types'
-import { onScale } from '../theme/palette'
+import { onScale, palette } from '../theme/palette'
 
 interface PatchFaceProps extends Omit<SVGProps<SVGPathElement>, 'width' | 'height'> {
   figure: Figure
@@ -27,6 +27,14 @@ export function PatchFace({ figure, width, height, mirrored = false, ...paint }:
           stroke={onScale.pale}
           strokeWidth={Math.min(width, height) * 0.02}
           opacity={0.4}
+        />
+      )}
+      {figure.lines && (
+        <path
+          d={figure.lines}
+          fill="none"
+          stroke={palette.ember}
+          strokeWidth={Math.min(width, height) * 0.03}
         />
       )}
     </g>

@@ -17,6 +17,7 @@ from numpy.typing import NDArray
 
 from rezept.core.errors import InvalidInput
 from rezept.core.path.figure import Figure, is_closed
+from rezept.core.path.path_data import path_data
 
 Floats = NDArray[np.float64]
 # Curves are drawn so near to what they are, and a drawing of very many points is thinned out by no more than so much:
@@ -84,6 +85,28 @@ class Brought:
             Open(way_length(way), (_point(way[0]), _point(way[-1])), float(np.linalg.norm(way[-1] - way[0])))
             for way in self.figure.strokes
         )
+
+    def summary(self) -> dict[str, Any]:
+        """How many outlines, holes and lines that do not close, and the largest gap that may be a slip of the hand."""
+        small = [one.gap_mm for one in self.open if one.gap_mm <= SMALL_GAP_MM]
+        return {
+            "outlines": len(self.figure.loops),
+            "holes": len(self.figure.holes),
+            "open": len(self.open),
+            "small_gap_mm": round(max(small), 3) if small else None,
+        }
+
+    def svg(self) -> str:
+        """The figure alone as an SVG drawing, a unit a mm, to a ten thousandth of it."""
+        width, height = self.size_mm
+
+        def path(ways: Sequence[Floats], said: str) -> str:
+            return f'<path {said} d="{path_data([way * (1, -1) + (0, height) for way in ways])}"/>' if ways else ""
+
+        loops = path(self.figure.loops, 'fill-rule="evenodd"')
+        strokes = path(self.figure.strokes, 'fill="none" stroke="black"')
+        head = f'width="{width:.4f}mm" height="{height:.4f}mm" viewBox="0 0 {width:.4f} {height:.4f}"'
+        return f'<svg xmlns="http://www.w3.org/2000/svg" {head}>{loops}{strokes}</svg>'
 
     def words(self) -> list[str]:
         """What was understood, a line each."""

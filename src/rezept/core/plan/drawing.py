@@ -66,6 +66,7 @@ def _figure(figure: Figure, width_mm: float, height_mm: float) -> dict[str, Any]
     return {
         "face": path_data(faces, FORM),
         "holes": path_data(figure.holes, FORM),
+        "lines": path_data(figure.strokes, FORM) if figure.loops else "",
         "word_x_mm": middle,
         "word_room_mm": room,
         "sharpest_corners": sharpest_corners(figure),
@@ -106,4 +107,6 @@ def seen(plate: Plate) -> dict[str, Any]:
     """The plate's document as screens get it: its drawing instead of all that burning and files need, and what there is
     to type; beside several steps, what a patch has in the one it is judged by."""
     light = document_in_step(plate.light(), plate.trial.judged)
-    return {**light, "judged": plate.trial.judged, "drawing": drawing_of(plate), "typing": typing_of(plate)}
+    own = plate.trial.patch.own
+    brought = {} if own is None else {"brought": own.brought.summary()}
+    return {**light, **brought, "judged": plate.trial.judged, "drawing": drawing_of(plate), "typing": typing_of(plate)}

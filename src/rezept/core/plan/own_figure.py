@@ -77,15 +77,15 @@ def sized(own: OwnFigure, fields: Fields, least_mm: float, most_mm: float) -> tu
     InvalidInput : both are said, and not in proportion
     """
     width, height = own.brought.size_mm
-    said = [fields.is_said(key) for key in ("width_mm", "height_mm")]
-    across = fields.number("width_mm", round(width, 4), at_least=least_mm, at_most=most_mm)
-    if said[0] and not said[1]:
-        return across, fields.number("height_mm", round(across * height / width, 4), at_least=least_mm, at_most=most_mm)
-    up = fields.number("height_mm", round(height, 4), at_least=least_mm, at_most=most_mm)
-    if said[1] and not said[0]:
-        return round(up * width / height, 4), up
+    said = {
+        key: fields.number(key, at_least=least_mm, at_most=most_mm)
+        for key in ("width_mm", "height_mm")
+        if fields.is_said(key)
+    }
+    across = said.get("width_mm", round(said.get("height_mm", height) * width / height, 4))
     meant = across * height / width
-    if all(said) and not own.stretched and abs(up - meant) > _IN_PROPORTION * meant:
+    up = said.get("height_mm", round(meant, 4))
+    if len(said) == 2 and not own.stretched and abs(up - meant) > _IN_PROPORTION * meant:
         raise InvalidInput(
             f"At a width of {across:g} mm this figure is {meant:.4g} mm high. Say that it is stretched, or leave one"
             " out.",
@@ -93,4 +93,11 @@ def sized(own: OwnFigure, fields: Fields, least_mm: float, most_mm: float) -> tu
             up,
             round(meant, 4),
         )
+    for key, side in (("width_mm", across), ("height_mm", up)):
+        if not least_mm <= side <= most_mm:
+            raise InvalidInput(
+                f"The figure would be {across:g} x {up:g} mm; a patch is from {least_mm:g} to {most_mm:g} mm.",
+                fields.at(key),
+                side,
+            )
     return across, up

@@ -10,6 +10,7 @@ from rezept.core.plan.parts import ZeroAt
 from rezept.core.plan.steps import Part
 from rezept.core.process import ProcessKey
 from rezept.server.shapes.common import Shape
+from rezept.server.shapes.figures import BroughtOut
 
 
 class WarningOut(Shape):
@@ -70,6 +71,7 @@ class FigureOut(Shape):
     id: str
     face: str
     holes: str
+    lines: str = Field("", description="What does not close.")
     word_x_mm: float
     word_room_mm: float
     sharpest_corners: list[list[float]]
@@ -167,7 +169,7 @@ class PlannedStep(Planned):
 
 
 class PlannedPatch(Planned):
-    shape: Literal["rectangle", "disc", "coupon", "lettering"]
+    shape: Literal["rectangle", "disc", "coupon", "lettering", "figure"]
     width_mm: float
     height_mm: float
     gap_mm: float
@@ -262,6 +264,7 @@ class PlateOut(Shape):
     plate: PlateSize
     hang_hole: Hole | None = None
     marks: list[Mark]
+    brought: BroughtOut | None = Field(None, description="What was understood of a figure somebody brought.")
     judged: int = Field(description="Which of its steps the patches are shown by, from 0.")
     drawing: Drawing
     typing: TypingOut | None = None

@@ -15,6 +15,7 @@ from rezept.core.treatment import TreatmentKey
 from rezept.server.shapes.book import FailedOut, RecipeOut
 from rezept.server.shapes.burns import BurnListed, BurnOut, Conditions, ReadingOut
 from rezept.server.shapes.common import ErrorAt, Id, IdPath, Json, Shape
+from rezept.server.shapes.figures import OwnFigureOut
 from rezept.server.shapes.findings import PredictedOut
 from rezept.server.shapes.live import CheckOut, LiveOut, RemarkOut, RunOut
 from rezept.server.shapes.photos import PartPhotoOut, PhotoOut, ShownPhoto
@@ -145,12 +146,15 @@ class DesignStep(Shape):
 
 
 class PatchShapeOut(Shape):
+    """Of a figure somebody brought one side says the other."""
+
     shape: str
     width_mm: float | str
-    height_mm: float | str
+    height_mm: float | str | None = None
     gap_mm: float | str
     block_gap_mm: float | str | None = None
     text: str | None = None
+    figure: OwnFigureOut | None = None
 
 
 class LabelsOut(Shape):

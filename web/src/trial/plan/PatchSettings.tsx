@@ -1,9 +1,10 @@
 import { Box, Flex } from '@chakra-ui/react'
-import { memo } from 'react'
-import type { Design } from '../../api/types'
+import { memo, useState } from 'react'
+import type { Design, Plate } from '../../api/types'
 import { Choice, TextField } from '../../shared/Fields'
 import { FigureField } from './FigureField'
 import { LENGTH } from './lengths'
+import { OwnFigure } from './OwnFigure'
 import { Sentences } from './Sentences'
 import type { Change } from './useDesign'
 
@@ -12,6 +13,8 @@ interface PatchSettingsProps {
   /** Lettering is drawn in single lines: hatched processes cannot fill it. */
   hatched: boolean
   blocks: boolean
+  /** What the last good plan understood of a figure somebody brought, and its height there. */
+  plan: Pick<Plate, 'brought'> & { height_mm: number }
   errors: ReadonlyMap<string, string>
   change: Change
   settle: () => void
@@ -22,18 +25,28 @@ const SHAPES = [
   { value: 'disc', label: 'disc' },
   { value: 'coupon', label: 'coupon' },
   { value: 'lettering', label: 'letters' },
+  { value: 'figure', label: 'figure' },
 ]
 
 /** Shape, size and gap of the patches. */
 export const PatchSettings = memo(function PatchSettings(props: PatchSettingsProps) {
-  const { patch, hatched, blocks, errors, change, settle } = props
+  const { patch, hatched, blocks, plan, errors, change, settle } = props
+  const [bringing, setBringing] = useState(false)
+  const own = bringing || patch.shape === 'figure'
   const set = (part: (patch: Design['patch']) => Partial<Design['patch']>, field: string | null) =>
     change((design) => ({ ...design, patch: { ...design.patch, ...part(design.patch) } }), field)
-  const shapeOf = (shape: string) =>
+  const shapeOf = (shape: string) => {
+    // It is one as soon as there is a drawing.
+    setBringing(shape === 'figure')
+    if (shape === 'figure') return
     set((now) => {
       const text = shape === 'lettering' ? (now.text ?? 'Ag5') : undefined
-      return { shape, text, height_mm: shape === 'disc' ? now.width_mm : now.height_mm }
+      const height_mm = shape === 'disc' ? now.width_mm : (now.height_mm ?? plan.height_mm)
+      return { shape, text, height_mm, figure: undefined }
     }, null)
+  }
+  // The height of a figure follows from its width.
+  const follows = patch.shape === 'disc' || (patch.shape === 'figure' && !patch.figure?.stretched)
   const figure = (key: 'width_mm' | 'height_mm' | 'gap_mm' | 'block_gap_mm', name: string) => (
     <FigureField
       name={name}
@@ -57,16 +70,17 @@ export const PatchSettings = memo(function PatchSettings(props: PatchSettingsPro
     <Box>
       <Choice
         label="Patch shape"
-        value={patch.shape}
+        value={own ? 'figure' : patch.shape}
         onPick={shapeOf}
         options={hatched ? SHAPES.filter(({ value }) => value !== 'lettering') : SHAPES}
       />
       <Flex gap="2" mt="2">
         {figure('width_mm', patch.shape === 'disc' ? 'diameter' : 'width')}
-        {patch.shape !== 'disc' && figure('height_mm', 'height')}
+        {!follows && figure('height_mm', 'height')}
         {figure('gap_mm', 'gap')}
         {blocks && figure('block_gap_mm', 'between blocks')}
       </Flex>
+      {own && <OwnFigure figure={patch.figure} plan={plan} onPatch={(part) => set(() => part, null)} />}
       {patch.shape === 'lettering' && (
         <Box mt="2">
           <TextField

@@ -63,6 +63,9 @@ export const PlanSide = memo(function PlanSide(props: PlanSideProps) {
     () => inventory.pieces.filter((piece) => piece.material_id === page.material_id && !piece.retired),
     [inventory.pieces, page.material_id],
   )
+  const { brought } = good.plate
+  const { height_mm } = good.plate.trial.patch
+  const plannedFigure = useMemo(() => ({ brought, height_mm }), [brought, height_mm])
   const labelExtras = useMemo(
     () => choices.filter((choice) => choice.key === 'frequency_khz' || choice.key === 'pulse_width_ns'),
     [choices],
@@ -167,6 +170,7 @@ export const PlanSide = memo(function PlanSide(props: PlanSideProps) {
         <Section title="Patch and labels">
           <PatchSettings
             patch={design.patch}
+            plan={plannedFigure}
             hatched={process.fills}
             blocks={design.axes.some((axis) => axis.along.startsWith('block'))}
             errors={errors}

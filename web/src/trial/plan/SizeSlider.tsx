@@ -23,14 +23,20 @@ interface SizeSliderProps {
 export const SizeSlider = memo(function SizeSlider(props: SizeSliderProps) {
   const { patch, planned, seconds, footprint, change, settle } = props
   const width = Number(patch.width_mm)
-  const height = Number(patch.height_mm)
+  // Of a figure somebody brought it follows from the width.
+  const follows = patch.height_mm == null
+  const height = follows ? planned.height_mm : Number(patch.height_mm)
   if (!(width > 0 && height > 0)) return null
   const ratio = height / width
   const pull = (next: number) =>
     change(
       (design) => ({
         ...design,
-        patch: { ...design.patch, width_mm: next, height_mm: Number((next * ratio).toFixed(2)) },
+        patch: {
+          ...design.patch,
+          width_mm: next,
+          height_mm: follows ? null : Number((next * ratio).toFixed(2)),
+        },
       }),
       'patch.size',
     )

@@ -1,0 +1,54 @@
+"""A figure somebody brings, from its drawing to a plate in the shop."""
+
+import unittest
+
+from playwright.sync_api import expect
+
+from tests.browser.browser_case import BrowserCase
+from tests.random_figures import svg
+
+ALMOST = '<path d="M0 10 10 0H30L40 10L30 20H10L.3 10.3"/><circle cx="20" cy="10" r="5"/><text>A</text>'
+
+
+class FigureTest(BrowserCase):
+    def file(self, text):
+        return {"name": "drawing.svg", "mimeType": "image/svg+xml", "buffer": text.encode()}
+
+    def test_from_a_drawing_to_a_burned_plate(self):
+        self.page = self.open_page()
+        # The first drawing has no outline.
+        self.expected_complaints = ("400",)
+        page = self.go("/?process=cut&material={material: Poplar plywood 6 mm}&head={head: Wren}")
+        page.get_by_role("button", name="Plan an array").first.click()
+        page.wait_for_url("**/plan")
+        page.get_by_role("group", name="Patch shape").get_by_text("figure", exact=True).click()
+        bring = page.get_by_label("Drawing of the figure")
+        bring.set_input_files(self.file(svg("<text>A</text>")))
+        expect(page.get_by_role("alert").filter(has_text="There is no outline in this drawing")).to_be_visible()
+        bring.set_input_files(self.file(svg(ALMOST)))
+        # What does not close is named, with what was left out, and shown on the plate.
+        expect(page.get_by_text("1 line does not close; a gap of 0.424 mm")).to_be_visible()
+        expect(page.get_by_text("letters are no outlines")).to_be_visible()
+        page.get_by_role("button", name="Close it").click()
+        expect(page.get_by_text("2 closed outlines, 1 of them a hole")).to_be_visible()
+        expect(page.get_by_text("does not close")).to_be_hidden()
+        # Its height follows from its width until it is let go.
+        expect(page.get_by_label("Patch height")).to_be_hidden()
+        page.get_by_label("Patch width").fill("20")
+        page.get_by_label("Patch width").blur()
+        page.get_by_label("other proportions than drawn").check()
+        expect(page.get_by_label("Patch height")).to_have_value("10")
+        page.get_by_label("other proportions than drawn").uncheck()
+        expect(page.get_by_text("kept", exact=True)).to_be_visible()
+        page.reload()
+        expect(page.get_by_text("2 closed outlines, 1 of them a hole")).to_be_visible()
+        page.get_by_role("button", name="Get the files").click()
+        page.wait_for_url("**/burn?files")
+        page.get_by_role("button", name="I burned it").click()
+        page.get_by_role("link", name="Read the plate").click()
+        page.wait_for_url("**/read")
+        expect(page.get_by_text("Did it go through?")).to_be_visible()
+
+
+if __name__ == "__main__":
+    unittest.main()

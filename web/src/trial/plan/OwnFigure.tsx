@@ -1,0 +1,99 @@
+import { Box, Flex, Text } from '@chakra-ui/react'
+import { useMutation } from '@tanstack/react-query'
+import { useRef } from 'react'
+import { figureIn } from '../../api/figures'
+import type { Design, Plate } from '../../api/types'
+import { Button } from '../../shared/Button'
+import { written } from '../../shared/units'
+import { counted } from '../../shared/words'
+
+type Patch = Design['patch']
+
+interface OwnFigureProps {
+  figure: Patch['figure']
+  /** What the last good plan understood of it, and its size there. */
+  plan: Pick<Plate, 'brought'> & { height_mm: number }
+  onPatch: (part: Partial<Patch>) => void
+}
+
+/** The figure somebody brings: from which file, what was understood of it, and what does not close. */
+export function OwnFigure({ figure, plan, onPatch }: OwnFigureProps) {
+  const input = useRef<HTMLInputElement>(null)
+  const find = useMutation({
+    mutationFn: figureIn,
+    // Its height follows from its width, whatever size it had been drawn in.
+    onSuccess: ({ figure: found, width_mm }) =>
+      onPatch({ shape: 'figure', figure: found, width_mm, height_mm: null, text: undefined }),
+  })
+  const leftOut = find.data?.left_out ?? []
+  // What has just come in may not be planned: of lines that do not close nothing is filled.
+  const isNew = find.data !== undefined && figure?.svg === find.data.figure.svg && !figure.close_gaps_mm
+  const brought = isNew ? find.data?.brought : plan.brought
+  const gap = brought?.small_gap_mm
+  return (
+    <Box mt="2">
+      <input
+        ref={input}
+        type="file"
+        accept=".svg,.dxf,image/svg+xml"
+        aria-label="Drawing of the figure"
+        hidden
+        onChange={({ currentTarget }) => {
+          const [file] = currentTarget.files ?? []
+          if (file) find.mutate(file)
+          currentTarget.value = ''
+        }}
+      />
+      <Flex gap="3" align="center" wrap="wrap">
+        <Button size="sm" loading={find.isPending} onClick={() => input.current?.click()}>
+          {figure ? 'Another drawing' : 'Choose a drawing'}
+        </Button>
+        <Text fontSize="13.5px" color="ink2" flex="1" minW="150px">
+          {brought && figure
+            ? `${counted(brought.outlines, 'closed outline')}${brought.holes ? `, ${brought.holes} of them ${brought.holes === 1 ? 'a hole' : 'holes'}` : ''}`
+            : 'SVG or DXF, outlines only.'}
+        </Text>
+      </Flex>
+      {figure && (
+        <Flex asChild gap="2" mt="1.5" fontSize="14px" align="center">
+          <label>
+            <input
+              type="checkbox"
+              checked={figure.stretched ?? false}
+              onChange={({ currentTarget: { checked } }) =>
+                onPatch({
+                  figure: { ...figure, stretched: checked },
+                  height_mm: checked ? plan.height_mm : null,
+                })
+              }
+            />
+            other proportions than drawn
+          </label>
+        </Flex>
+      )}
+      {figure && brought != null && brought.open > 0 && (
+        <Flex gap="3" align="center" wrap="wrap" mt="1.5">
+          <Text fontSize="13.5px" color="emberOnSoft">
+            {counted(brought.open, 'line')} {brought.open === 1 ? 'does' : 'do'} not close
+            {gap != null && `; a gap of ${written(gap)} mm`}
+          </Text>
+          {gap != null && (
+            <Button size="sm" onClick={() => onPatch({ figure: { ...figure, close_gaps_mm: gap } })}>
+              Close it
+            </Button>
+          )}
+        </Flex>
+      )}
+      {leftOut.map(({ what, why }) => (
+        <Text key={what} fontSize="13.5px" color="ink2" mt="1">
+          {what}: {why}
+        </Text>
+      ))}
+      {find.error && (
+        <Text role="alert" color="emberOnSoft" fontSize="14px" mt="1">
+          {find.error.message}
+        </Text>
+      )}
+    </Box>
+  )
+}
