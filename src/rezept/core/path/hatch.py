@@ -22,7 +22,6 @@ Floats = NDArray[np.float64]
 MOST_LINES = 1_000_000
 # Each way to fill a figure is worked out by itself; so many take a second.
 MOST_HATCHES = 600
-MOST_CELLS = 4_000_000
 # A burn without hatch lines: run-up start, line start, line end, run-out end of none.
 NO_LINES = np.zeros((0, 4, 2))
 
@@ -52,16 +51,14 @@ def directions(angle_deg: float) -> tuple[Floats, Floats]:
 
 
 def _crossings(low: Floats, high: Floats, offset: Floats) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
-    """Which rows cross which edges, row by row. An edge is crossed by the rows between its ends, one end counted in and
-    one out, so that a shared corner is crossed once. So many rows at a time that their table stays small."""
-    some = max(1, MOST_CELLS // len(low))
-    rows, edges = [], []
-    for first in range(0, len(offset), some):
-        here = offset[first : first + some, None]
-        row, edge = np.nonzero((low[None, :] <= here) != (high[None, :] <= here))
-        rows.append(row + first)
-        edges.append(edge)
-    return np.concatenate(rows), np.concatenate(edges)
+    """Which rows cross which edges, edge by edge; `offset` ``(k,)`` of the rows runs upward. An edge is crossed by the
+    rows between its ends, one end counted in and one out, so that a shared corner is crossed once."""
+    first = np.searchsorted(offset, np.minimum(low, high))
+    count = np.searchsorted(offset, np.maximum(low, high)) - first
+    edge = np.repeat(np.arange(len(low)), count)
+    begins = np.cumsum(count) - count
+    row = np.arange(len(edge)) + np.repeat(first - begins, count)
+    return row, edge
 
 
 def _two_way(lines: Floats, row: NDArray[np.int64]) -> Floats:
