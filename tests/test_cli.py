@@ -13,6 +13,7 @@ from pathlib import Path
 from tests.demo_copy import copy_demo
 from tests.formats.gcode_reader import read_gcode
 from tests.made import BLANK, WREN, token_document, trial_document
+from tests.random_figures import svg
 from tests.server.real_server import Server
 from tests.until import until
 
@@ -37,10 +38,8 @@ class CliCase(unittest.TestCase):
 
 
 class FigureTest(CliCase):
-    SVG = (
-        '<svg xmlns="http://www.w3.org/2000/svg" width="40mm" height="20mm" viewBox="0 0 40 20">'
-        '<rect width="40" height="20"/><circle cx="10" cy="10" r="5"/><path fill="none" stroke="red" d="M20 5v3h3"/><text>A</text></svg>'
-    )
+    BODY = '<rect width="40" height="20"/><circle cx="10" cy="10" r="5"/><path fill="none" stroke="red" d="M20 5v3h3"/>'
+    SVG = svg(f"{BODY}<text>A</text>", 40, 20)
 
     def test_what_is_understood_of_a_drawing(self):
         (self.folder / "sign.svg").write_text(self.SVG)
