@@ -6,6 +6,7 @@ import time
 
 from benchmarks import (
     book,
+    brought,
     burning,
     crowd,
     decide_page,
@@ -27,6 +28,7 @@ from benchmarks.timing import Figure
 
 SHORT = (
     planning.figures,
+    brought.figures,
     gcode.figures,
     keystroke.figures,
     stopping.figures,
