@@ -3,6 +3,7 @@
 import io
 import math
 import unittest
+from random import Random
 
 import ezdxf
 
@@ -92,6 +93,31 @@ class DxfTest(unittest.TestCase):
         }.items():
             with self.subTest(words), self.assertRaisesRegex(InvalidInput, words):
                 read_figure(data)
+
+    def test_what_lies_nowhere_is_refused_at_once(self):
+        for height in ("inf", "nan", "1e300"):
+            arc = [(0, "ARC"), (8, "0"), (10, 0), (20, 0), (30, height), (40, 10), (50, 0), (51, 180)]
+            with self.subTest(height), self.assertRaisesRegex(InvalidInput, "out of this world|no outline"):
+                read_figure(pairs(arc))
+
+    def test_whatever_is_written_wrong_it_is_read_or_refused(self):
+        whole = dxf(
+            lambda _, m: (
+                *(m.add_circle((0, 0), 5), m.add_arc((0, 0), 10, 0, 180), m.add_ellipse((5, 5), (8, 0), 0.5)),
+                *(m.add_spline([(0, 0), (10, 0), (10, 10)]), m.add_lwpolyline([(0, 0, 0, 0, 1), (9, 0, 0, 0, 1)])),
+            )
+        )
+        lines = whole.decode().split("\n")
+        entities = next(i for i, line in enumerate(lines) if line.strip() == "ENTITIES")
+        for seed in range(100):
+            random, spoiled = Random(seed), list(lines)
+            for _ in range(random.randint(1, 3)):
+                word = random.choice(["0", "-1", "nan", "inf", "1e308", "", "x", "SPLINE", "99999999", "70", "1e-320"])
+                spoiled[random.randrange(entities, len(lines))] = word
+            try:
+                read_figure("\n".join(spoiled).encode()).document()
+            except InvalidInput as error:
+                self.assertTrue(error.sentence)
 
     def test_cut_off_anywhere_it_is_read_or_refused(self):
         whole = dxf(lambda _, m: (m.add_circle((0, 0), 5), m.add_spline([(0, 0), (10, 0), (10, 10)])))

@@ -5,13 +5,14 @@ from __future__ import annotations
 import io
 from collections import Counter
 from collections.abc import Iterator
+from itertools import islice
 from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import NDArray
 
 from rezept.core.errors import InvalidInput
-from rezept.core.path.brought import CURVE_MM, MOST_BROUGHT, Brought, Path, counted, understood
+from rezept.core.path.brought import CURVE_MM, MOST_BROUGHT, MOST_FAR, Brought, Path, counted, understood
 
 if TYPE_CHECKING:
     from ezdxf.document import Drawing
@@ -56,9 +57,11 @@ def _way(entity: DXFEntity, scale: float) -> NDArray[np.float64]:
     from ezdxf.path import make_path
 
     path = make_path(entity)
-    points = np.array([(point.x, point.y) for point in path.flattening(CURVE_MM / scale)], float).reshape(-1, 2) * scale
-    if not np.all(np.isfinite(points)):
-        raise InvalidInput("The drawing has a point that lies nowhere.")
+    # Of what lies nowhere no chord ever comes near enough.
+    if not all(abs(value) * scale < MOST_FAR for point in path.control_vertices() for value in point.xyz):
+        raise InvalidInput("The drawing has a point that lies out of this world.")
+    drawn = islice(path.flattening(CURVE_MM / scale), MOST_BROUGHT + 1)
+    points = np.array([(point.x, point.y) for point in drawn], float).reshape(-1, 2) * scale
     # A closed one ends where it began; what reckons curves is off by the last figure there.
     if len(points) > 2 and path.is_closed:
         points[-1] = points[0]

@@ -229,6 +229,35 @@ class UnderstoodTest(unittest.TestCase):
         true -= np.array(points).min(axis=0) * [1, 0] + [0, -max(y for _, y in points)]
         self.assertLess(float(shapely.distance(drawn, shapely.points(true)).max()), 0.01)
 
+    def test_what_was_understood_is_understood_again(self):
+        for seed in range(30):
+            once = read_svg(drawing(seed))
+            again = read_svg(once.svg())
+            self.assertEqual(len(once.figure.ways), len(again.figure.ways))
+            for one, other in zip(once.figure.ways, again.figure.ways, strict=True):
+                self.assertLess(shapely.LineString(one).hausdorff_distance(shapely.LineString(other)), 2e-4)
+
+    def test_whatever_is_written_wrong_it_is_read_or_refused(self):
+        whole = svg(
+            '<defs><path id="a" d="M0 0h6v6l-3-2z"/><symbol id="s" viewBox="0 0 9 9"><circle r="4"/></symbol></defs>'
+            '<g transform="rotate(3 4 5) skewX(5) scale(1,2)" style="fill:none;stroke:red"><use href="#a" y="5%"/>'
+            '</g><use href="#s" width="10" height="8"/><svg x="1" width="5" height="5" viewBox="0 0 1 1"><rect rx=".1"'
+            ' width="100%" height="1"/></svg><ellipse cx="1" cy="2" rx="3" ry="4"/><polygon points="0,0 3,3 1,9"/>'
+            '<path fill-rule="evenodd" d="M4 13c2-9 8-9 10-2s5 8 6 0q3-9 6 0t6 0a6 9 30 1 1-12 3L9 29Zm6 5h4v3h-4z"/>'
+        )
+        within = [i for i in range(len(whole)) if whole[:i].count('"') % 2 and "xmlns" not in whole[max(0, i - 30) : i]]
+        wrong = ["=", "e", "-", "NaN", "inf", "1e309", "1e-320", "0", "#", "%", " ", "M", "A", "z", "z l", "scale(0)"]
+        wrong += ["é", "in", "rotate(", "0 0 0 0", "none", "9999999", "."]
+        for seed in range(300):
+            random, text = Random(seed), whole
+            for _ in range(random.randint(1, 4)):
+                at = random.choice(within)
+                text = text[:at] + random.choice(wrong) + text[at:]
+            try:
+                read_svg(text).document()
+            except InvalidInput as error:
+                self.assertTrue(error.sentence)
+
     def test_what_is_refused_is_refused_in_words(self):
         nested = "".join(f'<g id="a{i}">' + f'<use href="#a{i - 1}"/>' * 10 + "</g>" for i in range(1, 12))
         for words, text in {

@@ -28,6 +28,8 @@ ONE_POINT_MM = 0.001
 # Up to so many points nothing is thinned out; more than so many are too much for a plate, thinned out as they are.
 MOST_UNTHINNED, MOST_POINTS, MOST_BROUGHT, MOST_WAYS = 10_000, 20_000, 200_000, 2_000
 LEAST_MM, MOST_MM = 0.1, 1000.0
+# No figure of a drawing is larger; NaN is not smaller than it, either.
+MOST_FAR = 1e7
 # What a stroke must be long, and a loop large, to be anything.
 LEAST_LENGTH_MM, LEAST_AREA_MM2 = 0.01, 1e-4
 # A gap of so much is worth asking whether it is one.

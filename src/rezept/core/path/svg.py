@@ -18,7 +18,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from rezept.core.errors import InvalidInput, quoted
-from rezept.core.path.brought import CURVE_MM, MOST_BROUGHT, Brought, Path, Rule, counted, understood
+from rezept.core.path.brought import CURVE_MM, MOST_BROUGHT, MOST_FAR, Brought, Path, Rule, counted, understood
 from rezept.core.path.curves import bezier, ellipse
 
 if TYPE_CHECKING:
@@ -29,8 +29,6 @@ LONGEST = 4_000_000
 # Elements that are drawn, each `use` of one counted again; and how deep they may lie in one another.
 MOST_ELEMENTS, DEEPEST = 20_000, 60
 MM_PER_INCH = 25.4
-# No figure of a drawing is larger; NaN is not smaller than it, either.
-MOST_FAR = 1e7
 # What a length of CSS is in px of 1/96 inch.
 _PX = {"": 1.0, "px": 1.0, "in": 96.0, "mm": 96 / 25.4, "cm": 960 / 25.4, "q": 24 / 25.4, "pt": 4 / 3, "pc": 16.0}
 _NUMBER = r"[+-]?(?:\d+\.?\d*|\.\d+)(?:[eE][+-]?\d+)?"
