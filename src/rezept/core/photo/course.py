@@ -7,6 +7,7 @@ from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.spatial import cKDTree
 
 from rezept.core.errors import InvalidInput
 from rezept.core.path.figure import Figure
@@ -55,12 +56,18 @@ BESIDE_MM = 0.4
 Others = tuple[tuple[Figure, bool], ...]
 
 
+def _nearest(cells: Floats, points: Floats) -> Floats:
+    """``(k,)`` mm from each cell to the nearest of the points."""
+    away: Floats = cKDTree(points).query(cells)[0]
+    return away
+
+
 def _free_of(cells: Floats, others: Others) -> NDArray[np.bool_]:
     """``(k,)`` which cells lie on no ground of other steps."""
     free = np.ones(len(cells), bool)
     for figure, fills in others:
         ways = np.concatenate([_evenly(way)[0] if len(way) > 2 else way for way in figure.ways])
-        free &= np.min(np.linalg.norm(cells[:, None] - ways[None], axis=-1), axis=1) >= BESIDE_MM
+        free &= _nearest(cells, ways) >= BESIDE_MM
         if fills:
             free &= ~figure.encloses(cells)
     return free
@@ -82,7 +89,7 @@ def course(figure: Figure, width_mm: float, height_mm: float, cut: bool, others:
     cells = np.stack(np.meshgrid(x, y), axis=-1).reshape(-1, 2)
     inset = min(max(LEAST_INSET_MM, INSET_SHARE * min(width_mm, height_mm)), 0.4 * min(width_mm, height_mm))
     rims = np.concatenate([_evenly(loop)[0] for loop in shape.loops])
-    away = np.min(np.linalg.norm(cells[:, None] - rims[None], axis=-1), axis=1)
+    away = _nearest(cells, rims)
     enclosed = shape.encloses(cells)
     far = enclosed & (away >= inset)
     free = far & _free_of(cells, others)

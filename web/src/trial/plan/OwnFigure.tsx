@@ -11,8 +11,8 @@ type Patch = Design['patch']
 
 interface OwnFigureProps {
   figure: Patch['figure']
-  /** What the last good plan understood of it, and its size there. */
-  plan: Pick<Plate, 'brought'> & { height_mm: number }
+  /** What the last good plan understood of it. */
+  plan: Pick<Plate, 'brought'>
   onPatch: (part: Partial<Patch>) => void
 }
 
@@ -63,7 +63,7 @@ export function OwnFigure({ figure, plan, onPatch }: OwnFigureProps) {
               onChange={({ currentTarget: { checked } }) =>
                 onPatch({
                   figure: { ...figure, stretched: checked },
-                  height_mm: checked ? plan.height_mm : null,
+                  height_mm: null,
                 })
               }
             />

@@ -41,17 +41,20 @@ export const PatchSettings = memo(function PatchSettings(props: PatchSettingsPro
     if (shape === 'figure') return
     set((now) => {
       const text = shape === 'lettering' ? (now.text ?? 'Ag5') : undefined
-      const height_mm = shape === 'disc' ? now.width_mm : (now.height_mm ?? plan.height_mm)
+      // A figure's height that follows from its width is said nowhere: another shape begins as high as it is wide.
+      const height_mm = shape === 'disc' ? now.width_mm : (now.height_mm ?? now.width_mm)
       return { shape, text, height_mm, figure: undefined }
     }, null)
   }
   // The height of a figure follows from its width.
   const follows = patch.shape === 'disc' || (patch.shape === 'figure' && !patch.figure?.stretched)
+  // What holds where nothing is said; a figure's height until another one is typed.
+  const otherwise: Partial<Design['patch']> = { height_mm: plan.height_mm, block_gap_mm: 8 }
   const figure = (key: 'width_mm' | 'height_mm' | 'gap_mm' | 'block_gap_mm', name: string) => (
     <FigureField
       name={name}
       label={`Patch ${name}`}
-      value={patch[key] ?? (key === 'block_gap_mm' ? 8 : undefined)}
+      value={patch[key] ?? otherwise[key]}
       parameter={LENGTH}
       error={errors.get(`patch.${key}`)}
       onType={(text) =>
