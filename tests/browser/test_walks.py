@@ -269,7 +269,10 @@ class BlackOnStainlessTest(WalkCase):
         # As burned it is black; rubbed with a thumb and a cloth half of that comes off, and by that it is judged.
         first = self.trial()["burned"]["order"][0]
         for treated, dark in (("as burned", 5), ("rubbed", 3)):
-            page.get_by_label("The piece is", exact=True).select_option(label=treated)
+            piece = page.get_by_label("The piece is", exact=True)
+            piece.select_option(label=treated)
+            # It shows what the server has: the readings of the one before are no longer those one adds to.
+            expect(piece.locator("option:checked")).to_have_text(treated)
             page.locator(f"[data-patch={first}]").click()
             page.get_by_role("group", name="How dark is it?").get_by_role("button").nth(dark).click()
             expect(page.get_by_text("kept", exact=True)).to_be_visible()
