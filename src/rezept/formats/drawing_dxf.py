@@ -12,7 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from rezept.core.errors import InvalidInput
-from rezept.core.path.brought import CURVE_MM, MOST_BROUGHT, MOST_FAR, Brought, Path, counted, understood
+from rezept.core.path.brought import CURVE_MM, MOST_BROUGHT, MOST_FAR, Brought, Path, all_left_out, understood
 
 if TYPE_CHECKING:
     from ezdxf.document import Drawing
@@ -107,4 +107,4 @@ def read_drawing(data: bytes, close_gaps_mm: float = 0.0) -> Brought:
             if points > MOST_BROUGHT:
                 raise InvalidInput(f"The drawing has more than {MOST_BROUGHT} points. Simplify it first.")
             ways.append(way)
-    return understood([Path(tuple(way for way in ways if len(way)))], counted(missed), close_gaps_mm)
+    return understood([Path(tuple(way for way in ways if len(way)))], all_left_out(missed), close_gaps_mm)

@@ -45,7 +45,7 @@ class LeftOut:
     why: str
 
 
-def counted(missed: Mapping[tuple[str, str], int]) -> list[LeftOut]:
+def all_left_out(missed: Mapping[tuple[str, str], int]) -> list[LeftOut]:
     """What was left out so many times, and why."""
     return [LeftOut(what if count == 1 else f"{what}, {count} times", why) for (what, why), count in missed.items()]
 

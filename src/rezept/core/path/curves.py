@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
-from math import acos, ceil, comb, hypot, sqrt, tau
+from math import ceil, comb, hypot, sqrt
 
 import numpy as np
 from numpy.typing import NDArray
+
+from rezept.core.path.outlines import arc
 
 Floats = NDArray[np.float64]
 
@@ -27,15 +29,12 @@ def bezier(control: Floats, error_mm: float) -> Floats:
     return points
 
 
-def arc_pieces(radius_mm: float, error_mm: float) -> int:
-    """How many chords of a circle stay within `error_mm` of it: the sagitta of each is ``r (1 - cos(step / 2))``."""
-    return max(12, ceil(tau / (2 * acos(max(0.0, 1 - min(error_mm / radius_mm, 1.0))))))
-
-
 def ellipse(centre: tuple[float, float], radii: tuple[float, float], matrix: Floats, error_mm: float) -> Floats:
     """A closed ellipse ``(n + 1, 2)``, moved by `matrix` (2 x 3, acting on columns ``x, y, 1``), within `error_mm`."""
-    largest = max(radii) * max(hypot(*matrix[:, 0]), hypot(*matrix[:, 1]))
-    angle = tau * np.arange(arc_pieces(largest, error_mm)) / arc_pieces(largest, error_mm)
-    around = np.column_stack([centre[0] + radii[0] * np.cos(angle), centre[1] + radii[1] * np.sin(angle)])
-    points = around @ matrix[:, :2].T + matrix[:, 2]
-    return np.concatenate([points, points[:1]])
+    enlarged = max(hypot(*matrix[:, 0]), hypot(*matrix[:, 1]))
+    if enlarged == 0:
+        return np.tile(matrix[:, 2], (2, 1))
+    around = arc(centre, radii, 0.0, 360.0, error_mm / enlarged)
+    points: Floats = around @ matrix[:, :2].T + matrix[:, 2]
+    points[-1] = points[0]
+    return points

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from functools import lru_cache
-from math import acos, ceil, pi
+from math import ceil, pi
 
 import numpy as np
 
 from rezept.core.errors import InvalidInput
 from rezept.core.path.figure import Figure
+from rezept.core.path.outlines import chord_step
 from rezept.core.path.polygon import polygon_of
 
 # The arcs round inner corners are drawn so near to what they should be.
@@ -21,7 +22,7 @@ def _quarter_segments(radius_mm: float) -> int:
     """Segments of a quarter circle whose chords stay within the error."""
     if radius_mm <= _CHORD_ERROR_MM:
         return 1
-    return max(2, ceil(pi / 4 / acos(1 - _CHORD_ERROR_MM / radius_mm)))
+    return max(2, ceil(pi / 2 / chord_step(radius_mm, _CHORD_ERROR_MM)))
 
 
 @lru_cache(maxsize=64)

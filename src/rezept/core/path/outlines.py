@@ -23,13 +23,17 @@ def rectangle(width_mm: float, height_mm: float) -> Loop:
     return np.array([(0.0, 0.0), (w, 0.0), (w, h), (0.0, h), (0.0, 0.0)])
 
 
+def chord_step(radius_mm: float, error_mm: float) -> float:
+    """The angle, radians, of a chord that stays within `error_mm` of a circle: sagitta ``r (1 - cos(step / 2))``."""
+    return 2.0 * math.acos(max(0.0, 1.0 - min(error_mm / radius_mm, 1.0)))
+
+
 def arc(
     centre: tuple[float, float], radii: tuple[float, float], from_deg: float, to_deg: float, error_mm: float
 ) -> Loop:
-    """``(n, 2)`` points of an elliptic arc whose chords stay within `error_mm` of it (the sagitta
-    ``r (1 - cos(step / 2))`` of the larger radius), both ends included."""
-    largest = max(radii)
-    step = 2.0 * math.acos(max(0.0, 1.0 - min(error_mm / largest, 1.0)))
+    """``(n, 2)`` points of an elliptic arc whose chords stay within `error_mm` of it (by the larger radius), both ends
+    included."""
+    step = chord_step(max(radii), error_mm)
     turn = math.radians(to_deg - from_deg)
     count = max(8, math.ceil(abs(turn) / step))
     angle = math.radians(from_deg) + turn * np.arange(count + 1) / count

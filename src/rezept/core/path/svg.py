@@ -18,7 +18,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from rezept.core.errors import InvalidInput, quoted
-from rezept.core.path.brought import CURVE_MM, MOST_BROUGHT, MOST_FAR, Brought, Path, Rule, counted, understood
+from rezept.core.path.brought import CURVE_MM, MOST_BROUGHT, MOST_FAR, Brought, Path, Rule, all_left_out, understood
 from rezept.core.path.curves import bezier, ellipse
 
 if TYPE_CHECKING:
@@ -437,4 +437,4 @@ def read_svg(text: str, close_gaps_mm: float = 0.0) -> Brought:
         reader.read()
     except RecursionError as error:
         raise InvalidInput("The drawing's groups lie too deep in one another.") from error
-    return understood(reader.paths, counted(reader.missed), close_gaps_mm)
+    return understood(reader.paths, all_left_out(reader.missed), close_gaps_mm)

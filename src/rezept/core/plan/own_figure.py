@@ -44,9 +44,9 @@ class OwnFigure:
 
 @lru_cache(maxsize=64)
 def _in_box(own: OwnFigure, width_mm: float, height_mm: float) -> Figure:
-    figure = own.brought.figure
-    scale = np.array([width_mm, height_mm]) / np.ptp(np.concatenate(figure.ways), axis=0)
-    return Figure([way * scale for way in figure.ways])
+    brought = own.brought
+    scale = np.array([width_mm, height_mm]) / brought.size_mm
+    return Figure([way * scale for way in brought.figure.ways])
 
 
 def read_own_figure(fields: Fields) -> OwnFigure:
