@@ -15,11 +15,10 @@ import { Sheet } from './Sheet'
 
 /** A recipe on paper, to lie beside the machine. */
 export function PrintRecipe() {
-  const { inventory, units } = useShop()
+  const { inventory } = useShop()
   const id = Number(useParams().id)
   const also = useSearchParams()[0].has('also')
   const recipe = useRecipe(id)
-  const parameters = useParametersOn(recipe.data?.head_id)
   if (!Number.isInteger(id)) return <Nothing>There is no such recipe.</Nothing>
   if (recipe.isError) return <Failure error={recipe.error} retry={() => void recipe.refetch()} />
   if (!recipe.data) return <Waiting what="the recipe" height="400px" />
@@ -43,20 +42,7 @@ export function PrintRecipe() {
         {page.standing}
         {confirmedWords(page) && `, ${confirmedWords(page)}`}
       </Text>
-      {page.steps.map((step) => (
-        <Box key={step.position} mt="4">
-          {page.steps.length > 1 && (
-            <Text fontWeight="600">
-              {step.position}. {step.name}
-            </Text>
-          )}
-          <StepNumerals settings={step.settings} size="l" />
-          <Text fontSize="20px" mt="2">
-            {otherSettings(step.settings, parameters, inventory.units, units)}
-          </Text>
-          <StepWay recipe={page} step={step} />
-        </Box>
-      ))}
+      <Steps recipe={page} size="l" />
       {also && <Also page={page} />}
       {page.evidence && (
         <Flex gap="6" mt="6" align="flex-start">
@@ -109,10 +95,39 @@ export function PrintRecipe() {
   )
 }
 
+const PRINTED = {
+  l: { apart: '4', size: '20px', below: '2' },
+  m: { apart: '2', size: '18px', below: '1' },
+} as const
+
+interface StepsProps {
+  recipe: Recipe
+  size: keyof typeof PRINTED
+}
+
+/** The settings of a recipe, step by step. */
+function Steps({ recipe, size }: StepsProps) {
+  const { inventory, units } = useShop()
+  const parameters = useParametersOn(recipe.head_id)
+  const printed = PRINTED[size]
+  return recipe.steps.map((step) => (
+    <Box key={step.position} mt={printed.apart}>
+      {recipe.steps.length > 1 && (
+        <Text fontWeight="600">
+          {step.position}. {step.name}
+        </Text>
+      )}
+      <StepNumerals settings={step.settings} size={size} />
+      <Text fontSize={printed.size} mt={printed.below}>
+        {otherSettings(step.settings, parameters, inventory.units, units)}
+      </Text>
+      <StepWay recipe={recipe} step={step} />
+    </Box>
+  ))
+}
+
 /** What else is done to this material on this head, on the same card: mark, engrave and cut. */
 function Also({ page }: { page: RecipePageData }) {
-  const { inventory, units } = useShop()
-  const parameters = useParametersOn(page.head_id)
   return page.siblings.map((one) => (
     <Box key={one.id} mt="5" pt="3" borderTopWidth="1px" borderColor="line" breakInside="avoid">
       <Text fontSize="20px" fontWeight="600">
@@ -123,20 +138,7 @@ function Also({ page }: { page: RecipePageData }) {
         </Text>
       </Text>
       {one.pinned && <Text fontWeight="700">{one.pinned}</Text>}
-      {one.steps.map((step) => (
-        <Box key={step.position} mt="2">
-          {one.steps.length > 1 && (
-            <Text fontWeight="600">
-              {step.position}. {step.name}
-            </Text>
-          )}
-          <StepNumerals settings={step.settings} size="m" />
-          <Text fontSize="18px" mt="1">
-            {otherSettings(step.settings, parameters, inventory.units, units)}
-          </Text>
-          <StepWay recipe={one} step={step} />
-        </Box>
-      ))}
+      <Steps recipe={one} size="m" />
     </Box>
   ))
 }

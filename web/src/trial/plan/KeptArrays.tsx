@@ -1,12 +1,13 @@
 import { Box, Flex, Link, Text } from '@chakra-ui/react'
 import { useMutation, useQuery } from '@tanstack/react-query'
 import { Download, Trash2 } from 'lucide-react'
-import { memo, useRef, useState } from 'react'
+import { memo, useState } from 'react'
 import { answer, api } from '../../api/client'
 import { useForget } from '../../api/stale'
 import type { Design, ProcessKey } from '../../api/types'
 import { Button } from '../../shared/Button'
 import { TextField } from '../../shared/Fields'
+import { FileButton } from '../../shared/FileButton'
 import { useShop } from '../../shared/ShopContext'
 import { sayFailed } from '../../shared/toast'
 import { Fold } from './Fold'
@@ -123,7 +124,6 @@ export const KeptArrays = memo(function KeptArrays(props: KeptArraysProps) {
 
 /** An array from a file. */
 function BringIn({ onDone }: { onDone: () => Promise<void> }) {
-  const input = useRef<HTMLInputElement>(null)
   const bring = useMutation({
     mutationFn: async (file: File) => {
       const document: unknown = JSON.parse(await file.text())
@@ -137,22 +137,15 @@ function BringIn({ onDone }: { onDone: () => Promise<void> }) {
       ),
   })
   return (
-    <>
-      <input
-        ref={input}
-        type="file"
-        accept=".json,application/json"
-        hidden
-        aria-label="File of an array"
-        onChange={(event) => {
-          const file = event.currentTarget.files?.[0]
-          if (file) bring.mutate(file)
-          event.currentTarget.value = ''
-        }}
-      />
-      <Button look="link" size="sm" mt="1" loading={bring.isPending} onClick={() => input.current?.click()}>
-        Bring one in from a file
-      </Button>
-    </>
+    <FileButton
+      label="File of an array"
+      accept=".json,application/json"
+      look="link"
+      mt="1"
+      loading={bring.isPending}
+      onFile={(file) => bring.mutate(file)}
+    >
+      Bring one in from a file
+    </FileButton>
   )
 }

@@ -1,9 +1,9 @@
 import { Box, Flex, Text } from '@chakra-ui/react'
 import { useMutation } from '@tanstack/react-query'
-import { useRef } from 'react'
 import { figureIn } from '../../api/figures'
 import type { Design, Plate } from '../../api/types'
 import { Button } from '../../shared/Button'
+import { FileButton } from '../../shared/FileButton'
 import { written } from '../../shared/units'
 import { counted } from '../../shared/words'
 
@@ -18,7 +18,6 @@ interface OwnFigureProps {
 
 /** The figure somebody brings: from which file, what was understood of it, and what does not close. */
 export function OwnFigure({ figure, plan, onPatch }: OwnFigureProps) {
-  const input = useRef<HTMLInputElement>(null)
   const find = useMutation({
     mutationFn: figureIn,
     // Its height follows from its width, whatever size it had been drawn in.
@@ -32,22 +31,15 @@ export function OwnFigure({ figure, plan, onPatch }: OwnFigureProps) {
   const gap = brought?.small_gap_mm
   return (
     <Box mt="2">
-      <input
-        ref={input}
-        type="file"
-        accept=".svg,.dxf,image/svg+xml"
-        aria-label="Drawing of the figure"
-        hidden
-        onChange={({ currentTarget }) => {
-          const [file] = currentTarget.files ?? []
-          if (file) find.mutate(file)
-          currentTarget.value = ''
-        }}
-      />
       <Flex gap="3" align="center" wrap="wrap">
-        <Button size="sm" loading={find.isPending} onClick={() => input.current?.click()}>
+        <FileButton
+          label="Drawing of the figure"
+          accept=".svg,.dxf,image/svg+xml"
+          loading={find.isPending}
+          onFile={(file) => find.mutate(file)}
+        >
           {figure ? 'Another drawing' : 'Choose a drawing'}
-        </Button>
+        </FileButton>
         <Text fontSize="13.5px" color="ink2" flex="1" minW="150px">
           {brought && figure
             ? `${counted(brought.outlines, 'closed outline')}${brought.holes ? `, ${brought.holes} of them ${brought.holes === 1 ? 'a hole' : 'holes'}` : ''}`
