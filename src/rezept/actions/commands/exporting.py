@@ -62,14 +62,15 @@ def freeze_latest(shop: Shop, by: Member, trial_id: int, edit: int) -> int:
 
 def _steps(plate: Plate) -> list[RevisionStep]:
     """What is kept of the steps of a plate."""
+    by_step = read_as(plate)
     return [
         {
             "step": number + 1,
             "process": step.process.key,
-            "read_as": as_step + 1,
-            "alone": works_alone(plate, number),
+            "read_as": by_step[number] + 1,
+            "alone": works_alone(by_step, number, plate.trial.rounds),
         }
-        for number, (step, as_step) in enumerate(zip(plate.trial.steps, read_as(plate), strict=True))
+        for number, step in enumerate(plate.trial.steps)
     ]
 
 

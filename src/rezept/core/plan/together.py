@@ -44,7 +44,9 @@ def read_as(plate: Plate) -> tuple[int, ...]:
     return tuple(max(i for i, one in enumerate(group) if one == mine) for mine in group)
 
 
-def works_alone(plate: Plate, number: int) -> bool:
-    """Whether no other step works the ground of this one: what came of it is its own, in one round."""
-    by_step = read_as(plate)
-    return by_step.count(by_step[number]) == 1 and plate.trial.rounds == 1
+def works_alone(by_step: tuple[int, ...], number: int, rounds: int) -> bool:
+    """Whether no other step works the ground of this one: what came of it is its own, in one round.
+
+    by_step : for each step the one it is read as
+    """
+    return by_step.count(by_step[number]) == 1 and rounds == 1
