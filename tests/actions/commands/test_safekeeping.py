@@ -250,6 +250,22 @@ class RestoreTest(BackupCase):
             manifest = json.loads(archive.read("rezept-backup.json"))
             self.assertEqual(set(archive.namelist()), {"rezept-backup.json", *manifest["files"]})
 
+    def test_ended_just_as_a_folder_is_made_nothing_is_left(self):
+        make = os.mkdir
+
+        def made_and_ended(path, *mode, **at):
+            make(path, *mode, **at)
+            raise SystemExit(143)
+
+        there = sorted(self.folder.iterdir())
+        for work in (
+            lambda: safekeeping.backup(self.shop, self.folder / "next.zip"),
+            lambda: safekeeping.restore(self.archive, self.folder / "again"),
+        ):
+            with mock.patch("os.mkdir", made_and_ended), self.assertRaises(SystemExit):
+                work()
+            self.assertEqual(sorted(self.folder.iterdir()), there)
+
     def test_a_folder_in_use_is_left_alone(self):
         for target in (self.folder / "shop", self.archive):
             with self.assertRaises(InvalidInput):

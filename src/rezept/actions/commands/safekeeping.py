@@ -14,11 +14,10 @@ import secrets
 import shutil
 import sqlite3
 import struct
-import tempfile
 import zipfile
 import zlib
-from collections.abc import Callable, Mapping
-from contextlib import closing
+from collections.abc import Callable, Iterator, Mapping
+from contextlib import closing, contextmanager
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
@@ -103,6 +102,18 @@ class Backup:
         return not_whole(self.missing)
 
 
+@contextmanager
+def _working_folder(folder: Path) -> Iterator[Path]:
+    """A new folder for a while. Its name is known before it is there: whoever is ended as it is made still takes it
+    away."""
+    try:
+        folder.mkdir(PRIVATE_FOLDER)
+        yield folder
+    finally:
+        if folder.exists():
+            shutil.rmtree(folder)
+
+
 def backup(shop: Shop, target: Path) -> Backup:
     """Write one consistent archive while the shop goes on being used.
 
@@ -119,8 +130,8 @@ def backup(shop: Shop, target: Path) -> Backup:
             os.close(os.open(temporary, os.O_CREAT | os.O_EXCL | os.O_WRONLY, 0o600))
         except OSError as error:
             raise FolderTrouble(f"{target.parent} cannot take a backup: {error.strerror}.") from error
-        with tempfile.TemporaryDirectory(dir=target.parent, prefix=".rezept-") as folder:
-            records = Path(folder) / DATABASE_NAME
+        with _working_folder(temporary.with_suffix("")) as folder:
+            records = folder / DATABASE_NAME
             shop.database.copy_to(records)
             missing = _write_archive(temporary, records, shop)
         os.replace(temporary, target)
@@ -270,16 +281,13 @@ def restore(source: Path, folder: Path, clock: Clock = wall_clock) -> None:
         with zipfile.ZipFile(source) as archive:
             manifest = _manifest(archive)
             folder.parent.mkdir(parents=True, exist_ok=True)
-            staged = Path(tempfile.mkdtemp(dir=folder.parent, prefix=".rezept-restore-"))
-            try:
+            with _working_folder(folder.parent / f".rezept-restore-{secrets.token_hex(6)}") as staged:
                 for name, sha256 in manifest["files"].items():
                     _extract(archive, name, sha256, staged / name)
                 _as_another_shop(staged / DATABASE_NAME, stamp(clock()))
                 if folder.exists():
                     folder.rmdir()
                 os.replace(staged, folder)
-            finally:
-                shutil.rmtree(staged, ignore_errors=True)
     except (zipfile.BadZipFile, zlib.error, EOFError, NotImplementedError, struct.error) as error:
         raise BadBackup(f"{source} is damaged or no backup: {error}.") from error
     except sqlite3.DatabaseError as error:
