@@ -46,12 +46,40 @@ class FigureTest(BrowserCase):
         expect(page.get_by_text("kept", exact=True)).to_be_visible()
         page.reload()
         expect(page.get_by_text("2 closed outlines, 1 of them a hole")).to_be_visible()
+        # The shop keeps it under a name; from there it is one press away on another trial.
+        page.get_by_label("Keep this figure as").fill("Lantern wall")
+        page.get_by_role("button", name="Keep", exact=True).last.click()
+        expect(page.get_by_role("button", name="Use Lantern wall")).to_be_visible()
         page.get_by_role("button", name="Get the files").click()
         page.wait_for_url("**/burn?files")
         page.get_by_role("button", name="I burned it").click()
         page.get_by_role("link", name="Read the plate").click()
         page.wait_for_url("**/read")
         expect(page.get_by_text("Did it go through?")).to_be_visible()
+        page = self.go("/?process=line&material={material: Poplar plywood 6 mm}&head={head: Wren}")
+        page.get_by_role("button", name="Plan an array").first.click()
+        page.wait_for_url("**/plan")
+        page.get_by_role("group", name="Patch shape").get_by_text("figure", exact=True).click()
+        page.get_by_role("button", name="Use Lantern wall").click()
+        expect(page.get_by_text("2 closed outlines, 1 of them a hole")).to_be_visible()
+
+    def test_the_shop_keeps_figures(self):
+        self.page = self.open_page()
+        # A name that is there already.
+        self.expected_complaints = ("400",)
+        page = self.go("/shop?part=figures")
+        for name in ("Round tag", "ROUND TAG"):
+            page.get_by_label("Drawing of a figure to keep").set_input_files(
+                {**self.file(svg(ALMOST)), "name": "tag.svg"}
+            )
+            expect(page.get_by_text("1 line that does not close")).to_be_visible()
+            expect(page.get_by_label("Keep this figure as")).to_have_value("tag")
+            page.get_by_label("Keep this figure as").fill(name)
+            page.get_by_role("button", name="Keep", exact=True).click()
+            expect(page.get_by_role("button", name="Retire Round tag")).to_be_visible()
+        expect(page.get_by_role("alert").filter(has_text="keeps a figure named Round tag already")).to_be_visible()
+        page.get_by_role("button", name="Retire Round tag").click()
+        expect(page.get_by_role("button", name="Retire Round tag")).to_be_hidden()
 
 
 if __name__ == "__main__":

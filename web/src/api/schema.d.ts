@@ -758,6 +758,59 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/kept-figures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The figures the shop keeps, by name. */
+        get: operations["figures_list_kept_kept_figures_get"];
+        put?: never;
+        /** Keep a figure under a name. */
+        post: operations["figures_keep_kept_figures_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/kept-figures/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A kept figure as a trial has it. */
+        get: operations["figures_get_kept_kept_figures__int_id__get"];
+        put?: never;
+        post?: never;
+        /** Take a figure off the shelf; what was planned with it keeps it. */
+        delete: operations["figures_retire_kept_figures__int_id__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/kept-figures/{id}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A kept figure as an SVG drawing for others. */
+        get: operations["figures_get_file_kept_figures__int_id__file_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/live": {
         parameters: {
             query?: never;
@@ -2624,7 +2677,7 @@ export interface components {
              * Subject
              * @enum {string}
              */
-            subject: "shop" | "member" | "machine" | "head" | "material" | "lot" | "piece" | "trial" | "recipe" | "array";
+            subject: "shop" | "member" | "machine" | "head" | "material" | "lot" | "piece" | "trial" | "recipe" | "array" | "figure";
             /** Subject Id */
             subject_id: number;
             /** Title */
@@ -4090,6 +4143,21 @@ export interface components {
              */
             step?: number | null;
         };
+        /**
+         * KeepFigure
+         * @description A figure to be kept under a name; ends of its lines that lie no farther apart than said are joined.
+         */
+        KeepFigure: {
+            /**
+             * Close Gaps Mm
+             * @default 0
+             */
+            close_gaps_mm?: number;
+            /** Name */
+            name: string;
+            /** Svg */
+            svg: string;
+        };
         /** KeepRecipe */
         KeepRecipe: {
             /** Burn */
@@ -4145,6 +4213,32 @@ export interface components {
         KeptArrays: {
             /** Arrays */
             arrays: components["schemas"]["KeptArray"][];
+        };
+        /**
+         * KeptFigure
+         * @description A figure the shop keeps, by whom and since when.
+         */
+        KeptFigure: {
+            /** At */
+            at: string;
+            /** By Member */
+            by_member: number;
+            /** By Name */
+            by_name: string;
+            /** Height Mm */
+            height_mm: number;
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            picture: components["schemas"]["PictureOut"];
+            /** Width Mm */
+            width_mm: number;
+        };
+        /** KeptFigures */
+        KeptFigures: {
+            /** Figures */
+            figures: components["schemas"]["KeptFigure"][];
         };
         /**
          * KeptFinding
@@ -5408,6 +5502,16 @@ export interface components {
         PickMember: {
             /** Member */
             member: number;
+        };
+        /**
+         * PictureOut
+         * @description A small picture of a figure, as paths in mm, y down: its outlines (even-odd), and its lines that do not close.
+         */
+        PictureOut: {
+            /** Lines */
+            lines: string;
+            /** Outlines */
+            outlines: string;
         };
         /** PieceOut */
         PieceOut: {
@@ -6982,7 +7086,7 @@ export interface components {
              * Subject
              * @enum {string}
              */
-            subject: "shop" | "member" | "machine" | "head" | "material" | "lot" | "piece" | "trial" | "recipe" | "array";
+            subject: "shop" | "member" | "machine" | "head" | "material" | "lot" | "piece" | "trial" | "recipe" | "array" | "figure";
         };
         /**
          * TextOut
@@ -8796,7 +8900,7 @@ export interface operations {
     changes_list_changes_get: {
         parameters: {
             query?: {
-                subject?: ("shop" | "member" | "machine" | "head" | "material" | "lot" | "piece" | "trial" | "recipe" | "array") | null;
+                subject?: ("shop" | "member" | "machine" | "head" | "material" | "lot" | "piece" | "trial" | "recipe" | "array" | "figure") | null;
                 id?: number | null;
                 before?: number | null;
                 most?: number;
@@ -9294,6 +9398,150 @@ export interface operations {
                 };
                 content?: never;
             };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+        };
+    };
+    figures_list_kept_kept_figures_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptFigures"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+        };
+    };
+    figures_keep_kept_figures_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeepFigure"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Created"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+        };
+    };
+    figures_get_kept_kept_figures__int_id__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BroughtFigure"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+        };
+    };
+    figures_retire_kept_figures__int_id__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+        };
+    };
+    figures_get_file_kept_figures__int_id__file_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
             /** @description Bad Request */
             400: {
                 headers: {

@@ -10,6 +10,8 @@ export function staleKeys({ subject, subject_id: id }: { subject: Change['subjec
   switch (subject) {
     case 'array':
       return [['arrays'], ['changes']]
+    case 'figure':
+      return [['kept-figures'], ['changes']]
     case 'trial':
       return [itself, ['trials'], ['ask'], ['changes']]
     case 'recipe':

@@ -7,6 +7,7 @@ import { useShop } from '../shared/ShopContext'
 import { Address } from './Address'
 import { Backups } from './Backups'
 import { ClearDemo } from './ClearDemo'
+import { Figures } from './Figures'
 import { Jobs } from './Jobs'
 import { Log } from './Log'
 import { Machines } from './Machines'
@@ -16,6 +17,7 @@ import { Members } from './Members'
 const PARTS = [
   { value: 'machines', label: 'Machines' },
   { value: 'materials', label: 'Materials' },
+  { value: 'figures', label: 'Figures' },
   { value: 'members', label: 'Members' },
   { value: 'log', label: 'Who did what' },
   { value: 'address', label: 'Address' },
@@ -55,6 +57,7 @@ export function ShopPage() {
       </Flex>
       {part === 'machines' && <Machines retired={retired} />}
       {part === 'materials' && <Materials retired={retired} />}
+      {part === 'figures' && <Figures />}
       {part === 'members' && <Members retired={retired} />}
       {part === 'log' && (
         <>

@@ -34,6 +34,8 @@ MOST_FAR = 1e7
 LEAST_LENGTH_MM, LEAST_AREA_MM2 = 0.01, 1e-4
 # A gap of so much is worth asking whether it is one.
 SMALL_GAP_MM = 1.0
+# How exactly a small picture is written.
+_PICTURE_FIGURES = 4
 Rule = Literal["even_odd", "nonzero"]
 
 
@@ -97,6 +99,18 @@ class Brought:
             "open": len(self.open),
             "small_gap_mm": round(max(small), 3) if small else None,
         }
+
+    def picture(self) -> dict[str, str]:
+        """Paths for a small picture of it in its box, mm, y down: `outlines` (even-odd), and `lines` that do not close.
+        What is smaller than a two hundredth of its larger side is not seen on it."""
+        width, height = self.size_mm
+        within = max(width, height) / 200
+
+        def paths(ways: Sequence[Floats]) -> str:
+            thin = [_thinned(way, within) for way in ways if _extent(way) > within]
+            return path_data([way * (1, -1) + (0, height) for way in thin], f".{_PICTURE_FIGURES}g")
+
+        return {"outlines": paths(self.figure.loops), "lines": paths(self.figure.strokes)}
 
     def svg(self) -> str:
         """The figure alone as an SVG drawing, a unit a mm, to a ten thousandth of it."""
@@ -176,10 +190,10 @@ def _distinct(way: Floats) -> Floats:
     return way[kept]
 
 
-def _thinned(way: Floats) -> Floats:
+def _thinned(way: Floats, within_mm: float = THINNED_MM) -> Floats:
     import shapely
 
-    line = shapely.LineString(way).simplify(THINNED_MM, preserve_topology=False)
+    line = shapely.LineString(way).simplify(within_mm, preserve_topology=False)
     points: Floats = np.array(line.coords)
     # What is small enough to vanish stays as it was.
     return points if len(points) > 3 or not is_closed(way) else way

@@ -8,7 +8,7 @@ from pydantic import Field
 
 from rezept.server.shapes.common import Json, Shape
 
-Subject = Literal["shop", "member", "machine", "head", "material", "lot", "piece", "trial", "recipe", "array"]
+Subject = Literal["shop", "member", "machine", "head", "material", "lot", "piece", "trial", "recipe", "array", "figure"]
 
 
 class ChangesQuery(Shape):

@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 from flask_openapi3 import RawModel
+from pydantic import Field
 
+from rezept.core.plan.own_figure import MOST_GAP_MM
 from rezept.server.shapes.common import Shape
 
 
@@ -42,3 +44,35 @@ class BroughtFigure(Shape):
     height_mm: float
     brought: BroughtOut
     left_out: list[LeftOutOut]
+
+
+class PictureOut(Shape):
+    """A small picture of a figure, as paths in mm, y down: its outlines (even-odd), and its lines that do not close."""
+
+    outlines: str
+    lines: str
+
+
+class KeptFigure(Shape):
+    """A figure the shop keeps, by whom and since when."""
+
+    id: int
+    name: str
+    width_mm: float
+    height_mm: float
+    picture: PictureOut
+    by_member: int
+    by_name: str
+    at: str
+
+
+class KeptFigures(Shape):
+    figures: list[KeptFigure]
+
+
+class KeepFigure(Shape):
+    """A figure to be kept under a name; ends of its lines that lie no farther apart than said are joined."""
+
+    name: str = Field(min_length=1, max_length=80)
+    svg: str = Field(min_length=1)
+    close_gaps_mm: float = Field(0.0, ge=0, le=MOST_GAP_MM)

@@ -1,11 +1,14 @@
 import { Box, Flex, Text } from '@chakra-ui/react'
 import { useMutation } from '@tanstack/react-query'
-import { figureIn } from '../../api/figures'
+import { figureIn, keptFigure } from '../../api/figures'
 import type { Design, Plate } from '../../api/types'
+import { KeepFigure } from '../../forms/KeepFigure'
 import { Button } from '../../shared/Button'
 import { FileButton } from '../../shared/FileButton'
 import { written } from '../../shared/units'
+import { useShop } from '../../shared/ShopContext'
 import { counted } from '../../shared/words'
+import { KeptFigures } from './KeptFigures'
 
 type Patch = Design['patch']
 
@@ -16,10 +19,11 @@ interface OwnFigureProps {
   onPatch: (part: Partial<Patch>) => void
 }
 
-/** The figure somebody brings: from which file, what was understood of it, and what does not close. */
+/** The figure somebody brings: from which file, or from those the shop keeps, what was understood of it, and what does not close. */
 export function OwnFigure({ figure, plan, onPatch }: OwnFigureProps) {
+  const { me } = useShop()
   const find = useMutation({
-    mutationFn: figureIn,
+    mutationFn: (from: File | number) => (typeof from === 'number' ? keptFigure(from) : figureIn(from)),
     // Its height follows from its width, whatever size it had been drawn in.
     onSuccess: ({ figure: found, width_mm }) =>
       onPatch({ shape: 'figure', figure: found, width_mm, height_mm: null, text: undefined }),
@@ -27,6 +31,7 @@ export function OwnFigure({ figure, plan, onPatch }: OwnFigureProps) {
   const leftOut = find.data?.left_out ?? []
   // What has just come in may not be planned: of lines that do not close nothing is filled.
   const isNew = find.data !== undefined && figure?.svg === find.data.figure.svg && !figure.close_gaps_mm
+  const fromShelf = isNew && typeof find.variables === 'number'
   const brought = isNew ? find.data?.brought : plan.brought
   const gap = brought?.small_gap_mm
   return (
@@ -86,6 +91,8 @@ export function OwnFigure({ figure, plan, onPatch }: OwnFigureProps) {
           {find.error.message}
         </Text>
       )}
+      <KeptFigures onPick={(id) => find.mutate(id)} />
+      {figure && me.may_write && !fromShelf && <KeepFigure figure={figure} />}
     </Box>
   )
 }
