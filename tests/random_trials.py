@@ -68,7 +68,7 @@ def random_trial(seed: int, wild: float = 0.15) -> dict[str, Any]:
     machine = machine_of(random, galvo)
     process = random.choice(["surface", "deep", "line"] if galvo else ["cut", "line", "area", "deep"])
     hatched = process in ("surface", "area", "deep")
-    shape = random.choice(["rectangle", "disc", "coupon"] if hatched else ["rectangle", "disc", "coupon", "lettering"])
+    shape = random.choice(["rectangle", "disc", "coupon", "lettering"])
     size = round(random.uniform(3, 6), 2)
     top, ceiling = (3500, 85) if galvo else (480, 84)
     hold: dict[str, float] = {
@@ -150,6 +150,8 @@ def _random_step(random: Random, galvo: bool, number: int) -> dict[str, Any]:
         },
         "inset_mm": random.choice([0, 0, 0.5, 1]),
     }
+    if random.random() < 0.15:
+        step |= {"text": "Ko"}
     if process in ("cut", "line"):
         return step
     step |= {"part": random.choice(["fill", "fill", "both"]), "one_way": random.random() < 0.3}
@@ -164,12 +166,19 @@ def _random_step(random: Random, galvo: bool, number: int) -> dict[str, Any]:
     return step
 
 
-def _random_patch(random: Random, size: float, drawn_in: bool) -> dict[str, Any]:
-    # Of a small coupon with its tongue, or of whatever somebody brings, nothing may lie a millimetre inside.
-    shape = random.choice(["rectangle", "disc"] if drawn_in else ["rectangle", "disc", "coupon", "figure", "figure"])
+def _random_patch(random: Random, size: float, inset_mm: float) -> dict[str, Any]:
+    # Of a small coupon with its tongue, or of whatever somebody brings, nothing may lie a millimetre inside; of the
+    # stems of letters, nothing at all.
+    shapes = ["rectangle", "disc"]
+    if inset_mm < 1:
+        shapes += ["coupon", "figure", "figure"]
+    if inset_mm == 0:
+        shapes += ["lettering"] * 2
+    shape = random.choice(shapes)
     if shape == "figure":
         return {"shape": shape, "figure": {"svg": drawing(random.randrange(1000))}, "width_mm": 2 * size, "gap_mm": 2.0}
-    return {"shape": shape, "width_mm": size, "height_mm": size, "gap_mm": 2.0}
+    text = {"text": random.choice(["Ag5", "B8"])} if shape == "lettering" else {}
+    return {"shape": shape, "width_mm": size, "height_mm": size, "gap_mm": 2.0, **text}
 
 
 def random_steps_trial(seed: int) -> dict[str, Any]:
@@ -193,7 +202,7 @@ def random_steps_trial(seed: int) -> dict[str, Any]:
         rounds=rounds,
         steps_order=random.choice(["plate", "plate", "patch"]),
         axes=axes,
-        patch=_random_patch(random, size, drawn_in=any(step["inset_mm"] >= 1 for step in steps)),
+        patch=_random_patch(random, size, max(0 if "text" in step else step["inset_mm"] for step in steps)),
         order=random.choice(["rows", "weakest_first", "scattered"]),
         place={"at": "centre" if galvo else "corner", "turn_deg": random.choice([0, 90, 17])},
         code="7K3Q-T014.2",

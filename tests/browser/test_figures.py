@@ -1,5 +1,6 @@
 """A figure somebody brings, from its drawing to a plate in the shop."""
 
+import re
 import unittest
 
 from playwright.sync_api import expect
@@ -62,6 +63,25 @@ class FigureTest(BrowserCase):
         page.get_by_role("group", name="Patch shape").get_by_text("figure", exact=True).click()
         page.get_by_role("button", name="Use Lantern wall").click()
         expect(page.get_by_text("2 closed outlines, 1 of them a hole")).to_be_visible()
+
+    def test_a_coupon_cut_round_a_name_that_is_engraved(self):
+        self.page = self.open_page()
+        page = self.go("/?process=area&material={material: Poplar plywood 6 mm}&head={head: Wren}")
+        page.get_by_role("button", name="Plan an array").first.click()
+        page.wait_for_url("**/plan")
+        page.get_by_label("Add a step").select_option(label="Cut")
+        page.get_by_role("button", name=re.compile("^1 ?Engrave")).click()
+        page.get_by_text("Over the figure").click()
+        page.get_by_label("Letters in place of the figure").fill("Ida")
+        page.get_by_label("How far inside the figure").fill("2")
+        page.get_by_label("How far inside the figure").blur()
+        expect(page.get_by_role("button", name="Engrave 2 mm inside, “Ida”")).to_be_visible()
+        expect(page.get_by_text("kept", exact=True)).to_be_visible()
+        trial = self.server.ask("GET", f"/api/trials/{re.search('trials/([0-9]+)', page.url)[1]}")
+        self.assertEqual([step.get("text") for step in trial["design"]["steps"]], ["Ida", None])
+        # The engraved part is the letters, the cut one the patch: two figures, three letters and their hole.
+        figures = trial["plate"]["drawing"]["figures"]
+        self.assertEqual(sorted(figure["face"].count("Z") for figure in figures), [1, 6])
 
     def test_the_shop_keeps_figures(self):
         self.page = self.open_page()

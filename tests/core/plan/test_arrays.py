@@ -397,8 +397,9 @@ class ShapeTest(unittest.TestCase):
     def test_lettering_fills_its_patch(self):
         plate = planned(trial_document(patch={"shape": "lettering", "width_mm": 20, "height_mm": 6, "text": "Ag 5"}))
         self.assertTrue((plate.seconds > 0).all())
-        with self.assertRaisesRegex(InvalidInput, "single lines"):
-            planned(area_document(patch={"shape": "lettering"}))
+        # What fills fills outlines of letters, of the same text.
+        filled = planned(area_document(patch={"shape": "lettering"}))
+        self.assertEqual((filled.trial.patch.text, filled.trial.patch.letters), ("Ag5", "outlines"))
 
     def test_filled_shapes_take_as_long_as_their_area(self):
         """A disc has pi/4 of its square's lines to burn; at a galvo jumps are what stays the same."""

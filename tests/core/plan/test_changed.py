@@ -37,6 +37,16 @@ class ChangedTest(unittest.TestCase):
         )
         self.assertIn("passes: held at 1, now varied", self.said(trial_document(), now))
 
+    def test_other_letters_and_how_they_are_drawn(self):
+        def lettered(**patch):
+            return trial_document(process="line", patch={"shape": "lettering", "text": "Ag", **patch})
+
+        self.assertEqual(self.said(lettered(), lettered()), [])
+        self.assertEqual(
+            self.said(lettered(), lettered(text="Qg", letters="outlines")),
+            ["letters: Ag, now Qg", "letters drawn in: strokes, now outlines"],
+        )
+
 
 if __name__ == "__main__":
     unittest.main()

@@ -81,6 +81,29 @@ class DrawingTest(unittest.TestCase):
         assert_allclose(room_for_a_word(shaped("disc", 10.0, 10.0), 10.0, 10.0), (5.0, 10.0), atol=0.02)
         self.assertEqual(room_for_a_word(shaped("lettering", 9.0, 3.0, "Ag5"), 9.0, 3.0), (4.5, 9.0))
 
+    def lettered(self, process, text):
+        hold = {"speed_mm_s": 100, "line_spacing_mm": 0.1} if process == "area" else {"speed_mm_s": 20}
+        axes = [{"parameter": "power_pct", "along": "x", "values": [20, 40]}]
+        patch = {"shape": "lettering", "width_mm": 20, "height_mm": 8, "text": text}
+        return drawing_of(planned(trial_document(process=process, hold=hold, axes=axes, patch=patch)))["figures"][0]
+
+    def test_letters_are_drawn_as_they_will_be_with_no_word_on_them(self):
+        figure = self.lettered("area", "B8")
+        self.assertEqual((figure["word_room_mm"], figure["holes"], figure["lines"]), (0.0, "", ""))
+        rings = [points for points, _ in subpaths(figure["face"])]
+        turns = [
+            np.sign(sum(np.cross(a, b) for a, b in zip(ring, np.roll(ring, -1, axis=0), strict=True))) for ring in rings
+        ]
+        # Two letters one way round, their four holes the other.
+        self.assertEqual(sorted(turns), [-1] * 4 + [1] * 2)
+
+    def test_a_stroke_that_closes_is_no_face(self):
+        """An 8 in single strokes has closed ones: it is drawn as its box like every other text, and nothing is amiss."""
+        figure = self.lettered("line", "B8")
+        self.assertEqual((figure["lines"], figure["word_room_mm"]), ("", 20))
+        ((box, _),) = subpaths(figure["face"])
+        self.assertEqual((box.min(axis=0).tolist(), box.max(axis=0).tolist()), ([0, 0], [20, 8]))
+
     def test_every_figure_once_and_each_element_says_which(self):
         plate = two_steps()
         shown = seen(plate)

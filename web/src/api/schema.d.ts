@@ -3247,6 +3247,11 @@ export interface components {
              * @default null
              */
             inset_mm?: number | string | null;
+            /**
+             * Letters
+             * @default null
+             */
+            letters?: ("strokes" | "outlines") | null;
             /** Name */
             name: string;
             /**
@@ -5336,6 +5341,11 @@ export interface components {
              * @default null
              */
             height_mm?: number | string | null;
+            /**
+             * Letters
+             * @default null
+             */
+            letters?: ("strokes" | "outlines") | null;
             /** Shape */
             shape: string;
             /**

@@ -21,8 +21,9 @@ interface WordProps {
   ground?: string
 }
 
-/** A word or number where a patch is broad. */
+/** A word or number where a patch is broad; none where it is broad nowhere. */
 export function Word({ figure, height, colour, text, longest = text.length, ground }: WordProps) {
+  if (figure.word_room_mm === 0) return null
   const size = Math.min(height * 0.36, (figure.word_room_mm / Math.max(longest, 3)) * 1.55)
   return (
     <SvgText

@@ -227,7 +227,7 @@ def _outline_of_wound(loops: Sequence[Floats]) -> list[Floats]:
     return [np.array(ring.coords) for one in parts for ring in (*one.interiors, one.exterior)]
 
 
-def _by_rule(path: Path) -> list[Floats]:
+def by_rule(path: Path) -> list[Floats]:
     """The ways of a path so that what lies in an odd number of them is what lies inside by its rule."""
     loops = [way for way in path.ways if is_closed(way)]
     if path.rule == "even_odd" or not loops:
@@ -349,7 +349,7 @@ def understood(paths: Sequence[Path], left_out: Sequence[LeftOut] = (), close_ga
             )
         if kept < points:
             left.append(LeftOut(f"{points - kept} of {points} points", "it is drawn without them, within 0.01 mm"))
-    ways = [_distinct(way) for path in paths for way in _by_rule(path)]
+    ways = [_distinct(way) for path in paths for way in by_rule(path)]
     if len(ways) > 20 * MOST_WAYS:
         raise InvalidInput(f"The drawing has {len(ways)} lines of their own; join them, or bring a part of it.")
     within = close_gaps_mm + ONE_POINT_MM

@@ -19,7 +19,8 @@ from numpy.typing import NDArray
 
 from rezept.core.errors import InvalidInput, quoted
 from rezept.core.path.brought import CURVE_MM, MOST_BROUGHT, MOST_FAR, Brought, Path, Rule, all_left_out, understood
-from rezept.core.path.curves import bezier, ellipse
+from rezept.core.path.curves import ellipse
+from rezept.core.path.pen_ways import ways_of
 
 if TYPE_CHECKING:
     from xml.etree.ElementTree import Element
@@ -391,21 +392,7 @@ def _path_ways(d: str, matrix: Floats) -> Iterator[Floats]:
         there: Floats = np.array(points, float) @ matrix[:, :2].T + matrix[:, 2]
         return there
 
-    way: list[Floats] = []
-    for step, points in pen.value:
-        if step == "moveTo":
-            way = [moved(*points)]
-        elif step == "lineTo":
-            way.append(moved(*points))
-        elif step in ("curveTo", "qCurveTo"):
-            control = np.concatenate([way[-1][-1:], moved(*points)])
-            way.append(bezier(control, CURVE_MM))
-        elif way:
-            line = np.concatenate(way)
-            if step == "closePath" and np.any(line[0] != line[-1]):
-                line = np.concatenate([line, line[:1]])
-            yield line
-            way = []
+    yield from ways_of(pen.value, moved, CURVE_MM)
 
 
 @lru_cache(maxsize=16)

@@ -68,6 +68,11 @@ def changes(before: Mapping[str, Any], now: Mapping[str, Any]) -> list[str]:
         said.append(f"patch: {shapes[0]}, now {shapes[1]}")
     elif before["patch"].get("figure") != now["patch"].get("figure"):
         said.append("patch: another figure")
+    else:
+        for key, name, usual in (("text", "letters", ""), ("letters", "letters drawn in", "strokes")):
+            drawn = [trial["patch"].get(key) or usual for trial in (before, now)]
+            if drawn[0] != drawn[1]:
+                said.append(f"{name}: {drawn[0]}, now {drawn[1]}")
     return said
 
 
@@ -99,6 +104,8 @@ _WAYS: dict[str, tuple[str, Any]] = {
     "one_way": ("one way", False),
     "inset_mm": ("mm inside", 0.0),
     "over": ("lines over", []),
+    "text": ("letters", None),
+    "letters": ("letters drawn in", "strokes"),
 }
 
 
@@ -121,7 +128,7 @@ def _changed_settings(
         ways = [step.get(key, usual) for step in (one, other)]
         # A plain step says nothing of its part.
         if ways[0] != ways[1] and not (key == "part" and None in ways):
-            shown = ["yes" if way is True else "no" if way in (False, []) else _way(way) for way in ways]
+            shown = ["yes" if way is True else "no" if way in (False, [], None) else _way(way) for way in ways]
             said.append(f"{of}{name}: {shown[0]}, now {shown[1]}")
     return said
 

@@ -28,6 +28,8 @@ Floats = NDArray[np.float64]
 FORM = ".5g"
 # A corner is where the head has to turn by more than this; the rest is the course of a bend.
 LEAST_CORNER_DEG = 30.0
+# Where a figure is nowhere so broad, a share of its box, a number on it could not be read.
+LEAST_ROOM = 0.3
 
 
 def sharpest_corners(figure: Figure) -> list[list[float]]:
@@ -59,18 +61,38 @@ def room_for_a_word(figure: Figure, width_mm: float, height_mm: float) -> tuple[
 
 
 @lru_cache(maxsize=64)
-def _figure(figure: Figure, width_mm: float, height_mm: float) -> dict[str, Any]:
-    """`face`: what is filled to show the element, its box where the figure encloses nothing; `holes`: in it."""
-    faces = figure.faces or (rectangle(width_mm, height_mm),)
+def _figure(figure: Figure, width_mm: float, height_mm: float, stroked: bool) -> dict[str, Any]:
+    """`face`: what is filled to show the element, its box where the figure encloses nothing; `holes`: in it, as rings,
+    so that what stands on it stays readable. Where no word has room (none is 0) the face is as it will be, holes open.
+
+    stroked : it is lettering in single strokes, some of which may close and enclose nothing all the same
+    """
+    said = {"sharpest_corners": sharpest_corners(figure)}
+    if stroked or not figure.loops:
+        box = path_data([rectangle(width_mm, height_mm)], FORM)
+        return {"face": box, "holes": "", "lines": "", "word_x_mm": width_mm / 2, "word_room_mm": width_mm, **said}
     middle, room = room_for_a_word(figure, width_mm, height_mm)
+    broad = room >= LEAST_ROOM * width_mm
+    # A way round the other way opens what lies in it.
+    open_holes = () if broad else tuple(hole[::-1] for hole in figure.holes)
     return {
-        "face": path_data(faces, FORM),
-        "holes": path_data(figure.holes, FORM),
-        "lines": path_data(figure.strokes, FORM) if figure.loops else "",
+        "face": path_data((*figure.faces, *open_holes), FORM),
+        "holes": path_data(figure.holes, FORM) if broad else "",
+        "lines": path_data(figure.strokes, FORM),
         "word_x_mm": middle,
-        "word_room_mm": room,
-        "sharpest_corners": sharpest_corners(figure),
+        "word_room_mm": room if broad else 0.0,
+        **said,
     }
+
+
+def _stroked(plate: Plate) -> set[int]:
+    """Which figures of a plate are lettering in single strokes."""
+    trial = plate.trial
+    stroked = {0} if trial.patch.text is not None and trial.patch.letters == "strokes" else set()
+    for step, work in zip(trial.steps, plate.steps, strict=False):
+        if step.text is not None and step.letters == "strokes" and work.work.figure is not None:
+            stroked |= set(work.work.figure.tolist())
+    return stroked
 
 
 @lru_cache(maxsize=256)
@@ -91,10 +113,11 @@ def drawing_of(plate: Plate) -> dict[str, Any]:
     which = np.concatenate([elements.figure, *(one.work.figure for one in plate.steps if one.work.figure is not None)])
     used, first = np.unique(which, return_index=True)
     size_of = dict(zip(used.tolist(), boxes[first % len(boxes)].tolist(), strict=True))
+    stroked = _stroked(plate)
     ring = hang_hole_ring(plate.hang_hole, plate.trial.cut_out)
     return {
         "figures": [
-            {"id": figure_id(number), **_figure(figure, *size_of.get(number, boxes[0].tolist()))}
+            {"id": figure_id(number), **_figure(figure, *size_of.get(number, boxes[0].tolist()), number in stroked)}
             for number, figure in enumerate(elements.figures)
         ],
         "marks": [_mark(mark, plate.trial) for mark in plate.marks],

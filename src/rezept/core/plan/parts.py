@@ -14,9 +14,10 @@ from rezept.core.machine import Machine
 from rezept.core.parameters import PARAMETERS
 from rezept.core.path.figure import Figure
 from rezept.core.path.lettering import must_be_writable
-from rezept.core.path.shapes import SHAPES, shaped
+from rezept.core.path.shapes import LETTERING, SHAPES, Letters, shaped
 from rezept.core.plan.contained import crosses
 from rezept.core.plan.holding import need_speed_and_power, read_line_settings
+from rezept.core.plan.letters import read_letters
 from rezept.core.plan.own_figure import OwnFigure, read_own_figure, sized
 from rezept.core.process import CUT, LINE, Process
 
@@ -26,13 +27,14 @@ FITS = ("as_given", "more_patches", "smaller_patches")
 LABEL_SETTINGS = ("speed_mm_s", "power_pct", "passes", "air_level", "air_kpa", "frequency_khz", "pulse_width_ns")
 # Every setting a cut has; what fills an area means nothing to it.
 CUT_SETTINGS = tuple(key for key, row in PARAMETERS.items() if CUT.key in row.processes)
-LETTERS = "Ag5"
+USUAL_TEXT = "Ag5"
 PIECE_SHAPES = ("rectangle", "disc", "outline")
 
 
 @dataclass(frozen=True)
 class PatchShape:
-    """What one patch looks like; `text` is what a patch of lettering says, `own` the figure somebody brought."""
+    """What one patch looks like; `text` is what a patch of lettering says and `letters` how they are drawn, `own` the
+    figure somebody brought."""
 
     shape: str
     width_mm: float
@@ -41,17 +43,20 @@ class PatchShape:
     block_gap_mm: float
     text: str | None
     own: OwnFigure | None = None
+    letters: Letters = "strokes"
 
     def document(self) -> dict[str, Any]:
         document = dict(vars(self))
         del document["own"]
+        if self.letters == "strokes":
+            del document["letters"]
         return document if self.own is None else {**document, "figure": self.own.document()}
 
     @property
     def figure(self) -> Figure:
         if self.own is not None:
             return self.own.in_box(self.width_mm, self.height_mm)
-        return shaped(self.shape, self.width_mm, self.height_mm, self.text)
+        return shaped(self.shape, self.width_mm, self.height_mm, self.text, self.letters)
 
 
 @dataclass(frozen=True)
@@ -186,7 +191,9 @@ def read_patch(fields: Fields, processes: Sequence[Process]) -> PatchShape:
         fields.known.add("figure")
     else:
         width, height = sized(own, fields, least, most)
-    text = fields.text("text", LETTERS, longest=40, empty=False) if shape == "lettering" else None
+    lettered = shape == LETTERING
+    text = fields.text("text", USUAL_TEXT, longest=40, empty=False) if lettered else None
+    letters = read_letters(fields, text, any(process.fills for process in processes))
     patch = PatchShape(
         shape=shape,
         width_mm=width,
@@ -195,15 +202,8 @@ def read_patch(fields: Fields, processes: Sequence[Process]) -> PatchShape:
         block_gap_mm=fields.number("block_gap_mm", 8.0, at_least=0.0, at_most=1000.0),
         text=text,
         own=own,
+        letters=letters,
     )
-    if text is not None:
-        if any(process.fills for process in processes):
-            raise InvalidInput(
-                "Lettering is drawn in single lines; plan it as a line mark or a cut, or take another patch shape.",
-                fields.at("shape"),
-                shape,
-            )
-        must_be_writable(text, fields.at("text"))
     if shape == "disc" and patch.width_mm != patch.height_mm:
         raise InvalidInput("A disc is as high as it is wide.", fields.at("height_mm"), patch.height_mm, patch.width_mm)
     fields.known.add("text")

@@ -13,10 +13,10 @@ from rezept.core.path.both import FilledAndOutlined
 from rezept.core.path.figure import Figure
 from rezept.core.path.filled import Filled, HatchSet
 from rezept.core.path.inset import inset
-from rezept.core.path.lettering import must_be_writable
-from rezept.core.path.shapes import shaped
+from rezept.core.path.shapes import LETTERING, Letters, shaped
 from rezept.core.path.toolpath import Toolpath, toolpath_of
 from rezept.core.plan.holding import setting_row
+from rezept.core.plan.letters import read_letters
 from rezept.core.process import PROCESSES, Process
 
 Part = Literal["outline", "fill", "both"]
@@ -44,7 +44,8 @@ class TrialStep:
     hold : what does not vary in it
     overrides : its settings in single patches, set by hand
     inset_mm : so far inside the patch's figure it stays
-    text : it draws or fills this lettering in the middle of the patch, and not the patch's own figure
+    text : it draws or fills this lettering in the middle of the patch, and not the patch's own figure, its letters
+        drawn as `letters` says
     starting_dose : the dose expected to be right; dose_limits : least and greatest that is burned, None without limit
     """
 
@@ -55,6 +56,7 @@ class TrialStep:
     overrides: Mapping[str, Mapping[str, float]] = field(default_factory=dict)
     inset_mm: float = 0.0
     text: str | None = None
+    letters: Letters = "strokes"
     starting_dose: float | None = None
     dose_limits: tuple[float | None, float | None] = (None, None)
 
@@ -86,7 +88,7 @@ class TrialStep:
         """
         if self.text is None:
             return inset(patch, self.inset_mm)
-        return _lettered(self.text, width_mm, height_mm, self.inset_mm)
+        return _lettered(self.text, self.letters, width_mm, height_mm, self.inset_mm)
 
     def limits_document(self) -> dict[str, Any]:
         """Doses expected and allowed, and what was set by hand."""
@@ -109,19 +111,21 @@ class TrialStep:
         said["inset_mm"] = self.inset_mm
         if self.text is not None:
             said["text"] = self.text
+            if self.letters != "strokes":
+                said["letters"] = self.letters
         return {**said, **self.limits_document()}
 
 
 _OF_A_SET = ("line_spacing_mm", "hatch_angle_deg")
 
 
-def _lettered(text: str, width_mm: float, height_mm: float, inset_mm: float) -> Figure:
+def _lettered(text: str, letters: Letters, width_mm: float, height_mm: float, inset_mm: float) -> Figure:
     """Lettering in the middle of a box, so far from its rim."""
     width, height = width_mm - 2 * inset_mm, height_mm - 2 * inset_mm
     if min(width, height) <= 0:
         raise InvalidInput(f"There is no room for lettering {inset_mm:g} mm inside the patch.", "inset_mm", inset_mm)
-    letters = shaped("lettering", width, height, text)
-    return Figure([way + inset_mm for way in letters.ways])
+    drawn = shaped(LETTERING, width, height, text, letters)
+    return Figure([way + inset_mm for way in drawn.ways])
 
 
 def read_overrides(
@@ -171,6 +175,7 @@ class Sketched:
     first_set: Mapping[str, float]
     inset_mm: float
     text: str | None
+    letters: Letters
     fields: Fields
 
 
@@ -254,10 +259,7 @@ def sketch_steps(fields: Fields) -> list[Sketched]:
             raise InvalidInput(f"Two steps are called {quoted(name)}.", one.at("name"), name)
         first_set, sets = _hatch_sets(one)
         text = one.text("text", longest=40, empty=False) if one.is_said("text") else None
-        if text is not None:
-            if process.fills:
-                raise InvalidInput("Lettering is drawn in single lines: by a line mark or a cut.", one.at("text"))
-            must_be_writable(text, one.at("text"))
+        letters = read_letters(one, text, process.fills)
         inset_mm = one.number("inset_mm", 0.0, at_least=0.0, at_most=1000.0)
-        steps.append(Sketched(name, process, _path(one, process, sets), first_set, inset_mm, text, one))
+        steps.append(Sketched(name, process, _path(one, process, sets), first_set, inset_mm, text, letters, one))
     return steps

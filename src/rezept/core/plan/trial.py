@@ -307,7 +307,7 @@ def _sketched(fields: Fields) -> list[Sketched]:
         if fields.is_said(key):
             raise InvalidInput(f"{key} goes with steps.", key)
     process = PROCESSES[fields.choice("process", tuple(PROCESSES))]
-    return [Sketched(process.key, process, toolpath_of(process), {}, 0.0, None, fields)]
+    return [Sketched(process.key, process, toolpath_of(process), {}, 0.0, None, "strokes", fields)]
 
 
 def _held_in(step: Sketched, machine: Machine, varied: set[str]) -> dict[str, float]:
@@ -335,6 +335,7 @@ def _step(step: Sketched, hold: Mapping[str, float], machine: Machine, planned: 
         overrides=read_overrides(fields.inner("overrides", {}), machine, process, planned, _known_patch),
         inset_mm=step.inset_mm,
         text=step.text,
+        letters=step.letters,
         starting_dose=read_starting_dose(fields, process),
         dose_limits=read_dose_limits(fields, process),
     )

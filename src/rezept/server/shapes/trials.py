@@ -8,6 +8,7 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from rezept.core.begin.ladder import BegunAs
 from rezept.core.findings.observations import State
+from rezept.core.path.shapes import Letters
 from rezept.core.plan.parts import ZeroAt
 from rezept.core.plan.steps import Part, StepsOrder
 from rezept.core.process import Face, ProcessKey
@@ -136,6 +137,7 @@ class DesignStep(Shape):
     one_way: bool | None = None
     inset_mm: float | str | None = None
     text: str | None = None
+    letters: Letters | None = None
     overrides: dict[str, dict[str, float | str]] | None = None
     dose_floor_j_mm: float | str | None = None
     dose_floor_j_mm2: float | str | None = None
@@ -154,6 +156,7 @@ class PatchShapeOut(Shape):
     gap_mm: float | str
     block_gap_mm: float | str | None = None
     text: str | None = None
+    letters: Letters | None = None
     figure: OwnFigureOut | None = None
 
 

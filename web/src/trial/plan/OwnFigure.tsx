@@ -26,7 +26,14 @@ export function OwnFigure({ figure, plan, onPatch }: OwnFigureProps) {
     mutationFn: (from: File | number) => (typeof from === 'number' ? keptFigure(from) : figureIn(from)),
     // Its height follows from its width, whatever size it had been drawn in.
     onSuccess: ({ figure: found, width_mm }) =>
-      onPatch({ shape: 'figure', figure: found, width_mm, height_mm: null, text: undefined }),
+      onPatch({
+        shape: 'figure',
+        figure: found,
+        width_mm,
+        height_mm: null,
+        text: undefined,
+        letters: undefined,
+      }),
   })
   const leftOut = find.data?.left_out ?? []
   // What has just come in may not be planned: of lines that do not close nothing is filled.

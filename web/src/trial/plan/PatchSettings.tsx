@@ -1,17 +1,18 @@
 import { Box, Flex } from '@chakra-ui/react'
 import { memo, useState } from 'react'
 import type { Design, Plate } from '../../api/types'
-import { Choice, TextField } from '../../shared/Fields'
+import { Choice } from '../../shared/Fields'
 import { FigureField } from './FigureField'
 import { LENGTH } from './lengths'
+import { LettersField } from './LettersField'
 import { OwnFigure } from './OwnFigure'
 import { Sentences } from './Sentences'
 import type { Change } from './useDesign'
 
 interface PatchSettingsProps {
   patch: Design['patch']
-  /** Lettering is drawn in single lines: hatched processes cannot fill it. */
-  hatched: boolean
+  /** Whether what is judged fills areas: letters are outlines then. */
+  filled: boolean
   blocks: boolean
   /** What the last good plan understood of a figure somebody brought, and its height there. */
   plan: Pick<Plate, 'brought'> & { height_mm: number }
@@ -30,7 +31,7 @@ const SHAPES = [
 
 /** Shape, size and gap of the patches. */
 export const PatchSettings = memo(function PatchSettings(props: PatchSettingsProps) {
-  const { patch, hatched, blocks, plan, errors, change, settle } = props
+  const { patch, filled, blocks, plan, errors, change, settle } = props
   const [bringing, setBringing] = useState(false)
   const own = bringing || patch.shape === 'figure'
   const set = (part: (patch: Design['patch']) => Partial<Design['patch']>, field: string | null) =>
@@ -43,7 +44,7 @@ export const PatchSettings = memo(function PatchSettings(props: PatchSettingsPro
       const text = shape === 'lettering' ? (now.text ?? 'Ag5') : undefined
       // A figure's height that follows from its width is said nowhere: another shape begins as high as it is wide.
       const height_mm = shape === 'disc' ? now.width_mm : (now.height_mm ?? now.width_mm)
-      return { shape, text, height_mm, figure: undefined }
+      return { shape, text, letters: undefined, height_mm, figure: undefined }
     }, null)
   }
   // The height of a figure follows from its width.
@@ -71,12 +72,7 @@ export const PatchSettings = memo(function PatchSettings(props: PatchSettingsPro
   )
   return (
     <Box>
-      <Choice
-        label="Patch shape"
-        value={own ? 'figure' : patch.shape}
-        onPick={shapeOf}
-        options={hatched ? SHAPES.filter(({ value }) => value !== 'lettering') : SHAPES}
-      />
+      <Choice label="Patch shape" value={own ? 'figure' : patch.shape} onPick={shapeOf} options={SHAPES} />
       <Flex gap="2" mt="2">
         {figure('width_mm', patch.shape === 'disc' ? 'diameter' : 'width')}
         {!follows && figure('height_mm', 'height')}
@@ -85,16 +81,14 @@ export const PatchSettings = memo(function PatchSettings(props: PatchSettingsPro
       </Flex>
       {own && <OwnFigure figure={patch.figure} plan={plan} onPatch={(part) => set(() => part, null)} />}
       {patch.shape === 'lettering' && (
-        <Box mt="2">
-          <TextField
-            label="Letters"
-            value={patch.text ?? ''}
-            onChange={(event) => {
-              const text = event.currentTarget.value
-              set(() => ({ text }), 'patch.text')
-            }}
-          />
-        </Box>
+        <LettersField
+          label="Letters"
+          text={patch.text ?? ''}
+          letters={patch.letters}
+          filled={filled}
+          onText={(text) => set(() => ({ text }), 'patch.text')}
+          onLetters={(letters) => set(() => ({ letters }), null)}
+        />
       )}
       <Sentences errors={errors} about="patch" />
     </Box>

@@ -171,7 +171,7 @@ export const PlanSide = memo(function PlanSide(props: PlanSideProps) {
           <PatchSettings
             patch={design.patch}
             plan={plannedFigure}
-            hatched={process.fills}
+            filled={process.fills}
             blocks={design.axes.some((axis) => axis.along.startsWith('block'))}
             errors={errors}
             change={change}

@@ -6,6 +6,7 @@ import { useParameter } from '../../shared/ShopContext'
 import { FigureField } from './FigureField'
 import { Fold } from './Fold'
 import { LENGTH } from './lengths'
+import { LettersField } from './LettersField'
 import { Sentences } from './Sentences'
 import { asPlain, asSteps, changeStep, stepsOf, wayWords } from './steps'
 import type { Change } from './useDesign'
@@ -20,7 +21,7 @@ interface StepWayProps {
   settle: () => void
 }
 
-const ABOUT = ['part', 'one_way', 'inset_mm', 'hatch', 'text', 'name'] as const
+const ABOUT = ['part', 'one_way', 'inset_mm', 'hatch', 'text', 'letters', 'name'] as const
 
 /** How a step goes over its figure: how far inside, filled one way or to and fro, in sets of lines over one another. */
 export const StepWay = memo(function StepWay(props: StepWayProps) {
@@ -66,6 +67,14 @@ export const StepWay = memo(function StepWay(props: StepWayProps) {
           </Flex>
         )}
       </Flex>
+      <LettersField
+        label="Letters in place of the figure"
+        text={step.text ?? ''}
+        letters={step.letters}
+        filled={process.fills}
+        onText={(text) => edit({ text: text || null, letters: text ? step.letters : null }, path('text'))}
+        onLetters={(letters) => edit({ letters })}
+      />
       {process.fills &&
         over.map((set, i) => (
           <Flex key={i} gap="2" mt="2" align="flex-end">
