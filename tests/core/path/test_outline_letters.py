@@ -1,6 +1,7 @@
 """Letters as areas, against what another renderer of fonts paints (FreeType, by Pillow)."""
 
 import unittest
+from concurrent.futures import ThreadPoolExecutor
 from importlib import resources
 
 import numpy as np
@@ -8,6 +9,7 @@ from PIL import Image, ImageDraw, ImageFont
 from scipy.ndimage import distance_transform_edt
 
 from rezept.core.errors import InvalidInput
+from rezept.core.path import outline_letters
 from rezept.core.path.outline_letters import lacking, letter_outlines
 from rezept.core.path.shapes import shaped
 from tests.hatch_referee import length, polygon
@@ -72,6 +74,18 @@ class OutlinesTest(unittest.TestCase):
         for text, words in (("木", "no outlines for"), ("  ", "a letter or more")):
             with self.assertRaisesRegex(InvalidInput, words):
                 letter_outlines(10.0, 10.0, text)
+
+
+class ThreadsTest(unittest.TestCase):
+    def test_many_who_ask_first_at_once_get_the_same(self):
+        expected = letter_outlines(30.0, 10.0, "Ida Käte")
+        for _ in range(5):
+            outline_letters._glyphs.cache_clear()
+            outline_letters._loops.cache_clear()
+            with ThreadPoolExecutor(8) as pool:
+                for figure in pool.map(lambda _: letter_outlines(30.0, 10.0, "Ida Käte"), range(16)):
+                    for one, other in zip(figure.ways, expected.ways, strict=True):
+                        np.testing.assert_array_equal(one, other)
 
 
 class StrokesTest(unittest.TestCase):

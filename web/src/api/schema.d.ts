@@ -3488,7 +3488,8 @@ export interface components {
          * FigureOut
          * @description A figure as it is drawn: SVG path data in mm, y up, from the lower left of an element's box.
          *
-         *     `face` is filled to show an element; a word on it stands about `word_x_mm`, no wider than `word_room_mm`.
+         *     `face` is filled to show an element; a word on it stands about `word_x_mm`, no wider than `word_room_mm`: 0 where
+         *     there is no room for one.
          */
         FigureOut: {
             /** Face */

@@ -6,9 +6,10 @@ does: Latin letters and signs, with their accents. What it has no outline for is
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+from dataclasses import dataclass
 from functools import lru_cache
 from importlib import resources
-from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import NDArray
@@ -16,28 +17,41 @@ from numpy.typing import NDArray
 from rezept.core.errors import InvalidInput, quoted
 from rezept.core.path.brought import CURVE_MM, Path, by_rule, signed_area
 from rezept.core.path.figure import Figure
-from rezept.core.path.pen_ways import ways_of
-
-if TYPE_CHECKING:
-    from fontTools.ttLib import TTFont
+from rezept.core.path.pen_ways import PenStep, ways_of
 
 Floats = NDArray[np.float64]
 
 
+@dataclass(frozen=True)
+class _Glyph:
+    """What a letter is drawn by, in font units, how far the next one begins, and whether it is put together of parts."""
+
+    recorded: tuple[PenStep, ...]
+    advance: float
+    composite: bool
+
+
 @lru_cache(maxsize=1)
-def _font() -> TTFont:
+def _glyphs() -> Mapping[str, _Glyph]:
+    """All letters of the font, read at once: the font itself reads on as it is asked, which threads must not share."""
     # What reads fonts takes longer to import than a plan takes.
+    from fontTools.pens.recordingPen import DecomposingRecordingPen
     from fontTools.ttLib import TTFont
 
-    file = resources.files("rezept.core.path") / "fonts" / "Barlow-Medium.ttf"
-    with file.open("rb") as opened:
-        return TTFont(opened, lazy=False)
+    with (resources.files("rezept.core.path") / "fonts" / "Barlow-Medium.ttf").open("rb") as file:
+        font = TTFont(file)
+        drawn, letters = font.getGlyphSet(), {}
+        for code, name in font.getBestCmap().items():
+            if chr(code).isprintable():
+                pen = DecomposingRecordingPen(drawn)
+                drawn[name].draw(pen)
+                letters[chr(code)] = _Glyph(tuple(pen.value), drawn[name].width, font["glyf"][name].isComposite())
+    return letters
 
 
 def lacking(text: str) -> str:
     """The letters of `text` there are no outlines for, each once."""
-    drawn = _font().getBestCmap()
-    return "".join(dict.fromkeys(letter for letter in text if ord(letter) not in drawn or not letter.isprintable()))
+    return "".join(dict.fromkeys(letter for letter in text if letter not in _glyphs()))
 
 
 def must_be_drawable(text: str, path: str) -> None:
@@ -56,21 +70,15 @@ def must_be_drawable(text: str, path: str) -> None:
 @lru_cache(maxsize=64)
 def _loops(text: str, error: float) -> tuple[Floats, ...]:
     """The outlines of a line in font units, curves within `error` of them, its baseline beginning at the origin."""
-    from fontTools.pens.recordingPen import DecomposingRecordingPen
-
-    font = _font()
-    glyphs, names = font.getGlyphSet(), font.getBestCmap()
     loops: list[Floats] = []
     pen_x = 0.0
     for letter in text:
-        name = names[ord(letter)]
-        pen = DecomposingRecordingPen(glyphs)
-        glyphs[name].draw(pen)
-        drawn = tuple(ways_of(pen.value, lambda *points: np.array(points, float), error))
+        glyph = _glyphs()[letter]
+        drawn = tuple(ways_of(glyph.recorded, lambda *points: np.array(points, float), error))
         # What is put together of a letter and its sign may overlap.
-        drawn = tuple(by_rule(Path(drawn, "nonzero"))) if font["glyf"][name].isComposite() else drawn
+        drawn = tuple(by_rule(Path(drawn, "nonzero"))) if glyph.composite else drawn
         loops += [loop + (pen_x, 0.0) for loop in drawn]
-        pen_x += glyphs[name].width
+        pen_x += glyph.advance
     return tuple(loops)
 
 

@@ -10,10 +10,11 @@ from numpy.typing import NDArray
 from rezept.core.path.curves import bezier
 
 Floats = NDArray[np.float64]
-Recorded = Iterable[tuple[str, tuple[tuple[float, float], ...]]]
+# What a pen did, and the points it did it with.
+PenStep = tuple[str, tuple[tuple[float, float], ...]]
 
 
-def ways_of(recorded: Recorded, moved: Callable[..., Floats], error_mm: float) -> Iterator[Floats]:
+def ways_of(recorded: Iterable[PenStep], moved: Callable[..., Floats], error_mm: float) -> Iterator[Floats]:
     """The ways ``(k, 2)`` of recorded pen steps, `moved` where they belong (points in, ``(n, 2)`` out); a curve is off
     by `error_mm` at most. Those that were closed end where they began."""
     way: list[Floats] = []
