@@ -15,8 +15,9 @@ HEAD = """# Licences
 
 What Rezept is installed with, from `requirements.lock` and `web/package-lock.json`; tools that only build or test it
 are left out. Made by `make licences`. Rezept itself is under the [MIT licence](../LICENSE). The list of secrets
-nobody may choose (`src/rezept/actions/commands/weakest_secrets.txt`) is taken from the word lists of zxcvbn (MIT). Letters
-that are filled are those of Barlow Medium (`src/rezept/core/path/fonts`, SIL Open Font Licence 1.1, its text beside it).
+nobody may choose (`src/rezept/actions/commands/weakest_secrets.txt`) is taken from the word lists of zxcvbn (MIT).
+Letters that are filled are those of Barlow Medium (`src/rezept/core/path/fonts`, SIL Open Font Licence 1.1, its text
+beside it).
 
 """
 

@@ -98,7 +98,7 @@ class DrawingTest(unittest.TestCase):
         self.assertEqual(sorted(turns), [-1] * 4 + [1] * 2)
 
     def test_a_stroke_that_closes_is_no_face(self):
-        """An 8 in single strokes has closed ones: it is drawn as its box like every other text, and nothing is amiss."""
+        """An 8 in single strokes has closed ones: it is drawn as its box like any other text; nothing is amiss."""
         figure = self.lettered("line", "B8")
         self.assertEqual((figure["lines"], figure["word_room_mm"]), ("", 20))
         ((box, _),) = subpaths(figure["face"])

@@ -24,7 +24,7 @@ Floats = NDArray[np.float64]
 
 @dataclass(frozen=True)
 class _Glyph:
-    """What a letter is drawn by, in font units, how far the next one begins, and whether it is put together of parts."""
+    """What a letter is drawn by, in font units, how far on the next begins, and whether it is put together of parts."""
 
     recorded: tuple[PenStep, ...]
     advance: float
