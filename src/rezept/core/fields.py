@@ -7,6 +7,7 @@ the documented default had to be used; `finish` then refuses whatever is left ov
 from __future__ import annotations
 
 import math
+import re
 from collections.abc import Container, Mapping, Sequence
 from difflib import get_close_matches
 from typing import Any
@@ -14,6 +15,8 @@ from typing import Any
 from rezept.core.errors import MOST_QUOTED, InvalidInput, UnknownKey, quoted
 
 REQUIRED: Any = object()
+# Beside the end of a line and the tabulator.
+_CONTROL = re.compile(r"[\x00-\x08\x0b-\x1f]")
 
 
 def plain(number: float) -> str:
@@ -147,7 +150,7 @@ class Fields:
             raise InvalidInput(f"{key} must not be empty.", self.at(key), raw)
         if longest is not None and len(raw) > longest:
             raise InvalidInput(f"{key} is longer than {longest} characters.", self.at(key), len(raw), longest)
-        if any(ord(letter) < 32 and letter not in "\n\t" for letter in raw):
+        if _CONTROL.search(raw):
             raise InvalidInput(f"{key} holds a control character.", self.at(key))
         return raw
 

@@ -3,8 +3,9 @@
 import unittest
 
 import numpy as np
+import shapely
 
-from rezept.core.path.trace import CLEAR_MM, hull_round, rounded_hull
+from rezept.core.path.trace import CLEAR_MM, hull_round, outermost, rounded_hull
 
 
 def turns(way):
@@ -56,6 +57,17 @@ class TightTest(unittest.TestCase):
             # Everything lies inside but for what the corners take away, which is at most the radius over sin(half).
             self.assertLess(farthest_out(np.vstack([hull, hull[:1]]), way), 1e-6)
             self.assertGreater(radius, 0.01)
+
+    def test_of_many_points_the_outermost_say_the_same(self):
+        random = np.random.default_rng(9)
+        for points in (random.normal(0, 9, (5000, 2)), np.linspace((0, 0), (30, 20), 400)):
+            every = hull_round(points)
+            sorted_out = hull_round(outermost(points))
+            np.testing.assert_allclose(np.sort(every, axis=0), np.sort(sorted_out, axis=0), atol=1e-9)
+            # By what does not sort them out.
+            wide = (points[:, None] + CLEAR_MM * np.array([(-1, -1), (1, -1), (1, 1), (-1, 1)])).reshape(-1, 2)
+            hull = shapely.convex_hull(shapely.MultiPoint(wide))
+            self.assertAlmostEqual(shapely.Polygon(every).symmetric_difference(hull).area, 0, places=6)
 
     def test_a_single_point_and_a_line_have_ground_round_them(self):
         for points in (np.zeros((1, 2)), np.array([(0.0, 0.0), (7.0, 0.0)])):

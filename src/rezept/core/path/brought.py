@@ -107,7 +107,7 @@ class Brought:
         within = max(width, height) / 200
 
         def paths(ways: Sequence[Floats]) -> str:
-            thin = [_thinned(way, within) for way in ways if _extent(way) > within]
+            thin = [thinned(way, within) for way in ways if _extent(way) > within]
             return path_data([way * (1, -1) + (0, height) for way in thin], f".{_PICTURE_FIGURES}g")
 
         return {"outlines": paths(self.figure.loops), "lines": paths(self.figure.strokes)}
@@ -190,7 +190,8 @@ def _distinct(way: Floats) -> Floats:
     return way[kept]
 
 
-def _thinned(way: Floats, within_mm: float = THINNED_MM) -> Floats:
+def thinned(way: Floats, within_mm: float = THINNED_MM) -> Floats:
+    """A way without the points that lie within so much of what the others make of it (Douglas, Peucker 1973)."""
     import shapely
 
     line = shapely.LineString(way).simplify(within_mm, preserve_topology=False)
@@ -340,7 +341,7 @@ def understood(paths: Sequence[Path], left_out: Sequence[LeftOut] = (), close_ga
     if points > MOST_BROUGHT:
         raise InvalidInput(f"The drawing has {points} points; {MOST_BROUGHT} are the most. Simplify it first.")
     if points > MOST_UNTHINNED:
-        paths = [Path(tuple(_thinned(way) for way in path.ways), path.rule) for path in paths]
+        paths = [Path(tuple(thinned(way) for way in path.ways), path.rule) for path in paths]
         kept = sum(len(way) for path in paths for way in path.ways)
         if kept > MOST_POINTS:
             raise InvalidInput(

@@ -40,14 +40,31 @@ def rounded_frame(width_mm: float, height_mm: float) -> Floats:
     return np.concatenate([start, *corners, start])
 
 
+# So few points are not worth sorting out.
+_FEW = 32
+
+
+def outermost(points: Floats) -> Floats:
+    """``(k, 2)`` those of ``(n, 2)`` points that a hull of them touches; all of them where they are few or in a line."""
+    # Only who asks for it waits for this much of SciPy.
+    from scipy.spatial import ConvexHull, QhullError
+
+    if len(points) <= _FEW:
+        return points
+    try:
+        touched: Floats = points[ConvexHull(points).vertices]
+    except QhullError:
+        return points
+    return touched
+
+
 def hull_round(points: Floats) -> Floats:
     """``(k, 2)`` corners of the convex hull of ``(n, 2)`` points, each with `CLEAR_MM` of ground around it;
     counter-clockwise."""
-    # Only who asks for it waits for this much of SciPy.
     from scipy.spatial import ConvexHull
 
     around = CLEAR_MM * np.array([(-1.0, -1.0), (1.0, -1.0), (1.0, 1.0), (-1.0, 1.0)])
-    every = (points[:, None, :] + around).reshape(-1, 2)
+    every = (outermost(points)[:, None, :] + around).reshape(-1, 2)
     hull: Floats = every[ConvexHull(every).vertices]
     return hull
 

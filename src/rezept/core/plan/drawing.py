@@ -6,12 +6,14 @@ the plate's.
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from functools import lru_cache
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
+from rezept.core.path.brought import thinned
 from rezept.core.path.figure import Figure
 from rezept.core.path.motion import corner_turns
 from rezept.core.path.outlines import rectangle
@@ -30,6 +32,8 @@ FORM = ".5g"
 LEAST_CORNER_DEG = 30.0
 # Where a figure is nowhere so broad, a share of its box, a number on it could not be read.
 LEAST_ROOM = 0.3
+# A figure of many points is drawn within this share of the plate's larger side: a fifth of a pixel where it is 600 high.
+DRAWN_WITHIN, MANY_POINTS = 1 / 3000, 100
 
 
 def sharpest_corners(figure: Figure) -> list[list[float]]:
@@ -61,10 +65,11 @@ def room_for_a_word(figure: Figure, width_mm: float, height_mm: float) -> tuple[
 
 
 @lru_cache(maxsize=64)
-def _figure(figure: Figure, width_mm: float, height_mm: float, stroked: bool) -> dict[str, Any]:
+def _figure(figure: Figure, width_mm: float, height_mm: float, stroked: bool, within_mm: float) -> dict[str, Any]:
     """`face`: what is filled to show the element, its box where the figure encloses nothing; `holes`: in it, as rings,
     so that what stands on it stays readable. Where no word has room (none is 0) the face is as it will be, holes open.
 
+    within_mm : so near to what they are many points are drawn
     stroked : it is lettering in single strokes, some of which may close and enclose nothing all the same
     """
     said = {"sharpest_corners": sharpest_corners(figure)}
@@ -73,12 +78,17 @@ def _figure(figure: Figure, width_mm: float, height_mm: float, stroked: bool) ->
         return {"face": box, "holes": "", "lines": "", "word_x_mm": width_mm / 2, "word_room_mm": width_mm, **said}
     middle, room = room_for_a_word(figure, width_mm, height_mm)
     broad = room >= LEAST_ROOM * width_mm
+    many = sum(len(way) for way in figure.ways) > MANY_POINTS
+
+    def drawn(ways: Iterable[Floats]) -> str:
+        return path_data((thinned(way, within_mm) for way in ways) if many else ways, FORM)
+
     # A way round the other way opens what lies in it.
     open_holes = () if broad else tuple(hole[::-1] for hole in figure.holes)
     return {
-        "face": path_data((*figure.faces, *open_holes), FORM),
-        "holes": path_data(figure.holes, FORM) if broad else "",
-        "lines": path_data(figure.strokes, FORM),
+        "face": drawn((*figure.faces, *open_holes)),
+        "holes": drawn(figure.holes) if broad else "",
+        "lines": drawn(figure.strokes),
         "word_x_mm": middle,
         "word_room_mm": room if broad else 0.0,
         **said,
@@ -113,11 +123,14 @@ def drawing_of(plate: Plate) -> dict[str, Any]:
     which = np.concatenate([elements.figure, *(one.work.figure for one in plate.steps if one.work.figure is not None)])
     used, first = np.unique(which, return_index=True)
     size_of = dict(zip(used.tolist(), boxes[first % len(boxes)].tolist(), strict=True))
-    stroked = _stroked(plate)
+    stroked, within = _stroked(plate), round(DRAWN_WITHIN * max(plate.width_mm, plate.height_mm), 3)
     ring = hang_hole_ring(plate.hang_hole, plate.trial.cut_out)
     return {
         "figures": [
-            {"id": figure_id(number), **_figure(figure, *size_of.get(number, boxes[0].tolist()), number in stroked)}
+            {
+                "id": figure_id(number),
+                **_figure(figure, *size_of.get(number, boxes[0].tolist()), number in stroked, within),
+            }
             for number, figure in enumerate(elements.figures)
         ],
         "marks": [_mark(mark, plate.trial) for mark in plate.marks],

@@ -3,14 +3,16 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Literal, get_args
 
 import numpy as np
 from numpy.typing import NDArray
 
 from rezept.core.dose import line_dose, power_w
+from rezept.core.path.figure import Figure
 from rezept.core.path.motion import run_up_mm
-from rezept.core.path.trace import corner_radius_mm, hull_round, rounded_frame, rounded_hull
+from rezept.core.path.trace import corner_radius_mm, hull_round, outermost, rounded_frame, rounded_hull
 from rezept.core.plan.moves import Moves
 from rezept.core.plan.place import to_program
 from rezept.core.plan.plate import Plate
@@ -37,12 +39,18 @@ class Round:
     speed_mm_s: float
 
 
-def _drawn_points(plate: Plate) -> Floats:
-    """``(n, 2)`` points of everything that burns."""
+@lru_cache(maxsize=64)
+def _outermost_of(figure: Figure) -> Floats:
+    return outermost(np.concatenate(figure.ways))
+
+
+def _outermost_drawn(plate: Plate) -> Floats:
+    """``(n, 2)`` points of all that burns, none left out that a hull of it touches: of many elements of one figure, the
+    outermost of its points at the outermost of their places."""
     elements = plate.elements
     burns = elements.burn
     points = [
-        (np.concatenate(figure.ways)[None] + elements.corners[members[burns[members]], None]).reshape(-1, 2)
+        (_outermost_of(figure)[None] + outermost(elements.corners[members[burns[members]]])[:, None]).reshape(-1, 2)
         for figure, members in elements.by_figure()
     ]
     for part in plate.drawn:
@@ -55,7 +63,7 @@ def _round(plate: Plate, outline: Outline) -> Round:
     if outline == "frame":
         way, radius = rounded_frame(plate.width_mm, plate.height_mm), corner_radius_mm(plate.width_mm, plate.height_mm)
     else:
-        way, radius = rounded_hull(hull_round(_drawn_points(plate)))
+        way, radius = rounded_hull(hull_round(_outermost_drawn(plate)))
     fastest = machine.of_head("max_speed_mm_s")
     if machine.motion == "galvo":
         return Round(way, fastest)
