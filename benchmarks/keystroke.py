@@ -56,7 +56,9 @@ def brought_trial(server: Server) -> int:
     trial = server.ask("POST", "/api/trials", wanted)["id"]
     page = server.ask("GET", f"/api/trials/{trial}")
     design = page["design"]
-    hold = {key: value for key, value in design["hold"].items() if key not in ("speed_mm_s", "power_pct", "line_spacing_mm")}
+    hold = {
+        key: value for key, value in design["hold"].items() if key not in ("speed_mm_s", "power_pct", "line_spacing_mm")
+    }
     sets = [{"line_spacing_mm": 0.2}, {"line_spacing_mm": 0.2, "hatch_angle_deg": 90}]
     design["steps"] = [{"name": "fill", "process": "area", "hold": hold, "hatch": sets}]
     design["axes"] = [

@@ -45,7 +45,7 @@ _FEW = 32
 
 
 def outermost(points: Floats) -> Floats:
-    """``(k, 2)`` those of ``(n, 2)`` points that a hull of them touches; all of them where they are few or in a line."""
+    """``(k, 2)`` those of ``(n, 2)`` points that a hull of them touches; all where they are few or in a line."""
     # Only who asks for it waits for this much of SciPy.
     from scipy.spatial import ConvexHull, QhullError
 

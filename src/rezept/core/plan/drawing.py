@@ -32,7 +32,7 @@ FORM = ".5g"
 LEAST_CORNER_DEG = 30.0
 # Where a figure is nowhere so broad, a share of its box, a number on it could not be read.
 LEAST_ROOM = 0.3
-# A figure of many points is drawn within this share of the plate's larger side: a fifth of a pixel where it is 600 high.
+# A figure of many points is drawn within this share of the plate: a fifth of a pixel where that is 600 high.
 DRAWN_WITHIN, MANY_POINTS = 1 / 3000, 100
 
 
