@@ -36,6 +36,8 @@ describe('scales', () => {
     const range = doseRange([1, 4, 2])
     expect(doseShare(2, range)).toBeCloseTo(0.5)
     expect(doseShare(3, doseRange([3, 3]))).toBe(0.5)
+    // The same dose in more passes, its speeds rounded.
+    expect(doseShare(5.6044, doseRange([5.6043, 5.6044]))).toBe(0.5)
   })
 
   it('carry figures with enough contrast for large bold text', () => {

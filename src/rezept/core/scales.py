@@ -15,8 +15,8 @@ from rezept.core.fields import finite_number, plain
 from rezept.core.process import PROCESSES, Process, ProcessKey
 
 # degrees: whole numbers with words; yes: said or not; length: mm; position: mm on the element, x and y as two scales;
-# colour: one channel of CIELAB; share: 0 to 1.
-Kind = Literal["degrees", "yes", "length", "position", "colour", "share"]
+# colour: one channel of CIELAB; share: 0 to 1; count: how many.
+Kind = Literal["degrees", "yes", "length", "position", "colour", "share", "count"]
 # How a person enters it: a digit, shift and a digit, a letter pressed again and again, or typed.
 Entry = Literal["digit", "shift_digit", "letter", "typed"]
 Speaker = Literal["person", "photo"]
@@ -38,6 +38,7 @@ class Scale:
         greatest where more is too much
     wanted_from : of degrees that follow the dose step by step: the least that is as wanted; none where no degree is
     more_is_better : whoever bounds it wants no less of it
+    of_proofs : it is read of real, intricate shapes only
     """
 
     key: str
@@ -60,6 +61,7 @@ class Scale:
     works_to: float | None = None
     wanted_from: int | None = None
     more_is_better: bool = False
+    of_proofs: bool = False
 
     @property
     def most_to_work_by(self) -> float:
@@ -91,7 +93,7 @@ class Scale:
                 number,
                 self.high if number > self.high else self.low,
             )
-        if self.kind in ("degrees", "yes") and number != int(number):
+        if self.kind in ("degrees", "yes", "count") and number != int(number):
             raise InvalidInput(f"{self.name} must be a whole number, but is {plain(number)}.", path, number)
         return number
 
@@ -224,6 +226,42 @@ SCALES: dict[str, Scale] = {
         Scale("kerf_mm", "kerf", "length", "typed", 0, 20, _THROUGH, unit="mm", question="Kerf by callipers"),
         # How much wider the cut is at the front than at the back.
         Scale("taper_mm", "taper", "length", "typed", 0, 20, _THROUGH, unit="mm", question="Taper of the edge"),
+        # Of a real shape: what of it gave way first, the finest that held, and how many parts had to be picked out.
+        Scale(
+            "gave_way",
+            "gave way first",
+            "degrees",
+            "letter",
+            0,
+            5,
+            _EVERY,
+            letter="v",
+            words=("nothing", "a rib", "a bridge between holes", "a letter", "beside a gap", "the edge"),
+            of_proofs=True,
+        ),
+        Scale(
+            "finest_mm",
+            "finest that held",
+            "length",
+            "typed",
+            0,
+            100,
+            _EVERY,
+            unit="mm",
+            question="Finest that held",
+            of_proofs=True,
+        ),
+        Scale(
+            "picked_out",
+            "parts picked out",
+            "count",
+            "typed",
+            0,
+            10_000,
+            _THROUGH,
+            question="Parts picked out",
+            of_proofs=True,
+        ),
         Scale("depth_mm", "depth", "length", "typed", 0, 200, _MARKS, unit="mm", question="Depth by callipers"),
     )
 }

@@ -15,7 +15,7 @@ from rezept.actions.running.live_burns import LiveBurns
 from rezept.actions.running.worker import HereAndNow, Jobs
 from rezept.server import bodies, guard, pages, permissions, problems, shapes
 from rezept.server.identity import session_cookie
-from rezept.server.routes import arrays, book, burns, changes, figures, jobs, people, photos, shop, trials
+from rezept.server.routes import arrays, book, burns, changes, figures, jobs, people, photos, proofs, shop, trials
 from rezept.server.routes import live as live_routes
 
 
@@ -66,7 +66,7 @@ def create_app(
     guard.register(app, names, network, proxy)
     permissions.register(app)
     bodies.register(app)
-    for subject in (people, shop, changes, trials, burns, photos, figures, jobs, live_routes, book, arrays):
+    for subject in (people, shop, changes, trials, burns, photos, proofs, figures, jobs, live_routes, book, arrays):
         app.register_api(subject.bp)
     app.register_blueprint(pages.bp)
     missing = permissions.unlisted(app)

@@ -16,7 +16,8 @@ from rezept.store.rows import Row, as_json, changed_once, declared, found, packe
 
 _TRIALS = """
     SELECT trial.id, trial.number, trial.process, trial.head_id, trial.material_id, trial.reason, trial.name,
-           trial.put_away_at, trial.edit, trial.at, author.name AS author, trial.changed_at, changer.name AS changed_by
+           trial.put_away_at, trial.proof_of_burn, trial.proof_of_step, trial.proof_of_recipe, trial.edit, trial.at,
+           author.name AS author, trial.changed_at, changer.name AS changed_by
     FROM trial
     JOIN member AS author ON author.id = trial.by_member
     JOIN member AS changer ON changer.id = trial.changed_by
@@ -24,6 +25,8 @@ _TRIALS = """
 
 
 class TrialRow(TypedDict):
+    """`proof_of_...`: what it proves on a real shape: something of a burn, read under a step, or a recipe."""
+
     id: int
     number: int
     process: ProcessKey
@@ -32,6 +35,9 @@ class TrialRow(TypedDict):
     reason: str
     name: str
     put_away_at: str | None
+    proof_of_burn: int | None
+    proof_of_step: int | None
+    proof_of_recipe: int | None
     edit: int
     at: str
     author: str
@@ -91,6 +97,25 @@ def add_trial(
     trial_id = int(cursor.lastrowid or 0)
     add_revision(db, trial_id, 1, design)
     return trial_id
+
+
+def is_proof(
+    db: sqlite3.Connection, trial_id: int, burn_id: int | None, step: int | None, recipe_id: int | None
+) -> None:
+    """A trial proves something of a burn, or a recipe, on a real shape."""
+    db.execute(
+        "UPDATE trial SET proof_of_burn = ?, proof_of_step = ?, proof_of_recipe = ? WHERE id = ?",
+        (burn_id, step, recipe_id, trial_id),
+    )
+
+
+def proofs(db: sqlite3.Connection, burn_id: int | None, recipe_id: int | None) -> list[TrialRow]:
+    """Trials that prove something of a burn, or a recipe, on a real shape, oldest first."""
+    rows = db.execute(
+        _TRIALS + " WHERE trial.proof_of_burn = :burn OR trial.proof_of_recipe = :recipe ORDER BY trial.number",
+        {"burn": burn_id, "recipe": recipe_id},
+    )
+    return [declared(TrialRow, dict(row)) for row in rows]
 
 
 def add_revision(db: sqlite3.Connection, trial_id: int, number: int, design: Row) -> None:

@@ -331,6 +331,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/burns/{id}/more-passes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Begin the small array that tries the dose of a patch in more and faster passes. */
+        post: operations["proofs_more_passes_burns__int_id__more_passes_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/burns/{id}/next": {
         parameters: {
             query?: never;
@@ -427,6 +444,23 @@ export interface paths {
         /** Bring in a photo of one face of a burn: the body is the file itself. */
         put: operations["photos_put_photo_burns__int_id__photos__string_face__put"];
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/burns/{id}/proof": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Begin the proof of what was chosen from a burn, or of what one of its patches got. */
+        post: operations["proofs_prove_burns__int_id__proof_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1543,6 +1577,23 @@ export interface paths {
         put?: never;
         /** It held, or it failed. */
         post: operations["book_confirm_recipes__int_id__confirmations_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/recipes/{id}/proof": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Begin the proof of a recipe. */
+        post: operations["proofs_prove_recipe_recipes__int_id__proof_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -5716,7 +5767,7 @@ export interface components {
              * Shape
              * @enum {string}
              */
-            shape: "rectangle" | "disc" | "coupon" | "lettering" | "figure";
+            shape: "rectangle" | "disc" | "coupon" | "lettering" | "proof" | "figure";
             /** Width Mm */
             width_mm: number;
         } & {
@@ -6070,6 +6121,104 @@ export interface components {
             put_back_doubt: string;
             /** Verb */
             verb: string;
+        };
+        /** ProofOf */
+        ProofOf: {
+            /** Burn Id */
+            burn_id: number;
+            /** Number */
+            number: number;
+            /** Trial Id */
+            trial_id: number;
+        };
+        /**
+         * ProofOut
+         * @description A trial that proves something, and how its shapes came out, where that was said.
+         */
+        ProofOut: {
+            /** Number */
+            number: number;
+            /** Results */
+            results: components["schemas"]["ProvedSettings"][];
+            /** Trial Id */
+            trial_id: number;
+        };
+        /**
+         * ProofPage
+         * @description What a trial proves, what is fine on its shape, and by patch the same dose in more and faster passes.
+         */
+        ProofPage: {
+            /** Fineness */
+            fineness: string | null;
+            /** More */
+            more: {
+                [key: string]: {
+                    [key: string]: number;
+                }[];
+            };
+            of: components["schemas"]["ProofOf"] | null;
+            /** Recipe Id */
+            recipe_id: number | null;
+            /** Results */
+            results: components["schemas"]["ProofResultOut"][];
+        };
+        /**
+         * ProofResultOut
+         * @description How a real shape came out, in words, and why a recipe failed by it.
+         */
+        ProofResultOut: {
+            /** Patch */
+            patch: string;
+            /** Reason */
+            reason: ("not_through" | "otherwise" | "flame" | "intricate" | "other_sheet" | "other") | null;
+            /**
+             * Result
+             * @enum {string}
+             */
+            result: "held" | "not_through" | "burned" | "flame";
+            /** Words */
+            words: string;
+        };
+        /**
+         * Prove
+         * @description What is to be proven: what was chosen for an aim, or what a burned patch got.
+         */
+        Prove: {
+            /**
+             * Aim
+             * @default null
+             */
+            aim?: ("fastest" | "gentlest" | "forgiving" | "cleanest" | "darkness" | "depth" | "colour") | null;
+            /**
+             * Patch
+             * @default null
+             */
+            patch?: string | null;
+            /** @default null */
+            wish?: components["schemas"]["Wish"] | null;
+        };
+        /** ProvedPatch */
+        ProvedPatch: {
+            /** Patch */
+            patch: string;
+        };
+        /** ProvedSettings */
+        ProvedSettings: {
+            /** Patch */
+            patch: string;
+            /** Reason */
+            reason: ("not_through" | "otherwise" | "flame" | "intricate" | "other_sheet" | "other") | null;
+            /**
+             * Result
+             * @enum {string}
+             */
+            result: "held" | "not_through" | "burned" | "flame";
+            /** Settings */
+            settings: {
+                [key: string]: number;
+            };
+            /** Words */
+            words: string;
         };
         /**
          * ProvenCut
@@ -6652,7 +6801,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "degrees" | "yes" | "length" | "position" | "colour" | "share";
+            kind: "degrees" | "yes" | "length" | "position" | "colour" | "share" | "count";
             /** Letter */
             letter: string;
             /** Lighter Question */
@@ -6665,6 +6814,11 @@ export interface components {
             more_is_better: boolean;
             /** Name */
             name: string;
+            /**
+             * Of Proofs
+             * @description It is read of real, intricate shapes only.
+             */
+            of_proofs: boolean;
             /** Processes */
             processes: ("cut" | "line" | "area" | "deep" | "surface" | "layer" | "photo")[];
             /** Question */
@@ -7207,6 +7361,12 @@ export interface components {
             process: "cut" | "line" | "area" | "deep" | "surface" | "layer" | "photo";
             /** Process Name */
             process_name: string;
+            /** Proof Of Burn */
+            proof_of_burn: number | null;
+            /** Proof Of Recipe */
+            proof_of_recipe: number | null;
+            /** Proof Of Step */
+            proof_of_step: number | null;
             /** Put Away At */
             put_away_at: string | null;
             /** Reason */
@@ -7372,6 +7532,19 @@ export interface components {
             process: "cut" | "line" | "area" | "deep" | "surface" | "layer" | "photo";
             /** Process Name */
             process_name: string;
+            /** @description Of a trial that proves something on a real shape. */
+            proof: components["schemas"]["ProofPage"] | null;
+            /** Proof Of Burn */
+            proof_of_burn: number | null;
+            /** Proof Of Recipe */
+            proof_of_recipe: number | null;
+            /** Proof Of Step */
+            proof_of_step: number | null;
+            /**
+             * Proofs
+             * @description What was proven of this burn.
+             */
+            proofs: components["schemas"]["ProofOut"][];
             proven_cut: components["schemas"]["ProvenCut"] | null;
             /** Put Away At */
             put_away_at: string | null;
@@ -8496,6 +8669,43 @@ export interface operations {
             };
         };
     };
+    proofs_more_passes_burns__int_id__more_passes_post: {
+        parameters: {
+            query?: {
+                step?: number | null;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ProvedPatch"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Created"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+        };
+    };
     burns_add_next_burns__int_id__next_post: {
         parameters: {
             query?: {
@@ -8713,6 +8923,43 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["JobOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+        };
+    };
+    proofs_prove_burns__int_id__proof_post: {
+        parameters: {
+            query?: {
+                step?: number | null;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Prove"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Created"];
                 };
             };
             /** @description Bad Request */
@@ -11115,6 +11362,37 @@ export interface operations {
                 "application/json": components["schemas"]["Confirm"];
             };
         };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Created"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+        };
+    };
+    proofs_prove_recipe_recipes__int_id__proof_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
         responses: {
             /** @description Created */
             201: {

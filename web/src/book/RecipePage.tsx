@@ -14,6 +14,7 @@ import { shown } from '../shared/units'
 import { capital, dayAndTime } from '../shared/words'
 import { ChanceText } from '../recipes/ChanceText'
 import { PIN_OF } from '../recipes/aims'
+import { useProveRecipe } from '../recipes/useProofs'
 import { ConfirmTaps } from '../recipes/ConfirmTaps'
 import { HistoryCard } from './HistoryCard'
 import { RecipeCard, StepNumerals, useTriedHere } from '../recipes/RecipeCard'
@@ -36,6 +37,7 @@ export function RecipePage() {
       <RecipeCard recipe={page}>
         <ConfirmTaps recipe={page} />
         <PlanAround process={page.process} material={page.material_id} head={page.head_id} />
+        {page.steps.length === 1 && <ProveRecipe page={page} />}
         <Button asChild size="lg" px="4">
           <RouterLink to={`/print/recipe/${page.id}`}>Print</RouterLink>
         </Button>
@@ -55,6 +57,18 @@ export function RecipePage() {
       </Grid>
       <KeysHelp hints={[]} />
     </Box>
+  )
+}
+
+/** One press to a plate of one real, intricate shape with these settings. */
+function ProveRecipe({ page }: { page: RecipePageData }) {
+  const { me } = useShop()
+  const prove = useProveRecipe(page.id)
+  if (!me.may_write || page.rounds !== 1) return null
+  return (
+    <Button size="lg" px="4" loading={prove.isPending} onClick={() => prove.mutate()}>
+      Prove it on a real shape
+    </Button>
   )
 }
 

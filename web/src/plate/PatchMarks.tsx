@@ -123,12 +123,12 @@ export function Crossed({ width, height }: Box) {
   )
 }
 
-/** The same glyph on the patch's corner, where it leaves a photo to be seen. */
-export function CornerGlyph(props: GlyphProps) {
-  const side = smaller(props) * 0.78
+/** The same glyph on the patch's corner, where it leaves a photo, or an intricate figure, to be seen. */
+export function CornerGlyph({ share = 0.78, ...glyph }: GlyphProps & { share?: number }) {
+  const side = smaller(glyph) * share
   return (
-    <g transform={`translate(${props.width - side * 0.5} ${-side * 0.5})`} pointerEvents="none">
-      <OutcomeGlyph {...props} width={side} height={side} />
+    <g transform={`translate(${glyph.width - side * 0.5} ${-side * 0.5})`} pointerEvents="none">
+      <OutcomeGlyph {...glyph} width={side} height={side} />
     </g>
   )
 }

@@ -1,5 +1,7 @@
 /** The dose rail's scale: where each dose stands, and how ticks of nearly equal dose stack. */
 
+import { areEqualDoses } from './scales'
+
 export interface RailScale {
   at: (dose: number) => number
   marks: { dose: number; x: number }[]
@@ -22,7 +24,7 @@ function niceDoses(low: number, high: number): number[] {
 export function railScale(doses: number[], from: number, to: number): RailScale {
   const lowest = Math.min(...doses)
   const highest = Math.max(...doses)
-  const room = highest > lowest ? (highest / lowest) ** 0.04 : 1.3
+  const room = areEqualDoses({ low: lowest, high: highest }) ? 1.3 : (highest / lowest) ** 0.04
   const low = lowest / room
   const high = highest * room
   const at = (dose: number) => from + ((to - from) * Math.log(dose / low)) / Math.log(high / low)

@@ -32,9 +32,14 @@ export function doseRange(doses: number[]): DoseRange {
   return { low: Math.min(...doses), high: Math.max(...doses) }
 }
 
+/** Doses that differ by less are one: speeds that a machine can show are rounded. */
+const EQUAL_RATIO = 1.005
+
+export const areEqualDoses = ({ low, high }: DoseRange) => high <= low * EQUAL_RATIO
+
 /** Where a dose lies between the weakest and the strongest patch, by ratio; the middle where all are equal. */
 export function doseShare(dose: number, range: DoseRange): number {
-  if (range.high <= range.low) return 0.5
+  if (areEqualDoses(range)) return 0.5
   return Math.log(dose / range.low) / Math.log(range.high / range.low)
 }
 

@@ -27,10 +27,13 @@ export function useProcess(key: ProcessKey): Process {
   return process
 }
 
-/** What can be read of the elements of a process. */
-export function useScales(process: Process): Scale[] {
+/** What can be read of the elements of a process; of real, intricate shapes there is more. */
+export function useScales(process: Process, real = false): Scale[] {
   const { scales } = useShop().inventory
-  return useMemo(() => scales.filter((scale) => scale.processes.includes(process.key)), [scales, process])
+  return useMemo(
+    () => scales.filter((scale) => scale.processes.includes(process.key) && (real || !scale.of_proofs)),
+    [scales, process, real],
+  )
 }
 
 interface Worded {

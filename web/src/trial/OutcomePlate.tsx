@@ -75,7 +75,9 @@ export function OutcomePlate({
     return scores.cannot_tell ? "can't tell" : 'not read'
   }
   const fill = outcomeFill(shared)
-  const Glyph = photo ? CornerGlyph : OutcomeGlyph
+  // Nothing stands on a figure that has no room for a word.
+  const intricate = plate.drawing.figures[0]?.word_room_mm === 0
+  const Glyph = photo || intricate ? CornerGlyph : OutcomeGlyph
   return (
     <PlateBox plate={plate} around={320}>
       <Plate
@@ -97,6 +99,7 @@ export function OutcomePlate({
             <>
               {selected?.has(patch.id) && <Selected width={patch.width_mm} height={patch.height_mm} />}
               <Glyph
+                {...(intricate && { share: 0.42 })}
                 width={patch.width_mm}
                 height={patch.height_mm}
                 outcome={outcomeOf(scoresFor(patch.id), process)}

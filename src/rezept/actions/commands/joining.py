@@ -11,6 +11,7 @@ from rezept.actions.commands.keeping import log_recipe
 from rezept.actions.members import Member
 from rezept.actions.open_shop import Shop
 from rezept.actions.queries.observed import observed
+from rezept.actions.queries.proofs import crowded, results
 from rezept.core.process import PROCESSES
 from rezept.core.reading import SURE
 from rezept.core.recipe import are_settings_of
@@ -33,9 +34,14 @@ def join_evidence(db: sqlite3.Connection, shop: Shop, burn_id: int, by: Member |
     waiting = book_table.without_patch(db, trial["material_id"], trial["head_id"], trial["process"])
     if not waiting:
         return
-    seen = observed(db, burn_id).seen
+    known = observed(db, burn_id)
+    seen = known.seen
     scale = SCALES[PROCESSES[trial["process"]].outcome]
     works = [not np.isnan(came) and not scale.failed(came) for came in seen.came_out.tolist()]
+    if crowded(trial, known):
+        # A coupon that drops out has come out; a real shape that burned has not.
+        said = results(known)
+        works = [good and name in said and said[name].held for good, name in zip(works, seen.element, strict=True)]
     came_out = np.flatnonzero(np.array(works, bool) & (1 - seen.doubt >= SURE))
     for recipe in waiting:
         kept = recipe["steps"][0]["settings"]

@@ -12,11 +12,13 @@ from rezept.actions.commands.trial_log import log_trial
 from rezept.actions.members import Member, NotAllowed, require
 from rezept.actions.open_shop import Shop
 from rezept.actions.queries.as_burned import patch_of_burn
+from rezept.actions.queries.proofs import burned_crowded, simple_only
 from rezept.actions.queries.shop_facts import machine_of
 from rezept.actions.queries.steps import AskedStep, asked_step
 from rezept.actions.typed import Units, resolved
 from rezept.core.errors import InvalidInput, Refused
 from rezept.core.fields import Fields
+from rezept.core.findings.proof import SIMPLE_ONLY
 from rezept.core.parameters import NEVER_DEFAULTED, parameter, unfit_reason
 from rezept.core.plan.holding import why_not
 from rezept.core.plan.step_documents import patch_in_step, way_of
@@ -212,6 +214,8 @@ def keep_recipe(shop: Shop, by: Member, burn_id: int, patch: str, document: Any,
         for kept in book_table.kept_from(db, burn_id, patch, read.step.read_as):
             if kept["purpose"] == words["purpose"] and kept["standing"] != "retired":
                 raise Refused(f"{patch} is in the book already.", "patch", patch)
+        if not words.get("good_enough") and burned_crowded(db, burn_id, patch, step):
+            words["good_enough"] = SIMPLE_ONLY
         treatment = burn_table.burn(db, burn_id)["treatment"]
         rounds = read.frozen["plate"]["trial"].get("rounds", 1)
         recipe = {**words, **read.place, "standing": standing, "treatment": treatment, "rounds": rounds}
@@ -270,6 +274,8 @@ def keep_candidate(
         finding_id = finding_table.add(db, finding, found.plates, by.id, shop.now())
         chosen_step = {"name": asked.process.name, "process": asked.process.key, "settings": settings}
         treatment = found.burn.burn["treatment"]
+        if not words.get("good_enough") and simple_only(db, burn_id, settings):
+            words["good_enough"] = SIMPLE_ONLY
         recipe = {**words, **place, "standing": "estimate", "finding_id": finding_id, "treatment": treatment}
         evidence = [Evidence(burn, None) for burn in found.plates]
         return _added(db, shop, by, recipe, [chosen_step], evidence, "kept")

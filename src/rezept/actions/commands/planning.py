@@ -206,7 +206,7 @@ def _board(db: sqlite3.Connection, design: dict[str, Any], process: str, materia
     return {**plain, "hold": {}, "steps": ordered, "axes": axes, "patch": patch}
 
 
-def _refuse_never_burn(by: Member, material: MaterialRow, head: HeadRow) -> None:
+def refuse_never_burn(by: Member, material: MaterialRow, head: HeadRow) -> None:
     """Nothing is planned for what poisons people, but by technicians, who must then answer for it on the plan; and
     nothing with what is no longer here."""
     for hazard in material["hazards"]:
@@ -231,7 +231,7 @@ def new_trial(shop: Shop, by: Member, process: str, material_id: int, head_id: i
             raise InvalidInput(
                 f"{material['title']} is not meant for this: {PROCESSES[process].name.lower()}.", "process", process
             )
-        _refuse_never_burn(by, material, head)
+        refuse_never_burn(by, material, head)
         start = start_from_book(db, process, material, head).start
         design, reason = design_around(db, process, material, head, start)
         if begun_as == "coupons":
@@ -243,14 +243,14 @@ def new_trial(shop: Shop, by: Member, process: str, material_id: int, head_id: i
         trial_id = trial_table.add_trial(db, process, head_id, material_id, reason, design, by.id, shop.now())
         trial = trial_table.trial(db, trial_id)
         log_trial(db, shop, by, trial, "began")
-        if "piece_id" in design and not _fits(db, shop, trial, design):
+        if "piece_id" in design and not fits_piece(db, shop, trial, design):
             # What was burned on it before left too little: the ladder is planned without it.
             free = {key: value for key, value in design.items() if key not in ("piece_id", "place")}
             trial_table.change_draft(db, trial_id, trial["edit"], free, by.id, shop.now())
         return trial_id
 
 
-def _fits(db: sqlite3.Connection, shop: Shop, trial: TrialRow, design: Mapping[str, Any]) -> bool:
+def fits_piece(db: sqlite3.Connection, shop: Shop, trial: TrialRow, design: Mapping[str, Any]) -> bool:
     """Whether a new trial finds a place on the piece it names."""
     try:
         plan_design(db, shop, trial, 1, design)
@@ -291,7 +291,7 @@ def trial_around(shop: Shop, by: Member, burn_id: int, patch: str, step: int | N
             )
         material = equipment_table.material(db, frozen["material_id"])
         head = equipment_table.head(db, frozen["head_id"])
-        _refuse_never_burn(by, material, head)
+        refuse_never_burn(by, material, head)
         kind = asked_step(db, burn_id, step).process
         reason = f"Around {patch} of {trial_name(frozen['trial_number'])}."
         start = start_around(machine_of(head), kind, planned["settings"], reason)
@@ -367,7 +367,7 @@ def _series(
     trial = trial_table.trial(db, before.burn["trial_id"])
     material = equipment_table.material(db, trial["material_id"])
     head = equipment_table.head(db, trial["head_id"])
-    _refuse_never_burn(by, material, head)
+    refuse_never_burn(by, material, head)
     document = before.plate.trial.document()
     process = before.step.process
     design: dict[str, Any] = {

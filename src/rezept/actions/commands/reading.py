@@ -35,6 +35,11 @@ def _with_lengths(document: Any) -> Any:
         else value
         for key, value in values.items()
     }
+    read |= {
+        key: int(value)
+        for key, value in values.items()
+        if key in SCALES and SCALES[key].kind == "count" and isinstance(value, str) and value.strip().isdecimal()
+    }
     # A field that was emptied says nothing.
     return {**document, "values": {key: value for key, value in read.items() if value is not None}}
 

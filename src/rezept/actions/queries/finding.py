@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 
 from rezept.actions.open_shop import Shop
 from rezept.actions.queries.observed import Observed, measured
+from rezept.actions.queries.proofs import crowded
 from rezept.actions.queries.taps import taps_of
 from rezept.core.colour import read_hex
 from rezept.core.errors import InvalidInput, quoted
@@ -30,6 +31,7 @@ from rezept.core.parameters import parameter
 from rezept.core.scales import SCALES, Scale
 from rezept.store import burns as burn_table
 from rezept.store import trials as trial_table
+from rezept.store.trials import TrialRow
 
 Floats = NDArray[np.float64]
 # So many plates of one thing tell what there is to tell.
@@ -104,6 +106,10 @@ def read_wish(document: Any) -> tuple[Wish, Wanted]:
     return wish, wanted
 
 
+def _trial_of(db: sqlite3.Connection, known: Observed) -> TrialRow:
+    return trial_table.trial(db, known.burn["trial_id"])
+
+
 def find(db: sqlite3.Connection, burn_id: int, wish: Wish, wanted: Wanted, step: int | None = None) -> Finding:
     """What a burn means together with the latest others of the same material, process and head.
 
@@ -116,8 +122,11 @@ def find(db: sqlite3.Connection, burn_id: int, wish: Wish, wanted: Wanted, step:
     lay, treatment = burn.burn["lay"], burn.burn["treatment"]
     thing = trial["material_id"], trial["head_id"], burn.step.process.key, lay, burn.burn["stack_of"]
     alike = burn_table.read_burns(db, *thing, treatment, MOST_PLATES) if burn.step.alone else []
-    every = [burn, *(measured(db, other, of_step) for other, of_step in alike if other != burn_id)]
-    plates = {one.burn["id"]: trial_name(trial_table.trial(db, one.burn["trial_id"])["number"]) for one in every}
+    others = [measured(db, other, of_step) for other, of_step in alike if other != burn_id]
+    # Work that lies close heats up: what it says holds for it, and a lonely coupon says nothing of it.
+    close = crowded(trial, burn)
+    every = [burn, *(one for one in others if crowded(_trial_of(db, one), one) == close)]
+    plates = {one.burn["id"]: trial_name(_trial_of(db, one)["number"]) for one in every}
     seen = joined([one.seen for one in every])
     process = burn.plate.trial.process
     named = {"darkness": wanted.lightness, "depth": wanted.depth_mm, "colour": wanted.lab}

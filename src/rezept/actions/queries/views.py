@@ -12,6 +12,7 @@ from rezept.actions.queries.frozen import frozen_plate
 from rezept.actions.queries.observed import Observed, observed
 from rezept.actions.queries.photos import with_handles
 from rezept.actions.queries.previews import plan_design, plate_code, proven_cut
+from rezept.actions.queries.proofs import proof_page, proofs_of
 from rezept.actions.queries.shop_facts import machine_of, material_of
 from rezept.actions.queries.today import is_linked, today_of, warned_today
 from rezept.core.burned import document_as_burned, runs_of
@@ -306,6 +307,8 @@ def trial_page(shop: Shop, trial_id: int, burn_id: int | None = None, step: int 
             "proven_cut": proven_cut(db, materials[trial["material_id"]], heads[trial["head_id"]]),
             "face": (known.step.process if known else PROCESSES[trial["process"]]).deciding_face,
             "steps": _steps(db, burn, plate, known),
+            "proof": proof_page(db, trial, known, plate),
+            "proofs": proofs_of(db, burn["id"]) if burn else [],
         }
 
 

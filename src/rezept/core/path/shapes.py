@@ -12,25 +12,25 @@ from rezept.core.path.figure import Figure
 from rezept.core.path.lettering import text_points, text_width
 from rezept.core.path.outline_letters import letter_outlines
 from rezept.core.path.outlines import coupon, disc, rectangle
+from rezept.core.path.proof import proof_piece
 
 
 def _lettering(width_mm: float, height_mm: float, text: str) -> Figure:
-    """A text as large as the box allows, its capitals in its middle where what hangs below them has room."""
-    ink = text_points(text, 1.0, 0.0, 0.0)[0][:, 1]
-    hangs, rises = max(0.0, -float(ink.min())), max(1.0, float(ink.max()))
-    height = min(height_mm / (rises + hangs), width_mm / text_width(text, 1.0))
+    """A text as large as the box allows, in its middle; what hangs below the line (g, j) hangs below the box where the
+    text is as high as it. Plates of before were burned so."""
+    height = min(height_mm, width_mm / text_width(text, 1.0))
     left = (width_mm - text_width(text, height)) / 2
-    baseline = min(max((height_mm - height) / 2, hangs * height), height_mm - rises * height)
-    points, begins = text_points(text, height, left, baseline)
+    points, begins = text_points(text, height, left, (height_mm - height) / 2)
     return Figure(np.split(points, np.flatnonzero(begins)[1:]))
 
 
-LETTERING = "lettering"
+LETTERING, PROOF = "lettering", "proof"
 SHAPES: Mapping[str, Callable[[float, float, str], Figure]] = {
     "rectangle": lambda width, height, _text: Figure([rectangle(width, height)]),
     "disc": lambda width, height, _text: Figure([disc(width, height)]),
     "coupon": lambda width, height, _text: Figure(coupon(width, height)),
     LETTERING: _lettering,
+    PROOF: lambda width, height, _text: proof_piece(width, height),
 }
 # How letters are drawn: in single strokes for a beam that follows lines, or as outlines to fill or to cut round.
 Letters = Literal["strokes", "outlines"]

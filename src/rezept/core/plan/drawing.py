@@ -32,6 +32,8 @@ FORM = ".5g"
 LEAST_CORNER_DEG = 30.0
 # Where a figure is nowhere so broad, a share of its box, a number on it could not be read.
 LEAST_ROOM = 0.3
+# Nor on one of more holes: it would hide them.
+MOST_HOLES = 4
 # A figure of many points is drawn within this share of the plate: a fifth of a pixel where that is 600 high.
 DRAWN_WITHIN, MANY_POINTS = 1 / 3000, 100
 
@@ -77,7 +79,7 @@ def _figure(figure: Figure, width_mm: float, height_mm: float, stroked: bool, wi
         box = path_data([rectangle(width_mm, height_mm)], FORM)
         return {"face": box, "holes": "", "lines": "", "word_x_mm": width_mm / 2, "word_room_mm": width_mm, **said}
     middle, room = room_for_a_word(figure, width_mm, height_mm)
-    broad = room >= LEAST_ROOM * width_mm
+    broad = room >= LEAST_ROOM * width_mm and len(figure.holes) <= MOST_HOLES
     many = sum(len(way) for way in figure.ways) > MANY_POINTS
 
     def drawn(ways: Iterable[Floats]) -> str:

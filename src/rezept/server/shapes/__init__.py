@@ -15,6 +15,7 @@ from rezept.server.shapes import (
     people,
     photos,
     plates,
+    proofs,
     trial_cards,
     trials,
 )
@@ -33,6 +34,7 @@ __all__ = [
     "people",
     "photos",
     "plates",
+    "proofs",
     "trial_cards",
     "trials",
 ]

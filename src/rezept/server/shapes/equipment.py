@@ -317,7 +317,7 @@ class ScaleOut(Shape):
 
     key: str
     name: str
-    kind: Literal["degrees", "yes", "length", "position", "colour", "share"]
+    kind: Literal["degrees", "yes", "length", "position", "colour", "share", "count"]
     entry: Literal["digit", "shift_digit", "letter", "typed"]
     low: float
     high: float
@@ -335,6 +335,7 @@ class ScaleOut(Shape):
     works_to: float | None
     wanted_from: int | None
     more_is_better: bool
+    of_proofs: bool = Field(description="It is read of real, intricate shapes only.")
 
 
 class RoleOut(Shape):

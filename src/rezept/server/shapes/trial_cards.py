@@ -19,6 +19,9 @@ class TrialRow(Shape):
     reason: str
     name: str
     put_away_at: str | None
+    proof_of_burn: int | None
+    proof_of_step: int | None
+    proof_of_recipe: int | None
     edit: int
     at: str
     author: str

@@ -21,6 +21,7 @@ from rezept.server.shapes.findings import PredictedOut
 from rezept.server.shapes.live import CheckOut, LiveOut, RemarkOut, RunOut
 from rezept.server.shapes.photos import PartPhotoOut, PhotoOut, ShownPhoto
 from rezept.server.shapes.plates import FileOut, PlateOut, TextOut
+from rezept.server.shapes.proofs import ProofOut, ProofPage
 from rezept.server.shapes.trial_cards import TrialRow
 
 
@@ -324,6 +325,8 @@ class TrialPage(TrialRow):
     live: LiveOut | None
     face: Face
     steps: list[PageStep] = Field(description="Where there are several.")
+    proof: ProofPage | None = Field(description="Of a trial that proves something on a real shape.")
+    proofs: list[ProofOut] = Field(description="What was proven of this burn.")
     readings: list[ReadingOut]
     not_burned: list[str]
     recipes: list[RecipeOut]

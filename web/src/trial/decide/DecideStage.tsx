@@ -18,6 +18,8 @@ import { useOutcomeWords, useProcess, useShop } from '../../shared/ShopContext'
 import { palette } from '../../theme/palette'
 import { variedKeys } from '../../plate/varied'
 import { PatchTitle } from '../PatchTitle'
+import { ProofCard, ProofsOfBurn } from '../ProofCard'
+import { ProveButton } from '../ProveButton'
 import { OutcomePlate, OutcomeRail } from '../OutcomePlate'
 import { burnQuery, isOfShown, shownStep, useShownBurn } from '../shownBurn'
 import { useActivePatch } from '../useActivePatch'
@@ -35,6 +37,7 @@ import { useFinding, useSlice, useWish } from './useFinding'
 
 /** Decide: choose a patch, see how near the cliff is, keep it. */
 export function DecideStage({ page }: { page: TrialPageData }) {
+  const { me } = useShop()
   const process = useProcess(page.process)
   const { words, of: wordsOf } = useOutcomeWords(process, page.material_id)
   const [active, go] = useActivePatch((id) => page.burned?.patches.some((one) => one.id === id) ?? false)
@@ -43,7 +46,15 @@ export function DecideStage({ page }: { page: TrialPageData }) {
   const shown = useShownBurn()
   const [wish, setWish] = useWish()
   const [slice, setSlice] = useSlice()
-  const { data: finding } = useFinding(page.burn?.id ?? null, step, page.readings, wish, slice)
+  // A real shape or a few say whether a setting holds, and not what another one would do.
+  const chooses = page.proof === null
+  const { data: finding } = useFinding(
+    chooses ? (page.burn?.id ?? null) : null,
+    step,
+    page.readings,
+    wish,
+    slice,
+  )
   const [aim, setAim] = useState<Aim | null>(null)
   const [at, setAt] = useState<[number, number] | null>(null)
   const focus = useRef<SVGSVGElement>(null)
@@ -116,6 +127,8 @@ export function DecideStage({ page }: { page: TrialPageData }) {
         <OutcomeRail {...outcomes} />
       </Box>
       <Flex direction="column" gap="3">
+        <ProofCard page={page} />
+        <ProofsOfBurn page={page} />
         {unread > 0 && (
           <Text fontSize="15px" color="ink2">
             {unread} {unread === 1 ? 'patch has' : 'patches have'} no score yet.{' '}
@@ -176,6 +189,16 @@ export function DecideStage({ page }: { page: TrialPageData }) {
                 failed={failedItself(patch.id)}
                 others={decision.data[failedItself(patch.id) ? 'worked' : 'failed'][patch.id] ?? []}
                 neighbours={decision.data.margins[patch.id] ?? []}
+              />
+            )}
+            {page.proof === null && me.may_write && page.burn && !failedItself(patch.id) && (
+              <ProveButton
+                look="link"
+                size="sm"
+                mt="3"
+                burn={page.burn.id}
+                step={step}
+                proved={{ patch: patch.id }}
               />
             )}
             {cameOut(patch.id) !== null && decision.data && (

@@ -6,6 +6,7 @@ import { Card, Section } from '../../shared/Parts'
 import { useParametersOn, useProcess, useShop } from '../../shared/ShopContext'
 import { otherSettings } from '../../shared/words'
 import { cardsOf, expectedOf, marginOf, titleOf } from '../../recipes/aims'
+import { ProveButton } from '../ProveButton'
 import { shownStep } from '../shownBurn'
 import { secondsWords } from './outcomeMap'
 import { useKeepCandidate, usePlanNext } from './useFinding'
@@ -32,6 +33,7 @@ export function FindingCards({ page, burn, finding, wish, chosen, onChoose }: Fi
           one={one}
           others={others}
           finding={finding}
+          wish={wish}
           chosen={[one, ...others].some(({ aim }) => aim === chosen)}
           keeping={keep.isPending}
           onChoose={() => onChoose(one)}
@@ -63,6 +65,7 @@ interface CandidateCardProps {
   /** Other aims for which it is the choice, too. */
   others: Candidate[]
   finding: FindingData
+  wish: Wish
   chosen: boolean
   keeping: boolean
   onChoose: () => void
@@ -74,6 +77,7 @@ function CandidateCard({
   one,
   others: alsoFor,
   finding,
+  wish,
   chosen,
   keeping,
   onChoose,
@@ -119,7 +123,10 @@ function CandidateCard({
             {one.why}
           </Text>
           {me.may_write && (
-            <Flex mt="2.5" justify="flex-end">
+            <Flex mt="2.5" gap="2" justify="flex-end" wrap="wrap">
+              {page.proof === null && page.steps.length < 2 && page.burn && (
+                <ProveButton burn={page.burn.id} step={shownStep(page)} proved={{ aim: one.aim, wish }} />
+              )}
               <Button loading={keeping} onClick={onKeep}>
                 Keep it
               </Button>

@@ -26,6 +26,7 @@ const SHAPES = [
   { value: 'disc', label: 'disc' },
   { value: 'coupon', label: 'coupon' },
   { value: 'lettering', label: 'letters' },
+  { value: 'proof', label: 'proof piece' },
   { value: 'figure', label: 'figure' },
 ]
 

@@ -4,6 +4,7 @@ import type { Head, Plate, Preview, Process, TrialPageData } from '../../api/typ
 import { Button } from '../../shared/Button'
 import { Card, Section } from '../../shared/Parts'
 import { useInMyUnits, useParameter, useProcess, useSettingsOn, useShop } from '../../shared/ShopContext'
+import { ProofCard } from '../ProofCard'
 import { ActivePatch } from './ActivePatch'
 import { BurnOrder } from './BurnOrder'
 import { CutOut } from './CutOut'
@@ -100,6 +101,7 @@ export const PlanSide = memo(function PlanSide(props: PlanSideProps) {
         <Totals page={page} good={good} handle={whole} />
       </Box>
       <Conflict number={page.number} handle={whole} />
+      <ProofCard page={page} />
       <LookOut plate={planned} onLeaveOut={leaveOut} onAnswerFor={me.may_prove ? answerFor : undefined} />
       {active && (
         <ActivePatch

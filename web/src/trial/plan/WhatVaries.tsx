@@ -17,7 +17,8 @@ export const WhatVaries = memo(function WhatVaries({ plate }: { plate: Plate }) 
     const row = parameter(key)
     const first = shown(from ?? 0, row, inventory.units, units)
     const last = shown(to ?? 0, row, inventory.units, units)
-    return { name: row.name, range: `${first.value} to ${last.value} ${last.unit}`.trim() }
+    const range = first.value === last.value ? last.value : `${first.value} to ${last.value}`
+    return { name: row.name, range: `${range} ${last.unit}`.trim() }
   }
   const parts = trial.listed
     ? variedKeys(trial).map((key) => {
@@ -32,7 +33,8 @@ export const WhatVaries = memo(function WhatVaries({ plate }: { plate: Plate }) 
   return (
     <>
       <Text fontSize="17px">
-        {trial.listed && `${patchesOf(plate.patches.length)} one by one: `}
+        {trial.listed &&
+          (plate.patches.length === 1 ? 'one patch: ' : `${patchesOf(plate.patches.length)} one by one: `)}
         {parts.map((part, i) => (
           <span key={part.name}>
             {i > 0 && ' and '}

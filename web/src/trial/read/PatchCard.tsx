@@ -71,6 +71,7 @@ function PatchScores() {
   return (
     <ScoreButtons
       process={process}
+      scales={reader.scales}
       words={asked.words}
       question={asked.question}
       scores={reader.scores}

@@ -4,6 +4,7 @@ import type { TrialPageData } from '../../api/types'
 import { KeysHelp } from '../../shared/KeysHelp'
 import { Nothing } from '../../shared/Parts'
 import { TwoVersions } from '../../shared/TwoVersions'
+import { ProofCard } from '../ProofCard'
 import { LayByHand } from './LayByHand'
 import { PartPhotos } from './PartPhotos'
 import { PatchCard, TypedCard } from './PatchCard'
@@ -34,6 +35,7 @@ export function ReadStage({ page }: { page: TrialPageData }) {
         <Flex direction="column" gap="3">
           <ReadOtherwise />
           <PatchCard />
+          <ProofCard page={page} />
           <ReadSoFar />
           <ReadActions />
           <TypedCard />

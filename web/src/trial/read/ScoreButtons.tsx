@@ -1,14 +1,15 @@
 import { Button } from '../../shared/Button'
 import { Box, Flex, Grid, Text } from '@chakra-ui/react'
 import type { ReactNode } from 'react'
-import type { Process } from '../../api/types'
+import type { Process, Scale } from '../../api/types'
 import { Key } from '../../shared/Parts'
-import { useScales } from '../../shared/ShopContext'
 import { lettered, withCannotTell, withDigit, withLetter, withShiftedDigit } from './scoring'
 import { outcomeOf } from '../../shared/outcome'
 import type { Scores } from './scoring'
 
 interface ScoreButtonsProps {
+  /** What can be read here. */
+  scales: Scale[]
   process: Process
   words: string[]
   question: string
@@ -26,6 +27,7 @@ interface ScoreButtonsProps {
 /** The same scores as the keys give, to press with a finger. */
 export function ScoreButtons({
   process,
+  scales,
   words,
   question,
   scores,
@@ -35,7 +37,6 @@ export function ScoreButtons({
   onScore,
   onNotBurned,
 }: ScoreButtonsProps) {
-  const scales = useScales(process)
   const few = words.length <= 4
   const most = words.length - 1
   const chosen = outcomeOf(scores, process)
