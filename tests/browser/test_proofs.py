@@ -51,6 +51,36 @@ class ProofTest(BrowserCase):
         expect(page.get_by_text("back burn")).to_be_visible()
         expect(page.get_by_text("gave way first")).to_be_hidden()
 
+    def test_slots_and_a_tab_tell_how_wide_the_cut_is(self):
+        self.page = self.open_page()
+        page = self.go("/book?process=cut")
+        recipe = next(
+            one for one in self.server.ask("GET", "/api/recipes")["recipes"] if one["process"] == "cut" and one["patch"]
+        )
+        page = self.go(f"/book/{recipe['id']}")
+        page.get_by_role("button", name="Find its kerf").click()
+        page.wait_for_url("**/plan")
+        expect(page.get_by_label("Width of the tab")).to_have_value("5")
+        # Another tab has slots of its own.
+        page.get_by_label("Width of the tab").fill("6")
+        page.get_by_label("Width of the tab").blur()
+        expect(page.get_by_text("kept", exact=True)).to_be_visible()
+        self.burn_and_read(page)
+        self.score(page, "A1", 3)
+        expect(page.get_by_text("Slots are counted from that corner")).to_be_visible()
+        page.get_by_label("Which slot the tab fits").fill("6")
+        page.get_by_label("Which slot the tab fits").press("Enter")
+        expect(page.get_by_text("Kerf 0.15 mm")).to_be_visible()
+        page.get_by_role("button", name="Keep it with the recipe").click()
+        expect(page.get_by_text("The book says so.")).to_be_visible()
+        page = self.go(f"/book/{recipe['id']}")
+        expect(page.get_by_text("A part comes out 0.15 mm smaller than it is drawn")).to_be_visible()
+        # It is said where sizes are chosen.
+        page = self.go(f"/?process=cut&material={recipe['material_id']}&head={recipe['head_id']}")
+        page.get_by_role("button", name="Plan an array").first.click()
+        page.wait_for_url("**/plan")
+        expect(page.get_by_text("A part comes out 0.15 mm smaller than it is drawn")).to_be_visible()
+
 
 if __name__ == "__main__":
     unittest.main()

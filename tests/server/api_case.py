@@ -45,7 +45,7 @@ SHAPES: list[tuple[str, str, Any]] = [
     ("GET", r"/api/live", shapes.live.LiveRuns),
     ("GET", r"/api/burns/\d+/finding(\?.*)?", shapes.findings.FindingOut),
     ("POST", r"/api/burns/\d+/(next|candidates)", shapes.common.Created),
-    ("POST", r"/api/(burns/\d+/(proof|more-passes)(\?.*)?|recipes/\d+/proof)", shapes.common.Created),
+    ("POST", r"/api/(burns/\d+/(proof|more-passes)(\?.*)?|recipes/\d+/(proof|kerf))", shapes.common.Created),
     ("POST", r"/api/(trials/\d+/live|burns/\d+/(rest|again))", shapes.live.LiveOut),
     ("POST", r"/api/(trials/\d+/by-clock|burns/\d+/clock(/\w+)?)", shapes.live.LiveOut),
     ("POST", r"/api/burns/\d+/remarks", shapes.live.RemarkOut),

@@ -69,6 +69,7 @@ RELEASED = {
     "0027_steps.sql": "d9e4166a3730f384",
     "0028_figures.sql": "f657c7d1765714b0",
     "0029_proofs.sql": "f0177f95cb78a2f5",
+    "0030_kerf.sql": "33d40276ef94eccd",
 }
 # Of these there is a shop as it was.
 VERSIONS = (1, 3, 4, 5, 6, 7, 8, 10, 11, 13, 15)

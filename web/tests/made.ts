@@ -203,7 +203,7 @@ export function sheet(
 
 const scale = (key: string, entry: Scale['entry'], more: Partial<Scale>): Scale => ({
   more_is_better: false,
-  of_proofs: false,
+  shapes: [],
   works_to: null,
   wanted_from: null,
   key,

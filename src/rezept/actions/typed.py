@@ -62,6 +62,8 @@ def _places(design: dict[str, Any]) -> Iterator[tuple[Any, Any, str, str, str]]:
         values = axis.get("values")
         for j in range(len(values) if isinstance(values, list) else 0):
             yield values, j, f"axes[{i}].values[{j}]", row.quantity, row.name
+    patch = design.get("patch")
+    yield from _slot_places(patch.get("slots") if isinstance(patch, dict) else None)
     for key, known in DESIGN.items():
         value = design.get(key)
         if known.quantity is not None:
@@ -72,6 +74,18 @@ def _places(design: dict[str, Any]) -> Iterator[tuple[Any, Any, str, str, str]]:
     steps = design.get("steps")
     for i, step in enumerate(steps if isinstance(steps, list) else []):
         yield from _step_places(step, f"steps[{i}]")
+
+
+def _slot_places(slots: Any) -> Iterator[tuple[Any, Any, str, str, str]]:
+    """The places of slots and a tab; their widths may be one text with commas between."""
+    if not isinstance(slots, dict):
+        return
+    yield slots, "tab_mm", "patch.slots.tab_mm", "length", "tab"
+    if isinstance(slots.get("widths_mm"), str):
+        slots["widths_mm"] = split_list(slots["widths_mm"])
+    widths = slots.get("widths_mm")
+    for j in range(len(widths) if isinstance(widths, list) else 0):
+        yield widths, j, f"patch.slots.widths_mm[{j}]", "length", "slot"
 
 
 def _step_places(step: Any, path: str) -> Iterator[tuple[Any, Any, str, str, str]]:

@@ -38,7 +38,7 @@ class Scale:
         greatest where more is too much
     wanted_from : of degrees that follow the dose step by step: the least that is as wanted; none where no degree is
     more_is_better : whoever bounds it wants no less of it
-    of_proofs : it is read of real, intricate shapes only
+    shapes : of which patch shapes it is read; of all where there are none
     """
 
     key: str
@@ -61,7 +61,7 @@ class Scale:
     works_to: float | None = None
     wanted_from: int | None = None
     more_is_better: bool = False
-    of_proofs: bool = False
+    shapes: tuple[str, ...] = ()
 
     @property
     def most_to_work_by(self) -> float:
@@ -113,6 +113,8 @@ _MARKS = tuple(process.key for process in PROCESSES.values() if not process.pass
 _SHADED = tuple(process.key for process in PROCESSES.values() if process.outcome == "darkness")
 _LAYERS = tuple(process.key for process in PROCESSES.values() if process.outcome == "layer")
 _SURFACES = tuple(process.key for process in PROCESSES.values() if not process.draws_lines)
+# Shapes that are intricate work.
+_REAL = ("proof", "figure")
 _BOTH: tuple[Speaker, ...] = ("person", "photo")
 _HOW_MUCH = ("none", "a little", "clearly", "badly")
 
@@ -237,7 +239,7 @@ SCALES: dict[str, Scale] = {
             _EVERY,
             letter="v",
             words=("nothing", "a rib", "a bridge between holes", "a letter", "beside a gap", "the edge"),
-            of_proofs=True,
+            shapes=_REAL,
         ),
         Scale(
             "finest_mm",
@@ -249,7 +251,7 @@ SCALES: dict[str, Scale] = {
             _EVERY,
             unit="mm",
             question="Finest that held",
-            of_proofs=True,
+            shapes=_REAL,
         ),
         Scale(
             "picked_out",
@@ -260,7 +262,19 @@ SCALES: dict[str, Scale] = {
             10_000,
             _THROUGH,
             question="Parts picked out",
-            of_proofs=True,
+            shapes=_REAL,
+        ),
+        # Of slots and a tab: which of them fit, counted from the corner that is cut off. The kerf follows from it.
+        Scale(
+            "fit_slot",
+            "slot that fits",
+            "count",
+            "typed",
+            1,
+            20,
+            _THROUGH,
+            question="Which slot the tab fits",
+            shapes=("slots",),
         ),
         Scale("depth_mm", "depth", "length", "typed", 0, 200, _MARKS, unit="mm", question="Depth by callipers"),
     )

@@ -108,6 +108,7 @@ ROUTES: dict[tuple[str, str], tuple[str, str]] = {
     ("POST", "/api/burns/<int:id>/next"): ("member", "plan arrays"),
     ("POST", "/api/burns/<int:id>/proof"): ("member", "plan arrays"),
     ("POST", "/api/burns/<int:id>/more-passes"): ("member", "plan arrays"),
+    ("POST", "/api/recipes/<int:id>/kerf"): ("member", "plan arrays"),
     ("POST", "/api/recipes/<int:id>/proof"): ("member", "plan arrays"),
     ("POST", "/api/burns/<int:id>/candidates"): ("member", "keep recipes"),
     ("POST", "/api/burns/<int:id>/patches/<string:patch>/around"): ("member", "plan arrays"),

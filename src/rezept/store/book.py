@@ -35,7 +35,7 @@ _OWN_PATCH = """
 """
 _RECIPES = f"""
     SELECT recipe.id, recipe.head_id, recipe.material_id, recipe.process, recipe.purpose, recipe.standing, recipe.note,
-           recipe.conditions, recipe.supplier_code, recipe.pinned, recipe.good_enough, recipe.links,
+           recipe.conditions, recipe.supplier_code, recipe.pinned, recipe.good_enough, recipe.links, recipe.kerf_mm,
            recipe.treatment, recipe.superseded_by, coalesce(lain.lay, 'flat') AS lay, lain.roller_mm, lain.stack_of,
            own.burn_id, own.patch, own.step AS read_as, recipe.rounds, recipe.finding_id, recipe.edit, recipe.at,
            author.name AS author, recipe.changed_at,
@@ -78,6 +78,7 @@ _NO_WORDS = {"conditions": "", "supplier_code": "", "pinned": "", "good_enough":
 # What one may change of a recipe; its settings are evidence and stay.
 CHANGEABLE = (
     "purpose", "standing", "note", "conditions", "supplier_code", "pinned", "good_enough", "links", "superseded_by",
+    "kerf_mm",
 )  # fmt: skip
 
 
@@ -118,6 +119,7 @@ class RecipeRow(TypedDict):
     pinned: str
     good_enough: str
     links: list[LinkRow]
+    kerf_mm: float | None
     superseded_by: int | None
     lay: LayKey
     treatment: TreatmentKey
@@ -150,16 +152,17 @@ def add_recipe(
     cursor = db.execute(
         """
         INSERT INTO recipe (head_id, material_id, process, purpose, standing, note, conditions, supplier_code, pinned,
-                            good_enough, links, treatment, rounds, finding_id, by_member, at, changed_by,
+                            good_enough, links, kerf_mm, treatment, rounds, finding_id, by_member, at, changed_by,
                             changed_at)
         VALUES (:head_id, :material_id, :process, :purpose, :standing, :note, :conditions, :supplier_code, :pinned,
-                :good_enough, :links, :treatment, :rounds, :finding_id, :by, :at, :by, :at)
+                :good_enough, :links, :kerf_mm, :treatment, :rounds, :finding_id, :by, :at, :by, :at)
         """,
         {
             **_NO_WORDS,
             "finding_id": None,
             "treatment": "burned",
             "rounds": 1,
+            "kerf_mm": None,
             **recipe,
             "links": as_json(recipe.get("links", [])),
             "by": by,
@@ -333,7 +336,7 @@ def change_recipe(db: sqlite3.Connection, recipe_id: int, edit: int, change: Any
         UPDATE recipe
         SET purpose = :purpose, standing = :standing, note = :note, conditions = :conditions,
             supplier_code = :supplier_code, pinned = :pinned, good_enough = :good_enough, links = :links,
-            superseded_by = :superseded_by,
+            superseded_by = :superseded_by, kerf_mm = :kerf_mm,
             edit = edit + 1, changed_by = :by, changed_at = :at
         WHERE id = :id AND edit = :edit
         """,

@@ -16,8 +16,9 @@ from rezept.store.rows import Row, as_json, changed_once, declared, found, packe
 
 _TRIALS = """
     SELECT trial.id, trial.number, trial.process, trial.head_id, trial.material_id, trial.reason, trial.name,
-           trial.put_away_at, trial.proof_of_burn, trial.proof_of_step, trial.proof_of_recipe, trial.edit, trial.at,
-           author.name AS author, trial.changed_at, changer.name AS changed_by
+           trial.put_away_at, trial.proof_of_burn, trial.proof_of_step, trial.proof_of_recipe,
+           trial.kerf_of_recipe, trial.edit, trial.at, author.name AS author, trial.changed_at,
+           changer.name AS changed_by
     FROM trial
     JOIN member AS author ON author.id = trial.by_member
     JOIN member AS changer ON changer.id = trial.changed_by
@@ -25,7 +26,8 @@ _TRIALS = """
 
 
 class TrialRow(TypedDict):
-    """`proof_of_...`: what it proves on a real shape: something of a burn, read under a step, or a recipe."""
+    """`proof_of_...`: what it proves on a real shape: something of a burn, read under a step, or a recipe;
+    `kerf_of_recipe`: whose kerf it finds."""
 
     id: int
     number: int
@@ -38,6 +40,7 @@ class TrialRow(TypedDict):
     proof_of_burn: int | None
     proof_of_step: int | None
     proof_of_recipe: int | None
+    kerf_of_recipe: int | None
     edit: int
     at: str
     author: str
@@ -107,6 +110,11 @@ def is_proof(
         "UPDATE trial SET proof_of_burn = ?, proof_of_step = ?, proof_of_recipe = ? WHERE id = ?",
         (burn_id, step, recipe_id, trial_id),
     )
+
+
+def finds_kerf(db: sqlite3.Connection, trial_id: int, recipe_id: int) -> None:
+    """A trial finds how wide the cut of a recipe is."""
+    db.execute("UPDATE trial SET kerf_of_recipe = ? WHERE id = ?", (recipe_id, trial_id))
 
 
 def proofs(db: sqlite3.Connection, burn_id: int | None, recipe_id: int | None) -> list[TrialRow]:

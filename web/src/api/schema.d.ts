@@ -1583,6 +1583,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/recipes/{id}/kerf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Begin the slots and tab that tell how wide the cut of a recipe is. */
+        post: operations["proofs_find_kerf_recipes__int_id__kerf_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/recipes/{id}/proof": {
         parameters: {
             query?: never;
@@ -2753,6 +2770,11 @@ export interface components {
              * @default null
              */
             good_enough?: string | null;
+            /**
+             * Kerf Mm
+             * @default null
+             */
+            kerf_mm?: number | string | null;
             /**
              * Links
              * @default null
@@ -4352,6 +4374,15 @@ export interface components {
             /** Version */
             version: number;
         };
+        /** KerfOf */
+        KerfOf: {
+            /** Edit */
+            edit: number;
+            /** Kerf Mm */
+            kerf_mm: number | null;
+            /** Recipe Id */
+            recipe_id: number;
+        };
         /** LabelsOut */
         LabelsOut: {
             /**
@@ -5400,6 +5431,8 @@ export interface components {
             letters?: ("strokes" | "outlines") | null;
             /** Shape */
             shape: string;
+            /** @default null */
+            slots?: components["schemas"]["SlotsOut"] | null;
             /**
              * Text
              * @default null
@@ -5767,7 +5800,7 @@ export interface components {
              * Shape
              * @enum {string}
              */
-            shape: "rectangle" | "disc" | "coupon" | "lettering" | "proof" | "figure";
+            shape: "rectangle" | "disc" | "coupon" | "lettering" | "proof" | "slots" | "figure";
             /** Width Mm */
             width_mm: number;
         } & {
@@ -6323,6 +6356,11 @@ export interface components {
             /** Id */
             id: number;
             /**
+             * Kerf Mm
+             * @description How wide the cut is: so much smaller than drawn a part comes out.
+             */
+            kerf_mm: number | null;
+            /**
              * Lay
              * @enum {string}
              */
@@ -6426,6 +6464,11 @@ export interface components {
             held_at: string | null;
             /** Id */
             id: number;
+            /**
+             * Kerf Mm
+             * @description How wide the cut is: so much smaller than drawn a part comes out.
+             */
+            kerf_mm: number | null;
             /**
              * Lay
              * @enum {string}
@@ -6537,6 +6580,11 @@ export interface components {
             history: components["schemas"]["Version"][];
             /** Id */
             id: number;
+            /**
+             * Kerf Mm
+             * @description How wide the cut is: so much smaller than drawn a part comes out.
+             */
+            kerf_mm: number | null;
             /**
              * Lay
              * @enum {string}
@@ -6814,17 +6862,17 @@ export interface components {
             more_is_better: boolean;
             /** Name */
             name: string;
-            /**
-             * Of Proofs
-             * @description It is read of real, intricate shapes only.
-             */
-            of_proofs: boolean;
             /** Processes */
             processes: ("cut" | "line" | "area" | "deep" | "surface" | "layer" | "photo")[];
             /** Question */
             question: string;
             /** Said By */
             said_by: ("person" | "photo")[];
+            /**
+             * Shapes
+             * @description Of which patch shapes it is read; of all where there are none.
+             */
+            shapes: string[];
             /** Unit */
             unit: string;
             /** Wanted From */
@@ -7049,6 +7097,19 @@ export interface components {
             parameter: string;
             /** Values */
             values: number[];
+        };
+        /**
+         * SlotsOut
+         * @description A tab, and slots from narrow to wide, as they are drawn.
+         */
+        SlotsOut: {
+            /** Tab Mm */
+            tab_mm: number | string;
+            /**
+             * Widths Mm
+             * @default null
+             */
+            widths_mm?: number[] | string | null;
         };
         /** SourceOut */
         SourceOut: {
@@ -7342,6 +7403,8 @@ export interface components {
             id: number;
             /** Kept */
             kept: number;
+            /** Kerf Of Recipe */
+            kerf_of_recipe: number | null;
             /** Material */
             material: string;
             /** Material Id */
@@ -7496,6 +7559,15 @@ export interface components {
             head_id: number;
             /** Id */
             id: number;
+            /** @description The recipe whose kerf it finds. */
+            kerf_of: components["schemas"]["KerfOf"] | null;
+            /** Kerf Of Recipe */
+            kerf_of_recipe: number | null;
+            /**
+             * Known Kerf Mm
+             * @description How wide a cut is here, by the best recipe that says it.
+             */
+            known_kerf_mm: number | null;
             last_conditions: components["schemas"]["Conditions"] | null;
             /** Link */
             link: boolean;
@@ -11362,6 +11434,37 @@ export interface operations {
                 "application/json": components["schemas"]["Confirm"];
             };
         };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Created"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+        };
+    };
+    proofs_find_kerf_recipes__int_id__kerf_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
         responses: {
             /** @description Created */
             201: {

@@ -11,10 +11,10 @@ import { KeysHelp } from '../shared/KeysHelp'
 import { Card, Failure, Nothing, PageTitle, Section, StandingBadge, Waiting } from '../shared/Parts'
 import { useOutcomeWords, useParameter, useProcess, useShop } from '../shared/ShopContext'
 import { shown } from '../shared/units'
-import { capital, dayAndTime } from '../shared/words'
+import { capital, dayAndTime, kerfWords } from '../shared/words'
 import { ChanceText } from '../recipes/ChanceText'
 import { PIN_OF } from '../recipes/aims'
-import { useProveRecipe } from '../recipes/useProofs'
+import { useFindKerf, useProveRecipe } from '../recipes/useProofs'
 import { ConfirmTaps } from '../recipes/ConfirmTaps'
 import { HistoryCard } from './HistoryCard'
 import { RecipeCard, StepNumerals, useTriedHere } from '../recipes/RecipeCard'
@@ -45,6 +45,7 @@ export function RecipePage() {
       <Grid templateColumns={{ base: '1fr', lg: '1fr 1fr' }} gap="4" mt="4" alignItems="start">
         <Flex direction="column" gap="4">
           <Settings page={page} />
+          <Kerf page={page} />
           <WordsCard page={page} />
           <Siblings page={page} />
         </Flex>
@@ -69,6 +70,28 @@ function ProveRecipe({ page }: { page: RecipePageData }) {
     <Button size="lg" px="4" loading={prove.isPending} onClick={() => prove.mutate()}>
       Prove it on a real shape
     </Button>
+  )
+}
+
+/** How wide the cut is, or one press to find it. */
+function Kerf({ page }: { page: RecipePageData }) {
+  const { me } = useShop()
+  const find = useFindKerf(page.id)
+  if (!useProcess(page.process).passes_through || page.steps.length !== 1) return null
+  if (page.kerf_mm === null && !me.may_write) return null
+  return (
+    <Card p="4">
+      <Flex gap="3" align="center" wrap="wrap">
+        <Text flex="1" minW="200px">
+          {page.kerf_mm === null ? 'How wide the cut is, nobody has said.' : kerfWords(page.kerf_mm)}
+        </Text>
+        {me.may_write && (
+          <Button size="sm" loading={find.isPending} onClick={() => find.mutate()}>
+            {page.kerf_mm === null ? 'Find its kerf' : 'Find it again'}
+          </Button>
+        )}
+      </Flex>
+    </Card>
   )
 }
 

@@ -11,6 +11,7 @@ export const SAID = [
   { key: 'conditions', label: 'Conditions' },
   { key: 'supplier_code', label: 'Supplier’s code' },
   { key: 'links', label: 'Links' },
+  { key: 'kerf_mm', label: 'Kerf' },
   { key: 'superseded_by', label: 'Superseded by' },
 ] as const
 
@@ -20,10 +21,10 @@ export interface Difference {
   after: string
 }
 
-const words = (value: unknown): string => {
+const words = (key: string, value: unknown): string => {
   if (Array.isArray(value))
     return value.map((link) => (isRecord(link) ? String(link.title || link.url) : '')).join(', ') || 'nothing'
-  if (typeof value === 'number') return `recipe ${value}`
+  if (typeof value === 'number') return key === 'kerf_mm' ? `${value} mm` : `recipe ${value}`
   return typeof value === 'string' && value !== '' ? value : 'nothing'
 }
 
@@ -31,7 +32,7 @@ const words = (value: unknown): string => {
 export function changedWords(before: Version['recipe'], after: Version['recipe']): Difference[] {
   return SAID.map(({ key, label }) => ({
     name: label,
-    before: words(before[key]),
-    after: words(after[key]),
+    before: words(key, before[key]),
+    after: words(key, after[key]),
   })).filter((one) => one.before !== one.after)
 }

@@ -9,7 +9,8 @@ import { MiniPlate } from '../plate/MiniPlate'
 import { Markdown } from '../shared/Markdown'
 import { Failure, Nothing, Waiting } from '../shared/Parts'
 import { useParametersOn, useShop } from '../shared/ShopContext'
-import { day, otherSettings } from '../shared/words'
+import { written } from '../shared/units'
+import { day, kerfWords, otherSettings } from '../shared/words'
 import { Code } from './Code'
 import { Sheet } from './Sheet'
 
@@ -81,6 +82,11 @@ export function PrintRecipe() {
       {page.lay_words && <Text mt="2">Only for a piece that lies {page.lay_words}.</Text>}
       {page.treatment_words && <Text mt="2">Judged {page.treatment_words}, not as burned.</Text>}
       {page.good_enough && <Text mt="2">Good enough: {page.good_enough}</Text>}
+      {page.kerf_mm !== null && (
+        <Text mt="2">
+          Kerf {written(page.kerf_mm)} mm. {kerfWords(page.kerf_mm)}
+        </Text>
+      )}
       {page.conditions && <Text mt="4">{page.conditions}</Text>}
       {page.note && (
         <Box mt="4">

@@ -6,7 +6,7 @@ import { MiniPlate } from '../plate/MiniPlate'
 import { Markdown } from '../shared/Markdown'
 import { Card, Numeral, StandingBadge } from '../shared/Parts'
 import { useParameter, useParametersOn, useShop } from '../shared/ShopContext'
-import { shown } from '../shared/units'
+import { shown, written } from '../shared/units'
 import { day, otherSettings, trialName } from '../shared/words'
 import { ChanceText } from './ChanceText'
 import { ConfirmedText } from './ConfirmTaps'
@@ -142,6 +142,11 @@ export function RecipeCard({
           {recipe.good_enough && (
             <Text fontWeight="600" color="steel" mb="2">
               Good enough: {recipe.good_enough}
+            </Text>
+          )}
+          {recipe.kerf_mm !== null && (
+            <Text fontWeight="600" color="steel" mb="2">
+              Kerf {written(recipe.kerf_mm)} mm
             </Text>
           )}
           {evidence?.failed && (

@@ -36,6 +36,10 @@ export const useProve = (burn: number, step: number | undefined, proved: Proved)
 export const useProveRecipe = (recipe: number) =>
   useBegun(() => answer(api.POST('/api/recipes/{id}/proof', { params: { path: { id: recipe } } })))
 
+/** Begins the slots and tab that tell how wide the cut of a recipe is. */
+export const useFindKerf = (recipe: number) =>
+  useBegun(() => answer(api.POST('/api/recipes/{id}/kerf', { params: { path: { id: recipe } } })))
+
 /** Begins the small array of the same dose in more and faster passes. */
 export const useMorePasses = (burn: number, step: number | undefined, patch: string) =>
   useBegun(() =>

@@ -27,12 +27,17 @@ export function useProcess(key: ProcessKey): Process {
   return process
 }
 
-/** What can be read of the elements of a process; of real, intricate shapes there is more. */
-export function useScales(process: Process, real = false): Scale[] {
+/** What can be read of the elements of a process; of patches of some shapes there is more. */
+export function useScales(process: Process, shape?: string): Scale[] {
   const { scales } = useShop().inventory
   return useMemo(
-    () => scales.filter((scale) => scale.processes.includes(process.key) && (real || !scale.of_proofs)),
-    [scales, process, real],
+    () =>
+      scales.filter(
+        ({ processes, shapes }) =>
+          processes.includes(process.key) &&
+          (shapes.length === 0 || (shape !== undefined && shapes.includes(shape))),
+      ),
+    [scales, process, shape],
   )
 }
 

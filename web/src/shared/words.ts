@@ -1,6 +1,6 @@
 import type { Parameter, Piece, TrialCard } from '../api/types'
 import type { ChosenUnits, UnitTable } from './units'
-import { shown } from './units'
+import { shown, written } from './units'
 
 /** Settings that are in sight wherever some are shown, set or not. */
 export const ALWAYS_SHOWN = ['speed_mm_s', 'power_pct', 'passes']
@@ -101,3 +101,7 @@ export function standingWords(trial: Pick<TrialCard, 'stage' | 'scored' | 'patch
       return 'in the book'
   }
 }
+
+/** What a kerf does to sizes. */
+export const kerfWords = (kerf: number) =>
+  `A part comes out ${written(kerf)} mm smaller than it is drawn, a hole ${written(kerf)} mm larger.`

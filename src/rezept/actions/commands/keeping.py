@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import sqlite3
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
@@ -12,10 +13,11 @@ from rezept.actions.commands.trial_log import log_trial
 from rezept.actions.members import Member, NotAllowed, require
 from rezept.actions.open_shop import Shop
 from rezept.actions.queries.as_burned import patch_of_burn
+from rezept.actions.queries.observed import measured
 from rezept.actions.queries.proofs import burned_crowded, simple_only
 from rezept.actions.queries.shop_facts import machine_of
 from rezept.actions.queries.steps import AskedStep, asked_step
-from rezept.actions.typed import Units, resolved
+from rezept.actions.typed import Units, read_length, resolved
 from rezept.core.errors import InvalidInput, Refused
 from rezept.core.fields import Fields
 from rezept.core.findings.proof import SIMPLE_ONLY
@@ -99,6 +101,21 @@ def _words(fields: Fields) -> Row:
     if "links" in fields.data:
         given["links"] = _links(fields)
     return given
+
+
+def _kerf(typed: object) -> float | None:
+    """How wide a cut is, as somebody typed it; None where it is not known any more."""
+    kerf = read_length(typed, "kerf_mm", "The kerf")
+    return None if kerf is None else SCALES["kerf_mm"].checked(kerf, "kerf_mm")
+
+
+def _kerf_read(db: sqlite3.Connection, read: _Patch) -> float | None:
+    """How wide the cut of a patch is by whoever measured it, or by its photo."""
+    if not read.process.passes_through:
+        return None
+    seen = measured(db, read.burn_id, read.step.number + 1).seen
+    kerf = float(seen.others["kerf_mm"][seen.element.index(read.planned["id"])])
+    return None if math.isnan(kerf) else round(kerf, 3)
 
 
 def log_recipe(db: sqlite3.Connection, shop: Shop, by: int, recipe: AnyRow, verb: str) -> None:
@@ -219,6 +236,7 @@ def keep_recipe(shop: Shop, by: Member, burn_id: int, patch: str, document: Any,
         treatment = burn_table.burn(db, burn_id)["treatment"]
         rounds = read.frozen["plate"]["trial"].get("rounds", 1)
         recipe = {**words, **read.place, "standing": standing, "treatment": treatment, "rounds": rounds}
+        recipe["kerf_mm"] = _kerf_read(db, read)
         steps = _steps_kept(db, read, equipment_table.head(db, read.frozen["head_id"]))
         return _added(db, shop, by, recipe, steps, [read.evidence], "kept")
 
@@ -427,6 +445,8 @@ def change_recipe(shop: Shop, by: Member, recipe_id: int, edit: int, document: A
     change = _words(fields)
     if "standing" in fields.data:
         change["standing"] = fields.choice("standing", STANDINGS)
+    if "kerf_mm" in fields.data:
+        change["kerf_mm"] = _kerf(fields.take("kerf_mm"))
     other_id = fields.whole("superseded_by", None, at_least=1) if "superseded_by" in fields.data else None
     fields.finish()
     if not document:

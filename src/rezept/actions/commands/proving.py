@@ -20,6 +20,8 @@ from rezept.core.findings.proof import listed_with, more_passes
 from rezept.core.names import trial_name
 from rezept.core.path import proof
 from rezept.core.path.shapes import PROOF
+from rezept.core.plan.fit_slots import USUAL_SLOTS
+from rezept.core.plan.parts import SLOTS
 from rezept.core.process import PROCESSES
 from rezept.store import book as book_table
 from rezept.store import equipment as equipment_table
@@ -113,6 +115,28 @@ def try_more_passes(shop: Shop, by: Member, burn_id: int, patch: str, step: int 
         return _begun(db, shop, by, place, listed, reason, proves._replace(recipe_id=trial["proof_of_recipe"]), shape)
 
 
+def find_kerf(shop: Shop, by: Member, recipe_id: int) -> int:
+    """Begin the slots and tab that tell how wide the cut of a recipe is; returns the new trial's id.
+
+    Raises
+    ------
+    Refused : it does not cut, or takes several steps
+    """
+    require(by, "member", "plan arrays")
+    with shop.database.writing() as db:
+        recipe = book_table.recipe(db, recipe_id)
+        if not PROCESSES[recipe["process"]].passes_through or len(recipe["steps"]) != 1:
+            raise Refused("Only a cut of one step has a kerf to find.", "recipe")
+        place = (recipe["material_id"], recipe["head_id"], recipe["process"])
+        settings = [dict(recipe["steps"][0]["settings"])]
+        width, height = USUAL_SLOTS.size_mm
+        size = {"width_mm": width, "height_mm": height, "gap_mm": GAP_MM}
+        shape = {"shape": SLOTS, "slots": {"tab_mm": USUAL_SLOTS.tab_mm}, **size}
+        trial_id = _begun(db, shop, by, place, settings, "How wide the cut of a recipe is.", None, shape)
+        trial_table.finds_kerf(db, trial_id, recipe_id)
+        return trial_id
+
+
 def _settings_of(known: Observed, patch: str) -> dict[str, float]:
     if patch not in known.seen.element:
         raise InvalidInput(f"There is no patch {patch} on this plate.", "patch", patch)
@@ -129,7 +153,7 @@ def _begun(
     place: tuple[int, int, str],
     settings: Sequence[Mapping[str, float]],
     reason: str,
-    proves: _Of,
+    proves: _Of | None,
     shape: Mapping[str, Any] | None = None,
 ) -> int:
     """Begin a trial of a real shape, burned once with each of some settings.
@@ -154,7 +178,8 @@ def _begun(
     trial_id = trial_table.add_trial(
         db, process, head_id, material_id, reason, {**design, "patch": shapes[0]}, by.id, shop.now()
     )
-    trial_table.is_proof(db, trial_id, *proves)
+    if proves is not None:
+        trial_table.is_proof(db, trial_id, *proves)
     trial = trial_table.trial(db, trial_id)
     for patch in shapes:
         for piece_id in pieces:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 from typing import Any
 
 from rezept.actions.commands.joining import join_evidence
@@ -15,6 +16,7 @@ from rezept.actions.queries.steps import asked_step
 from rezept.actions.typed import read_length
 from rezept.core.errors import InvalidInput
 from rezept.core.fields import Fields
+from rezept.core.plan.fit_slots import kerf_of_reading
 from rezept.core.reading import read_reading
 from rezept.core.scales import SCALES
 from rezept.core.treatment import TREATMENTS
@@ -84,6 +86,9 @@ def score_several(
         face = process.deciding_face
         for patch, edit, document in said:
             said_of = read_reading(Fields(_with_lengths(document)), process)
+            kerf = kerf_of_reading(frozen["plate"]["trial"]["patch"], said_of.values)
+            if kerf is not None:
+                said_of = replace(said_of, values={**said_of.values, "kerf_mm": kerf})
             reading_table.put_reading(db, burn_id, patch, as_step, face, edit, said_of, by.id, shop.now())
         log_trial(db, shop, by, trial_table.trial(db, frozen["trial_id"]), "scored")
         join_evidence(db, shop, burn_id, by)

@@ -236,6 +236,27 @@ def _otherwise_read(db: Tables, burn: BurnRow, step: int) -> list[Row]:
     ]
 
 
+def _kerf_of(db: Tables, trial: TrialRow) -> Row | None:
+    """The recipe whose kerf a trial finds."""
+    if trial["kerf_of_recipe"] is None:
+        return None
+    recipe = book_table.recipe(db, trial["kerf_of_recipe"])
+    return {"recipe_id": recipe["id"], "edit": recipe["edit"], "kerf_mm": recipe["kerf_mm"]}
+
+
+def _known_kerf(db: Tables, trial: TrialRow) -> float | None:
+    """How wide a cut is here, by the best recipe that says it."""
+    cuts = [key for key, process in PROCESSES.items() if process.passes_through]
+    known = (
+        recipe
+        for key in cuts
+        for recipe in book_table.known_recipes(
+            db, head_id=trial["head_id"], material_id=trial["material_id"], process=key
+        )
+    )
+    return next((recipe["kerf_mm"] for recipe in known if recipe["kerf_mm"] is not None), None)
+
+
 def _said(seen: Observations) -> list[Row]:
     """What a burn says of each patch: at which dose it was burned, and whether it counts."""
     columns = zip(seen.element, seen.state, seen.dose.tolist(), strict=True)
@@ -307,6 +328,8 @@ def trial_page(shop: Shop, trial_id: int, burn_id: int | None = None, step: int 
             "proven_cut": proven_cut(db, materials[trial["material_id"]], heads[trial["head_id"]]),
             "face": (known.step.process if known else PROCESSES[trial["process"]]).deciding_face,
             "steps": _steps(db, burn, plate, known),
+            "kerf_of": _kerf_of(db, trial),
+            "known_kerf_mm": _known_kerf(db, trial),
             "proof": proof_page(db, trial, known, plate),
             "proofs": proofs_of(db, burn["id"]) if burn else [],
         }

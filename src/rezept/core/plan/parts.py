@@ -16,13 +16,14 @@ from rezept.core.path.figure import Figure
 from rezept.core.path.lettering import must_be_writable
 from rezept.core.path.shapes import LETTERING, SHAPES, Letters, shaped
 from rezept.core.plan.contained import crosses
+from rezept.core.plan.fit_slots import FitSlots, read_fit_slots
 from rezept.core.plan.holding import need_speed_and_power, read_line_settings
 from rezept.core.plan.letters import read_letters
 from rezept.core.plan.own_figure import OwnFigure, read_own_figure, sized
 from rezept.core.process import CUT, LINE, Process
 
-OWN = "figure"
-PATCH_SHAPES = (*SHAPES, OWN)
+OWN, SLOTS = "figure", "slots"
+PATCH_SHAPES = (*SHAPES, SLOTS, OWN)
 FITS = ("as_given", "more_patches", "smaller_patches")
 LABEL_SETTINGS = ("speed_mm_s", "power_pct", "passes", "air_level", "air_kpa", "frequency_khz", "pulse_width_ns")
 # Every setting a cut has; what fills an area means nothing to it.
@@ -34,7 +35,7 @@ PIECE_SHAPES = ("rectangle", "disc", "outline")
 @dataclass(frozen=True)
 class PatchShape:
     """What one patch looks like; `text` is what a patch of lettering says and `letters` how they are drawn, `own` the
-    figure somebody brought."""
+    figure somebody brought, `slots` those of a slot-and-tab."""
 
     shape: str
     width_mm: float
@@ -44,10 +45,13 @@ class PatchShape:
     text: str | None
     own: OwnFigure | None = None
     letters: Letters = "strokes"
+    slots: FitSlots | None = None
 
     def document(self) -> dict[str, Any]:
         document = dict(vars(self))
-        del document["own"]
+        del document["own"], document["slots"]
+        if self.slots is not None:
+            document["slots"] = self.slots.document()
         if self.letters == "strokes":
             del document["letters"]
         return document if self.own is None else {**document, "figure": self.own.document()}
@@ -56,6 +60,8 @@ class PatchShape:
     def figure(self) -> Figure:
         if self.own is not None:
             return self.own.in_box(self.width_mm, self.height_mm)
+        if self.slots is not None:
+            return self.slots.figure
         return shaped(self.shape, self.width_mm, self.height_mm, self.text, self.letters)
 
 
@@ -182,15 +188,23 @@ def read_patch(fields: Fields, processes: Sequence[Process]) -> PatchShape:
     """What a patch looks like; `processes` are those that draw or fill its own figure."""
     shape = fields.choice("shape", PATCH_SHAPES, "rectangle")
     own = read_own_figure(fields.inner("figure")) if shape == OWN else None
+    slots = read_fit_slots(fields.inner("slots", {})) if shape == SLOTS else None
+    if slots is None and fields.data.get("slots") is not None:
+        raise InvalidInput("Only a patch of the shape slots has slots.", fields.at("slots"))
+    fields.known.add("slots")
     least, most = 0.1, 1000.0
-    if own is None:
+    if slots is not None:
+        # Sizes are what it is about: they are those of its slots and tab.
+        fields.known.update(("width_mm", "height_mm"))
+        width, height = (round(side, 4) for side in slots.size_mm)
+    elif own is None:
         width = fields.number("width_mm", 10.0, at_least=least, at_most=most)
         height = fields.number("height_mm", 10.0, at_least=least, at_most=most)
-        if fields.data.get("figure") is not None:
-            raise InvalidInput("Only a patch of the shape figure has one of its own.", fields.at("figure"))
-        fields.known.add("figure")
     else:
         width, height = sized(own, fields, least, most)
+    if own is None and fields.data.get("figure") is not None:
+        raise InvalidInput("Only a patch of the shape figure has one of its own.", fields.at("figure"))
+    fields.known.add("figure")
     lettered = shape == LETTERING
     text = fields.text("text", USUAL_TEXT, longest=40, empty=False) if lettered else None
     letters = read_letters(fields, text, any(process.fills for process in processes))
@@ -203,6 +217,7 @@ def read_patch(fields: Fields, processes: Sequence[Process]) -> PatchShape:
         text=text,
         own=own,
         letters=letters,
+        slots=slots,
     )
     if shape == "disc" and patch.width_mm != patch.height_mm:
         raise InvalidInput("A disc is as high as it is wide.", fields.at("height_mm"), patch.height_mm, patch.width_mm)

@@ -39,3 +39,9 @@ def more_passes(
 def prove_recipe(path: shapes.common.IdPath) -> tuple[dict[str, Any], int]:
     """Begin the proof of a recipe."""
     return {"id": proving.prove_recipe(shop(), me(), path.id)}, 201
+
+
+@bp.post("/recipes/<int:id>/kerf", responses={"201": shapes.common.Created})
+def find_kerf(path: shapes.common.IdPath) -> tuple[dict[str, Any], int]:
+    """Begin the slots and tab that tell how wide the cut of a recipe is."""
+    return {"id": proving.find_kerf(shop(), me(), path.id)}, 201

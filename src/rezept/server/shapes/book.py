@@ -90,6 +90,7 @@ class ChangeRecipe(Edit):
     good_enough: str | None = None
     links: list[LinkShape] | None = None
     superseded_by: Id | None = None
+    kerf_mm: float | str | None = None
 
 
 class RestoreRecipe(Edit):
@@ -152,6 +153,7 @@ class RecipeOut(Shape):
     pinned: str
     good_enough: str
     links: list[LinkShape]
+    kerf_mm: float | None = Field(description="How wide the cut is: so much smaller than drawn a part comes out.")
     superseded_by: int | None
     lay: LayKey
     roller_mm: float | None

@@ -335,7 +335,7 @@ class ScaleOut(Shape):
     works_to: float | None
     wanted_from: int | None
     more_is_better: bool
-    of_proofs: bool = Field(description="It is read of real, intricate shapes only.")
+    shapes: list[str] = Field(description="Of which patch shapes it is read; of all where there are none.")
 
 
 class RoleOut(Shape):

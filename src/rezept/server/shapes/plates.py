@@ -170,7 +170,7 @@ class PlannedStep(Planned):
 
 
 class PlannedPatch(Planned):
-    shape: Literal["rectangle", "disc", "coupon", "lettering", "proof", "figure"]
+    shape: Literal["rectangle", "disc", "coupon", "lettering", "proof", "slots", "figure"]
     width_mm: float
     height_mm: float
     gap_mm: float

@@ -22,6 +22,7 @@ class TrialRow(Shape):
     proof_of_burn: int | None
     proof_of_step: int | None
     proof_of_recipe: int | None
+    kerf_of_recipe: int | None
     edit: int
     at: str
     author: str

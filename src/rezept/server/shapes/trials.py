@@ -158,6 +158,7 @@ class PatchShapeOut(Shape):
     block_gap_mm: float | str | None = None
     text: str | None = None
     letters: Letters | None = None
+    slots: SlotsOut | None = None
     figure: OwnFigureOut | None = None
 
 
@@ -296,6 +297,19 @@ class PageStep(Shape):
     shown: bool
 
 
+class KerfOf(Shape):
+    recipe_id: int
+    edit: int
+    kerf_mm: float | None
+
+
+class SlotsOut(Shape):
+    """A tab, and slots from narrow to wide, as they are drawn."""
+
+    tab_mm: float | str
+    widths_mm: list[float] | str | None = None
+
+
 class TrialPage(TrialRow):
     revision: int
     frozen: bool
@@ -325,6 +339,8 @@ class TrialPage(TrialRow):
     live: LiveOut | None
     face: Face
     steps: list[PageStep] = Field(description="Where there are several.")
+    kerf_of: KerfOf | None = Field(description="The recipe whose kerf it finds.")
+    known_kerf_mm: float | None = Field(description="How wide a cut is here, by the best recipe that says it.")
     proof: ProofPage | None = Field(description="Of a trial that proves something on a real shape.")
     proofs: list[ProofOut] = Field(description="What was proven of this burn.")
     readings: list[ReadingOut]

@@ -18,6 +18,7 @@ import { useOutcomeWords, useProcess, useShop } from '../../shared/ShopContext'
 import { palette } from '../../theme/palette'
 import { variedKeys } from '../../plate/varied'
 import { PatchTitle } from '../PatchTitle'
+import { KerfCard } from '../KerfCard'
 import { ProofCard, ProofsOfBurn } from '../ProofCard'
 import { ProveButton } from '../ProveButton'
 import { OutcomePlate, OutcomeRail } from '../OutcomePlate'
@@ -128,6 +129,7 @@ export function DecideStage({ page }: { page: TrialPageData }) {
       </Box>
       <Flex direction="column" gap="3">
         <ProofCard page={page} />
+        <KerfCard page={page} />
         <ProofsOfBurn page={page} />
         {unread > 0 && (
           <Text fontSize="15px" color="ink2">

@@ -33,6 +33,7 @@ export function OwnFigure({ figure, plan, onPatch }: OwnFigureProps) {
         height_mm: null,
         text: undefined,
         letters: undefined,
+        slots: undefined,
       }),
   })
   const leftOut = find.data?.left_out ?? []

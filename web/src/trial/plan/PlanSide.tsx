@@ -174,6 +174,7 @@ export const PlanSide = memo(function PlanSide(props: PlanSideProps) {
             patch={design.patch}
             plan={plannedFigure}
             filled={process.fills}
+            kerf={partsFall ? page.known_kerf_mm : null}
             blocks={design.axes.some((axis) => axis.along.startsWith('block'))}
             errors={errors}
             change={change}

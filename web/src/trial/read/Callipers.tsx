@@ -16,7 +16,7 @@ interface KeptTextProps {
 export function KeptText({ label, value, placeholder, onKeep }: KeptTextProps) {
   const [text, setText] = useState(value)
   return (
-    <Box flex="1">
+    <Box flex="1" minW="120px">
       <TextField
         label={label}
         value={text}

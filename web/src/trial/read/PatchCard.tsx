@@ -99,7 +99,12 @@ export function TypedCard() {
   if (!mayScore) return null
   return (
     <Card p="3">
-      <Flex gap="3" key={[active, ...typed.map((scale) => scores.values[scale.key])].join(' ')}>
+      <Flex
+        gap="3"
+        wrap="wrap"
+        align="flex-end"
+        key={[active, ...typed.map((scale) => scores.values[scale.key])].join(' ')}
+      >
         {typed.map((scale) => (
           <Callipers
             key={scale.key}

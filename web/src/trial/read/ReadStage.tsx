@@ -4,6 +4,7 @@ import type { TrialPageData } from '../../api/types'
 import { KeysHelp } from '../../shared/KeysHelp'
 import { Nothing } from '../../shared/Parts'
 import { TwoVersions } from '../../shared/TwoVersions'
+import { KerfCard } from '../KerfCard'
 import { ProofCard } from '../ProofCard'
 import { LayByHand } from './LayByHand'
 import { PartPhotos } from './PartPhotos'
@@ -36,6 +37,7 @@ export function ReadStage({ page }: { page: TrialPageData }) {
           <ReadOtherwise />
           <PatchCard />
           <ProofCard page={page} />
+          <KerfCard page={page} />
           <ReadSoFar />
           <ReadActions />
           <TypedCard />

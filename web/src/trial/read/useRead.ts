@@ -19,7 +19,7 @@ const NONE: ReadonlySet<string> = new Set()
 export function useRead(page: TrialPageData) {
   const { me } = useShop()
   const process = useProcess(page.process)
-  const scales = useScales(process, page.proof !== null || page.burned?.trial.patch.shape === 'proof')
+  const scales = useScales(process, page.burned?.trial.patch.shape)
   const worded = useOutcomeWords(process, page.material_id)
   const [face, flip] = useFace()
   const readings = useReadings(page)
