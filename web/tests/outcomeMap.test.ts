@@ -40,6 +40,7 @@ const CANDIDATE: Candidate = {
   certain: false,
   why: '',
   place_mm: null,
+  depth: [],
 }
 
 describe('probe', () => {

@@ -2641,6 +2641,11 @@ export interface components {
             aim: "fastest" | "gentlest" | "forgiving" | "cleanest" | "darkness" | "depth" | "colour";
             /** Certain */
             certain: boolean;
+            /**
+             * Depth
+             * @description How deep it gets pass by pass, in sentences.
+             */
+            depth: string[];
             margin: components["schemas"]["MarginOut"];
             /** Place Mm */
             place_mm: number[] | null;
@@ -3106,6 +3111,18 @@ export interface components {
             worked: {
                 [key: string]: string[];
             };
+        };
+        /**
+         * DepthOut
+         * @description How deep an engraving gets pass by pass, said of the patch that got deepest; `read`: by so many depths.
+         */
+        DepthOut: {
+            /** Patch */
+            patch: string;
+            /** Read */
+            read: number;
+            /** Words */
+            words: string[];
         };
         /**
          * Design
@@ -3655,6 +3672,7 @@ export interface components {
             can_be_wanted: ("fastest" | "gentlest" | "forgiving" | "cleanest" | "darkness" | "depth" | "colour")[];
             /** Candidates */
             candidates: components["schemas"]["CandidateOut"][];
+            depth: components["schemas"]["DepthOut"] | null;
             /**
              * Holds From
              * @description The share of fresh sheets from which a cut is said to hold.

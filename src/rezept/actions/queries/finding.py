@@ -15,11 +15,13 @@ from rezept.actions.queries.observed import Observed, measured
 from rezept.actions.queries.proofs import crowded
 from rezept.actions.queries.taps import taps_of
 from rezept.core.colour import read_hex
+from rezept.core.dose import area_dose, power_w
 from rezept.core.errors import InvalidInput, quoted
 from rezept.core.fields import Fields
-from rezept.core.findings.candidates import Aim, Candidate
+from rezept.core.findings.candidates import Aim, Candidate, seconds_for
 from rezept.core.findings.choices import LEAST_PIECE, MOST_PIECE, Wanted, Wish
 from rezept.core.findings.decision import Decision, aims_of, can_be_bounded, can_be_wanted, decide, is_ordered
+from rezept.core.findings.depth_law import FEWEST, DepthLaw, depth_words, fit_depth
 from rezept.core.findings.from_readings import ground_lightness
 from rezept.core.findings.next_array import NextArray
 from rezept.core.findings.observations import Observations, joined
@@ -210,9 +212,14 @@ def _page(found: Finding, looked_at: Mapping[str, float]) -> dict[str, Any]:
     in_steps = decision.aims if isinstance(decision.aims, OrderedAims) else None
     trade = _trade(decision, fastest)
     following = decision.next
+    depth = _Depth.of(found)
     return {
         "plates": list(found.plates.values()),
-        "candidates": [{**one.document(), "place_mm": _place_mm(maps, one)} for one in decision.candidates],
+        "candidates": [
+            {**one.document(), "place_mm": _place_mm(maps, one), "depth": depth.words(one.settings) if depth else []}
+            for one in decision.candidates
+        ],
+        "depth": None if depth is None else depth.of_deepest(),
         "next": None
         if following is None
         else {
@@ -224,7 +231,7 @@ def _page(found: Finding, looked_at: Mapping[str, float]) -> dict[str, Any]:
         },
         "can_be_wanted": list(can_be_wanted(found.seen)),
         "can_be_bounded": [_bound(SCALES[key]) for key in can_be_bounded(found.seen)],
-        "questions": list(decision.questions),
+        "questions": [*decision.questions, *_depth_wanted(found, depth)],
         "look_again": [
             {
                 "patch": one.element,
@@ -243,6 +250,63 @@ def _page(found: Finding, looked_at: Mapping[str, float]) -> dict[str, Any]:
         ],
         "unit": 100.0 if found.wish.piece_mm is None else found.wish.piece_mm,
     }
+
+
+@dataclass(frozen=True)
+class _Depth:
+    """How deep an engraving gets, pass by pass, by all that was read of it.
+
+    over : by how much all lines of a pass are more dose than its own spacing says, where sets lie over one another
+    """
+
+    found: Finding
+    law: DepthLaw
+    over: float
+
+    @classmethod
+    def of(cls, found: Finding) -> _Depth | None:
+        """None where it takes nothing away, or too little was read."""
+        seen = found.seen
+        if not (seen.process.fills and seen.process.takes_away) or "depth_mm" not in seen.others:
+            return None
+        rows = np.array([state == "burned" for state in seen.state], bool)
+        passes = seen.settings.get("passes", np.ones(len(seen)))
+        law = fit_depth(seen.dose / passes, passes, np.where(rows, seen.others["depth_mm"], np.nan))
+        if law is None:
+            return None
+        own = _pass_dose(found, {key: column[rows] for key, column in seen.settings.items()}) * passes[rows]
+        return cls(found, law, float(np.median(seen.dose[rows] / own)))
+
+    def words(self, settings: Mapping[str, float]) -> list[str]:
+        wish, process = self.found.wish, self.found.seen.process
+        one_pass = {**settings, "passes": 1.0}
+        dose = self.over * float(_pass_dose(self.found, {key: np.array([value]) for key, value in one_pass.items()})[0])
+        seconds = self.over * float(seconds_for(process, one_pass, wish.length))
+        return depth_words(self.law, dose, self.found.wanted.depth_mm, seconds, f"{wish.length:g} mm²")
+
+    def of_deepest(self) -> dict[str, Any]:
+        """What there is to say of the patch that got deepest."""
+        seen = self.found.seen
+        row = int(np.nanargmax(seen.others["depth_mm"]))
+        return {"patch": seen.element[row], "words": self.words(seen.settings_of(row)), "read": self.law.read}
+
+
+def _pass_dose(found: Finding, settings: Mapping[str, Floats]) -> Floats:
+    """``(n,)`` J/mm2 of one pass of its own lines."""
+    power = power_w(found.burn.plate.trial.machine.rated_power_w, settings["power_pct"])
+    spacing = settings.get("line_spacing_mm", np.array(0.1))
+    return area_dose(power, settings["speed_mm_s"], spacing)
+
+
+def _depth_wanted(found: Finding, depth: _Depth | None) -> list[str]:
+    """What is missing before it can be said how deep a pass goes."""
+    process = found.seen.process
+    if depth is not None or not (process.fills and process.takes_away):
+        return []
+    return [
+        f"How deep a pass goes shows once the depth of {FEWEST} patches is measured, of different passes: type it in"
+        " Read."
+    ]
 
 
 def _trade(decision: Decision, fastest: Candidate | None) -> Trade | None:

@@ -65,6 +65,15 @@ class CandidateOut(Shape):
     certain: bool
     why: str
     place_mm: list[float] | None
+    depth: list[str] = Field(description="How deep it gets pass by pass, in sentences.")
+
+
+class DepthOut(Shape):
+    """How deep an engraving gets pass by pass, said of the patch that got deepest; `read`: by so many depths."""
+
+    patch: str
+    words: list[str]
+    read: int
 
 
 class NextOut(Shape):
@@ -139,6 +148,7 @@ class FindingOut(Shape):
 
     plates: list[str]
     candidates: list[CandidateOut]
+    depth: DepthOut | None
     next: NextOut | None
     can_be_wanted: list[Aim] = Field(description="What a mark can be chosen to be, by what was read.")
     can_be_bounded: list[BoundOut]

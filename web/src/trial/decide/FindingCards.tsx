@@ -40,6 +40,7 @@ export function FindingCards({ page, burn, finding, wish, chosen, onChoose }: Fi
           onKeep={() => keep.mutate(one.aim)}
         />
       ))}
+      <DepthCard finding={finding} />
       {finding.trade && (
         <Card p="3" bg="steelSoft">
           <Section title="What it costs">
@@ -122,6 +123,11 @@ function CandidateCard({
           <Text color={one.aim === 'depth' || one.aim === 'colour' ? 'ink' : 'ink2'} fontSize="14px" mt="1">
             {one.why}
           </Text>
+          {one.depth.map((sentence) => (
+            <Text key={sentence} mt="1">
+              {sentence}
+            </Text>
+          ))}
           {me.may_write && (
             <Flex mt="2.5" gap="2" justify="flex-end" wrap="wrap">
               {page.proof === null && page.steps.length < 2 && page.burn && (
@@ -134,6 +140,26 @@ function CandidateCard({
           )}
         </Box>
       )}
+    </Card>
+  )
+}
+
+/** How deep an engraving gets, pass by pass; of what was chosen its own card says it. */
+function DepthCard({ finding }: { finding: FindingData }) {
+  const { depth } = finding
+  if (!depth || finding.candidates.length > 0) return null
+  return (
+    <Card p="3" as="section" aria-label="Depth, pass by pass">
+      <Section title="Depth, pass by pass">
+        {depth.words.map((sentence) => (
+          <Text key={sentence} fontSize="15px">
+            {sentence}
+          </Text>
+        ))}
+        <Text fontSize="13.5px" color="ink2" mt="1">
+          At the settings of {depth.patch}, by {depth.read} depths.
+        </Text>
+      </Section>
     </Card>
   )
 }
