@@ -70,6 +70,7 @@ RELEASED = {
     "0028_figures.sql": "f657c7d1765714b0",
     "0029_proofs.sql": "f0177f95cb78a2f5",
     "0030_kerf.sql": "33d40276ef94eccd",
+    "0031_stand_off.sql": "d1fa19bf073935b2",
 }
 # Of these there is a shop as it was.
 VERSIONS = (1, 3, 4, 5, 6, 7, 8, 10, 11, 13, 15)

@@ -182,6 +182,8 @@ _FACT_QUANTITIES = {
     "width_mm": ("length", "width"),
     "height_mm": ("length", "height"),
     "margin_mm": ("length", "margin"),
+    "rise_mm": ("length", "rise"),
+    "top_varies_mm": ("length", "difference in height"),
     "density_kg_m3": ("density", "density"),
     "hardness": ("count", "hardness"),
     "lot_id": ("count", "lot"),

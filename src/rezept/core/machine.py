@@ -11,6 +11,7 @@ from rezept.core.errors import InvalidInput, quoted
 from rezept.core.fields import Fields
 from rezept.core.parameters import ALL_SOURCES, PARAMETERS
 from rezept.core.path.lettering import must_be_writable
+from rezept.core.stand_off import HEIGHT_BY, MOST_DATUM_MM, HeightBy
 from rezept.core.units import UNITS
 
 SOURCES: dict[str, tuple[str, float]] = {
@@ -110,13 +111,18 @@ class PulseWidth:
 
 @dataclass(frozen=True)
 class Head:
-    """A head or lens; every recipe is valid for one of them only."""
+    """A head or lens; every recipe is valid for one of them only.
+
+    height_by, datum_mm : how its height is set, and at which figure it is in focus (`core/stand_off.py`)
+    """
 
     name: str
     spot_mm: float | None
     m2: float | None
     focal_mm: float | None
     overrides: tuple[tuple[str, float], ...] = ()
+    height_by: HeightBy | None = None
+    datum_mm: float | None = None
 
     @property
     def spot_or_usual_mm(self) -> float:
@@ -129,6 +135,8 @@ class Head:
             "spot_mm": self.spot_mm,
             "m2": self.m2,
             "focal_mm": self.focal_mm,
+            **({} if self.height_by is None else {"height_by": self.height_by}),
+            **({} if self.datum_mm is None else {"datum_mm": self.datum_mm}),
             **dict(self.overrides),
         }
 
@@ -334,7 +342,12 @@ def _head(fields: Fields) -> Head:
         overrides=tuple(
             (key, fields.number(key, above=0.0)) for key in HEAD_OVERRIDES if fields.data.get(key) is not None
         ),
+        height_by=fields.choice("height_by", tuple(HEIGHT_BY)) if fields.data.get("height_by") else None,
+        datum_mm=fields.number("datum_mm", at_least=-MOST_DATUM_MM, at_most=MOST_DATUM_MM)
+        if fields.data.get("datum_mm") is not None
+        else None,
     )
+    fields.known.update(("height_by", "datum_mm"))
     fields.known.update(HEAD_OVERRIDES)
     fields.finish()
     return head

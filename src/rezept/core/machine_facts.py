@@ -9,6 +9,7 @@ from typing import Any, Literal
 from rezept.core.errors import InvalidInput, SeveralErrors
 from rezept.core.fields import plain
 from rezept.core.machine import Machine
+from rezept.core.stand_off import MOST_DATUM_MM
 
 
 @dataclass(frozen=True)
@@ -179,6 +180,16 @@ FACTS = (
     ),
     Fact("m2", "beam quality M²", "", "count", 1.0, 1000.0, of="head"),
     Fact("focal_mm", "focal length", "mm", "length", 1.0, 10_000.0, of="head"),
+    Fact(
+        "datum_mm",
+        "figure in focus",
+        "mm",
+        "length",
+        -MOST_DATUM_MM,
+        MOST_DATUM_MM,
+        "of its scale on the bed, of its spacer, of its ruler",
+        of="head",
+    ),
 )
 # What a machine can be taken to have until somebody looks it up: figures that are not needed, and a few ways it works.
 ASSUMABLE = frozenset({fact.key for fact in FACTS if not fact.needed} | {"motion", "air", "frequency_khz"})

@@ -46,12 +46,14 @@ HERON: dict[str, Any] = {
     ],
 }  # fmt: skip
 MACHINES: tuple[tuple[dict[str, Any], tuple[dict[str, Any], ...]], ...] = (
-    (WREN, ({"name": "50 mm lens", "spot_mm": 0.18, "m2": 1.3, "focal_mm": 50.0},)),
-    (FINCH, ({"name": "fixed head", "spot_mm": 0.1, "m2": 3.0, "focal_mm": 38.0},)),
+    (WREN, ({"name": "50 mm lens", "spot_mm": 0.18, "m2": 1.3, "focal_mm": 50.0, "height_by": "scale",
+             "datum_mm": 228.0},)),
+    (FINCH, ({"name": "fixed head", "spot_mm": 0.1, "m2": 3.0, "focal_mm": 38.0, "height_by": "spacer",
+              "datum_mm": 7.0},)),
     (
         HERON,
         (
-            {"name": "110", "spot_mm": 0.045, "m2": 1.4, "focal_mm": 163.0},
+            {"name": "110", "spot_mm": 0.045, "m2": 1.4, "focal_mm": 163.0, "height_by": "entered"},
             {"name": "175", "spot_mm": 0.07, "m2": 1.4, "focal_mm": 254.0, "field_width_mm": 175.0,
              "field_height_mm": 175.0},
         ),

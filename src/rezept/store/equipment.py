@@ -8,6 +8,7 @@ from typing import Any, TypedDict
 from rezept.core.colour import write_hex
 from rezept.core.process import Face, ProcessKey
 from rezept.core.sheet_facts import THICKNESS_SAID
+from rezept.core.stand_off import TopKey
 from rezept.core.thickness import sheet_title
 from rezept.store.rows import Row, as_json, changed_once, declared, found, plain_row
 
@@ -29,9 +30,9 @@ _INSERT = {
         VALUES (:material_id, :name, :measured_mm, :supplier_code, :note, :by, :at)""",
     "piece": """
         INSERT INTO piece (material_id, lot_id, name, shape, width_mm, height_mm, margin_mm, outline, holes, count,
-                           note, by_member, at)
+                           rise_mm, top, top_varies_mm, note, by_member, at)
         VALUES (:material_id, :lot_id, :name, :shape, :width_mm, :height_mm, :margin_mm, :outline, :holes, :count,
-                :note, :by, :at)""",
+                :rise_mm, :top, :top_varies_mm, :note, :by, :at)""",
 }
 _UPDATE = {
     "machine": """
@@ -50,7 +51,8 @@ _UPDATE = {
                retired_at = :retired_at, edit = edit + 1, by_member = :by, at = :at WHERE id = :id AND edit = :edit""",
     "piece": """
         UPDATE piece SET lot_id = :lot_id, name = :name, shape = :shape, width_mm = :width_mm, height_mm = :height_mm,
-               margin_mm = :margin_mm, outline = :outline, holes = :holes, count = :count, note = :note,
+               margin_mm = :margin_mm, outline = :outline, holes = :holes, count = :count, rise_mm = :rise_mm,
+               top = :top, top_varies_mm = :top_varies_mm, note = :note,
                retired_at = :retired_at, edit = edit + 1, by_member = :by, at = :at WHERE id = :id AND edit = :edit""",
 }
 
@@ -78,7 +80,8 @@ _SELECT = {
                facts, supplier_code, note, edit, retired_at FROM material""",
     "lot": "SELECT id, material_id, name, measured_mm, supplier_code, note, edit, retired_at FROM lot",
     "piece": f"""
-        SELECT id, material_id, lot_id, name, shape, width_mm, height_mm, margin_mm, outline, holes, count, note, edit,
+        SELECT id, material_id, lot_id, name, shape, width_mm, height_mm, margin_mm, outline, holes, count, rise_mm,
+               top, top_varies_mm, note, edit,
                {_bare_on("front")} AS left,
                {_bare_on("back")} AS left_back,
                retired_at
@@ -155,6 +158,9 @@ class PieceRow(TypedDict):
     count: int
     left: int | None
     left_back: int | None
+    rise_mm: float | None
+    top: TopKey
+    top_varies_mm: float | None
     note: str
     edit: int
     retired: bool
@@ -189,7 +195,15 @@ def _bound(kind: str, facts: Row) -> Row:
     if kind == "material":
         facts = {"facts": {}, **facts}
     if kind == "piece":
-        facts = {"outline": [], "holes": [], "count": 1, **facts}
+        facts = {
+            "outline": [],
+            "holes": [],
+            "count": 1,
+            "rise_mm": None,
+            "top": "level",
+            "top_varies_mm": None,
+            **facts,
+        }
         facts["shape"] = "rectangle" if facts["outline"] else facts["shape"]
     return {key: as_json(value) if key in _JSON[kind] and value is not None else value for key, value in facts.items()}
 

@@ -3773,6 +3773,11 @@ export interface components {
             /** Hazards */
             hazards: components["schemas"]["HazardOut"][];
             /**
+             * Height By
+             * @description How the height of a head is set.
+             */
+            height_by: components["schemas"]["Named"][];
+            /**
              * Lays
              * @description How a piece can lie.
              */
@@ -3788,6 +3793,11 @@ export interface components {
             sheet_facts: components["schemas"]["SheetFactOut"][];
             /** Sources */
             sources: components["schemas"]["SourceOut"][];
+            /**
+             * Tops
+             * @description How the top of a piece lies.
+             */
+            tops: components["schemas"]["Named"][];
             /**
              * Treatments
              * @description How a piece can be treated before it is judged.
@@ -3931,6 +3941,12 @@ export interface components {
              */
             acceleration_mm_s2?: number | null;
             /**
+             * Datum Mm
+             * @description At which figure it is in focus.
+             * @default null
+             */
+            datum_mm?: number | null;
+            /**
              * Field Height Mm
              * @default null
              */
@@ -3942,6 +3958,12 @@ export interface components {
             field_width_mm?: number | null;
             /** Focal Mm */
             focal_mm: number | null;
+            /**
+             * Height By
+             * @description How its height is set.
+             * @default null
+             */
+            height_by?: ("scale" | "spacer" | "ruler" | "entered") | null;
             /** M2 */
             m2: number | null;
             /**
@@ -5675,12 +5697,30 @@ export interface components {
             /** Retired */
             retired: boolean;
             /**
+             * Rise Mm
+             * @description How far its top lies above the bed.
+             * @default null
+             */
+            rise_mm?: number | null;
+            /**
              * Shape
              * @enum {string}
              */
             shape: "rectangle" | "disc" | "outline";
             /** Title */
             title: string;
+            /**
+             * Top
+             * @default level
+             * @enum {string}
+             */
+            top?: "level" | "tapered" | "round" | "tilted";
+            /**
+             * Top Varies Mm
+             * @description By how much a top varies that is not level.
+             * @default null
+             */
+            top_varies_mm?: number | null;
             /** Width Mm */
             width_mm: number;
         };
@@ -6655,6 +6695,11 @@ export interface components {
             /** Stack Of */
             stack_of: number | null;
             /**
+             * Stand Off
+             * @description How to set the head, piece by piece; of one step.
+             */
+            stand_off: components["schemas"]["StandOffOut"][];
+            /**
              * Standing
              * @enum {string}
              */
@@ -7157,6 +7202,29 @@ export interface components {
             proven: string | null;
             /** Seconds */
             seconds: number;
+        };
+        /**
+         * StandOffOut
+         * @description How the height of a head is to be set for a piece, and the figures of its drawing; `cost`: what an uneven top
+         *     costs in focus.
+         */
+        StandOffOut: {
+            /** Cost */
+            cost: string;
+            /** Height By */
+            height_by: ("scale" | "spacer" | "ruler" | "entered") | null;
+            /** Name */
+            name: string;
+            /** Offset Mm */
+            offset_mm: number;
+            /** Piece Id */
+            piece_id: number | null;
+            /** Rise Mm */
+            rise_mm: number | null;
+            /** Set Mm */
+            set_mm: number | null;
+            /** Words */
+            words: string;
         };
         /**
          * StartLive
@@ -7664,6 +7732,7 @@ export interface components {
              * @enum {string}
              */
             stage: "plan" | "burn" | "read" | "decide" | "kept";
+            stand_off: components["schemas"]["StandOffOut"] | null;
             /**
              * Steps
              * @description Where there are several.

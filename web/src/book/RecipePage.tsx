@@ -3,6 +3,7 @@ import { Box, Flex, Grid, Link, Table, Text } from '@chakra-ui/react'
 import { Fragment } from 'react'
 import { Link as RouterLink, useParams } from 'react-router'
 import { PlanAround } from '../recipes/PlanAround'
+import { StandOffCard } from '../recipes/StandOffCard'
 import { StepWay } from '../recipes/StepWay'
 import { useRecipe } from '../api/hooks'
 import type { RecipePageData } from '../api/types'
@@ -46,6 +47,7 @@ export function RecipePage() {
         <Flex direction="column" gap="4">
           <Settings page={page} />
           <Kerf page={page} />
+          <StandOffCard stands={page.stand_off} />
           <WordsCard page={page} />
           <Siblings page={page} />
         </Flex>

@@ -294,6 +294,15 @@ export function headFields(inventory: Inventory, machine: Machine | null): Field
   const { facts } = inventory.forms
   return [
     { key: 'name', label: 'Name', kind: 'text', hint: 'such as 50 mm lens', needed: true },
+    {
+      key: 'height_by',
+      label: 'Its height is set by',
+      kind: 'choice',
+      options: [
+        { value: '', label: 'not said' },
+        ...inventory.forms.height_by.map((one) => ({ value: one.key, label: one.name })),
+      ],
+    },
     ...facts.filter((fact) => fact.of === 'head').map(factField),
     ...(machine
       ? facts
@@ -391,7 +400,9 @@ export const LOT_FIELDS: Field[] = [
   { key: 'note', label: 'Note', kind: 'note' },
 ]
 
-export function pieceFields(lots: Lot[], shape: unknown): Field[] {
+/** A piece: its size, where its top lies, and what lot it is of. */
+export function pieceFields(inventory: Inventory, lots: Lot[], { shape, top }: Values): Field[] {
+  const tops = inventory.forms.tops.map((one) => ({ value: one.key, label: one.name }))
   const size: Field[] =
     shape === 'outline'
       ? [
@@ -440,6 +451,27 @@ export function pieceFields(lots: Lot[], shape: unknown): Field[] {
       kind: 'rows',
       more: true,
     },
+    {
+      key: 'rise_mm',
+      label: 'Its top above the bed',
+      kind: 'quantity',
+      quantity: 'length',
+      hint: 'empty: as thick as the sheet, flat',
+      more: true,
+    },
+    { key: 'top', label: 'Its top is', kind: 'choice', options: tops, more: true },
+    ...(top && top !== 'level'
+      ? [
+          {
+            key: 'top_varies_mm',
+            label: 'It varies by',
+            kind: 'quantity',
+            quantity: 'length',
+            hint: 'where the plate lies',
+            more: true,
+          } as const,
+        ]
+      : []),
     {
       key: 'lot_id',
       label: 'Lot',
@@ -496,6 +528,9 @@ const PIECE_FACTS = [
   'outline',
   'holes',
   'count',
+  'rise_mm',
+  'top',
+  'top_varies_mm',
   'note',
 ] as const
 

@@ -168,8 +168,8 @@ function MaterialCard({ material }: { material: Material }) {
           <EquipmentForm
             kind="piece"
             row={null}
-            stored={{ material_id: material.id, shape: 'rectangle', margin_mm: 2 }}
-            fields={({ shape }) => pieceFields(lots, shape)}
+            stored={{ material_id: material.id, shape: 'rectangle', margin_mm: 2, top: 'level' }}
+            fields={(values) => pieceFields(inventory, lots, values)}
             onDone={done}
           />
         </Inset>
@@ -298,6 +298,7 @@ function LotLine({ lot }: { lot: Lot }) {
 }
 
 function PieceLine({ piece, lots }: { piece: Piece; lots: Lot[] }) {
+  const { inventory } = useShop()
   const [editing, setEditing] = useOpenForm(`piece.${piece.id}`)
   const done = () => setEditing(false)
   if (editing) {
@@ -307,7 +308,7 @@ function PieceLine({ piece, lots }: { piece: Piece; lots: Lot[] }) {
           kind="piece"
           row={piece}
           stored={pieceFacts(piece)}
-          fields={({ shape }) => pieceFields(lots, shape)}
+          fields={(values) => pieceFields(inventory, lots, values)}
           onDone={done}
         >
           <RetireButton kind="piece" row={piece} facts={pieceFacts(piece)} onDone={done} />

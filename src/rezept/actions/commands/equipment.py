@@ -115,7 +115,8 @@ def _lot(db: sqlite3.Connection, document: Row) -> Row:
 
 
 # What a piece is to a plate that lies on it.
-PIECE_KEYS = ("shape", "width_mm", "height_mm", "margin_mm", "outline", "holes")
+_TOP_KEYS = ("rise_mm", "top", "top_varies_mm")
+PIECE_KEYS = ("shape", "width_mm", "height_mm", "margin_mm", "outline", "holes", *_TOP_KEYS)
 
 
 def _shape_of(document: Row) -> Row:
@@ -129,8 +130,12 @@ def _shape_of(document: Row) -> Row:
         facts.pop("outline", None)
     if facts.get("shape") == "outline":
         facts.pop("width_mm", None)
+    if facts.get("top") in ("", None, "level"):
+        # What varies goes with a top that is not level.
+        facts = {key: value for key, value in facts.items() if key not in ("top", "top_varies_mm")}
     piece = read_piece(facts, "", [])
-    return {"outline": [], "holes": [], **piece.document()}
+    top = {"rise_mm": piece.rise_mm, "top": piece.top, "top_varies_mm": piece.top_varies_mm}
+    return {"outline": [], "holes": [], **top, **piece.document()}
 
 
 def _piece(db: sqlite3.Connection, document: Row) -> Row:

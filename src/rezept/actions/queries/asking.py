@@ -10,6 +10,7 @@ from rezept.actions.open_shop import Shop
 from rezept.actions.queries.observed import observed
 from rezept.actions.queries.shop_facts import machine_of
 from rezept.actions.queries.spent import spent_on
+from rezept.actions.queries.standing import of_pieces
 from rezept.actions.queries.starting import Reckoned, known_for, reckoned, sheet_of_row, start_from_book
 from rezept.actions.queries.steps import step_of_recipe
 from rezept.actions.queries.views import failed_shown, named, thumbnail, titles
@@ -93,6 +94,9 @@ def recipe_page(shop: Shop, by: Member, recipe_id: int) -> Row:
             "worth_proving": worth_proving(recipe["standing"], [one["held"] for one in confirmations]),
             "offered": offered(recipe["standing"], by.may("technician")) if by.may("member") else [],
             "rules": list(STANDING_RULES),
+            "stand_off": of_pieces(db, recipe["head_id"], recipe["material_id"], recipe["steps"][0]["settings"])
+            if len(recipe["steps"]) == 1
+            else [],
             "chance": chances_of(db, [recipe]).get(recipe_id),
             "finding": None if recipe["finding_id"] is None else _finding(db, recipe["finding_id"]),
             "spent": spent_on(db, recipe),

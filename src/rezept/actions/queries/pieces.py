@@ -81,6 +81,7 @@ def piece_from_the_shelf(
 def _as_it_lies(kept: PieceRow, face: Face) -> Piece:
     """A piece of the shelf with one of its faces up."""
     told = dict(kept)
-    keys = ("shape", "width_mm", "height_mm", "margin_mm", *(key for key in ("outline", "holes") if told[key]))
+    said = ("outline", "holes", "rise_mm", "top", "top_varies_mm")
+    keys = ("shape", "width_mm", "height_mm", "margin_mm", *(key for key in said if told[key] not in ([], None)))
     piece = read_piece({key: told[key] for key in keys}, "piece", [])
     return piece if face == "front" else turned_over(piece)

@@ -14,9 +14,10 @@ from rezept.actions.queries.photos import with_handles
 from rezept.actions.queries.previews import plan_design, plate_code, proven_cut
 from rezept.actions.queries.proofs import proof_page, proofs_of
 from rezept.actions.queries.shop_facts import machine_of, material_of
+from rezept.actions.queries.standing import of_plate
 from rezept.actions.queries.today import is_linked, today_of, warned_today
 from rezept.core.burned import document_as_burned, runs_of
-from rezept.core.checklist import checklist, pinned_checks
+from rezept.core.checklist import Check, checklist, pinned_checks
 from rezept.core.errors import NotFound, RezeptError
 from rezept.core.findings.observations import Observations
 from rezept.core.findings.repeats import words_of_repeats
@@ -202,7 +203,7 @@ def _steps(db: Tables, burn: BurnRow | None, plate: Plate | None, known: Observe
     ]
 
 
-def _checklist(db: Tables, trial: TrialRow, plate: Plate | None) -> list[Row]:
+def _checklist(db: Tables, trial: TrialRow, plate: Plate | None, stands: Row | None) -> list[Row]:
     """What to see to before this trial is burned."""
     head = equipment_table.head(db, trial["head_id"])
     material = material_of(equipment_table.material(db, trial["material_id"]))
@@ -216,6 +217,8 @@ def _checklist(db: Tables, trial: TrialRow, plate: Plate | None) -> list[Row]:
         db, head_id=trial["head_id"], material_id=trial["material_id"], process=trial["process"]
     )
     pinned = pinned_checks(recipe["pinned"] for recipe in recipes)
+    if stands is not None and stands["height_by"] is not None:
+        checks.append(Check("stand_off", " ".join(filter(None, (stands["words"], stands["cost"])))))
     return [dict(vars(check)) for check in (*pinned, *checks)]
 
 
@@ -296,6 +299,8 @@ def trial_page(shop: Shop, trial_id: int, burn_id: int | None = None, step: int 
         progress = _progress(db, trial, latest, burns, burned or document, known)
         photos = photo_table.photos_of(db, burn["id"]) if burn else []
         conditions = burn_table.last_conditions(db, trial)
+        place = trial["head_id"], trial["material_id"]
+        stands = of_plate(db, *place, plate, latest["design"]) if plate else None
         return {
             **named(trial, heads, materials),
             **progress,
@@ -322,7 +327,8 @@ def trial_page(shop: Shop, trial_id: int, burn_id: int | None = None, step: int 
             "last_conditions": conditions,
             "runs": known.runs if known else [],
             "remarks": run_table.remarks(db, burn["id"]) if burn else [],
-            "checklist": _checklist(db, trial, plate),
+            "checklist": _checklist(db, trial, plate, stands),
+            "stand_off": stands,
             "link": heads[trial["head_id"]]["link"] != "",
             "zero": work_zero(plate.trial) if plate else None,
             "proven_cut": proven_cut(db, materials[trial["material_id"]], heads[trial["head_id"]]),

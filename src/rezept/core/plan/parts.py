@@ -21,6 +21,7 @@ from rezept.core.plan.holding import need_speed_and_power, read_line_settings
 from rezept.core.plan.letters import read_letters
 from rezept.core.plan.own_figure import OwnFigure, read_own_figure, sized
 from rezept.core.process import CUT, LINE, Process
+from rezept.core.stand_off import MOST_RISE_MM, TOPS, TopKey
 
 OWN, SLOTS = "figure", "slots"
 PATCH_SHAPES = (*SHAPES, SLOTS, OWN)
@@ -121,6 +122,8 @@ class Piece:
 
     outline : corners of one of any other shape, within its width and height; none of a rectangle or a disc
     holes : x, y, diameter of each, mm from its lower left
+    rise_mm : how far its top lies above the bed, None where nobody said; top : whether that is level, and by how much
+        it varies where it is not
     """
 
     shape: str
@@ -129,12 +132,16 @@ class Piece:
     margin_mm: float
     outline: tuple[tuple[float, float], ...] = ()
     holes: tuple[tuple[float, float, float], ...] = ()
+    rise_mm: float | None = None
+    top: TopKey = "level"
+    top_varies_mm: float | None = None
 
     def document(self) -> dict[str, Any]:
-        """Its object in a document; of outline and holes it says nothing where there are none."""
+        """Its object in a document; it says nothing of outline, holes and top where there is nothing to say."""
         document = dict(vars(self)) | {"outline": [list(point) for point in self.outline]}
         document["holes"] = [list(hole) for hole in self.holes]
-        return {key: value for key, value in document.items() if value or key not in ("outline", "holes")}
+        usual: dict[str, Any] = {"outline": [], "holes": [], "rise_mm": None, "top": "level", "top_varies_mm": None}
+        return {key: value for key, value in document.items() if key not in usual or value != usual[key]}
 
 
 def turned_over(piece: Piece) -> Piece:
@@ -297,6 +304,22 @@ def _read_holes(fields: Fields) -> tuple[tuple[float, float, float], ...]:
     return tuple((x, y, diameter) for x, y, diameter in holes)
 
 
+def _read_top(fields: Fields) -> dict[str, Any]:
+    """How far the top of a piece lies above the bed, whether it is level, and by how much it varies."""
+    given = {key: fields.data.get(key) is not None for key in ("rise_mm", "top", "top_varies_mm")}
+    fields.known.update(given)
+    top: TopKey = fields.choice("top", tuple(TOPS)) if given["top"] else "level"
+    if top == "level" and given["top_varies_mm"]:
+        raise InvalidInput("What is level does not vary.", fields.at("top_varies_mm"), fields.data["top_varies_mm"])
+    return {
+        "rise_mm": fields.number("rise_mm", at_least=0.0, at_most=MOST_RISE_MM) if given["rise_mm"] else None,
+        "top": top,
+        "top_varies_mm": fields.number("top_varies_mm", above=0.0, at_most=MOST_RISE_MM)
+        if given["top_varies_mm"]
+        else None,
+    }
+
+
 def read_piece(raw: object, path: str, defaulted: list[str]) -> Piece:
     fields = Fields(raw, path, defaulted)
     shape = fields.choice("shape", PIECE_SHAPES, "rectangle")
@@ -314,6 +337,7 @@ def read_piece(raw: object, path: str, defaulted: list[str]) -> Piece:
         margin_mm=fields.number("margin_mm", 0.0, at_least=0.0),
         outline=outline,
         holes=_read_holes(fields),
+        **_read_top(fields),
     )
     fields.known.add("height_mm")
     if shape == "disc" and piece.height_mm != width:

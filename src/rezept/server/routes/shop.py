@@ -28,6 +28,7 @@ from rezept.core.recipe import FAILED_BECAUSE, KEPT_AS, STANDINGS, WITHOUT_PLATE
 from rezept.core.remark import REMARKS
 from rezept.core.scales import SCALES
 from rezept.core.sheet_facts import SHEET_FACTS
+from rezept.core.stand_off import HEIGHT_BY, TOPS
 from rezept.core.treatment import TREATMENTS
 from rezept.core.units import UNITS
 from rezept.link.stream import CORRECTION_STEP, CORRECTION_UNIT, MOST_STEPS
@@ -86,6 +87,8 @@ def get_shop() -> dict[str, Any]:
         "remarks": [asdict(remark) for remark in REMARKS.values()],
         "forms": {
             "facts": [asdict(fact) for fact in FACTS],
+            "height_by": _named(HEIGHT_BY),
+            "tops": _named(TOPS),
             "sources": [
                 {"key": key, "name": name, "wavelength_nm": nm, "start": START_VALUES[key]}
                 for key, (name, nm) in SOURCES.items()

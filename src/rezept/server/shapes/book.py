@@ -13,6 +13,7 @@ from rezept.core.recipe import FailedBecause, KeptAs, StandingKey, WrittenAs
 from rezept.core.treatment import TreatmentKey
 from rezept.server.shapes.burns import BurnOut, ReadingOut
 from rezept.server.shapes.common import Edit, Id, Json, Shape
+from rezept.server.shapes.equipment import StandOffOut
 from rezept.server.shapes.findings import PredictedOut
 from rezept.server.shapes.photos import PhotoOut
 from rezept.server.shapes.plates import Thumbnail
@@ -262,6 +263,7 @@ class RecipePage(RecipeCard):
     spent: SpentOut | None
     offered: list[StandingKey]
     rules: list[str]
+    stand_off: list[StandOffOut] = Field(description="How to set the head, piece by piece; of one step.")
     siblings: list[RecipeOut]
 
 

@@ -9,6 +9,7 @@ from pydantic import Field
 from rezept.actions.members import RoleKey
 from rezept.core.process import Face, ProcessKey
 from rezept.core.recipe import FailedBecause, KeptAs, StandingKey, WrittenAs
+from rezept.core.stand_off import HeightBy, TopKey
 from rezept.server.shapes.common import Id, Json, Named, Shape
 from rezept.server.shapes.people import MemberOut
 
@@ -91,6 +92,8 @@ class HeadFacts(Shape):
     spot_mm: float | None
     m2: float | None
     focal_mm: float | None
+    height_by: HeightBy | None = Field(None, description="How its height is set.")
+    datum_mm: float | None = Field(None, description="At which figure it is in focus.")
     field_width_mm: float | None = None
     field_height_mm: float | None = None
     max_speed_mm_s: float | None = None
@@ -148,6 +151,20 @@ class LotOut(Kept):
     note: str
 
 
+class StandOffOut(Shape):
+    """How the height of a head is to be set for a piece, and the figures of its drawing; `cost`: what an uneven top
+    costs in focus."""
+
+    piece_id: int | None
+    name: str
+    words: str
+    cost: str
+    height_by: HeightBy | None
+    set_mm: float | None
+    rise_mm: float | None
+    offset_mm: float
+
+
 class PieceOut(Kept):
     material_id: int
     lot_id: int | None
@@ -160,6 +177,9 @@ class PieceOut(Kept):
     count: int = Field(1, description="So many alike, each burned once.")
     left: int | None = Field(None, description="How many of them are bare.")
     left_back: int | None = Field(None, description="How many of them are bare on the back.")
+    rise_mm: float | None = Field(None, description="How far its top lies above the bed.")
+    top: TopKey = "level"
+    top_varies_mm: float | None = Field(None, description="By how much a top varies that is not level.")
     note: str
 
 
@@ -248,6 +268,8 @@ class Forms(Shape):
     treatments: list[Named] = Field(description="How a piece can be treated before it is judged.")
     below: list[str] = Field(description="What is usually below one.")
     by_hand: list[str] = Field(description="Keys of settings that may be turned by hand.")
+    height_by: list[Named] = Field(description="How the height of a head is set.")
+    tops: list[Named] = Field(description="How the top of a piece lies.")
     power_modes: list[Named]
     file_kinds: list[Named]
     families: list[str]

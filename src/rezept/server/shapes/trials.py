@@ -16,6 +16,7 @@ from rezept.core.treatment import TreatmentKey
 from rezept.server.shapes.book import FailedOut, RecipeOut
 from rezept.server.shapes.burns import BurnListed, BurnOut, Conditions, ReadingOut
 from rezept.server.shapes.common import ErrorAt, Id, IdPath, Json, Shape
+from rezept.server.shapes.equipment import StandOffOut
 from rezept.server.shapes.figures import OwnFigureOut
 from rezept.server.shapes.findings import PredictedOut
 from rezept.server.shapes.live import CheckOut, LiveOut, RemarkOut, RunOut
@@ -333,6 +334,7 @@ class TrialPage(TrialRow):
     runs: list[RunOut]
     remarks: list[RemarkOut]
     checklist: list[CheckOut]
+    stand_off: StandOffOut | None
     link: bool
     zero: str | None = Field(description="Where the program's zero lies, in words.")
     proven_cut: ProvenCut | None

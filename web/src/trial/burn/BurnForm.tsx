@@ -78,7 +78,7 @@ export function BurnForm() {
           <FilesCard />
           {page.plate && <TypingSheet plate={page.plate} code={page.code} />}
           <FromFile title="Before the start">
-            <Checklist checks={page.checklist} />
+            <Checklist checks={page.checklist} stands={page.stand_off} />
           </FromFile>
         </>
       )}

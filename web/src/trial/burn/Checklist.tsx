@@ -1,9 +1,10 @@
 import { Box, Text } from '@chakra-ui/react'
-import type { Check } from '../../api/types'
+import type { Check, StandOff } from '../../api/types'
+import { StandOffLine } from '../../recipes/StandOffCard'
 import { useInMyUnits } from '../../shared/ShopContext'
 
 /** What to see to before a burn, the gravest first. */
-export function Checklist({ checks }: { checks: Check[] }) {
+export function Checklist({ checks, stands }: { checks: Check[]; stands: StandOff | null }) {
   const inMyUnits = useInMyUnits()
   return (
     <Box as="ul" listStyleType="none" aria-label="Before the start">
@@ -22,7 +23,11 @@ export function Checklist({ checks }: { checks: Check[] }) {
           <Text as="span" color={check.grave ? 'emberOnSoft' : 'ink2'} aria-hidden="true">
             {check.grave ? '▲' : '•'}
           </Text>
-          {inMyUnits(check.sentence)}
+          {check.key === 'stand_off' && stands ? (
+            <StandOffLine stands={stands} named={false} />
+          ) : (
+            inMyUnits(check.sentence)
+          )}
         </Box>
       ))}
     </Box>

@@ -420,7 +420,7 @@ function NextCoupon() {
         </Box>
         <Box mt="2">
           <FromFile title="Before the start">
-            <Checklist checks={page.checklist} />
+            <Checklist checks={page.checklist} stands={page.stand_off} />
           </FromFile>
           {!page.burn && (
             <FromFile title="How it is burned">

@@ -36,7 +36,7 @@ export function StartCard({ form, sentence }: StartProps) {
   return (
     <Card p="4">
       <Section title="Before the start">
-        <Checklist checks={page.checklist} />
+        <Checklist checks={page.checklist} stands={page.stand_off} />
         {mounted.question}
         <Confirm label={`All seen to, and I stand at ${page.head}.`} checked={seen} onChange={setSeen} />
         {sentence && (
