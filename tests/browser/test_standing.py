@@ -35,7 +35,7 @@ class StandingTest(BrowserCase):
             expect(card.get_by_text(f"Set the scale to {to} mm")).to_be_visible()
         expect(card.get_by_text("its ends are 1 mm out of focus")).to_be_visible()
         expect(card.get_by_role("img", name="Focus on the surface").first).to_be_visible()
-        # The same on the checklist of a burn.
+        # The same on the checklist of a burn, which way the offset goes is seen.
         body = {"process": "cut", "material": material, "head": recipe["head_id"]}
         trial = self.server.ask("POST", "/api/trials", body)["id"]
         draft = self.server.ask("GET", f"/api/trials/{trial}")
@@ -43,10 +43,10 @@ class StandingTest(BrowserCase):
         put = self.server.ask("PUT", f"/api/trials/{trial}/design", {"edit": draft["edit"], "design": design})
         self.server.ask("POST", f"/api/trials/{trial}/files", {"edit": put["edit"]})
         page = self.go(f"/trials/{trial}/burn?files")
+        page.get_by_text("Before the start").first.click()
         steps = page.get_by_role("list", name="Before the start").first
-        # This machine's program moves the focus: the head itself stands for the surface.
-        expect(steps.get_by_text("The program moves the focus by -1.5 mm")).to_be_visible()
-        expect(steps.get_by_role("img", name="Focus on the surface")).to_be_visible()
+        expect(steps.get_by_text("the focus lies 1.5 mm below its surface")).to_be_visible()
+        expect(steps.get_by_role("img", name="Focus below the surface")).to_be_visible()
 
 
 if __name__ == "__main__":
