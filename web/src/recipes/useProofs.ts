@@ -1,25 +1,9 @@
 import { useMutation, useQueryClient } from '@tanstack/react-query'
-import { useNavigate } from 'react-router'
 import { answer, api } from '../api/client'
 import { trialKey, useForgetLists } from '../api/hooks'
 import type { Aim, FailedBecause, Wish } from '../api/types'
 import { sayDone, sayFailed } from '../shared/toast'
-
-type Begin = () => Promise<{ id: number }>
-
-/** Begins a trial, and shows its plan. */
-function useBegun(begin: Begin) {
-  const navigate = useNavigate()
-  const forgetLists = useForgetLists()
-  return useMutation({
-    mutationFn: begin,
-    onSuccess: ({ id }) => {
-      void forgetLists()
-      void navigate(`/trials/${id}/plan`)
-    },
-    onError: sayFailed,
-  })
-}
+import { useBegun } from './useBegun'
 
 /** What of a burn is to be proven: what was chosen for an aim, or what a patch got. */
 type Proved = { aim: Aim; wish: Wish } | { patch: string }

@@ -275,6 +275,12 @@ def shelve(shop: Shop, by: Member, trial_id: int, name: str | None, put_away: bo
         trial_table.shelve(db, trial_id, trial["name"] if name is None else name, away)
 
 
+def refuse_mixed(planned: Mapping[str, Any], patch: str) -> None:
+    """Raise where no single setting says what a burned patch got."""
+    if planned.get("mixed"):
+        raise Refused(f"Something was changed while {patch} burned, so no single setting says what it got.", "patch")
+
+
 def trial_around(shop: Shop, by: Member, burn_id: int, patch: str, step: int | None = None) -> int:
     """Begin a trial around the settings a burned patch got; returns its id. `step` as in `observed`.
 
@@ -285,10 +291,7 @@ def trial_around(shop: Shop, by: Member, burn_id: int, patch: str, step: int | N
     require(by, "member", "plan arrays")
     with shop.database.writing() as db:
         frozen, planned = patch_of_burn(db, burn_id, patch, step)
-        if planned.get("mixed"):
-            raise Refused(
-                f"Something was changed while {patch} burned, so no single setting says what it got.", "patch"
-            )
+        refuse_mixed(planned, patch)
         material = equipment_table.material(db, frozen["material_id"])
         head = equipment_table.head(db, frozen["head_id"])
         refuse_never_burn(by, material, head)

@@ -6,7 +6,7 @@ import sqlite3
 from collections.abc import Mapping, Sequence
 from typing import Any, NamedTuple
 
-from rezept.actions.commands.planning import design_around, fits_piece, refuse_never_burn
+from rezept.actions.commands.planning import design_around, fits_piece, refuse_mixed, refuse_never_burn
 from rezept.actions.commands.trial_log import log_trial
 from rezept.actions.members import Member, require
 from rezept.actions.open_shop import Shop
@@ -70,10 +70,7 @@ def prove_patch(shop: Shop, by: Member, burn_id: int, patch: str, step: int | No
     require(by, "member", "plan arrays")
     with shop.database.writing() as db:
         frozen, planned = patch_of_burn(db, burn_id, patch, step)
-        if planned.get("mixed"):
-            raise Refused(
-                f"Something was changed while {patch} burned, so no single setting says what it got.", "patch"
-            )
+        refuse_mixed(planned, patch)
         asked = asked_step(db, burn_id, step)
         place = (frozen["material_id"], frozen["head_id"], asked.process.key)
         reason = f"A real shape with {patch} of {trial_name(frozen['trial_number'])}."

@@ -1,8 +1,9 @@
 import { skipToken, useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
-import { useNavigate, useSearchParams } from 'react-router'
+import { useSearchParams } from 'react-router'
 import { answer, api } from '../../api/client'
 import { trialKey, useForgetLists } from '../../api/hooks'
 import type { Aim, Wish } from '../../api/types'
+import { useBegun } from '../../recipes/useBegun'
 import { sayDone, sayFailed } from '../../shared/toast'
 
 const KEYS = ['power_at_most_pct', 'piece_mm', 'lightness', 'depth_mm', 'depth_off_mm'] as const
@@ -91,21 +92,10 @@ export function useFinding(
 }
 
 /** One press: the next array as a plan. */
-export function usePlanNext(burn: number, step: number | undefined, wish: Wish) {
-  const navigate = useNavigate()
-  const forgetLists = useForgetLists()
-  return useMutation({
-    mutationFn: () =>
-      answer(
-        api.POST('/api/burns/{id}/next', { params: { path: { id: burn }, query: { step } }, body: wish }),
-      ),
-    onSuccess: ({ id }) => {
-      void forgetLists()
-      void navigate(`/trials/${id}/plan`)
-    },
-    onError: sayFailed,
-  })
-}
+export const usePlanNext = (burn: number, step: number | undefined, wish: Wish) =>
+  useBegun(() =>
+    answer(api.POST('/api/burns/{id}/next', { params: { path: { id: burn }, query: { step } }, body: wish })),
+  )
 
 /** Keeps a candidate as an estimate that rests on the plates. */
 export function useKeepCandidate(trial: number, burn: number, step: number | undefined, wish: Wish) {
