@@ -1,13 +1,13 @@
 import { Flex, Text } from '@chakra-ui/react'
 import { Button } from '../shared/Button'
 import { useNavigate } from 'react-router'
-import { useMutation } from '@tanstack/react-query'
 import { answer, api } from '../api/client'
-import { useForgetLists, useNewTrial } from '../api/hooks'
+import { useNewTrial } from '../api/hooks'
 import type { BegunAs, ProcessKey } from '../api/types'
 import { AskSomebody } from '../shared/Allowed'
 import { useShop } from '../shared/ShopContext'
 import { sayFailed } from '../shared/toast'
+import { useBegun } from './useBegun'
 
 interface PlanAroundProps {
   process: ProcessKey
@@ -24,17 +24,9 @@ interface PlanAroundProps {
 /** Opens a new plan around what a burned patch got. */
 export function PlanAroundPatch({ burn, patch }: { burn: number; patch: string }) {
   const { me } = useShop()
-  const navigate = useNavigate()
-  const forget = useForgetLists()
-  const begin = useMutation({
-    mutationFn: () =>
-      answer(api.POST('/api/burns/{id}/patches/{patch}/around', { params: { path: { id: burn, patch } } })),
-    onSuccess: ({ id }) => {
-      void forget()
-      void navigate(`/trials/${id}/plan`)
-    },
-    onError: sayFailed,
-  })
+  const begin = useBegun(() =>
+    answer(api.POST('/api/burns/{id}/patches/{patch}/around', { params: { path: { id: burn, patch } } })),
+  )
   if (!me.may_write) return null
   return (
     <Button size="sm" loading={begin.isPending} onClick={() => begin.mutate()}>

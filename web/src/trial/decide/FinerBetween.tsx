@@ -1,14 +1,11 @@
 import { Flex, Text } from '@chakra-ui/react'
-import { useMutation } from '@tanstack/react-query'
 import { useState } from 'react'
-import { useNavigate } from 'react-router'
 import { answer, api } from '../../api/client'
-import { useForgetLists } from '../../api/hooks'
 import type { Neighbour } from '../../api/types'
 import { Button } from '../../shared/Button'
 import { SelectField } from '../../shared/Fields'
 import { useShop } from '../../shared/ShopContext'
-import { sayFailed } from '../../shared/toast'
+import { useBegun } from '../../recipes/useBegun'
 
 interface FinerBetweenProps {
   burn: number
@@ -25,25 +22,17 @@ interface FinerBetweenProps {
 /** The next array: from the last patch that failed to the first that worked. */
 export function FinerBetween({ burn, step, patch, failed, others, neighbours }: FinerBetweenProps) {
   const { me } = useShop()
-  const navigate = useNavigate()
-  const forgetLists = useForgetLists()
   const nearest = neighbours.find((one) => others.includes(one.patch))?.patch
   const [chosen, setChosen] = useState<string | null>(null)
   const other = chosen ?? nearest ?? ''
-  const begin = useMutation({
-    mutationFn: () =>
-      answer(
-        api.POST('/api/burns/{id}/finer', {
-          params: { path: { id: burn }, query: { step } },
-          body: failed ? { failed: patch, worked: other } : { failed: other, worked: patch },
-        }),
-      ),
-    onSuccess: ({ id }) => {
-      void forgetLists()
-      void navigate(`/trials/${id}/plan`)
-    },
-    onError: sayFailed,
-  })
+  const begin = useBegun(() =>
+    answer(
+      api.POST('/api/burns/{id}/finer', {
+        params: { path: { id: burn }, query: { step } },
+        body: failed ? { failed: patch, worked: other } : { failed: other, worked: patch },
+      }),
+    ),
+  )
   if (!me.may_write || others.length === 0) return null
   const choose = (
     <SelectField
