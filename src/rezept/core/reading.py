@@ -24,6 +24,8 @@ RULE = "2026-11-28"
 SPOILING = frozenset({"glare", "shadow", "blur"})
 # What is seen through openings looks like the sheet: nothing the photo says of a cut is sure.
 BELOW_ALIKE = "below_alike"
+# Parts of it are narrower than what is looked at beside their outlines: what a photo says of a cut there is not sure.
+NARROW = "narrow"
 # Nobody knows the colour of the bare ground: a pale grey stands for it.
 GROUND_ASSUMED = "ground_assumed"
 # Where the patch lies in the photo may be wrong: what is measured may be measured beside it.

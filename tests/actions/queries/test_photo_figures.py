@@ -46,6 +46,32 @@ class FiguresTest(unittest.TestCase):
                 self.assertEqual(missed, [])
                 self.assertEqual({row["id"]: row["through"] for row in read["patches"]}, truth)
 
+    def of_shape(self, patch):
+        document = trial_document(
+            process="cut",
+            hold={"power_pct": 70},
+            axes=[{"parameter": "speed_mm_s", "along": "y", "values": [40, 20, 10]}],
+            patch=patch,
+            labels=MARKED,
+            code="7K3Q-T017.1",
+        )
+        planned_plate = planned(document)
+        truth = {name: THROUGH[name[0]] for name in planned_plate.elements.ids}
+        shot = Scene(size=(1600, 1200), warm=0.0, seed=1)
+        photos = {face: render(planned_plate.document(), face, shot, truth, {}).jpeg for face in ("front", "back")}
+        return read_plate(planned_plate, photos)[0]["patches"], truth
+
+    def test_proof_pieces_are_read(self):
+        read, truth = self.of_shape({"shape": "proof", "width_mm": 40, "height_mm": 30, "gap_mm": 5})
+        self.assertEqual({row["id"]: row["through"] for row in read}, truth)
+
+    def test_of_parts_too_narrow_to_see_nothing_is_sure(self):
+        read, _ = self.of_shape({"shape": "slots", "gap_mm": 5})
+        for row in read:
+            self.assertIn("narrow", row["flags"])
+            # A photo's word counts from 0.9 on.
+            self.assertLess(row["confidence"], 0.9)
+
 
 if __name__ == "__main__":
     unittest.main()

@@ -8,7 +8,7 @@ from scipy import ndimage
 from rezept.core.colour import linear_to_srgb
 from rezept.core.path.shapes import shaped
 from rezept.core.photo.card import PLAIN_CURVE
-from rezept.core.photo.course import course
+from rezept.core.photo.course import course, course_of
 from rezept.core.photo.figures import COLUMNS, figures_of, figures_of_rows
 from rezept.core.photo.flat import Flat, ground_of
 from rezept.core.photo.measure import measure
@@ -16,6 +16,7 @@ from rezept.core.photo.score import holding_mm, scored
 from rezept.core.plan import Plate
 from rezept.core.reading import SURE
 from rezept.store.photos import FIGURES
+from tests.made import planned, trial_document
 from tests.photographed import marked_plate
 
 STEP = 0.05
@@ -239,6 +240,24 @@ class HoldingTest(unittest.TestCase):
             (None, None, None, None), (32.0, None, None, None),
         ):  # fmt: skip
             self.assertEqual(holding_mm(bridge, outline, inside), holds, (bridge, outline, inside))
+
+
+class NarrowTest(unittest.TestCase):
+    def test_parts_that_are_narrow_all_along_are_known_as_that_and_corners_are_not(self):
+        letters = {"shape": "lettering", "text": "Ida", "letters": "outlines", "width_mm": 30, "height_mm": 14}
+        for patch, narrow in (
+            ({"shape": "slots"}, True),
+            (letters, True),
+            ({"width_mm": 20, "height_mm": 2}, True),
+            ({"shape": "proof", "width_mm": 40, "height_mm": 30}, False),
+            ({"width_mm": 4, "height_mm": 4}, False),
+            ({"shape": "disc", "width_mm": 6, "height_mm": 6}, False),
+            ({"shape": "coupon", "width_mm": 10, "height_mm": 10}, False),
+        ):
+            with self.subTest(patch=patch):
+                axes = [{"parameter": "speed_mm_s", "along": "x", "values": [10, 20]}]
+                plate = planned(trial_document(hold={"power_pct": 70}, axes=axes, patch=patch))
+                self.assertEqual(course_of(plate).narrow, narrow)
 
 
 if __name__ == "__main__":

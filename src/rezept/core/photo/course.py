@@ -30,12 +30,14 @@ class Course:
     points : ``(m, 2)`` along the faces from without, evenly; outward : ``(m, 2)`` unit normals there
     inside : ``(k, 2)`` cells well inside, away from every outline
     closed : False for lettering, whose lines enclose nothing; its points are then those of its box
+    narrow : much of it is narrower than what is looked at inside of an outline
     """
 
     points: Floats
     outward: Floats
     inside: Floats
     closed: bool
+    narrow: bool = False
 
 
 def _evenly(loop: Floats, along_mm: float = ALONG_MM, most: int = MOST_ALONG) -> tuple[Floats, Floats]:
@@ -50,6 +52,8 @@ def _evenly(loop: Floats, along_mm: float = ALONG_MM, most: int = MOST_ALONG) ->
     return points, np.column_stack([way[:, 1], -way[:, 0]]) / length
 
 
+# From an outline one looks so far inward, and wants to be so far from any other there; narrow from this share on.
+_INWARD_MM, _ROOM_MM, _NARROW_SHARE = 1.5, 1.2, 0.3
 # What another step draws or fills is seen so far beside it.
 BESIDE_MM = 0.4
 # Figures of other steps on the same patch, and whether they are filled.
@@ -71,6 +75,16 @@ def _free_of(cells: Floats, others: Others) -> NDArray[np.bool_]:
         if fills:
             free &= ~figure.encloses(cells)
     return free
+
+
+def _is_narrow(points: Floats, outward: Floats, shape: Figure) -> bool:
+    """Whether across from much of an outline another one lies near; what meets it at a corner does not."""
+    # Finely, so that none lies nearer than the next of these.
+    loops = [_evenly(loop, _ROOM_MM / 4, 8000) for loop in shape.loops]
+    rims, normals = (np.concatenate([loop[of] for loop in loops]) for of in (0, 1))
+    away, nearest = cKDTree(rims).query(points - _INWARD_MM * outward)
+    across = np.abs((normals[nearest] * outward).sum(axis=1)) > 0.5
+    return bool(((away < _ROOM_MM) & across).mean() > _NARROW_SHARE)
 
 
 @lru_cache(maxsize=64)
@@ -98,7 +112,7 @@ def course(figure: Figure, width_mm: float, height_mm: float, cut: bool, others:
         well_inside = cells[enclosed][np.argsort(-away[enclosed])[:9]]
     for array in (points, outward, well_inside):
         array.flags.writeable = False
-    return Course(points, outward, well_inside, closed)
+    return Course(points, outward, well_inside, closed, _is_narrow(points, outward, shape))
 
 
 def course_of(plate: Plate) -> Course:

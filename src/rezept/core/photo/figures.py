@@ -10,10 +10,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from rezept.core.colour import lab_to_linear, linear_to_lab
+from rezept.core.photo.course import course_of
 from rezept.core.photo.flat import LUMINANCE
 from rezept.core.photo.measure import Measured
 from rezept.core.plan import Plate
-from rezept.core.reading import BELOW_ALIKE, GROUND_ASSUMED, SPOILING
+from rezept.core.reading import BELOW_ALIKE, GROUND_ASSUMED, NARROW, SPOILING
 
 Floats = NDArray[np.float64]
 Lab = tuple[float, float, float]
@@ -112,8 +113,10 @@ def figures_of(plate: Plate, measured: Measured, by_card: Lab | None = None) -> 
     a_share = 116 / 3 * np.cbrt(luminance)
     relative = measured.spread / np.maximum(measured.luminance, 0.02)
     marks = [(name, getattr(measured, name)) for name in sorted(SPOILING)]
+    narrow = plate.trial.process.passes_through and course_of(plate).narrow
     flags: Sequence[tuple[str, ...]] = [
         (GROUND_ASSUMED,) * assumed
+        + (NARROW,) * narrow
         + (BELOW_ALIKE,) * bool(measured.below_alike[i])
         + tuple(name for name, marked in marks if marked[i])
         if burns

@@ -13,7 +13,7 @@ from rezept.core.photo.figures import Figures
 from rezept.core.photo.openings import FALLEN
 from rezept.core.plan import Plate
 from rezept.core.process import Face
-from rezept.core.reading import BELOW_ALIKE, GROUND_ASSUMED, PLACE_DOUBTFUL, SPOILING
+from rezept.core.reading import BELOW_ALIKE, GROUND_ASSUMED, NARROW, PLACE_DOUBTFUL, SPOILING
 from rezept.core.scales import BLACKEST, SCALES, WHITEST
 
 Floats = NDArray[np.float64]
@@ -95,8 +95,8 @@ def through_scores(back: Figures, front: Figures | None, pushed: bool = False) -
         if front is not None:
             sure = np.where((front.open >= FALLEN) != fell, np.minimum(sure, NOT_SURE), sure)
     score = np.where(fell & pushed, np.nan, score)
-    alike = [BELOW_ALIKE in flags for flags in back.flags]
-    sure = np.where(alike, np.minimum(sure, NOT_SURE), sure)
+    doubtful = [BELOW_ALIKE in flags or NARROW in flags for flags in back.flags]
+    sure = np.where(doubtful, np.minimum(sure, NOT_SURE), sure)
     return score, np.where(np.isnan(score), np.nan, sure)
 
 

@@ -19,6 +19,7 @@ const SPOILED: Record<string, string> = {
   shadow: 'a shadow lies there',
   blur: 'the photo is blurred',
   below_alike: 'what lies below looks like the sheet',
+  narrow: 'its parts are too narrow to be sure by a photo',
   place_doubtful: 'where exactly it lies is not known',
 }
 
