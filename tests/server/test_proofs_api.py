@@ -43,6 +43,18 @@ class ProofTest(ApiCase):
         (waiting,) = self.page(self.before["id"])["proofs"]
         self.assertEqual((waiting["trial_id"], waiting["results"]), (page["id"], []))
 
+    def test_it_is_as_large_as_a_piece_on_the_shelf_has_room_for(self):
+        """A scrap of 34 x 27 mm within its margins takes no more than six tenths of it, 24 x 18, with what edges a plate."""
+        scrap = {"material_id": self.poplar, "name": "scrap", "shape": "rectangle", "width_mm": 38, "height_mm": 31}
+        self.call("POST", "/api/pieces", 201, json={"facts": {**scrap, "margin_mm": 2}})
+        page = self.page(self.proof(patch="C3"))
+        patch = page["plate"]["trial"]["patch"]
+        self.assertLess(patch["width_mm"], 34)
+        self.assertAlmostEqual(patch["width_mm"] / patch["height_mm"], 4 / 3)
+        self.assertLessEqual(page["plate"]["plate"]["width_mm"], 34)
+        # What is fine on it is as much smaller.
+        self.assertIn(f"Ribs of {0.5 * patch['width_mm'] / 40:.2g} to", page["proof"]["fineness"])
+
     def test_what_burned_on_it_proposes_more_and_faster_passes_of_the_same_dose(self):
         trial = self.proof(patch="C3")
         burn = self.burned(trial)

@@ -53,6 +53,8 @@ class LadderTest(ShopCase):
         page = self.ladder()
         self.assertIsNone(page["problem"])
         self.assertEqual(page["design"]["piece_id"], small)
+        # As the wire declares a place: all of it.
+        self.assertEqual(set(page["design"]["place"]), {"at", "x_mm", "y_mm", "turn_deg"})
         # (90 - 2 x 2) / 13 mm, less the room of the axis.
         self.assertEqual(len(page["plate"]["patches"]), 5)
 

@@ -115,8 +115,13 @@ def _ladder(
     span = start.speed_mm_s
     axis = {"parameter": "speed_mm_s", "along": "x", **axis_over(span.start, span.end, steps, span.spacing)}
     power = shown(machine, "power_pct", start.around["power_pct"])
-    laid = {} if piece is None else {"piece_id": piece["id"], "place": {"at": "clear", "turn_deg": 0.0}}
+    laid = {} if piece is None else on_clear_ground(piece["id"])
     return {**design, "axes": [axis], "hold": {**design["hold"], "power_pct": power}, **laid}
+
+
+def on_clear_ground(piece_id: int) -> dict[str, Any]:
+    """What of a design lays its plate on a piece, wherever that is bare."""
+    return {"piece_id": piece_id, "place": {"at": "clear", "x_mm": 0.0, "y_mm": 0.0, "turn_deg": 0.0}}
 
 
 def _smallest_for(

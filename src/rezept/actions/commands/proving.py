@@ -6,7 +6,7 @@ import sqlite3
 from collections.abc import Mapping, Sequence
 from typing import Any, NamedTuple
 
-from rezept.actions.commands.planning import design_around, fits_piece, refuse_mixed, refuse_never_burn
+from rezept.actions.commands.planning import design_around, fits_piece, on_clear_ground, refuse_mixed, refuse_never_burn
 from rezept.actions.commands.trial_log import log_trial
 from rezept.actions.members import Member, require
 from rezept.actions.open_shop import Shop
@@ -180,7 +180,7 @@ def _begun(
     trial = trial_table.trial(db, trial_id)
     for patch in shapes:
         for piece_id in pieces:
-            laid = {**design, "patch": patch, "piece_id": piece_id, "place": {"at": "clear", "turn_deg": 0.0}}
+            laid = {**design, "patch": patch, **on_clear_ground(piece_id)}
             if fits_piece(db, shop, trial, laid):
                 trial_table.change_draft(db, trial_id, trial["edit"], laid, by.id, shop.now())
                 log_trial(db, shop, by, trial, "began")
