@@ -91,66 +91,67 @@ class BackupTest(unittest.TestCase):
             return keyed
 
     def test_row_by_row_and_byte_by_byte(self):
-        with tempfile.TemporaryDirectory() as parent:
-            folder = Path(parent) / "shop"
-            copy_demo(folder)
-            server = Server(folder)
-            self.addCleanup(server.stop)
-            page = server.ask("GET", "/api/trials/4")
-            burn, edits = page["burns"][0]["id"], {row["patch"]: row["edit"] for row in page["readings"]}
-            patches, stop, done = sorted(edits), threading.Event(), []
+        # Gone only after the server that writes in it.
+        parent = self.enterContext(tempfile.TemporaryDirectory())
+        folder = Path(parent) / "shop"
+        copy_demo(folder)
+        server = Server(folder)
+        self.addCleanup(server.stop)
+        page = server.ask("GET", "/api/trials/4")
+        burn, edits = page["burns"][0]["id"], {row["patch"]: row["edit"] for row in page["readings"]}
+        patches, stop, done = sorted(edits), threading.Event(), []
 
-            def work(number):
-                chance, mine = random.Random(number), patches[number :: self.PEOPLE]
-                while not stop.is_set():
-                    if mine and chance.random() < 0.7:
-                        patch = chance.choice(mine)
-                        body = {"edit": edits[patch], "values": {"through": chance.randrange(4)}}
-                        edits[patch] = server.ask("PUT", f"/api/burns/{burn}/patches/{patch}/reading", body)["edit"]
-                    else:
-                        facts = {"material_id": 1, "name": f"lot {number}-{len(done)}-{chance.random()}"}
-                        done.append(server.ask("POST", "/api/lots", {"facts": facts})["id"])
+        def work(number):
+            chance, mine = random.Random(number), patches[number :: self.PEOPLE]
+            while not stop.is_set():
+                if mine and chance.random() < 0.7:
+                    patch = chance.choice(mine)
+                    body = {"edit": edits[patch], "values": {"through": chance.randrange(4)}}
+                    edits[patch] = server.ask("PUT", f"/api/burns/{burn}/patches/{patch}/reading", body)["edit"]
+                else:
+                    facts = {"material_id": 1, "name": f"lot {number}-{len(done)}-{chance.random()}"}
+                    done.append(server.ask("POST", "/api/lots", {"facts": facts})["id"])
 
-            threads = [threading.Thread(target=work, args=(number,)) for number in range(self.PEOPLE)]
-            for thread in threads:
-                thread.start()
-            time.sleep(0.5)
-            made = []
-            for number in range(3):
-                before = dict(edits), set(done)
-                target = Path(parent) / f"{number}.zip"
-                command = [sys.executable, "-m", "rezept.cli", "backup", str(target), "--data", str(folder)]
-                subprocess.run(command, check=True, capture_output=True)
-                made.append((target, before))
-            stop.set()
-            for thread in threads:
-                thread.join()
-            self.assertGreater(len(done), 60)
-            now = self.rows(folder / "rezept.sqlite3")
-            for target, (scored, lots) in made:
-                again = target.with_suffix("")
-                subprocess.run([sys.executable, "-m", "rezept.cli", "restore", str(target), str(again)], check=True)
-                then = self.rows(again / "rezept.sqlite3")
-                # The log only grows.
-                self.assertLessEqual(then["change"], now["change"])
-                # All that had been acknowledged when it began is in it, and nothing that never was.
-                self.assertLessEqual(lots, {row[0] for row in then["lot"]})
-                self.assertEqual(then["lot"] - now["lot"], set())
-                with closing(sqlite3.connect(again / "rezept.sqlite3")) as db:
-                    stored = dict(db.execute("SELECT element, edit FROM reading WHERE burn_id = ?", (burn,)).fetchall())
-                    self.assertEqual(db.execute("PRAGMA integrity_check").fetchone()[0], "ok")
-                for patch, edit in scored.items():
-                    self.assertGreaterEqual(stored[patch], edit)
-                    self.assertLessEqual(stored[patch], edits[patch])
-                # One moment: the log has a line for every lot, and for no lot that is not there.
-                lines = sum(row[1] == "lot" and row[3] == "added" for row in then["change"])
-                self.assertEqual(lines, len(then["lot"]))
-                for table in ("member", "machine", "material", "trial", "revision", "burn", "recipe", "photo"):
-                    self.assertEqual(then[table], now[table], table)
-                photos = sorted(path.relative_to(folder) for path in (folder / "photos").glob("*/*"))
-                self.assertEqual(sorted(path.relative_to(again) for path in (again / "photos").glob("*/*")), photos)
-                for photo in photos:
-                    self.assertEqual((again / photo).read_bytes(), (folder / photo).read_bytes())
+        threads = [threading.Thread(target=work, args=(number,)) for number in range(self.PEOPLE)]
+        for thread in threads:
+            thread.start()
+        time.sleep(0.5)
+        made = []
+        for number in range(3):
+            before = dict(edits), set(done)
+            target = Path(parent) / f"{number}.zip"
+            command = [sys.executable, "-m", "rezept.cli", "backup", str(target), "--data", str(folder)]
+            subprocess.run(command, check=True, capture_output=True)
+            made.append((target, before))
+        stop.set()
+        for thread in threads:
+            thread.join()
+        self.assertGreater(len(done), 60)
+        now = self.rows(folder / "rezept.sqlite3")
+        for target, (scored, lots) in made:
+            again = target.with_suffix("")
+            subprocess.run([sys.executable, "-m", "rezept.cli", "restore", str(target), str(again)], check=True)
+            then = self.rows(again / "rezept.sqlite3")
+            # The log only grows.
+            self.assertLessEqual(then["change"], now["change"])
+            # All that had been acknowledged when it began is in it, and nothing that never was.
+            self.assertLessEqual(lots, {row[0] for row in then["lot"]})
+            self.assertEqual(then["lot"] - now["lot"], set())
+            with closing(sqlite3.connect(again / "rezept.sqlite3")) as db:
+                stored = dict(db.execute("SELECT element, edit FROM reading WHERE burn_id = ?", (burn,)).fetchall())
+                self.assertEqual(db.execute("PRAGMA integrity_check").fetchone()[0], "ok")
+            for patch, edit in scored.items():
+                self.assertGreaterEqual(stored[patch], edit)
+                self.assertLessEqual(stored[patch], edits[patch])
+            # One moment: the log has a line for every lot, and for no lot that is not there.
+            lines = sum(row[1] == "lot" and row[3] == "added" for row in then["change"])
+            self.assertEqual(lines, len(then["lot"]))
+            for table in ("member", "machine", "material", "trial", "revision", "burn", "recipe", "photo"):
+                self.assertEqual(then[table], now[table], table)
+            photos = sorted(path.relative_to(folder) for path in (folder / "photos").glob("*/*"))
+            self.assertEqual(sorted(path.relative_to(again) for path in (again / "photos").glob("*/*")), photos)
+            for photo in photos:
+                self.assertEqual((again / photo).read_bytes(), (folder / photo).read_bytes())
 
 
 if __name__ == "__main__":

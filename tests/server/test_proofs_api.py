@@ -44,7 +44,7 @@ class ProofTest(ApiCase):
         self.assertEqual((waiting["trial_id"], waiting["results"]), (page["id"], []))
 
     def test_it_is_as_large_as_a_piece_on_the_shelf_has_room_for(self):
-        """A scrap of 34 x 27 mm within its margins takes no more than six tenths of it, 24 x 18, with what edges a plate."""
+        """A scrap of 34 x 27 mm within its margins takes a smaller one, with what edges a plate."""
         scrap = {"material_id": self.poplar, "name": "scrap", "shape": "rectangle", "width_mm": 38, "height_mm": 31}
         self.call("POST", "/api/pieces", 201, json={"facts": {**scrap, "margin_mm": 2}})
         page = self.page(self.proof(patch="C3"))
