@@ -117,12 +117,9 @@ def finds_kerf(db: sqlite3.Connection, trial_id: int, recipe_id: int) -> None:
     db.execute("UPDATE trial SET kerf_of_recipe = ? WHERE id = ?", (recipe_id, trial_id))
 
 
-def proofs(db: sqlite3.Connection, burn_id: int | None, recipe_id: int | None) -> list[TrialRow]:
-    """Trials that prove something of a burn, or a recipe, on a real shape, oldest first."""
-    rows = db.execute(
-        _TRIALS + " WHERE trial.proof_of_burn = :burn OR trial.proof_of_recipe = :recipe ORDER BY trial.number",
-        {"burn": burn_id, "recipe": recipe_id},
-    )
+def proofs(db: sqlite3.Connection, burn_id: int) -> list[TrialRow]:
+    """Trials that prove something of a burn on a real shape, oldest first."""
+    rows = db.execute(_TRIALS + " WHERE trial.proof_of_burn = ? ORDER BY trial.number", (burn_id,))
     return [declared(TrialRow, dict(row)) for row in rows]
 
 

@@ -1,6 +1,6 @@
-import { useMutation, useQueryClient } from '@tanstack/react-query'
+import { useMutation } from '@tanstack/react-query'
 import { answer, api } from '../api/client'
-import { trialKey, useForgetLists } from '../api/hooks'
+import { useForget } from '../api/stale'
 import type { Aim, FailedBecause, Wish } from '../api/types'
 import { sayDone, sayFailed } from '../shared/toast'
 import { useBegun } from './useBegun'
@@ -43,8 +43,7 @@ interface Said {
 
 /** Says of a recipe that it held or failed on a real shape. */
 export function useSayInBook(trial: number, recipe: number) {
-  const client = useQueryClient()
-  const forgetLists = useForgetLists()
+  const forget = useForget()
   return useMutation({
     mutationFn: (said: Said) =>
       answer(
@@ -55,9 +54,7 @@ export function useSayInBook(trial: number, recipe: number) {
       ),
     onSuccess: async () => {
       sayDone('The book says so now.')
-      await client.invalidateQueries({ queryKey: trialKey(trial) })
-      await client.invalidateQueries({ queryKey: ['recipe', recipe] })
-      void forgetLists()
+      await Promise.all([forget('trial', trial), forget('recipe', recipe)])
     },
     onError: sayFailed,
   })

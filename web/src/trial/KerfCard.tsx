@@ -1,8 +1,8 @@
 import { Flex, Link, Text } from '@chakra-ui/react'
-import { useMutation, useQueryClient } from '@tanstack/react-query'
+import { useMutation } from '@tanstack/react-query'
 import { Link as RouterLink } from 'react-router'
 import { answer, api } from '../api/client'
-import { trialKey, useForgetLists } from '../api/hooks'
+import { useForget } from '../api/stale'
 import type { TrialPageData } from '../api/types'
 import { Button } from '../shared/Button'
 import { Card, Section } from '../shared/Parts'
@@ -60,8 +60,7 @@ function KeepKerf({
   edit: number
   kerf: number
 }) {
-  const client = useQueryClient()
-  const forgetLists = useForgetLists()
+  const forget = useForget()
   const keep = useMutation({
     mutationFn: () =>
       answer(
@@ -69,9 +68,7 @@ function KeepKerf({
       ),
     onSuccess: async () => {
       sayDone('The recipe says its kerf.')
-      await client.invalidateQueries({ queryKey: trialKey(trial) })
-      await client.invalidateQueries({ queryKey: ['recipe', recipe] })
-      void forgetLists()
+      await Promise.all([forget('trial', trial), forget('recipe', recipe)])
     },
     onError: sayFailed,
   })

@@ -115,8 +115,7 @@ def _lot(db: sqlite3.Connection, document: Row) -> Row:
 
 
 # What a piece is to a plate that lies on it.
-_TOP_KEYS = ("rise_mm", "top", "top_varies_mm")
-PIECE_KEYS = ("shape", "width_mm", "height_mm", "margin_mm", "outline", "holes", *_TOP_KEYS)
+PIECE_KEYS = ("shape", "width_mm", "height_mm", "margin_mm", "outline", "holes", "rise_mm", "top", "top_varies_mm")
 
 
 def _shape_of(document: Row) -> Row:
@@ -134,8 +133,7 @@ def _shape_of(document: Row) -> Row:
         # What varies goes with a top that is not level.
         facts = {key: value for key, value in facts.items() if key not in ("top", "top_varies_mm")}
     piece = read_piece(facts, "", [])
-    top = {"rise_mm": piece.rise_mm, "top": piece.top, "top_varies_mm": piece.top_varies_mm}
-    return {"outline": [], "holes": [], **top, **piece.document()}
+    return {"outline": [], "holes": [], **piece.document()}
 
 
 def _piece(db: sqlite3.Connection, document: Row) -> Row:

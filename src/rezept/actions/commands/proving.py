@@ -178,14 +178,11 @@ def _begun(
     if proves is not None:
         trial_table.is_proof(db, trial_id, *proves)
     trial = trial_table.trial(db, trial_id)
-    for patch in shapes:
-        for piece_id in pieces:
-            laid = {**design, "patch": patch, **on_clear_ground(piece_id)}
-            if fits_piece(db, shop, trial, laid):
-                trial_table.change_draft(db, trial_id, trial["edit"], laid, by.id, shop.now())
-                log_trial(db, shop, by, trial, "began")
-                return trial_id
     log_trial(db, shop, by, trial, "began")
+    laid = ({**design, "patch": patch, **on_clear_ground(piece)} for patch in shapes for piece in pieces)
+    fitting = next((one for one in laid if fits_piece(db, shop, trial, one)), None)
+    if fitting is not None:
+        trial_table.change_draft(db, trial_id, trial["edit"], fitting, by.id, shop.now())
     return trial_id
 
 

@@ -94,7 +94,9 @@ def recipe_page(shop: Shop, by: Member, recipe_id: int) -> Row:
             "worth_proving": worth_proving(recipe["standing"], [one["held"] for one in confirmations]),
             "offered": offered(recipe["standing"], by.may("technician")) if by.may("member") else [],
             "rules": list(STANDING_RULES),
-            "stand_off": of_pieces(db, recipe["head_id"], recipe["material_id"], recipe["steps"][0]["settings"])
+            "stand_off": of_pieces(
+                db, heads[recipe["head_id"]], materials[recipe["material_id"]], recipe["steps"][0]["settings"]
+            )
             if len(recipe["steps"]) == 1
             else [],
             "chance": chances_of(db, [recipe]).get(recipe_id),

@@ -70,11 +70,11 @@ def proof_page(db: sqlite3.Connection, trial: TrialRow, known: Observed | None, 
     }
 
 
-def proofs_of(db: sqlite3.Connection, burn_id: int | None, recipe_id: int | None = None) -> list[dict[str, Any]]:
-    """What was proven of a burn or of a recipe: trial by trial, shape by shape, with what each was burned with; one
+def proofs_of(db: sqlite3.Connection, burn_id: int) -> list[dict[str, Any]]:
+    """What was proven of a burn: trial by trial, shape by shape, with what each was burned with; one
     that is not read yet says its number and no more."""
     found: list[dict[str, Any]] = []
-    for trial in trial_table.proofs(db, burn_id, recipe_id):
+    for trial in trial_table.proofs(db, burn_id):
         said: list[dict[str, Any]] = []
         for burn in burn_table.burns_of_trial(db, trial["id"]):
             known = observed(db, burn["id"])

@@ -7,6 +7,7 @@ from collections.abc import Mapping
 from typing import Any
 
 from rezept.actions.queries.shop_facts import machine_of
+from rezept.core.machine import Machine
 from rezept.core.plan import Plate
 from rezept.core.plan.words import told_by_word
 from rezept.core.stand_off import focus_cost, stand_off
@@ -18,9 +19,8 @@ from rezept.store.rows import Row
 MOST_PIECES = 12
 
 
-def _instruction(head: HeadRow, material: MaterialRow, piece: PieceRow | None, offset_mm: float) -> Row:
+def _instruction(machine: Machine, material: MaterialRow, piece: PieceRow | None, offset_mm: float) -> Row:
     """What to do with a head for one piece; without one, for a sheet that lies flat on the bed."""
-    machine = machine_of(head)
     by_program = offset_mm != 0 and told_by_word("focus_offset_mm", machine)
     rise = None if piece is None else piece["rise_mm"]
     by_thickness = rise is None and material["thickness_mm"] is not None
@@ -49,19 +49,19 @@ def _instruction(head: HeadRow, material: MaterialRow, piece: PieceRow | None, o
     }
 
 
-def of_pieces(db: sqlite3.Connection, head_id: int, material_id: int, settings: Mapping[str, float]) -> list[Row]:
+def of_pieces(db: sqlite3.Connection, head: HeadRow, material: MaterialRow, settings: Mapping[str, float]) -> list[Row]:
     """What to do for each piece of a material on the shelf; for a sheet that lies flat where there is none."""
-    head, material = equipment_table.head(db, head_id), equipment_table.material(db, material_id)
-    shelf = [one for one in equipment_table.pieces(db) if one["material_id"] == material_id and not one["retired"]]
-    offset = settings.get("focus_offset_mm", 0.0)
-    pieces: list[PieceRow | None] = [*shelf[:MOST_PIECES]] or [None]
-    return [_instruction(head, material, piece, offset) for piece in pieces]
+    of_it = [one for one in equipment_table.pieces(db) if one["material_id"] == material["id"] and not one["retired"]]
+    pieces: list[PieceRow | None] = [*of_it[:MOST_PIECES]] or [None]
+    machine, offset = machine_of(head), settings.get("focus_offset_mm", 0.0)
+    return [_instruction(machine, material, piece, offset) for piece in pieces]
 
 
-def of_plate(db: sqlite3.Connection, head_id: int, material_id: int, plate: Plate, design: Mapping[str, Any]) -> Row:
+def of_plate(
+    db: sqlite3.Connection, head: HeadRow, material: MaterialRow, plate: Plate, design: Mapping[str, Any]
+) -> Row:
     """What to do for the piece a plate lies on; where its offset varies, for the focus on the surface."""
-    head, material = equipment_table.head(db, head_id), equipment_table.material(db, material_id)
     piece_id = design.get("piece_id")
     piece = equipment_table.piece(db, piece_id) if isinstance(piece_id, int) else None
     offset = 0.0 if "focus_offset_mm" in plate.varied() else plate.trial.hold.get("focus_offset_mm", 0.0)
-    return _instruction(head, material, piece, offset)
+    return _instruction(machine_of(head), material, piece, offset)

@@ -299,7 +299,7 @@ def trial_page(shop: Shop, trial_id: int, burn_id: int | None = None, step: int 
         progress = _progress(db, trial, latest, burns, burned or document, known)
         photos = photo_table.photos_of(db, burn["id"]) if burn else []
         conditions = burn_table.last_conditions(db, trial)
-        place = trial["head_id"], trial["material_id"]
+        place = heads[trial["head_id"]], materials[trial["material_id"]]
         stands = of_plate(db, *place, plate, latest["design"]) if plate else None
         return {
             **named(trial, heads, materials),

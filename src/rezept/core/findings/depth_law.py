@@ -63,7 +63,7 @@ class DepthLaw:
     """What is known of depth, as weighted draws ``(k,)``.
 
     slope : mm for each J/mm2 above the threshold; threshold : J/mm2; bend : 1 / R, 0 where nothing falls off
-    read : of so many depths; most_passes, deepest_mm : the most that was read
+    read : of so many depths; deepest_mm : the most that was read
     """
 
     slope: Floats
@@ -71,7 +71,6 @@ class DepthLaw:
     bend: Floats
     weights: Floats
     read: int
-    most_passes: float
     deepest_mm: float
 
     def _first(self, dose: float) -> Floats:
@@ -167,7 +166,6 @@ def fit_depth(dose: Floats, passes: Floats, depth_mm: Floats) -> DepthLaw | None
         bend=np.tile(bend, 3),
         weights=weights / weights.sum(),
         read=len(depth),
-        most_passes=float(passes.max()),
         deepest_mm=float(depth.max()),
     )
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
-from typing import Literal, get_args
+from typing import Literal
 
 from rezept.core.machine import Machine
 from rezept.core.parameters import NEVER_DEFAULTED, PARAMETERS
@@ -14,7 +14,6 @@ from rezept.core.recipe import FailedBecause
 from rezept.core.scales import SCALES
 
 ResultKey = Literal["held", "not_through", "burned", "flame"]
-RESULTS: tuple[ResultKey, ...] = get_args(ResultKey)
 # From this degree of char on it is burned and no longer browned.
 _BURNED_CHAR = 3
 # So many times the passes are tried, each as much faster: fewer tell nothing new, more take too long.

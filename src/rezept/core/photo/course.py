@@ -30,14 +30,14 @@ class Course:
     points : ``(m, 2)`` along the faces from without, evenly; outward : ``(m, 2)`` unit normals there
     inside : ``(k, 2)`` cells well inside, away from every outline
     closed : False for lettering, whose lines enclose nothing; its points are then those of its box
-    narrow : much of it is narrower than what is looked at inside of an outline
+    narrow : it is cut, and much of it is narrower than what is looked at inside of an outline
     """
 
     points: Floats
     outward: Floats
     inside: Floats
     closed: bool
-    narrow: bool = False
+    narrow: bool
 
 
 def _evenly(loop: Floats, along_mm: float = ALONG_MM, most: int = MOST_ALONG) -> tuple[Floats, Floats]:
@@ -112,7 +112,7 @@ def course(figure: Figure, width_mm: float, height_mm: float, cut: bool, others:
         well_inside = cells[enclosed][np.argsort(-away[enclosed])[:9]]
     for array in (points, outward, well_inside):
         array.flags.writeable = False
-    return Course(points, outward, well_inside, closed, _is_narrow(points, outward, shape))
+    return Course(points, outward, well_inside, closed, cut and _is_narrow(points, outward, shape))
 
 
 def course_of(plate: Plate) -> Course:

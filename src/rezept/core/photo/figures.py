@@ -113,7 +113,7 @@ def figures_of(plate: Plate, measured: Measured, by_card: Lab | None = None) -> 
     a_share = 116 / 3 * np.cbrt(luminance)
     relative = measured.spread / np.maximum(measured.luminance, 0.02)
     marks = [(name, getattr(measured, name)) for name in sorted(SPOILING)]
-    narrow = plate.trial.process.passes_through and course_of(plate).narrow
+    narrow = course_of(plate).narrow
     flags: Sequence[tuple[str, ...]] = [
         (GROUND_ASSUMED,) * assumed
         + (NARROW,) * narrow
