@@ -24,6 +24,8 @@ class StandOffTest(unittest.TestCase):
         self.assertIn("raise the head by 2 mm: the focus lies 2 mm above", stand_off("spacer", 6.0, 3.0, 2.0).words)
         self.assertIn("lower the head by 2 mm: the focus lies 2 mm below", stand_off("spacer", 6.0, 3.0, -2.0).words)
         self.assertIn("on its surface", stand_off("spacer", 6.0, None, 0.0).words)
+        # The drawing measures from where the head stands in the end.
+        self.assertEqual([stand_off("spacer", 6.0, 3.0, offset).set_mm for offset in (-2.0, 0.0, 2.0)], [4, 6, 8])
 
     def test_each_way_of_setting_it_has_its_own_words(self):
         words = {by: stand_off(by, 7.0, 3.0, 0.0).words for by in HEIGHT_BY}

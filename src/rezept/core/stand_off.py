@@ -33,7 +33,8 @@ assert tuple(HEIGHT_BY) == get_args(HeightBy)
 class StandOff:
     """What to do with the head, in words, and the figures of a small drawing, mm.
 
-    set_mm : what is read, entered or laid between; None where nobody has said how its height is set
+    set_mm : what is read or entered, or lies between head and surface in the end; None where nobody has said how its
+        height is set
     rise_mm, focus_mm : the surface and the focus above the bed; None where the rise is not known
     """
 
@@ -92,7 +93,9 @@ def stand_off(height_by: HeightBy | None, datum_mm: float | None, rise_mm: float
     if datum + offset_mm <= 0:
         return said(f"An offset of {offset_mm:+g} mm is out of reach: the head would touch the piece.")
     way = "raise" if offset_mm > 0 else "lower"
-    return said(f"{lowered}, take it out and {way} the head by {_mm(abs(offset_mm))}: {_where(offset_mm)}.", datum)
+    return said(
+        f"{lowered}, take it out and {way} the head by {_mm(abs(offset_mm))}: {_where(offset_mm)}.", datum + offset_mm
+    )
 
 
 def focus_cost(
