@@ -4,7 +4,7 @@ import os
 import re
 import unittest
 
-from playwright.sync_api import expect
+from playwright.sync_api import Route, expect
 
 from tests.browser.browser_case import BrowserCase
 
@@ -144,6 +144,30 @@ class ReadTest(BrowserCase):
             }"""
         )
         self.assertIn(labels, (["The front", "The back", "The front"], ["The back", "The front", "The back"]))
+
+    def test_8b_taken_back_while_it_is_sent_it_is_kept_when_all_of_it_is(self):
+        """A score, *can't tell* and its undoing, all before the first has arrived: that the server has the first says
+        nothing of the last, though both say the same."""
+        page = self.page
+        held: list[Route] = []
+        page.route("**/readings*", lambda route: held.append(route))
+        before = self.stored()["A1"]["values"]["darkness"]
+        self.plate.locator("[data-patch=A1]").click()
+        said = 1 if before != 1 else 2
+        page.keyboard.press(str(said))
+        page.keyboard.press("Backspace")
+        page.keyboard.press("t")
+        page.keyboard.press("u")
+        shown = self.plate.locator("[data-patch=A1]").get_attribute("aria-label")
+        for sent in range(3):
+            expect(page.get_by_text("keeping …")).to_be_visible()
+            self.assertEqual(self.plate.locator("[data-patch=A1]").get_attribute("aria-label"), shown, sent)
+            while len(held) <= sent:
+                page.wait_for_timeout(10)
+            with page.expect_response("**/readings*"):
+                held[sent].continue_()
+        self.wait_until_kept()
+        self.assertEqual(self.stored()["A1"]["values"]["darkness"], said)
 
     def test_9_sanded_it_is_read_anew_and_both_stand_side_by_side(self):
         page = self.page

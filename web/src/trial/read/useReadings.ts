@@ -37,8 +37,8 @@ export function useReadings(page: TrialPageData) {
   const shown = useShownBurn()
   const step = shownStep(page)
   const queue = useRef<Promise<void>>(Promise.resolve())
-  // Scores on their way to the server; they outrank what the server said last.
-  const [underWay, setUnderWay] = useState<Said>(new Map())
+  // By patch: the last stroke about it that is on its way to the server; it outranks what the server said last.
+  const [underWay, setUnderWay] = useState<ReadonlyMap<string, Said>>(new Map())
   // The edit each patch has by our own doing; an answer that was asked for earlier may know less.
   const edits = useRef(new Map<string, number>())
   const [clash, setClash] = useState<Clash | null>(null)
@@ -51,18 +51,8 @@ export function useReadings(page: TrialPageData) {
   const [past, setPast] = useState<Said[]>([])
 
   const readingOf = (patch: string) => page.readings.find((reading) => reading.patch === patch)
-  const scoresFor = (patch: string): Scores => underWay.get(patch) ?? scoresOf(readingOf(patch))
-
-  const arrived = useCallback((said: Said) => {
-    setUnderWay((before) => {
-      const after = new Map(before)
-      for (const [patch, scores] of said) {
-        // Somebody may have scored it again meanwhile: that one is still under way.
-        if (before.get(patch) === scores) after.delete(patch)
-      }
-      return after
-    })
-  }, [])
+  const sentFor = (patch: string) => underWay.get(patch)?.get(patch)
+  const scoresFor = (patch: string): Scores => sentFor(patch) ?? scoresOf(readingOf(patch))
 
   /** Stores what was said, all of it or nothing. */
   const send = useCallback(
@@ -93,10 +83,8 @@ export function useReadings(page: TrialPageData) {
               repeated: stored.repeated,
             },
         )
-        arrived(said)
       } catch (error) {
         if (error instanceof ProblemError && error.status === 0) return 'away'
-        arrived(said)
         const theirs = error instanceof ProblemError && error.status === 409 ? error.current : null
         for (const patch of said.keys()) edits.current.delete(patch)
         await client.invalidateQueries({ queryKey: key })
@@ -108,13 +96,15 @@ export function useReadings(page: TrialPageData) {
       }
       return 'done'
     },
-    [arrived, client, page.id, shown, step],
+    [client, page.id, shown, step],
   )
 
   const store = useCallback(
     (said: Said) => {
       if (!burn) return
-      setUnderWay((before) => new Map([...before, ...said]))
+      setUnderWay(
+        (before) => new Map([...before, ...[...said.keys()].map((patch) => [patch, said] as const)]),
+      )
       pending.current = [...pending.current, said]
       keepScores({ id: page.id, number: page.number }, burn.id, me.id, pending.current)
       /** Sends until it is through; what waits when somebody leaves the page is sent when they come back. */
@@ -136,6 +126,8 @@ export function useReadings(page: TrialPageData) {
         if (how === 'apart') for (const one of said) how = await through(new Map([one]))
         stopped.current = how === 'away'
         if (stopped.current) return
+        // What was scored again meanwhile is still under way, be it the same score.
+        setUnderWay((before) => new Map([...before].filter(([, last]) => last !== said)))
         setAway(false)
         pending.current = pending.current.slice(1)
         keepScores({ id: page.id, number: page.number }, burn.id, me.id, pending.current)
@@ -174,7 +166,7 @@ export function useReadings(page: TrialPageData) {
 
   const score = (said: Said) => {
     const before = new Map(
-      [...said.keys()].map((id) => [id, underWay.get(id) ?? ownScores(readingOf(id), scales)]),
+      [...said.keys()].map((id) => [id, sentFor(id) ?? ownScores(readingOf(id), scales)]),
     )
     setPast((all) => [...all, before])
     store(said)
