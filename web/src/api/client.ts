@@ -56,11 +56,20 @@ export function rememberToken(token: string) {
   formToken = token
 }
 
+function signed(request: Request): Request {
+  if (request.method === 'GET') return request
+  if (formToken) request.headers.set('X-Rezept-Form', formToken)
+  // What says nothing is an empty object: the server takes no write that a form of another page could have sent.
+  if (request.headers.has('Content-Type') || request.method === 'DELETE') return request
+  request.headers.set('Content-Type', 'application/json')
+  return new Request(request, { body: '{}' })
+}
+
 /** Fetches, or throws why there is no answer. */
 async function reach(request: Request): Promise<Response> {
   let response: Response
   try {
-    response = await fetch(request)
+    response = await fetch(signed(request))
   } catch (error) {
     if (error instanceof DOMException && error.name === 'AbortError') throw error
     throw new ProblemError(0, 'No answer', UNREACHABLE, [], null)
@@ -70,19 +79,9 @@ async function reach(request: Request): Promise<Response> {
 }
 
 /** Every address of the server, bound to the types of what it takes and gives. What is not the answer that was asked
- * for is thrown as a `ProblemError`. */
+ * for is thrown as a `ProblemError`. A request is on its way when the call returns: a middleware would be awaited, and
+ * what the page has to draw first would hold it up. */
 export const api = createClient<paths>({ credentials: 'same-origin', fetch: reach })
-api.use({
-  onRequest({ request }) {
-    if (request.method === 'GET') return request
-    const headers = new Headers(request.headers)
-    if (formToken) headers.set('X-Rezept-Form', formToken)
-    // What says nothing is an empty object: the server takes no write that a form of another page could have sent.
-    if (headers.has('Content-Type') || request.method === 'DELETE') return new Request(request, { headers })
-    headers.set('Content-Type', 'application/json')
-    return new Request(request, { headers, body: '{}' })
-  },
-})
 
 type Answered<T> = [Exclude<T, undefined>] extends [never] ? undefined : Exclude<T, undefined>
 
