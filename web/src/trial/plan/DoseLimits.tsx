@@ -8,7 +8,9 @@ import { Sentences } from './Sentences'
 import type { Change } from './useDesign'
 
 interface DoseLimitsProps {
-  design: Design
+  /** As they are typed. */
+  floor: Design[Limit]
+  ceiling: Design[Limit]
   process: Process
   errors: ReadonlyMap<string, string>
   change: Change
@@ -19,10 +21,9 @@ type Limit = 'dose_floor_j_mm' | 'dose_floor_j_mm2' | 'dose_ceiling_j_mm' | 'dos
 
 /** Extremes that stay bare, by their dose. */
 export const DoseLimits = memo(function DoseLimits(props: DoseLimitsProps) {
-  const { design, process, errors, change, settle } = props
+  const { floor, ceiling, process, errors, change, settle } = props
   const suffix = process.fills ? 'j_mm2' : 'j_mm'
   const keys = [`dose_floor_${suffix}`, `dose_ceiling_${suffix}`] as [Limit, Limit]
-  const [floor, ceiling] = keys.map((key) => design[key])
   const says =
     [floor && `below ${floor}`, ceiling && `above ${ceiling}`].filter(Boolean).join(' and ') || 'no extremes'
   return (
@@ -38,7 +39,7 @@ export const DoseLimits = memo(function DoseLimits(props: DoseLimitsProps) {
             key={key}
             name={`${i === 0 ? 'below' : 'above'} ${process.dose_unit}`}
             label={i === 0 ? 'Least dose' : 'Greatest dose'}
-            value={design[key]}
+            value={i === 0 ? floor : ceiling}
             parameter={DOSE}
             error={errors.get(key)}
             onType={(text) => change((now) => ({ ...now, [key]: text.trim() === '' ? null : text }), key)}

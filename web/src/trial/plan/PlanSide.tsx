@@ -19,6 +19,7 @@ import { PatchSettings } from './PatchSettings'
 import { PieceSettings } from './PieceSettings'
 import { SizeSlider } from './SizeSlider'
 import { StepLines } from './StepLines'
+import { stepsOf } from './steps'
 import { StepWay } from './StepWay'
 import { Conflict, Totals } from './Totals'
 import type { DesignHandle } from './useDesign'
@@ -58,6 +59,7 @@ export const PlanSide = memo(function PlanSide(props: PlanSideProps) {
   const { inventory, me } = useShop()
   const parameter = useParameter()
   const { design, errors, change, settle } = handle
+  const steps = stepsOf(whole.design)
   const inMyUnits = useInMyUnits()
   const choices = useSettingsOn(head.id, process.key)
   const shelf = useMemo(
@@ -91,8 +93,7 @@ export const PlanSide = memo(function PlanSide(props: PlanSideProps) {
   }, [change, good.plate.trial])
   const varied = design.listed ? ownKeys(design) : design.axes.map((axis) => axis.parameter)
   const editing = { choices, head, errors, change, settle }
-  const partsFall =
-    own.passes_through || (whole.design.steps ?? []).some(({ process: key }) => key === cut.key)
+  const partsFall = own.passes_through || steps.some(({ process: key }) => key === cut.key)
   const meantFor = inventory.materials.find((one) => one.id === page.material_id)?.processes ?? []
   return (
     <Flex direction="column" gap="2.5">
@@ -144,7 +145,7 @@ export const PlanSide = memo(function PlanSide(props: PlanSideProps) {
               settle={settle}
             />
           ) : (
-            (whole.design.steps ?? []).length < 2 && (
+            steps.length < 2 && (
               <Button look="link" size="sm" onClick={() => change((now) => asList(now, good.plate.patches))}>
                 Write it as a list, patch by patch
               </Button>
@@ -160,9 +161,11 @@ export const PlanSide = memo(function PlanSide(props: PlanSideProps) {
           />
         </Box>
         <StepWay
-          design={whole.design}
+          step={steps[number]}
           number={number}
+          count={steps.length}
           process={process}
+          spacing={design.hold.line_spacing_mm}
           errors={whole.errors}
           change={whole.change}
           settle={settle}
@@ -237,9 +240,16 @@ export const PlanSide = memo(function PlanSide(props: PlanSideProps) {
             change={change}
             settle={settle}
           />
-          <DoseLimits design={design} process={process} errors={errors} change={change} settle={settle} />
+          <DoseLimits
+            floor={process.fills ? design.dose_floor_j_mm2 : design.dose_floor_j_mm}
+            ceiling={process.fills ? design.dose_ceiling_j_mm2 : design.dose_ceiling_j_mm}
+            process={process}
+            errors={errors}
+            change={change}
+            settle={settle}
+          />
           <KeptArrays
-            listed={Boolean(design.listed) || (whole.design.steps ?? []).length > 0}
+            listed={Boolean(design.listed) || steps.length > 0}
             trial={page.id}
             process={page.process}
             designNow={whole.designNow}

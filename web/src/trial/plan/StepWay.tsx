@@ -1,6 +1,6 @@
 import { Flex, Text } from '@chakra-ui/react'
 import { memo } from 'react'
-import type { Design, DesignStep, Process } from '../../api/types'
+import type { DesignStep, Process } from '../../api/types'
 import { Button } from '../../shared/Button'
 import { useParameter } from '../../shared/ShopContext'
 import { FigureField } from './FigureField'
@@ -8,14 +8,18 @@ import { Fold } from './Fold'
 import { LENGTH } from './lengths'
 import { LettersField } from './LettersField'
 import { Sentences } from './Sentences'
-import { asPlain, asSteps, changeStep, stepsOf, wayWords } from './steps'
+import { asPlain, asSteps, changeStep, wayWords } from './steps'
 import type { Change } from './useDesign'
 
 interface StepWayProps {
-  design: Design
-  /** Which of its steps, from 0. */
+  /** The step; nothing where a trial of one process has said nothing of it yet. */
+  step: DesignStep | undefined
+  /** Which one it is, from 0, and of how many. */
   number: number
+  count: number
   process: Process
+  /** What it holds its lines apart. */
+  spacing: number | string | undefined
   errors: ReadonlyMap<string, string>
   change: Change
   settle: () => void
@@ -25,10 +29,9 @@ const ABOUT = ['part', 'one_way', 'inset_mm', 'hatch', 'text', 'letters', 'name'
 
 /** How a step goes over its figure: how far inside, filled one way or to and fro, in sets of lines over one another. */
 export const StepWay = memo(function StepWay(props: StepWayProps) {
-  const { design, number, process, errors, change, settle } = props
+  const { number, count, process, spacing, errors, change, settle } = props
   const parameter = useParameter()
-  const plain: DesignStep = { name: process.name.toLowerCase(), process: process.key, hold: design.hold }
-  const step = stepsOf(design)[number] ?? plain
+  const step = props.step ?? { name: process.name.toLowerCase(), process: process.key, hold: {} }
   const edit = (part: Partial<DesignStep>, field: string | null = null) =>
     change((now) => asPlain(changeStep(asSteps(now, process), number, part)), field)
   const path = (key: string) => `steps[${number}].${key}`
@@ -118,9 +121,7 @@ export const StepWay = memo(function StepWay(props: StepWayProps) {
           look="link"
           size="sm"
           mt="1"
-          onClick={() =>
-            withSets([...over, { line_spacing_mm: step.hold.line_spacing_mm ?? 0.1, hatch_angle_deg: 90 }])
-          }
+          onClick={() => withSets([...over, { line_spacing_mm: spacing ?? 0.1, hatch_angle_deg: 90 }])}
         >
           Lay another set of lines over it
         </Button>
@@ -128,9 +129,9 @@ export const StepWay = memo(function StepWay(props: StepWayProps) {
       {[...inside].map(([at]) => (
         <Sentences key={at} errors={inside} about={at} />
       ))}
-      {stepsOf(design).length > 1 && (
+      {count > 1 && (
         <Text fontSize="14px" color="ink2" mt="1">
-          Step {number + 1} of {stepsOf(design).length}, called {step.name}.
+          Step {number + 1} of {count}, called {step.name}.
         </Text>
       )}
     </Fold>

@@ -43,6 +43,13 @@ function inStep(axis: Axis, changed: readonly Axis[]): Axis {
   return beside.count === axis.count ? axis : { ...axis, count: beside.count }
 }
 
+/** A value with some parts of it as they are now; itself where that changes nothing, so that who shows it need not draw
+ * it again. */
+function changed<T extends object>(value: T, parts: Partial<T>): T {
+  const after = { ...value, ...parts }
+  return Object.keys(after).every((key) => after[key as keyof T] === value[key as keyof T]) ? value : after
+}
+
 /** A design with one of its steps as an editor left it. */
 export function withStep(design: Design, number: number, edited: Design): Design {
   const step = stepsOf(design)[number]
@@ -51,7 +58,7 @@ export function withStep(design: Design, number: number, edited: Design): Design
   for (const key of OF_A_STEP) Object.assign(own, { [key]: edited[key] })
   const named = (edited.steps ?? [])[number] ?? step
   const steps = stepsOf(edited).map((one, i) =>
-    i === number ? { ...named, ...own, hold: edited.hold } : one,
+    i === number ? changed(named, { ...own, hold: edited.hold }) : one,
   )
   const others = design.axes.filter((axis) => !isOwn(axis, step)).map((axis) => inStep(axis, edited.axes))
   const axes = [...others, ...edited.axes.map((axis) => ({ ...axis, step: named.name }))]
@@ -71,7 +78,7 @@ export function errorsOfStep(
   number: number,
 ): ReadonlyMap<string, string> {
   const step = stepsOf(design)[number]
-  if (!step) return errors
+  if (!step || errors.size === 0) return errors
   const places = new Map<number, number>()
   design.axes.forEach((axis, i) => isOwn(axis, step) && places.set(i, places.size))
   const mapped = new Map<string, string>()
