@@ -23,6 +23,42 @@ class DatabaseCase(unittest.TestCase):
         self.addCleanup(self.database.close)
 
 
+class ReadingTest(DatabaseCase):
+    def test_whoever_comes_next_reads_through_the_connection_that_is_free(self):
+        used = []
+
+        def read():
+            with self.database.reading() as db:
+                used.append(db)
+
+        for _ in range(5):
+            thread = threading.Thread(target=read)
+            thread.start()
+            thread.join(10)
+        self.assertEqual(len(used), 5)
+        self.assertEqual(len(set(used)), 1)
+
+    def test_two_at_a_time_have_a_snapshot_each(self):
+        def count(db):
+            return db.execute("SELECT count(*) FROM member").fetchone()[0]
+
+        with self.database.reading() as before:
+            self.assertEqual(count(before), 0)
+            with self.database.writing() as db:
+                people.add_member(db, "Ada Sample", "keeper", None, AT)
+            with self.database.reading() as after:
+                self.assertIsNot(before, after)
+                self.assertEqual((count(before), count(after)), (0, 1))
+
+    def test_what_went_wrong_while_reading_leaves_nothing_behind(self):
+        with self.assertRaises(ZeroDivisionError), self.database.reading() as db:
+            db.execute("SELECT 1").fetchone()
+            _ = 1 / 0
+        with self.database.reading() as again:
+            self.assertIs(again, db)
+            self.assertEqual(again.execute("SELECT 1").fetchone()[0], 1)
+
+
 class ClosingTest(DatabaseCase):
     def test_it_waits_for_who_reads_and_takes_nobody_on_any_more(self):
         inside, done = threading.Event(), threading.Event()

@@ -65,10 +65,10 @@ class Database:
     def __init__(self, path: Path) -> None:
         self.path = path
         self._write_lock = threading.Lock()
-        self._local = threading.local()
-        self._readers: list[sqlite3.Connection] = []
-        # Connections somebody reads through just now; none more once it is closed.
-        self._reading: set[sqlite3.Connection] = set()
+        # Connections nobody reads through; the one that was used last is taken first, it has the records at hand.
+        self._idle: list[sqlite3.Connection] = []
+        # How many read just now; none more once it is closed.
+        self._reading = 0
         self._left = threading.Condition()
         self._closed = False
         self._committed = threading.Condition()
@@ -114,16 +114,14 @@ class Database:
 
     @contextmanager
     def reading(self) -> Iterator[sqlite3.Connection]:
-        db = getattr(self._local, "db", None)
-        if db is None:
-            db = self._local.db = _connect(self.path)
-            db.execute("PRAGMA query_only = ON")
-            with self._left:
-                self._readers.append(db)
         with self._left:
             self._must_be_open()
-            self._reading.add(db)
+            self._reading += 1
+            db = self._idle.pop() if self._idle else None
         try:
+            if db is None:
+                db = _connect(self.path)
+                db.execute("PRAGMA query_only = ON")
             db.execute("BEGIN")
             try:
                 yield db
@@ -131,8 +129,17 @@ class Database:
                 db.execute("ROLLBACK")
         finally:
             with self._left:
-                self._reading.discard(db)
+                self._reading -= 1
+                if db is not None:
+                    self._give_back(db)
                 self._left.notify_all()
+
+    def _give_back(self, db: sqlite3.Connection) -> None:
+        """One whose snapshot could not be ended is not read through again."""
+        if self._closed or db.in_transaction:
+            db.close()
+        else:
+            self._idle.append(db)
 
     @contextmanager
     def writing(self, patience_s: float = BUSY_MS / 1000) -> Iterator[sqlite3.Connection]:
@@ -207,12 +214,12 @@ class Database:
     def close(self) -> None:
         """Close once those who read or write have done: a connection closed under a thread takes the process with it.
 
-        Whoever has not done within `CLOSE_WAIT_S` keeps a connection that ends with the process.
+        Whoever has not done within `CLOSE_WAIT_S` closes the connection when done.
         """
         with self._left:
             self._closed = True
-            self._left.wait_for(lambda: not self._reading, CLOSE_WAIT_S)
-            idle = [db for db in self._readers if db not in self._reading]
+            self._left.wait_for(lambda: self._reading == 0, CLOSE_WAIT_S)
+            idle, self._idle = self._idle, []
         if self._write_lock.acquire(timeout=CLOSE_WAIT_S):
             try:
                 self._writer.close()
