@@ -51,9 +51,24 @@ class TrialTest(ApiCase):
         preview = self.call("POST", f"/api/trials/{page['id']}/preview", json=body)
         self.assertEqual(preview["plate"]["patches"][0]["settings"]["speed_mm_s"], 10.0)
         self.assertEqual(len(preview["plate"]["patches"]), 9)
+        self.assertTrue(preview["burnable"])
         self.assertEqual(
-            {file["kind"] for file in preview["files"]}, {"gcode", "trace", "tight", "svg", "dxf", "csv", "pdf", "json"}
+            {file["kind"] for file in page["files"]}, {"gcode", "trace", "tight", "svg", "dxf", "csv", "pdf", "json"}
         )
+
+    def test_what_no_file_can_burn_is_said_to_be_so(self):
+        """Faster than the machine goes: the preview says that there is nothing to burn it by, and so does the page."""
+        page = self.new_trial()
+        [head] = [one for one in self.call("GET", "/api/shop")["heads"] if one["id"] == page["head_id"]]
+        speed, power = page["design"]["axes"]
+        fast = {**speed, "from": 10, "to": head["machine_facts"]["max_speed_mm_s"] * 2}
+        design = {**page["design"], "axes": [fast, power]}
+        url = f"/api/trials/{page['id']}"
+        preview = self.call("POST", f"{url}/preview", json={"design": design})
+        self.assertFalse(preview["burnable"])
+        kept = self.call("PUT", f"{url}/design", json={"edit": page["edit"], "design": design})
+        self.assertFalse(kept["burnable"])
+        self.assertEqual({file["kind"] for file in kept["files"] if file["refused"] is None}, {"json"})
 
     def test_nonsense_gets_a_sentence_beside_its_field(self):
         page = self.new_trial()

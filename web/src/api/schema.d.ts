@@ -6126,12 +6126,15 @@ export interface components {
         };
         /**
          * PreviewOut
-         * @description A plate as it would be, with its lettering and what could be written of it.
+         * @description A plate as it would be, with its lettering.
          */
         PreviewOut: {
             against: components["schemas"]["Against"] | null;
-            /** Files */
-            files: components["schemas"]["FileOut"][];
+            /**
+             * Burnable
+             * @description Whether any file that burns it can be written.
+             */
+            burnable: boolean;
             plate: components["schemas"]["PlateOut"];
             /** Texts */
             texts: components["schemas"]["TextOut"][];
@@ -7612,6 +7615,11 @@ export interface components {
             /** Author */
             author: string;
             burn: components["schemas"]["BurnOut"] | null;
+            /**
+             * Burnable
+             * @description Whether any file that burns it can be written.
+             */
+            burnable: boolean;
             burned: components["schemas"]["PlateOut"] | null;
             /** Burned Texts */
             burned_texts: components["schemas"]["TextOut"][];

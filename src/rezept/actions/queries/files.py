@@ -23,15 +23,26 @@ def target_named(key: str) -> Target:
     return TARGETS[key]
 
 
+def _kept_back(target: Target, plate: Plate, today: Today) -> str | None:
+    """The sentence why the plate cannot be written so; None where it can."""
+    try:
+        check_target(target, plate, today)
+    except Refused as error:
+        return error.sentence
+    return None
+
+
+def is_burnable(plate: Plate, today: Today) -> bool:
+    """Whether the machine takes any file that burns the plate, and the plate can be written as it."""
+    burning = [target for target in targets_of(plate) if target.via is not None and not target.shows]
+    return any(_kept_back(target, plate, today) is None for target in burning)
+
+
 def offered(plate: Plate, today: Today) -> list[dict[str, Any]]:
     """Every kind of file the machine takes, with the sentence why not where this plate cannot be written as it."""
     files = []
     for target in targets_of(plate):
-        refused = None
-        try:
-            check_target(target, plate, today)
-        except Refused as error:
-            refused = error.sentence
+        refused = _kept_back(target, plate, today)
         count = 1 if refused else len(parts_of(target, plate))
         for number in range(1, count + 1):
             name = target.name if count == 1 else f"{target.name}, {number} of {count}"

@@ -7,7 +7,7 @@ from typing import Any
 
 from rezept.actions.open_shop import Shop
 from rezept.actions.queries.comparing import against_the_one_before
-from rezept.actions.queries.files import offered
+from rezept.actions.queries.files import is_burnable, offered
 from rezept.actions.queries.frozen import frozen_plate
 from rezept.actions.queries.observed import Observed, observed
 from rezept.actions.queries.photos import with_handles
@@ -300,6 +300,7 @@ def trial_page(shop: Shop, trial_id: int, burn_id: int | None = None, step: int 
         photos = photo_table.photos_of(db, burn["id"]) if burn else []
         conditions = burn_table.last_conditions(db, trial)
         place = heads[trial["head_id"]], materials[trial["material_id"]]
+        today = today_of(db, trial)
         stands = of_plate(db, *place, plate, latest["design"]) if plate else None
         return {
             **named(trial, heads, materials),
@@ -323,7 +324,8 @@ def trial_page(shop: Shop, trial_id: int, burn_id: int | None = None, step: int 
             "burns": [{**one, **burn_table.counted(db, one["id"])} for one in burns],
             "photos": [with_handles(planned_burned, one) for one in photos] if planned_burned else [],
             "part_photos": part_table.of_burn(db, burn["id"]) if burn else [],
-            "files": offered(plate, today_of(db, trial)) if plate else [],
+            "files": offered(plate, today) if plate else [],
+            "burnable": plate is not None and is_burnable(plate, today),
             "last_conditions": conditions,
             "runs": known.runs if known else [],
             "remarks": run_table.remarks(db, burn["id"]) if burn else [],

@@ -46,7 +46,7 @@ def _preview(plate: Plate, today: Today, against: dict[str, Any] | None) -> dict
     return {
         "plate": seen(plate),
         "texts": _texts(plate),
-        "files": files.offered(plate, today),
+        "burnable": files.is_burnable(plate, today),
         "against": against,
     }
 

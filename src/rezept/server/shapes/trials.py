@@ -257,12 +257,15 @@ class Against(Shape):
     changes: list[str]
 
 
+_BURNABLE = Field(description="Whether any file that burns it can be written.")
+
+
 class PreviewOut(Shape):
-    """A plate as it would be, with its lettering and what could be written of it."""
+    """A plate as it would be, with its lettering."""
 
     plate: PlateOut
     texts: list[TextOut]
-    files: list[FileOut]
+    burnable: bool = _BURNABLE
     against: Against | None
 
 
@@ -330,6 +333,7 @@ class TrialPage(TrialRow):
     photos: list[ShownPhoto]
     part_photos: list[PartPhotoOut]
     files: list[FileOut]
+    burnable: bool = _BURNABLE
     last_conditions: Conditions | None
     runs: list[RunOut]
     remarks: list[RemarkOut]

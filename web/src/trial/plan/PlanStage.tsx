@@ -45,14 +45,15 @@ function Planning({ page, handle: whole, good: planned, head }: PlanningProps) {
   const [chosen, choose] = useChosenStep(Math.max(stepsOf(whole.design).length, 1))
   const number = Math.min(chosen ?? planned.plate.judged, steps - 1)
   const handle = useStepEditing(whole, chosen ?? number)
-  const good = useMemo(() => ({ ...planned, plate: plateOfStep(planned.plate, number) }), [planned, number])
+  const good = useByStep(planned, number)
   const process = useProcess(stepsOf(whole.design)[chosen ?? number]?.process ?? page.process)
   const own = useProcess(page.process)
   const [active, setActive] = useState<string | null>(null)
   const { design, errors, change, settle, undo, redo } = handle
   useUndoKeys(undo, redo)
   // The plate follows first; what stands around it is drawn right after.
-  const later = useFrameLater(good)
+  const around = useFrameLater(planned)
+  const later = useByStep(around, Math.min(number, stepCount(around.plate) - 1))
   const choices = useSettingsOn(head.id, process.key)
   const played = useOrderPlay(good.plate.order.length)
   const toggle = useCallback((id: string) => change((now) => toggleOff(now, id)), [change])
@@ -112,7 +113,7 @@ function Planning({ page, handle: whole, good: planned, head }: PlanningProps) {
         </Edged>
         <PlanLegend patches={later.plate.patches} />
         <Box mt="3">
-          <Rails whole={planned} good={later} start={start} active={active} onActive={setActive} />
+          <Rails whole={around} good={later} start={start} active={active} onActive={setActive} />
         </Box>
       </Box>
       <PlanSide
@@ -125,7 +126,7 @@ function Planning({ page, handle: whole, good: planned, head }: PlanningProps) {
         chosen={chosen}
         onChoose={choose}
         good={later}
-        planned={planned.plate}
+        planned={around.plate}
         head={head}
         active={active}
         onToggle={toggle}
@@ -136,6 +137,10 @@ function Planning({ page, handle: whole, good: planned, head }: PlanningProps) {
     </Grid>
   )
 }
+
+/** A plan seen by one of its steps. */
+const useByStep = (planned: Preview, number: number): Preview =>
+  useMemo(() => ({ ...planned, plate: plateOfStep(planned.plate, number) }), [planned, number])
 
 const KEYS = [
   { keys: ['← → ↑ ↓'], does: 'walk over the patches' },

@@ -45,9 +45,8 @@ interface TotalsProps {
 export function Totals({ page, good, handle }: TotalsProps) {
   const { inventory, me } = useShop()
   const { errors } = handle
-  const { plate, files } = good
+  const { plate } = good
   const [first] = errors
-  const refused = files.every((file) => file.refused || file.kind === 'json')
   return (
     <Box bg="paper" pt="2" pb="3" borderTopWidth="1px" borderColor="line">
       <Figures
@@ -65,7 +64,7 @@ export function Totals({ page, good, handle }: TotalsProps) {
         <GetTheFiles
           trial={page.id}
           save={handle.save}
-          disabled={refused || errors.size > 0 || !me.may_write}
+          disabled={!good.burnable || errors.size > 0 || !me.may_write}
         />
         <History undo={handle.undo} redo={handle.redo} canUndo={handle.canUndo} canRedo={handle.canRedo} />
         <Text fontSize="13.5px" color={first ? 'emberOnSoft' : 'ink2'} aria-live="polite">

@@ -28,7 +28,7 @@ export function usePreview(page: TrialPageData, design: Design, units: ChosenUni
     ...previewOf(page.id, design, units),
     initialData: () =>
       design === page.design && page.plate
-        ? { plate: page.plate, texts: page.texts, files: page.files, against: page.against }
+        ? { plate: page.plate, texts: page.texts, burnable: page.burnable, against: page.against }
         : undefined,
   })
   // While something is being typed that cannot be, the last good plate stays.
