@@ -1,3 +1,4 @@
+import { memo } from 'react'
 import type { Figure } from '../api/types'
 import { SvgText } from './SvgText'
 import { onScale, palette } from '../theme/palette'
@@ -59,7 +60,7 @@ export function Selected({ width, height }: Box) {
 }
 
 /** Danger: hatched in card colour, with a triangle in the corner. */
-export function Danger({ width, height }: Box) {
+export const Danger = memo(function Danger({ width, height }: Box) {
   const size = smaller({ width, height })
   const step = size * 0.17
   const lines = Array.from({ length: Math.ceil((width + height) / step) }, (_, i) => (i + 0.5) * step)
@@ -83,7 +84,7 @@ export function Danger({ width, height }: Box) {
       />
     </g>
   )
-}
+})
 
 /** Set by hand: a pencil's corner at the lower left. */
 export function ByHand({ width, height }: Box) {
