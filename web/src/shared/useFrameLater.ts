@@ -4,8 +4,15 @@ import { startTransition, useEffect, useState } from 'react'
 export function useFrameLater<T>(value: T): T {
   const [late, setLate] = useState(value)
   useEffect(() => {
-    const frame = requestAnimationFrame(() => startTransition(() => setLate(value)))
-    return () => cancelAnimationFrame(frame)
+    let drawn: ReturnType<typeof setTimeout>
+    // A frame is asked for before it is drawn; what is set then would be worked out before it, too.
+    const frame = requestAnimationFrame(() => {
+      drawn = setTimeout(() => startTransition(() => setLate(value)))
+    })
+    return () => {
+      cancelAnimationFrame(frame)
+      clearTimeout(drawn)
+    }
   }, [value])
   return late
 }

@@ -35,6 +35,8 @@ def _kept_back(target: Target, plate: Plate, today: Today) -> str | None:
 def is_burnable(plate: Plate, today: Today) -> bool:
     """Whether the machine takes any file that burns the plate, and the plate can be written as it."""
     burning = [target for target in targets_of(plate) if target.via is not None and not target.shows]
+    # What there is against a drawing was worked out when the plate was planned.
+    burning.sort(key=lambda target: target.via != "drawing")
     return any(_kept_back(target, plate, today) is None for target in burning)
 
 

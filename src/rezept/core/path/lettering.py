@@ -15,7 +15,6 @@ from numpy.typing import NDArray
 
 from rezept.core.errors import InvalidInput, quoted
 from rezept.core.kept import kept
-from rezept.core.path.path_data import path_data
 
 Polyline = NDArray[np.float64]
 
@@ -111,6 +110,21 @@ def _glyph(letter: str) -> tuple[tuple[Polyline, ...], float]:
     return tuple(strokes), glyph.char_width / _CAPITAL
 
 
+@lru_cache(maxsize=128)
+def _glyph_path(letter: str) -> tuple[str, float]:
+    """A letter as path data that goes on from where its baseline starts, and its advance: a line is put together from
+    letters that were written once."""
+    strokes, advance = _glyph(letter)
+    path, at = "", np.zeros(2)
+    for stroke in strokes:
+        # What is rounded is where a point lies, so that no error adds up from step to step.
+        points = np.round(stroke, 3)
+        steps = [f"{x:.4g},{y:.4g}" for x, y in (np.diff(np.vstack([at, points]), axis=0) + 0.0).tolist()]
+        path += f"m{steps[0]}" + (f"l{' '.join(steps[1:])}" if len(steps) > 1 else "")
+        at = points[-1]
+    return path, advance
+
+
 @kept(16 * 2**20)
 def _line(text: str) -> tuple[Polyline, NDArray[np.bool_], float]:
     """Points of a line at capital height 1, which of them begin a stroke, and its advance."""
@@ -140,8 +154,12 @@ def text_points(text: str, height_mm: float, x_mm: float, y_mm: float) -> tuple[
 @kept(16 * 2**20)
 def text_path(text: str) -> str:
     """SVG path data of a line at capital height 1, y up, its baseline starting at the origin."""
-    points, begins, _ = _line(text)
-    return path_data(np.split(points, np.flatnonzero(begins)[1:]), ".3g") if len(points) else ""
+    data, pen = "", 0.0
+    for letter in writable(text):
+        path, advance = _glyph_path(letter)
+        data += f"M{round(pen, 3):g},0{path}" if path else ""
+        pen += advance
+    return data
 
 
 def wrapped(words: list[str], height_mm: float, width_mm: float) -> list[str]:
