@@ -120,6 +120,29 @@ class ProofTest(ApiCase):
         recipe = self.call("GET", f"/api/recipes/{kept}")
         self.assertEqual((recipe["standing"], recipe["good_enough"]), ("tried", ""))
 
+    def test_a_choice_that_held_on_a_real_shape_is_kept_as_tried(self):
+        """Proven first and kept then: it has held already, and its proof is what it rests on."""
+        chosen = self.candidate()
+        trial = self.proof(aim=chosen["aim"])
+        burn = self.burned(trial)
+        self.score(burn, "A1", through=3)
+        finding = self.call("GET", f"/api/burns/{self.burn}/finding")
+        shapes = {one["aim"]: one["shapes"] for one in finding["candidates"]}
+        number = self.page(trial)["number"]
+        self.assertEqual(
+            shapes.pop(chosen["aim"]), [{"trial_id": trial, "number": number, "words": "It held.", "result": "held"}]
+        )
+        same = [one["aim"] for one in finding["candidates"] if one["settings"] == chosen["settings"]]
+        self.assertEqual({aim for aim, said in shapes.items() if said}, set(same) - {chosen["aim"]})
+        kept = self.call("POST", f"/api/burns/{self.burn}/candidates", 201, json={"aim": chosen["aim"], "wish": {}})
+        self.assertEqual(kept["standing"], "tried")
+        # Though it rests on a patch of another plate now, it is in the book once.
+        again = self.call("POST", f"/api/burns/{self.burn}/candidates", 422, json={"aim": chosen["aim"], "wish": {}})
+        self.assertIn("in the book already", again["detail"])
+        recipe = self.call("GET", f"/api/recipes/{kept['id']}")
+        self.assertEqual((recipe["standing"], recipe["good_enough"]), ("tried", ""))
+        self.assertEqual((recipe["burn_id"], recipe["patch"]), (burn, "A1"))
+
     def test_a_real_shape_that_burned_is_kept_with_its_limit(self):
         burn = self.burned(self.proof(patch="C3"))
         self.score(burn, "A1", through=3, gave_way=4)

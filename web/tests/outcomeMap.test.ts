@@ -41,6 +41,7 @@ const CANDIDATE: Candidate = {
   why: '',
   place_mm: null,
   depth: [],
+  shapes: [],
 }
 
 describe('probe', () => {

@@ -170,7 +170,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Keep what was chosen for an aim as an estimate in the book. */
+        /** Keep what was chosen for an aim in the book: an estimate, until something burned with it came out. */
         post: operations["burns_keep_candidate_burns__int_id__candidates_post"];
         delete?: never;
         options?: never;
@@ -2656,6 +2656,11 @@ export interface components {
             settings: {
                 [key: string]: number;
             };
+            /**
+             * Shapes
+             * @description What came of real shapes with these very settings, the latest last.
+             */
+            shapes: components["schemas"]["OnShape"][];
             /** Why */
             why: string;
         };
@@ -4333,6 +4338,17 @@ export interface components {
             /** Arrays */
             arrays: components["schemas"]["KeptArray"][];
         };
+        /** KeptCandidate */
+        KeptCandidate: {
+            /** Id */
+            id: number;
+            /**
+             * Standing
+             * @description Tried where a real shape has held with it already.
+             * @enum {string}
+             */
+            standing: "proven" | "tried" | "heard" | "estimate" | "doubtful" | "retired";
+        };
         /**
          * KeptFigure
          * @description A figure the shop keeps, by whom and since when.
@@ -5306,6 +5322,20 @@ export interface components {
         OfTrial: {
             /** Trial */
             trial: number;
+        };
+        /** OnShape */
+        OnShape: {
+            /** Number */
+            number: number;
+            /**
+             * Result
+             * @enum {string}
+             */
+            result: "held" | "not_through" | "burned" | "flame";
+            /** Trial Id */
+            trial_id: number;
+            /** Words */
+            words: string;
         };
         /**
          * OtherwiseRead
@@ -8503,7 +8533,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Created"];
+                    "application/json": components["schemas"]["KeptCandidate"];
                 };
             };
             /** @description Bad Request */

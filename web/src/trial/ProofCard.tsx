@@ -4,8 +4,8 @@ import type { Proof, TrialPageData } from '../api/types'
 import { useMorePasses, useSayInBook } from '../recipes/useProofs'
 import { Button } from '../shared/Button'
 import { Card, Section } from '../shared/Parts'
-import { useInMyUnits, useShop } from '../shared/ShopContext'
-import { trialName } from '../shared/words'
+import { useInMyUnits, useParametersOn, useShop } from '../shared/ShopContext'
+import { otherSettings, trialName } from '../shared/words'
 import { shownStep } from './shownBurn'
 
 /** A trial that proves something on a real shape: what it proves, how it came out, and what follows. */
@@ -131,24 +131,31 @@ function SayInBook({
   )
 }
 
+// What tells one proof of a plate from another.
+const TOLD_APART_BY = new Set(['speed_mm_s', 'power_pct', 'passes'])
+const NONE: ReadonlySet<string> = new Set()
+
 /** What was proven of a burn: each trial with how its shapes came out. */
 export function ProofsOfBurn({ page }: { page: TrialPageData }) {
+  const { inventory, units } = useShop()
+  const leading = useParametersOn().filter(({ key }) => TOLD_APART_BY.has(key))
   if (page.proofs.length === 0) return null
   return (
     <Card p="3">
       <Section title="On a real shape">
         {page.proofs.map((one) => (
-          <Flex key={one.trial_id} gap="2" py="0.5" wrap="wrap">
-            <Link asChild color="emberOnSoft" textDecoration="underline">
+          <Flex key={one.trial_id} gap="2" py="0.5">
+            <Link asChild color="emberOnSoft" textDecoration="underline" whiteSpace="nowrap">
               <RouterLink to={`/trials/${one.trial_id}`}>{trialName(one.number)}</RouterLink>
             </Link>
-            <Text>
-              {one.results.length === 0
-                ? 'not read yet'
-                : one.results
-                    .map(({ patch, words }) => (one.results.length > 1 ? `${patch}: ${words}` : words))
-                    .join(' ')}
-            </Text>
+            <Box>
+              {one.results.length === 0 && <Text>not read yet</Text>}
+              {one.results.map(({ patch, words, settings }) => (
+                <Text key={patch}>
+                  {otherSettings(settings, leading, inventory.units, units, NONE)}: {words}
+                </Text>
+              ))}
+            </Box>
           </Flex>
         ))}
       </Section>

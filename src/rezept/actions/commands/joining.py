@@ -7,7 +7,7 @@ import sqlite3
 
 import numpy as np
 
-from rezept.actions.commands.keeping import log_recipe
+from rezept.actions.commands.recipe_log import log_recipe
 from rezept.actions.members import Member
 from rezept.actions.open_shop import Shop
 from rezept.actions.queries.observed import observed
@@ -54,3 +54,10 @@ def join_evidence(db: sqlite3.Connection, shop: Shop, burn_id: int, by: Member |
         book_table.add_evidence(db, recipe["id"], [Evidence(burn_id, seen.element[got])], said_by, shop.now())
         book_table.change_recipe(db, recipe["id"], recipe["edit"], {"standing": "tried"}, said_by, shop.now())
         log_recipe(db, shop, said_by, recipe, f"{seen.element[got]} made tried:")
+
+
+def join_proofs(db: sqlite3.Connection, shop: Shop, burn_id: int) -> None:
+    """Let what was proven of a burn before anything of it was kept count for what is kept of it now."""
+    for trial in trial_table.proofs(db, burn_id):
+        for burn in burn_table.burns_of_trial(db, trial["id"]):
+            join_evidence(db, shop, burn["id"])

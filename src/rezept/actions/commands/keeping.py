@@ -6,9 +6,11 @@ import math
 import sqlite3
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, NamedTuple
 from urllib.parse import urlsplit
 
+from rezept.actions.commands.joining import join_proofs
+from rezept.actions.commands.recipe_log import log_recipe
 from rezept.actions.commands.trial_log import log_trial
 from rezept.actions.members import Member, NotAllowed, require
 from rezept.actions.open_shop import Shop
@@ -33,6 +35,7 @@ from rezept.core.recipe import (
     STANDINGS,
     WITHOUT_PLATE,
     FailedBecause,
+    StandingKey,
     may_say,
     reason_fits,
     standing_after,
@@ -116,13 +119,6 @@ def _kerf_read(db: sqlite3.Connection, read: _Patch) -> float | None:
     seen = measured(db, read.burn_id, read.step.number + 1).seen
     kerf = float(seen.others["kerf_mm"][seen.element.index(read.planned["id"])])
     return None if math.isnan(kerf) else round(kerf, 3)
-
-
-def log_recipe(db: sqlite3.Connection, shop: Shop, by: int, recipe: AnyRow, verb: str) -> None:
-    material = equipment_table.material(db, recipe["material_id"])
-    head = equipment_table.head(db, recipe["head_id"])
-    title = f"{PROCESSES[recipe['process']].name.lower()} {material['title']} on {head['title']}"
-    changes.log(db, "recipe", recipe["id"], verb, title, by, shop.now())
 
 
 @dataclass(frozen=True)
@@ -246,11 +242,19 @@ def _kept_as_failed(db: sqlite3.Connection, read: _Patch) -> bool:
     return any((one["patch"], one["step"]) == (read.planned["id"], read.step.read_as) for one in failed)
 
 
+class KeptCandidate(NamedTuple):
+    """A recipe's id, and how it stands by now."""
+
+    recipe_id: int
+    standing: StandingKey
+
+
 def keep_candidate(
     shop: Shop, by: Member, burn_id: int, aim: str, wish: Any, document: Any, step: int | None = None
-) -> int:
+) -> KeptCandidate:
     """Keep what was chosen from the plates of a burn: an estimate that rests on them, until it has held or a patch was
-    burned with it. No number is typed: it is chosen again here. Returns the recipe's id; `step` as in `keep_recipe`.
+    burned with it, as a real shape may have been already. No number is typed: it is chosen again here. `step` as in
+    `keep_recipe`.
 
     Raises
     ------
@@ -279,7 +283,8 @@ def keep_candidate(
         head = equipment_table.head(db, trial["head_id"])
         settings = _that_can_be(chosen.settings, asked.process.key, head, "It")
         for kept in book_table.recipes_of_burn(db, burn_id):
-            if kept["standing"] != "retired" and kept["patch"] is None and kept["steps"][0]["settings"] == settings:
+            chosen_before = kept["standing"] != "retired" and kept["finding_id"] is not None
+            if chosen_before and kept["steps"][0]["settings"] == settings:
                 raise Refused("This is in the book already.", "aim", aim)
         finding = {
             **place,
@@ -296,7 +301,9 @@ def keep_candidate(
             words["good_enough"] = SIMPLE_ONLY
         recipe = {**words, **place, "standing": "estimate", "finding_id": finding_id, "treatment": treatment}
         evidence = [Evidence(burn, None) for burn in found.plates]
-        return _added(db, shop, by, recipe, [chosen_step], evidence, "kept")
+        recipe_id = _added(db, shop, by, recipe, [chosen_step], evidence, "kept")
+        join_proofs(db, shop, burn_id)
+        return KeptCandidate(recipe_id, book_table.recipe(db, recipe_id)["standing"])
 
 
 def keep_failed(shop: Shop, by: Member, burn_id: int, patch: str, note: str = "", step: int | None = None) -> int:

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from rezept.actions.open_shop import Shop
 from rezept.actions.queries.observed import Observed, measured
-from rezept.actions.queries.proofs import crowded
+from rezept.actions.queries.proofs import crowded, proofs_of, with_settings
 from rezept.actions.queries.taps import taps_of
 from rezept.core.colour import read_hex
 from rezept.core.dose import area_dose, power_w
@@ -198,10 +198,10 @@ def finding(
     wish, wanted = read_wish(document)
     at = read_slice(looked_at)
     with shop.database.reading() as db:
-        return _page(find(db, burn_id, wish, wanted, step), at)
+        return _page(find(db, burn_id, wish, wanted, step), at, proofs_of(db, burn_id))
 
 
-def _page(found: Finding, looked_at: Mapping[str, float]) -> dict[str, Any]:
+def _page(found: Finding, looked_at: Mapping[str, float], proofs: Sequence[Mapping[str, Any]]) -> dict[str, Any]:
     decision, plate = found.decision, found.burn.plate
     # The maps lie where the plate does: whatever it does not vary is as it was burned, unless somebody looks elsewhere.
     held = {key: float(np.median(column)) for key, column in plate.judged.settings.items()}
@@ -216,7 +216,12 @@ def _page(found: Finding, looked_at: Mapping[str, float]) -> dict[str, Any]:
     return {
         "plates": list(found.plates.values()),
         "candidates": [
-            {**one.document(), "place_mm": _place_mm(maps, one), "depth": depth.words(one.settings) if depth else []}
+            {
+                **one.document(),
+                "place_mm": _place_mm(maps, one),
+                "depth": depth.words(one.settings) if depth else [],
+                "shapes": with_settings(proofs, one.settings),
+            }
             for one in decision.candidates
         ],
         "depth": None if depth is None else depth.of_deepest(),

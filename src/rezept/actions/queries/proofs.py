@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import sqlite3
+from collections.abc import Mapping, Sequence
 from typing import Any
 
 from rezept.actions.queries.observed import Observed, observed
@@ -94,11 +95,17 @@ def burned_crowded(db: sqlite3.Connection, burn_id: int, patch: str, step: int |
     return result is not None and result.key in ("burned", "flame")
 
 
-def simple_only(db: sqlite3.Connection, burn_id: int, settings: dict[str, float]) -> bool:
+def with_settings(proofs: Sequence[Mapping[str, Any]], settings: Mapping[str, float]) -> list[dict[str, Any]]:
+    """What came of real shapes with these very settings, of all that was proven of a burn; the latest last."""
+    return [
+        {"trial_id": trial["trial_id"], "number": trial["number"], "result": one["result"], "words": one["words"]}
+        for trial in proofs
+        for one in trial["results"]
+        if are_settings_of(settings, one["settings"])
+    ]
+
+
+def simple_only(db: sqlite3.Connection, burn_id: int, settings: Mapping[str, float]) -> bool:
     """Whether some settings burned a real shape, and did not hold on one since."""
-    last = None
-    for trial in proofs_of(db, burn_id):
-        for one in trial["results"]:
-            if are_settings_of(settings, one["settings"]):
-                last = one["result"]
-    return last in ("burned", "flame")
+    said = with_settings(proofs_of(db, burn_id), settings)
+    return bool(said) and said[-1]["result"] in ("burned", "flame")

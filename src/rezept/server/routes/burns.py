@@ -112,13 +112,14 @@ def get_readings_file(path: shapes.common.IdPath, query: shapes.common.StepQuery
     return response
 
 
-@bp.post("/burns/<int:id>/candidates", responses={"201": shapes.common.Created})
+@bp.post("/burns/<int:id>/candidates", responses={"201": shapes.findings.KeptCandidate})
 def keep_candidate(
     path: shapes.common.IdPath, query: shapes.common.StepQuery, body: shapes.findings.KeepCandidate
 ) -> tuple[dict[str, Any], int]:
-    """Keep what was chosen for an aim as an estimate in the book."""
+    """Keep what was chosen for an aim in the book: an estimate, until something burned with it came out."""
     wish, words = body.wish.model_dump(exclude_none=True), body.model_dump(include={"purpose", "note"})
-    return {"id": keeping.keep_candidate(shop(), me(), path.id, body.aim, wish, words, query.step)}, 201
+    kept = keeping.keep_candidate(shop(), me(), path.id, body.aim, wish, words, query.step)
+    return {"id": kept.recipe_id, "standing": kept.standing}, 201
 
 
 @bp.post("/burns/<int:id>/next", responses={"201": shapes.common.Created})

@@ -8,6 +8,8 @@ from pydantic import Field
 
 from rezept.core.findings.candidates import Aim, PredictedKey
 from rezept.core.findings.choices import LEAST_PIECE, MOST_PIECE
+from rezept.core.findings.proof import ResultKey
+from rezept.core.recipe import StandingKey
 from rezept.server.shapes.common import Shape
 from rezept.server.shapes.plates import PlannedAxis
 
@@ -38,6 +40,11 @@ class KeepCandidate(Shape):
     note: str = Field("", max_length=8000)
 
 
+class KeptCandidate(Shape):
+    id: int
+    standing: StandingKey = Field(description="Tried where a real shape has held with it already.")
+
+
 class PredictedOut(Shape):
     """The share of fresh sheets that drop out or lose their layer and no more, or the lightness of one fresh patch;
     80 % lie between low and high."""
@@ -54,6 +61,13 @@ class MarginOut(Shape):
     speed_up_pct: float | None
 
 
+class OnShape(Shape):
+    trial_id: int
+    number: int
+    result: ResultKey
+    words: str
+
+
 class CandidateOut(Shape):
     """A setting for an aim; `place_mm` where it lies on the plate's map."""
 
@@ -66,6 +80,7 @@ class CandidateOut(Shape):
     why: str
     place_mm: list[float] | None
     depth: list[str] = Field(description="How deep it gets pass by pass, in sentences.")
+    shapes: list[OnShape] = Field(description="What came of real shapes with these very settings, the latest last.")
 
 
 class DepthOut(Shape):

@@ -74,12 +74,14 @@ export function DecideStage({ page }: { page: TrialPageData }) {
   const cameOut = (id: string) => (page.not_burned.includes(id) ? null : outcomeOf(scoresFor(id), process))
   const burned = walk(patches, page.not_burned)
   const unread = burned.filter((id) => cameOut(id) === null).length
+  // What was chosen here may rest on a patch of another plate, a real shape that was burned with it.
+  const isOfHere = (recipe: TrialPageData['recipes'][number]) => recipe.burn_id === page.burn?.id
   const kept = page.recipes.filter(
-    (recipe) => recipe.standing !== 'retired' && (recipe.patch === null || recipe.burn_id === page.burn?.id),
+    (recipe) => recipe.standing !== 'retired' && (recipe.finding_id !== null || isOfHere(recipe)),
   )
   const failedItself = (id: string) => decision.data?.nothing_to_work_by.includes(id) ?? false
   const isKept = (one: Patch) =>
-    kept.some((recipe) => recipe.patch === one.id && isOfShown(page, recipe.read_as))
+    kept.some((recipe) => isOfHere(recipe) && recipe.patch === one.id && isOfShown(page, recipe.read_as))
   const outcomes = { page, plate, process, words, wordsOf, scoresFor, active, onPick: go }
   const maps = finding?.maps ?? []
   const height = plate.plate.height_mm
@@ -225,7 +227,7 @@ export function DecideStage({ page }: { page: TrialPageData }) {
               {kept.map((recipe) => (
                 <Flex key={recipe.id} gap="2" align="center" py="1">
                   <Text fontWeight="700" minW="34px">
-                    {recipe.patch ?? '–'}
+                    {isOfHere(recipe) ? recipe.patch : '–'}
                   </Text>
                   <StandingBadge standing={recipe.standing} />
                   <Link asChild color="emberOnSoft" textDecoration="underline">

@@ -4,7 +4,7 @@ import { StepNumerals } from '../../recipes/RecipeCard'
 import { Button } from '../../shared/Button'
 import { Card, Section } from '../../shared/Parts'
 import { useParametersOn, useProcess, useShop } from '../../shared/ShopContext'
-import { otherSettings } from '../../shared/words'
+import { otherSettings, trialName } from '../../shared/words'
 import { cardsOf, expectedOf, marginOf, titleOf } from '../../recipes/aims'
 import { ProveButton } from '../ProveButton'
 import { shownStep } from '../shownBurn'
@@ -126,6 +126,16 @@ function CandidateCard({
           {one.depth.map((sentence) => (
             <Text key={sentence} mt="1">
               {sentence}
+            </Text>
+          ))}
+          {one.shapes.map((shape) => (
+            <Text
+              key={`${shape.trial_id} ${shape.words}`}
+              mt="1"
+              fontWeight="600"
+              color={shape.result === 'held' ? 'moss' : 'emberOnSoft'}
+            >
+              On a real shape, {trialName(shape.number)}: {shape.words}
             </Text>
           ))}
           {me.may_write && (

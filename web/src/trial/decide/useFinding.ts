@@ -97,7 +97,7 @@ export const usePlanNext = (burn: number, step: number | undefined, wish: Wish) 
     answer(api.POST('/api/burns/{id}/next', { params: { path: { id: burn }, query: { step } }, body: wish })),
   )
 
-/** Keeps a candidate as an estimate that rests on the plates. */
+/** Keeps a candidate: an estimate that rests on the plates, unless a real shape has held with it already. */
 export function useKeepCandidate(trial: number, burn: number, step: number | undefined, wish: Wish) {
   const client = useQueryClient()
   const forgetLists = useForgetLists()
@@ -109,8 +109,12 @@ export function useKeepCandidate(trial: number, burn: number, step: number | und
           body: { aim, wish, purpose: '', note: '' },
         }),
       ),
-    onSuccess: async () => {
-      sayDone('It is in the book, as an estimate until it has held.')
+    onSuccess: async ({ standing }) => {
+      sayDone(
+        standing === 'estimate'
+          ? 'It is in the book, as an estimate until it has held.'
+          : 'It is in the book, with the real shape that held.',
+      )
       await client.invalidateQueries({ queryKey: trialKey(trial) })
       void forgetLists()
     },
