@@ -143,6 +143,12 @@ describe('warnings', () => {
     expect(groups.map((group) => group.kind)).toEqual(['speed', 'hot_end', 'unset'])
     expect(groups[1]).toMatchObject({ patches: ['A1', 'A2'], sentence: 'A1: hot' })
   })
+
+  it('count a patch once, whatever is said of each of its steps', () => {
+    const of = (id: string) => [1, 2].map((step) => ({ ...fast, sentence: `${id}/${step}: fast` }))
+    const patches = [patch('A1', 1, 1, { warnings: of('A1') }), patch('A2', 1, 2, { warnings: of('A2') })]
+    expect(grouped(plate(patches, []))).toMatchObject([{ patches: ['A1', 'A2'], sentence: 'A1/1: fast' }])
+  })
 })
 
 describe('the sentence', () => {

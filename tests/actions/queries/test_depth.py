@@ -14,7 +14,8 @@ class DepthTest(ApiCase):
         sheet = self.call("POST", "/api/materials", 201, json={"facts": facts})["id"]
         self.become(self.member.id)
         body = {"process": "deep", "material": sheet, "head": self.wren}
-        page = self.call("GET", f"/api/trials/{self.call('POST', '/api/trials', 201, json=body)['id']}")
+        self.trial = self.call("POST", "/api/trials", 201, json=body)["id"]
+        page = self.call("GET", f"/api/trials/{self.trial}")
         design = {
             **page["design"],
             "axes": [{"parameter": "passes", "along": "x", "values": [1, 2, 4, 8]},
@@ -59,6 +60,38 @@ class DepthTest(ApiCase):
         for one in found["candidates"]:
             self.assertIn("A first pass takes", one["depth"][0])
             self.assertIn("0.3 mm takes", one["depth"][1])
+
+    def test_passes_are_those_of_all_rounds(self):
+        """Twice one, two and four passes get as deep as two, four and eight, and say the same of a pass."""
+        for number, depth in ((2, 0.19), (3, 0.34), (4, 0.57)):
+            self.read(f"B{number}", darkness=4, depth_mm=depth)
+        takes, way, _ = self.finding(depth_mm=0.45, piece_mm=500)["depth"]["words"]
+        page = self.call("GET", f"/api/trials/{self.trial}")
+        passes = {**page["design"]["axes"][0], "values": [1, 2, 4], "step": "bulk"}
+        design = {
+            **page["design"],
+            "hold": {},
+            "axes": [passes, {**page["design"]["axes"][1], "step": "bulk"}],
+            "steps": [{"name": "bulk", "process": "deep", "hold": page["design"]["hold"]}],
+            "rounds": 2,
+        }
+        page = self.call("PUT", f"/api/trials/{self.trial}/design", json={"edit": page["edit"], "design": design})
+        self.burn = self.call("POST", f"/api/trials/{self.trial}/burns", 201, json={"edit": page["edit"]})["id"]
+        for number, depth in ((1, 0.19), (2, 0.34), (3, 0.57)):
+            self.read(f"B{number}", darkness=4, depth_mm=depth)
+        # Whether cleaning would pay is not asked where there are rounds already.
+        found = self.finding(depth_mm=0.45, piece_mm=500)
+        self.assertEqual(found["depth"]["words"], [takes, way])
+        # What is chosen says the time of both rounds: 500 mm2 at 200 mm/s and 0.1 mm, so many passes in each.
+        for one in found["candidates"]:
+            settings = one["settings"]
+            took = 2 * settings["passes"] * 500 / (settings["speed_mm_s"] * settings["line_spacing_mm"])
+            self.assertAlmostEqual(one["seconds"], took, delta=0.02 * took)
+        # So does the map, and it has the dose of the patches that lie on it.
+        [plan] = found["maps"]
+        doses = [patch["dose_j_mm2"] or sum(one["dose_j_mm2"] for one in patch["steps"])
+                 for patch in self.call("GET", f"/api/trials/{self.trial}")["burned"]["patches"]]  # fmt: skip
+        self.assertLessEqual(max(doses), max(map(max, plan["dose"])) * 1.001)
 
     def test_other_marks_say_nothing_of_it(self):
         page, burn = self.burned_trial("area")

@@ -218,6 +218,8 @@ def _page(found: Finding, looked_at: Mapping[str, float], proofs: Sequence[Mappi
         "candidates": [
             {
                 **one.document(),
+                # What is burned in rounds is decided by its own plate alone, and takes all of them.
+                "seconds": round(one.seconds * plate.trial.rounds, 2),
                 "place_mm": _place_mm(maps, one),
                 "depth": depth.words(one.settings) if depth else [],
                 "shapes": with_settings(proofs, one.settings),
@@ -275,7 +277,7 @@ class _Depth:
         if not (seen.process.fills and seen.process.takes_away) or "depth_mm" not in seen.others:
             return None
         rows = np.array([state == "burned" for state in seen.state], bool)
-        passes = seen.settings.get("passes", np.ones(len(seen)))
+        passes = _all_passes(found)
         law = fit_depth(seen.dose / passes, passes, np.where(rows, seen.others["depth_mm"], np.nan))
         if law is None:
             return None
@@ -287,13 +289,22 @@ class _Depth:
         one_pass = {**settings, "passes": 1.0}
         dose = self.over * float(_pass_dose(self.found, {key: np.array([value]) for key, value in one_pass.items()})[0])
         seconds = self.over * float(seconds_for(process, one_pass, wish.length))
-        return depth_words(self.law, dose, self.found.wanted.depth_mm, seconds, f"{wish.length:g} mm²")
+        size, in_rounds = f"{wish.length:g} mm²", self.found.burn.plate.trial.rounds > 1
+        return depth_words(self.law, dose, self.found.wanted.depth_mm, seconds, size, in_rounds)
 
     def of_deepest(self) -> dict[str, Any]:
         """What there is to say of the patch that got deepest."""
         seen = self.found.seen
         row = int(np.nanargmax(seen.others["depth_mm"]))
         return {"patch": seen.element[row], "words": self.words(seen.settings_of(row)), "read": self.law.read}
+
+
+def _all_passes(found: Finding) -> Floats:
+    """``(n,)`` how often the beam went over each, in all rounds: what is burned in rounds stands alone in its table."""
+    plate, seen = found.burn.plate, found.seen
+    if plate.trial.rounds == 1:
+        return seen.settings.get("passes", np.ones(len(seen)))
+    return np.asarray(np.sum([plate.steps[number].settings["passes"] for number in plate.judged_numbers], axis=0))
 
 
 def _pass_dose(found: Finding, settings: Mapping[str, Floats]) -> Floats:

@@ -170,12 +170,16 @@ def fit_depth(dose: Floats, passes: Floats, depth_mm: Floats) -> DepthLaw | None
     )
 
 
-def depth_words(law: DepthLaw, dose: float, wanted_mm: float | None, seconds_a_pass: float, for_size: str) -> list[str]:
+def depth_words(
+    law: DepthLaw, dose: float, wanted_mm: float | None, seconds_a_pass: float, for_size: str, in_rounds: bool = False
+) -> list[str]:
     """All there is to say of a setting, whose pass has this dose and takes so long: what a pass takes, and of the depth
-    somebody wants how many passes it takes and when to clean."""
+    somebody wants how many passes it takes and when to clean; that not where it is burned in rounds already."""
     words = [pass_words(law, dose)]
     if wanted_mm is not None:
-        words += [way_words(law, wanted_mm, dose, seconds_a_pass, for_size), cleaning_words(law, wanted_mm, dose)]
+        words.append(way_words(law, wanted_mm, dose, seconds_a_pass, for_size))
+        if not in_rounds:
+            words.append(cleaning_words(law, wanted_mm, dose))
     return words
 
 

@@ -197,11 +197,13 @@ def _map_of(part: _Part, aims: OrderedAims | MarkAims, held: Mapping[str, float]
     columns["speed_mm_s"] = np.maximum(columns["speed_mm_s"], 0.01)
     expected, low, high = _expected(aims, columns)
     watts = power_w(plate.trial.machine.rated_power_w, columns["power_pct"])
-    passes = columns.get("passes", 1.0)
+    # Settings are those of a round; what is burned in rounds gets all of them.
+    rounds = plate.trial.rounds
+    passes = rounds * columns.get("passes", 1.0)
     dose = line_dose(watts, columns["speed_mm_s"], passes)
     if aims.process.fills:
         dose = area_dose(watts, columns["speed_mm_s"], columns.get("line_spacing_mm", 0.1), passes)
-    seconds = seconds_for(aims.process, columns, aims.wish.length)
+    seconds = rounds * seconds_for(aims.process, columns, aims.wish.length)
     key: PredictedKey = aims.words.key if isinstance(aims, OrderedAims) else "lightness"
     same = {name: value for name, value in held.items() if name not in (x.parameter, y.parameter)}
     turns = {name: share.reshape(shape) for name, share in _turns(aims, columns).items()}

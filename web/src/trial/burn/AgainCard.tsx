@@ -58,13 +58,14 @@ export function AgainCard({ burn, active, chosen, onChoose, onChooseAll, onClear
   const [step, setStep] = useState(0)
   // Of several steps one is burned again, the last time it was.
   const last = steps.length * ((page.burned?.trial.rounds ?? 1) - 1) + step + 1
-  const patches = [...chosen].sort().map((id) => (steps.length > 1 ? `${id}/${last}` : id))
+  const named = [...chosen].sort()
+  const parts = named.map((id) => (steps.length > 1 ? `${id}/${last}` : id))
   const again = (how: { by_hand?: boolean; at_machine?: boolean }) =>
     answer(
       api.POST('/api/burns/{id}/again', {
         params: { path: { id: burn.id } },
         body: {
-          patches,
+          patches: parts,
           passes,
           settings,
           units,
@@ -79,7 +80,7 @@ export function AgainCard({ burn, active, chosen, onChoose, onChooseAll, onClear
   const byHand = useMutation({
     mutationFn: () => again({ by_hand: true }),
     onSuccess: async () => {
-      sayDone(`${passes === 1 ? 'One more pass' : `${passes} more passes`} on ${patches.join(', ')}`)
+      sayDone(`${passes === 1 ? 'One more pass' : `${passes} more passes`} on ${named.join(', ')}`)
       begun()
       await actions.refresh()
     },
@@ -102,7 +103,7 @@ export function AgainCard({ burn, active, chosen, onChoose, onChooseAll, onClear
         </Text>
         <Flex gap="2" align="center" mt="2" wrap="wrap">
           <Text fontWeight="600" flex="1" minW="120px">
-            {patches.length > 0 ? patches.join(', ') : 'none chosen'}
+            {named.length > 0 ? named.join(', ') : 'none chosen'}
           </Text>
           {active && (
             <Button look="quiet" onClick={() => onChoose(active)}>
@@ -125,7 +126,7 @@ export function AgainCard({ burn, active, chosen, onChoose, onChooseAll, onClear
             </Button>
           ))}
         </Flex>
-        {patches.length > 0 && (
+        {named.length > 0 && (
           <Box mt="2">
             <Flex align="center" gap="2">
               <Text flex="1">extra passes</Text>

@@ -18,7 +18,8 @@ export function grouped(plate: Plate): WarningGroup[] {
       patches: [],
       sentence: warning.sentence,
     }
-    if (patch !== null) group.patches.push(patch)
+    // Of several steps each may say the same of a patch.
+    if (patch !== null && !group.patches.includes(patch)) group.patches.push(patch)
     groups.set(key, group)
   }
   for (const warning of plate.warnings) add(warning, null)
