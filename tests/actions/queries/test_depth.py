@@ -87,11 +87,13 @@ class DepthTest(ApiCase):
             settings = one["settings"]
             took = 2 * settings["passes"] * 500 / (settings["speed_mm_s"] * settings["line_spacing_mm"])
             self.assertAlmostEqual(one["seconds"], took, delta=0.02 * took)
-        # So does the map, and it has the dose of the patches that lie on it.
+        # So does the map, and its dose is that of both.
         [plan] = found["maps"]
-        doses = [patch["dose_j_mm2"] or sum(one["dose_j_mm2"] for one in patch["steps"])
-                 for patch in self.call("GET", f"/api/trials/{self.trial}")["burned"]["patches"]]  # fmt: skip
-        self.assertLessEqual(max(doses), max(map(max, plan["dose"])) * 1.001)
+        power, passes = plan["y"]["setting"][-1], plan["x"]["setting"][0]
+        watts = page["plate"]["trial"]["machine"]["rated_power_w"] * power / 100
+        self.assertEqual((plan["y"]["parameter"], plan["x"]["parameter"]), ("power_pct", "passes"))
+        self.assertAlmostEqual(plan["dose"][-1][0], 2 * passes * watts / (200 * 0.1), delta=0.01)
+        self.assertAlmostEqual(plan["seconds"][-1][0], 2 * passes * 500 / (200 * 0.1), delta=0.01)
 
     def test_other_marks_say_nothing_of_it(self):
         page, burn = self.burned_trial("area")
