@@ -6,6 +6,9 @@ import unittest
 from playwright.sync_api import expect
 
 from tests.browser.browser_case import PHONE_SCREEN, BrowserCase
+from tests.random_figures import svg
+
+COAT_HOOK = '<path d="M0 0H24V10L16 30H8L0 10Z"/><circle cx="12" cy="6" r="2.5"/>'
 
 
 class WalkCase(BrowserCase):
@@ -58,19 +61,56 @@ class WalkCase(BrowserCase):
 
 
 class ReclaimedWoodTest(WalkCase):
+    def on_the_real_piece(self, patch):
+        """What a coupon got, on the drawing of what shall be cut out of the board; and back again."""
+        page = self.page
+        page.get_by_role("link", name="Decide", exact=False).first.click()
+        expect(page.get_by_label("Outcomes of plate")).to_be_visible()
+        page.locator(f"[data-patch={patch}]").click()
+        page.get_by_role("button", name="Prove it on a real shape").last.click()
+        page.wait_for_url("**/plan")
+        page.get_by_role("group", name="Patch shape").get_by_text("figure", exact=True).click()
+        page.get_by_label("Drawing of the figure").set_input_files(
+            {"name": "coat-hook.svg", "mimeType": "image/svg+xml", "buffer": svg(COAT_HOOK).encode()}
+        )
+        expect(page.get_by_text("2 closed outlines, 1 of them a hole")).to_be_visible()
+        expect(page.get_by_text("kept", exact=True)).to_be_visible()
+        page.get_by_role("button", name="Get the files").click()
+        page.wait_for_url("**/burn?files")
+        page.get_by_role("button", name="I burned it").click()
+        page.get_by_role("link", name="Read the plate").click()
+        page.wait_for_url("**/read")
+        page.get_by_role("group", name="Did it go through?").get_by_role("button").nth(3).click()
+        expect(page.get_by_text("It held.")).to_be_visible()
+        self.assertLessEqual(page.evaluate("document.documentElement.scrollWidth"), PHONE_SCREEN["width"])
+        page.get_by_role("link", name="Back to T-").click()
+        expect(page.get_by_text("3 passes: It held.")).to_be_visible()
+
     def test_a_board_of_unknown_kind(self):
-        """Its thickness as the yard says it; one small coupon, one pass more each time, and kept."""
+        """Its thickness as the yard says it; one tiny coupon, one pass more each time, straight on to the real piece,
+        and kept."""
         board = self.sheet("Reclaimed board", "3/8 in", "wood", facts={"kind": "unknown"})
         page = self.begin(board, "Wren")
         expect(page.get_by_text("Reclaimed board 3/8 in").first).to_be_visible()
+        # There is little of it: a coupon no larger than a thumbnail.
+        page.get_by_role("link", name="Plan", exact=True).click()
+        for size in ("Patch width", "Patch height"):
+            page.get_by_label(size).fill("6")
+            page.get_by_label(size).blur()
+        expect(page.get_by_text("kept", exact=True)).to_be_visible()
+        page.get_by_role("link", name="Burn", exact=True).click()
         self.coupon(0, speed=8, power=80, passes=1)
         self.coupon(1, passes=2)
         self.coupon(3, passes=3)
         page.get_by_role("button", name="A3 once more").click()
         self.coupon(3)
-        settings = [patch["settings"]["passes"] for patch in self.trial()["burned"]["patches"]]
-        self.assertEqual(settings, [1, 2, 3, 3])
+        coupons = self.trial()["burned"]["patches"]
+        self.assertEqual([patch["settings"]["passes"] for patch in coupons], [1, 2, 3, 3])
+        self.assertEqual({(patch["width_mm"], patch["height_mm"]) for patch in coupons}, {(6, 6)})
+        self.on_the_real_piece("A3")
         self.keep("A3")
+        recipe = self.trial()["recipes"][0]
+        self.assertEqual((recipe["patch"], recipe["good_enough"]), ("A3", ""))
         # The next one who comes with such a board is told.
         page = self.go(f"/?process=cut&material={board}&head={{head: Wren}}")
         expect(page.get_by_text("3 passes").first).to_be_visible()
