@@ -31,6 +31,7 @@ MARKED_LINE_MM = 0.45
 # A cut is wider where the beam enters than where it leaves.
 TAPER = 0.6
 RAYS_A_SIDE = 2
+ROWS_AT_ONCE = 4
 
 
 @dataclass(frozen=True)
@@ -249,16 +250,24 @@ def _sampled(cells: NDArray[np.float32], x: Floats, y: Floats) -> NDArray[np.flo
     return np.where(inside, cells[np.clip(row, 0, cells.shape[0] - 1), np.clip(column, 0, cells.shape[1] - 1)], 0)
 
 
-def _grain(x: Floats, y: Floats, rng: np.random.Generator) -> Floats:
-    """Wood: bands along x that wander, about 1."""
-    waves = 1.0 + np.zeros_like(x)
-    for _ in range(5):
-        period, phase, slant = rng.uniform(0.6, 7.0), rng.uniform(0, 2 * np.pi), rng.normal(0, 0.02)
-        waves += 0.018 * np.sin(2 * np.pi * (y + slant * x + 0.4 * np.sin(x / 17.0)) / period + phase)
-    return waves
+@dataclass(frozen=True)
+class _Grain:
+    """Wood: bands along x that wander, about 1. By band its period and phase and how it slants."""
+
+    bands: list[tuple[float, float, float]]
+
+    @classmethod
+    def drawn(cls, rng: np.random.Generator) -> _Grain:
+        return cls([(rng.uniform(0.6, 7.0), rng.uniform(0, 2 * np.pi), rng.normal(0, 0.02)) for _ in range(5)])
+
+    def at(self, x: Floats, y: Floats) -> Floats:
+        waves, wander = np.ones_like(x), 0.4 * np.sin(x / 17.0)
+        for period, phase, slant in self.bands:
+            waves += 0.018 * np.sin(2 * np.pi * (y + slant * x + wander) / period + phase)
+        return waves
 
 
-def _below(scene: Scene, x: Floats, y: Floats, rng: np.random.Generator) -> Floats:
+def _below(scene: Scene, x: Floats, y: Floats, grain: _Grain) -> Floats:
     """``(..., 3)`` light of what the sheet lies on."""
     if scene.below == "honeycomb":
         # Cells 7 mm apart: the nearest of two interleaved lattices is the middle of a hexagon.
@@ -274,7 +283,7 @@ def _below(scene: Scene, x: Floats, y: Floats, rng: np.random.Generator) -> Floa
     if scene.below == "lightpad":
         return np.broadcast_to(np.array([0.93, 0.95, 1.0]), (*x.shape, 3)) * 1.0
     colour = (0.11, 0.06, 0.035) if scene.below == "table" else tuple(scene.below_dark * c for c in scene.sheet)
-    return np.array(colour) * _grain(0.7 * x + 90, y + 31, rng)[..., None]
+    return np.array(colour) * grain.at(0.7 * x + 90, y + 31)[..., None]
 
 
 def _beside(scene: Scene, size: tuple[float, float]) -> list[tuple[Floats, float, Floats, Floats]]:
@@ -319,52 +328,63 @@ def _undistorted(scene: Scene, u: Floats, v: Floats) -> Floats:
 def _light(scene: Scene, sheet: _Sheet, face: Face) -> tuple[Floats, Floats]:
     """``(height, width, 3)`` light before the sensor, and the matrix of the plate's plane."""
     inner, axes, stands = _rays(scene, sheet.width_mm, sheet.height_mm)
-    wide, high = scene.size
-    fine = [(np.arange(count * RAYS_A_SIDE) + 0.5) / RAYS_A_SIDE - 0.5 for count in (wide, high)]
-    u, v = (at.ravel() - inner[i, 2] for i, at in enumerate(np.meshgrid(*fine)))
-    shrink = _undistorted(scene, u, v)
-    ways = np.stack([u * shrink / inner[0, 0], v * shrink / inner[1, 1], np.ones_like(u)], axis=-1) @ axes
-    slope_x, slope_y = ways[:, 0] / ways[:, 2], ways[:, 1] / ways[:, 2]
-
-    def meets(depth: float, rays: Any = slice(None)) -> tuple[Floats, Floats]:
-        return (stands[axis] + (depth - stands[2]) * slope[rays] for axis, slope in enumerate((slope_x, slope_y)))  # type: ignore[return-value]
-
     near, away, shown = sheet.open_front, sheet.open_back, sheet.front
     if face == "back":
         near, away, shown = (cells[:, ::-1] for cells in (sheet.open_back, sheet.open_front, sheet.back))
-    x, y = meets(0.0)
-    beyond = scene.beyond_mm
-    on_plate = (x >= 0) & (y >= 0) & (x < sheet.width_mm) & (y < sheet.height_mm)
-    on_sheet = (x >= -beyond) & (y >= -beyond) & (x < sheet.width_mm + beyond) & (y < sheet.height_mm + beyond)
-    entered = on_sheet & (_sampled(near, x, y) > 0.5)
-    through = np.zeros_like(entered)
-    through[entered] = _sampled(away, *meets(-scene.thickness_mm, entered)) > 0.5
+    # Little light comes down a narrow slit.
+    room = None if scene.below == "lightpad" else _blurred(np.minimum(near, away), scene.thickness_mm / 2)
     rng = np.random.default_rng(scene.seed + 1)
-    lit = np.empty((len(u), 3))
-    lit[entered] = np.array(scene.sheet) * WALL_SHARE
-    solid = on_sheet & ~entered
-    drawn = np.where(on_plate[solid], _sampled(shown, x[solid], y[solid]), 1.0)
-    lit[solid] = (_grain(x[solid], y[solid], rng) * drawn)[:, None] * scene.sheet
-    if face == "front" and sheet.colours:
-        which = np.where(on_plate & solid, _sampled(sheet.painted, x, y), 0).astype(int)
-        lit[which > 0] = np.array(sheet.colours)[which[which > 0] - 1]
-    clear = ~on_sheet | through
+    grain, grain_below = _Grain.drawn(rng), _Grain.drawn(rng)
+    cards = _beside(scene, (sheet.width_mm, sheet.height_mm))
+    beyond, (wide, high) = scene.beyond_mm, scene.size
     deep = scene.thickness_mm + (0.0 if scene.below == "same" else scene.gap_mm)
-    lit[clear] = _below(scene, *meets(-deep, clear), rng)
-    for middle, angle, half, colour in _beside(scene, (sheet.width_mm, sheet.height_mm)):
-        away_x, away_y = x - middle[0], y - middle[1]
-        u_card = np.abs(away_x * math.cos(angle) + away_y * math.sin(angle))
-        v_card = np.abs(away_y * math.cos(angle) - away_x * math.sin(angle))
-        lit[~on_sheet & (u_card < half[0]) & (v_card < half[1])] = colour
-    lamp = 1 + 2 * scene.fall_off * (u / wide * math.cos(scene.seed) + v / high * math.sin(scene.seed))
-    if scene.below == "lightpad":
-        lamp[clear] = 1.0
-    else:
-        # Little light comes down a narrow slit.
-        room = _blurred(np.minimum(near, away), scene.thickness_mm / 2)
-        lamp[through] *= 0.25 + 0.75 * _sampled(room, x[through], y[through])
-    lit *= lamp[:, None] * (1 + scene.warm, 1.0, 1 - scene.warm)
-    whole = lit.reshape(high, RAYS_A_SIDE, wide, RAYS_A_SIDE, 3).mean(axis=(1, 3))
+
+    def lit_by(u: Floats, v: Floats) -> Floats:
+        """``(n, 3)`` light along the rays of places in the picture, counted from its middle."""
+        shrink = _undistorted(scene, u, v)
+        ways = np.stack([u * shrink / inner[0, 0], v * shrink / inner[1, 1], np.ones_like(u)], axis=-1) @ axes
+        slope_x, slope_y = ways[:, 0] / ways[:, 2], ways[:, 1] / ways[:, 2]
+
+        def meets(depth: float, rays: Any = slice(None)) -> tuple[Floats, Floats]:
+            return (stands[axis] + (depth - stands[2]) * slope[rays] for axis, slope in enumerate((slope_x, slope_y)))  # type: ignore[return-value]
+
+        x, y = meets(0.0)
+        on_plate = (x >= 0) & (y >= 0) & (x < sheet.width_mm) & (y < sheet.height_mm)
+        on_sheet = (x >= -beyond) & (y >= -beyond) & (x < sheet.width_mm + beyond) & (y < sheet.height_mm + beyond)
+        entered = on_sheet & (_sampled(near, x, y) > 0.5)
+        through = np.zeros_like(entered)
+        through[entered] = _sampled(away, *meets(-scene.thickness_mm, entered)) > 0.5
+        lit = np.empty((len(u), 3))
+        lit[entered] = np.array(scene.sheet) * WALL_SHARE
+        solid = on_sheet & ~entered
+        drawn = np.where(on_plate[solid], _sampled(shown, x[solid], y[solid]), 1.0)
+        lit[solid] = (grain.at(x[solid], y[solid]) * drawn)[:, None] * scene.sheet
+        if face == "front" and sheet.colours:
+            which = np.where(on_plate & solid, _sampled(sheet.painted, x, y), 0).astype(int)
+            lit[which > 0] = np.array(sheet.colours)[which[which > 0] - 1]
+        clear = ~on_sheet | through
+        lit[clear] = _below(scene, *meets(-deep, clear), grain_below)
+        for middle, angle, half, colour in cards:
+            away_x, away_y = x - middle[0], y - middle[1]
+            u_card = np.abs(away_x * math.cos(angle) + away_y * math.sin(angle))
+            v_card = np.abs(away_y * math.cos(angle) - away_x * math.sin(angle))
+            lit[~on_sheet & (u_card < half[0]) & (v_card < half[1])] = colour
+        lamp = 1 + 2 * scene.fall_off * (u / wide * math.cos(scene.seed) + v / high * math.sin(scene.seed))
+        if room is None:
+            lamp[clear] = 1.0
+        else:
+            lamp[through] *= 0.25 + 0.75 * _sampled(room, x[through], y[through])
+        lit *= lamp[:, None] * (1 + scene.warm, 1.0, 1 - scene.warm)
+        return lit
+
+    across, down = ((np.arange(count * RAYS_A_SIDE) + 0.5) / RAYS_A_SIDE - 0.5 for count in (wide, high))
+    whole = np.empty((high, wide, 3))
+    # Row by row of pixels, so that what is worked out stays near the processor.
+    for top in range(0, high, ROWS_AT_ONCE):
+        rows = slice(top, min(top + ROWS_AT_ONCE, high))
+        at = np.meshgrid(across, down[RAYS_A_SIDE * rows.start : RAYS_A_SIDE * rows.stop])
+        lit = lit_by(*(one.ravel() - inner[i, 2] for i, one in enumerate(at)))
+        whole[rows] = lit.reshape(-1, RAYS_A_SIDE, wide, RAYS_A_SIDE, 3).mean(axis=(1, 3))
     matrix = inner @ np.column_stack([axes[:, 0], axes[:, 1], -axes @ stands])
     if face == "back":
         matrix = matrix @ np.array([[-1, 0, sheet.width_mm], [0, 1, 0], [0, 0, 1.0]])
