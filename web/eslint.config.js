@@ -7,19 +7,20 @@ import ts from 'typescript-eslint'
 // places need lies below both.
 const PLACES = ['ask', 'trial', 'book', 'shop', 'compare', 'print', 'door', 'me']
 const BELOW = [['theme'], ['api'], ['shared', 'plate', 'forms', 'recipes'], PLACES]
+const ADDRESS = {
+  name: 'react-router',
+  importNames: ['useSearchParams'],
+  message: 'A page that was left would lead back to itself: useAddress.',
+}
 const arrows = BELOW.flatMap((floor, level) =>
   floor.map((folder) => {
     const above = BELOW.slice(level + 1).flat()
     const beside = floor === PLACES ? PLACES.filter((other) => other !== folder) : []
     const group = [...above, ...beside].map((other) => `**/../${other}/**`)
+    const patterns = group.length > 0 ? [{ group, message: 'An import may only point downwards.' }] : []
     return {
       files: [`src/${folder}/**`],
-      rules: {
-        'no-restricted-imports':
-          group.length === 0
-            ? 'off'
-            : ['error', { patterns: [{ group, message: 'An import may only point downwards.' }] }],
-      },
+      rules: { 'no-restricted-imports': ['error', { paths: [ADDRESS], patterns }] },
     }
   }),
 )

@@ -65,6 +65,8 @@ class StarterBoardTest(StepsCase):
             expect(page.get_by_text("kept", exact=True)).to_be_visible()
         page.get_by_role("link", name="Decide", exact=False).first.click()
         page.wait_for_url(re.compile("/decide"))
+        # The address changes before the page does.
+        expect(page.get_by_label("Outcomes of plate")).to_be_visible()
         for name in came:
             page.get_by_role("group", name="Step").get_by_text(re.compile(name)).click()
             page.locator("[data-patch=C3]").click()
@@ -124,6 +126,8 @@ class DeepTest(StepsCase):
         expect(page.get_by_text("kept", exact=True)).to_be_visible()
         page.get_by_role("link", name="Decide", exact=False).first.click()
         page.wait_for_url(re.compile("/decide"))
+        # The address changes before the page does.
+        expect(page.get_by_label("Outcomes of plate")).to_be_visible()
         page.locator(f"[data-patch='{first}']").click()
         page.get_by_role("button", name="Keep as recipe").click()
         expect(page.get_by_text("is in the book")).to_be_visible()

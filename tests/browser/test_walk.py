@@ -181,6 +181,8 @@ class WalkTest(BrowserCase):
 
     def decide(self):
         page = self.page
+        # The address changes before the page does.
+        expect(page.get_by_label("Outcomes of plate")).to_be_visible()
         page.get_by_role("listbox").locator("[data-patch=B1]").click()
         expect(page.get_by_text("It came out drops out.")).to_be_visible()
         expect(page.get_by_text(re.compile(r"holds to 15 mm/s"))).to_be_visible()

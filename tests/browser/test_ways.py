@@ -3,7 +3,7 @@
 import re
 import unittest
 
-from playwright.sync_api import expect
+from playwright.sync_api import Route, expect
 
 from tests.bench_port import link_in
 from tests.browser.browser_case import BrowserCase, settle
@@ -46,6 +46,20 @@ class WaysTest(BrowserCase):
         page.keyboard.press("ArrowUp")
         page.wait_for_url(lambda url: url != first)
         expect(page).to_have_url(re.compile("patch="))
+
+    def test_what_is_done_on_a_page_one_has_left_does_not_lead_back_to_it(self):
+        """The next page is on its way; until it has come the one before stands there, and may be pressed."""
+        page = self.go("/trials/{trial: Poplar plywood 4 mm, cut}/read")
+        coming: list[Route] = []
+        page.route(re.compile("DecideStage"), lambda route: coming.append(route))
+        page.get_by_role("link", name="Decide").last.click()
+        page.wait_for_url("**/decide*")
+        page.locator("[data-patch=B1]").click()
+        expect(page.get_by_role("option", name=re.compile("^B1"))).to_have_attribute("aria-selected", "true")
+        page.wait_for_url("**/decide*")
+        for route in coming:
+            route.continue_()
+        expect(page.get_by_label("Outcomes of plate")).to_be_visible()
 
     def test_control_z_takes_back_what_was_planned_and_what_was_read(self):
         page = self.go(f"/trials/{PLYWOOD}/plan")

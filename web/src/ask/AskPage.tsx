@@ -1,6 +1,6 @@
 import { Box, Flex, Grid, Link, Text } from '@chakra-ui/react'
 import type { PropsWithChildren } from 'react'
-import { Link as RouterLink, useSearchParams } from 'react-router'
+import { Link as RouterLink } from 'react-router'
 import { useAnswer, useMap, useTrials } from '../api/hooks'
 import type { Answer, Chance, Lay, Near, ProcessKey, RecipeCardData, TrialCard } from '../api/types'
 import { ConfirmTaps } from '../recipes/ConfirmTaps'
@@ -18,12 +18,13 @@ import { PlanAround } from '../recipes/PlanAround'
 import { FirstWords, useMissingWord } from './FirstWords'
 import { addressOf, materialNames, meantFor, sameThickness, sentenceOf, thicknesses } from './sentence'
 import type { Sentence } from './sentence'
+import { useAddress } from '../shared/useAddress'
 import './ask.css'
 
 /** Ask: a sentence one completes; the answer appears while it is being completed. */
 export function AskPage() {
   const { inventory } = useShop()
-  const [search, setSearch] = useSearchParams()
+  const [search, setSearch] = useAddress()
   const sentence = sentenceOf(search, inventory)
   const lay = inventory.forms.lays.find(({ key }) => key === search.get('lay'))
   const answer = useAnswer(
@@ -150,7 +151,7 @@ function AskSentence({ sentence, onChange }: AskSentenceProps) {
 
 /** What was found on pieces that lay otherwise: it answers nothing here, and says so. */
 function LayOtherwise({ found }: { found: RecipeCardData[] }) {
-  const [, setSearch] = useSearchParams()
+  const [, setSearch] = useAddress()
   const [first] = found
   if (!first) return null
   // By what has come, not by what is asked for meanwhile.

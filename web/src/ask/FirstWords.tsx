@@ -1,6 +1,6 @@
 import { Box, Text } from '@chakra-ui/react'
 import { useEffect } from 'react'
-import { useNavigate, useSearchParams } from 'react-router'
+import { useNavigate } from 'react-router'
 import { useNewTrial } from '../api/hooks'
 import type { Material, ProcessKey } from '../api/types'
 import { NewMachine } from '../forms/NewMachine'
@@ -10,6 +10,7 @@ import { Card } from '../shared/Parts'
 import { useShop } from '../shared/ShopContext'
 import { sayFailed } from '../shared/toast'
 import { useTabState } from '../shared/useTabState'
+import { useAddress } from '../shared/useAddress'
 
 /** What is being filled in; with both words there, the plan. */
 type Missing = 'machine' | 'sheet' | 'plan'
@@ -22,7 +23,7 @@ export const useMissingWord = () => useTabState<Missing | null>('first-words', n
 export function FirstWords({ word }: { word: ReturnType<typeof useMissingWord> }) {
   const { inventory, me } = useShop()
   const navigate = useNavigate()
-  const [search, setSearch] = useSearchParams()
+  const [search, setSearch] = useAddress()
   const [adding, setAdding, forget] = word
   const begin = useNewTrial()
   const offered = inventory.processes.filter((one) => one.offered)

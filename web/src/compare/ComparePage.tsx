@@ -1,5 +1,4 @@
 import { Box, Flex, Grid, Text } from '@chakra-ui/react'
-import { useSearchParams } from 'react-router'
 import type { Comparable, Face } from '../api/types'
 import { ARROWS, neighbour } from '../plate/geometry'
 import { Choice, SelectField } from '../shared/Fields'
@@ -13,10 +12,11 @@ import { MOST_SIDES, heldApart, matched, readSides, variedOn, writeSides } from 
 import type { SideKey } from './sides'
 import { useComparable, useSides } from './useSides'
 import type { Side } from './useSides'
+import { useAddress } from '../shared/useAddress'
 
 /** Two to four plates side by side, the same patch on all of them under the loupe. */
 export function ComparePage() {
-  const [search, setSearch] = useSearchParams()
+  const [search, setSearch] = useAddress()
   const keys = readSides(search.get('sides'))
   const { sides, failed, waiting } = useSides(keys)
   const comparable = useComparable(keys[0]?.burn)

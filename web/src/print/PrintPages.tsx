@@ -1,5 +1,5 @@
 import { Box, Flex, Table, Text } from '@chakra-ui/react'
-import { useParams, useSearchParams } from 'react-router'
+import { useParams } from 'react-router'
 import { useRecipe, useWall } from '../api/hooks'
 import type { Recipe, RecipePageData } from '../api/types'
 import { confirmedWords } from '../recipes/ConfirmTaps'
@@ -13,12 +13,13 @@ import { written } from '../shared/units'
 import { day, kerfWords, otherSettings } from '../shared/words'
 import { Code } from './Code'
 import { Sheet } from './Sheet'
+import { useAddress } from '../shared/useAddress'
 
 /** A recipe on paper, to lie beside the machine. */
 export function PrintRecipe() {
   const { inventory } = useShop()
   const id = Number(useParams().id)
-  const also = useSearchParams()[0].has('also')
+  const also = useAddress()[0].has('also')
   const recipe = useRecipe(id)
   if (!Number.isInteger(id)) return <Nothing>There is no such recipe.</Nothing>
   if (recipe.isError) return <Failure error={recipe.error} retry={() => void recipe.refetch()} />

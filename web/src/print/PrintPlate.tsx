@@ -1,5 +1,5 @@
 import { Box, Flex, Text } from '@chakra-ui/react'
-import { useParams, useSearchParams } from 'react-router'
+import { useParams } from 'react-router'
 import { useTrial } from '../api/hooks'
 import type { TrialPageData } from '../api/types'
 import { variedKeys } from '../plate/varied'
@@ -10,6 +10,7 @@ import { useParameter, useShop } from '../shared/ShopContext'
 import { shown } from '../shared/units'
 import { day } from '../shared/words'
 import { Code } from './Code'
+import { useAddress } from '../shared/useAddress'
 import './print.css'
 
 const LATEST = { burn: null, step: null }
@@ -24,7 +25,7 @@ type Size = keyof typeof SIZES
 /** What is stuck on a burned plate: its code, and what it is. */
 export function PrintPlate() {
   const id = Number(useParams().id)
-  const [search, setSearch] = useSearchParams()
+  const [search, setSearch] = useAddress()
   const trial = useTrial(id, LATEST)
   if (!Number.isInteger(id)) return <Nothing>There is no such trial.</Nothing>
   if (trial.isError) return <Failure error={trial.error} retry={() => void trial.refetch()} />

@@ -1,10 +1,10 @@
-import { useSearchParams } from 'react-router'
 import { SelectField } from './Fields'
 import { useShop } from './ShopContext'
+import { useAddress } from './useAddress'
 
 /** A filter that stands in the address: its values, and a way to set one. */
 export function useFilter() {
-  const [search, setSearch] = useSearchParams()
+  const [search, setSearch] = useAddress()
   const set = (key: string, value: string) => {
     const next = new URLSearchParams(search)
     if (value) next.set(key, value)

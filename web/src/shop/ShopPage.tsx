@@ -1,5 +1,4 @@
 import { Box, Flex } from '@chakra-ui/react'
-import { useSearchParams } from 'react-router'
 import { Choice } from '../shared/Fields'
 import { KeysHelp } from '../shared/KeysHelp'
 import { PageTitle } from '../shared/Parts'
@@ -13,6 +12,7 @@ import { Log } from './Log'
 import { Machines } from './Machines'
 import { Materials } from './Materials'
 import { Members } from './Members'
+import { useAddress } from '../shared/useAddress'
 
 const PARTS = [
   { value: 'machines', label: 'Machines' },
@@ -27,7 +27,7 @@ const PARTS = [
 /** What the shop has, part by part; the part stands in the address. */
 export function ShopPage() {
   const { inventory } = useShop()
-  const [search, setSearch] = useSearchParams()
+  const [search, setSearch] = useAddress()
   const part = PARTS.find((one) => one.value === search.get('part'))?.value ?? 'machines'
   const retired = search.get('retired') === '1'
   const go = (next: Record<string, string>) => setSearch({ part, ...next })

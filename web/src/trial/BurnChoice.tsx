@@ -1,8 +1,8 @@
 import { Box } from '@chakra-ui/react'
-import { useSearchParams } from 'react-router'
 import type { ListedBurn, TrialPageData } from '../api/types'
 import { SelectField } from '../shared/Fields'
 import { counted, dayAndTime } from '../shared/words'
+import { useAddress } from '../shared/useAddress'
 
 /** What tells one burn of a plate from another: when, who, which piece and lot, and what there is of it. */
 export function burnWords(burn: ListedBurn): string {
@@ -17,7 +17,7 @@ export function burnWords(burn: ListedBurn): string {
 
 /** Which burn of the plate one looks at, where it was burned more than once. */
 export function BurnChoice({ page }: { page: TrialPageData }) {
-  const [, setSearch] = useSearchParams()
+  const [, setSearch] = useAddress()
   if (page.burns.length < 2 || !page.burn) return null
   const latest = page.burns[0]?.id
   return (

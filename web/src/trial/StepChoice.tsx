@@ -1,11 +1,11 @@
-import { useSearchParams } from 'react-router'
 import type { PageStep, TrialPageData } from '../api/types'
 import { Choice } from '../shared/Fields'
 import { useShop } from '../shared/ShopContext'
+import { useAddress } from '../shared/useAddress'
 
 /** Which of several steps is read and decided; those that work the same ground are read as one. */
 export function StepChoice({ page }: { page: TrialPageData }) {
-  const [, setSearch] = useSearchParams()
+  const [, setSearch] = useAddress()
   const { inventory } = useShop()
   const shown = page.steps.find((one) => one.shown)
   if (page.steps.length < 2 || !shown) return null

@@ -1,6 +1,7 @@
 import { useMemo } from 'react'
-import { useParams, useSearchParams } from 'react-router'
+import { useParams } from 'react-router'
 import type { TrialPageData } from '../api/types'
+import { useAddress } from '../shared/useAddress'
 
 /** What of a trial the address names: one of its burns, and where what was read is shown one of several steps, from 1;
  * null is the latest burn, and what the trial set out to do. */
@@ -15,7 +16,7 @@ const counted = (text: string | null) => {
 }
 
 export function useShownBurn(): Shown {
-  const [search] = useSearchParams()
+  const [search] = useAddress()
   const { stage } = useParams()
   const [burn, step] = [search.get('burn'), search.get('step')]
   // A plan shows its steps by itself.

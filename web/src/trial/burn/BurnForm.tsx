@@ -1,7 +1,6 @@
 import { Button } from '../../shared/Button'
 import { Flex, Text } from '@chakra-ui/react'
 import { useMutation, useQueryClient } from '@tanstack/react-query'
-import { useSearchParams } from 'react-router'
 import { ProblemError, answer, api } from '../../api/client'
 import { liveKey } from '../../api/hooks'
 import { Card, Section } from '../../shared/Parts'
@@ -13,13 +12,14 @@ import { FromFile } from './FromFile'
 import { StartCard } from './StartCard'
 import { TypingSheet } from './TypingSheet'
 import { useBurn } from './useBurn'
+import { useAddress } from '../../shared/useAddress'
 
 /** How it is burned, once for both ways: over the live link, or from a file with "I burned it". */
 export function BurnForm() {
   const { page, actions } = useBurn()
   const { me } = useShop()
   const conditions = useConditions(page)
-  const [search] = useSearchParams()
+  const [search] = useAddress()
   const { form } = conditions
   const client = useQueryClient()
   const log = useMutation({

@@ -1,10 +1,10 @@
 import { skipToken, useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
-import { useSearchParams } from 'react-router'
 import { answer, api } from '../../api/client'
 import { trialKey, useForgetLists } from '../../api/hooks'
 import type { Aim, Wish } from '../../api/types'
 import { useBegun } from '../../recipes/useBegun'
 import { sayDone, sayFailed } from '../../shared/toast'
+import { useAddress } from '../../shared/useAddress'
 
 const KEYS = ['power_at_most_pct', 'piece_mm', 'lightness', 'depth_mm', 'depth_off_mm'] as const
 export type WishKey = (typeof KEYS)[number]
@@ -12,7 +12,7 @@ export type SetWish = (key: WishKey | 'colour' | 'bounds', value: number | strin
 
 /** What somebody keeps to; it stands in the address, so that a link restores it. */
 export function useWish(): [Wish, SetWish] {
-  const [search, setSearch] = useSearchParams()
+  const [search, setSearch] = useAddress()
   const wish: Wish = {}
   for (const key of KEYS) {
     const value = Number(search.get(key))
@@ -54,7 +54,7 @@ export const withBound = (wish: Wish, key: string, value: number | null) => with
 
 /** Which slice the map shows where more settings vary than it has edges, as `passes=2`; it stands in the address. */
 export function useSlice(): [string | undefined, (parameter: string, value: number) => void] {
-  const [search, setSearch] = useSearchParams()
+  const [search, setSearch] = useAddress()
   const slice = search.get('slice') ?? undefined
   const set = (parameter: string, value: number) =>
     setSearch(

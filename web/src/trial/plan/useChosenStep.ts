@@ -1,9 +1,9 @@
 import { useCallback } from 'react'
-import { useSearchParams } from 'react-router'
+import { useAddress } from '../../shared/useAddress'
 
 /** Which of several steps one looks at, as the address says it, from 0; `null` where it shows all of them. */
 export function useChosenStep(count: number): [number | null, (step: number | null) => void] {
-  const [search, setSearch] = useSearchParams()
+  const [search, setSearch] = useAddress()
   const asked = search.get('step')
   const number = Number(asked ?? 1) - 1
   const chosen = asked === 'all' && count > 1 ? null : Number.isInteger(number) && number < count ? number : 0

@@ -1,10 +1,10 @@
 import { useCallback } from 'react'
-import { useSearchParams } from 'react-router'
 import type { Face } from '../../api/types'
+import { useAddress } from '../../shared/useAddress'
 
 /** The face one looks at; the address keeps it. */
 export function useFace(): [Face, () => void] {
-  const [search, setSearch] = useSearchParams()
+  const [search, setSearch] = useAddress()
   const face: Face = search.get('face') === 'back' ? 'back' : 'front'
   const flip = useCallback(() => {
     setSearch(
