@@ -225,6 +225,43 @@ class TogetherTest(StepsCase):
         with self.assertRaisesRegex(Refused, "kept from a patch"):
             keeping.keep_candidate(self.shop, self.member, self.burn, "darkness", {}, {})
 
+    def goes_on_with_all(self, trial):
+        """A trial of the bulk about 400 mm/s and 60 %, with its second set of lines, the cleaning and the rounds."""
+        page = views.trial_page(self.shop, trial)
+        self.assertIsNone(page["problem"])
+        design = page["design"]
+        bulk, clean = design["steps"]
+        self.assertEqual((bulk["name"], clean["name"], design["rounds"], design["hold"]), ("bulk", "clean", 2, {}))
+        self.assertEqual({axis["step"] for axis in design["axes"]}, {"bulk"})
+        for parameter, at in (("speed_mm_s", 400), ("power_pct", 60)):
+            [axis] = [axis for axis in design["axes"] if axis["parameter"] == parameter]
+            self.assertTrue(axis["from"] < at < axis["to"], axis)
+        self.assertEqual((bulk["hold"]["passes"], bulk["hold"]["line_spacing_mm"]), (4, 0.1))
+        self.assertEqual(bulk["hatch"], [{}, {"line_spacing_mm": 0.2, "hatch_angle_deg": 90.0}])
+        self.assertEqual((clean["hold"]["speed_mm_s"], clean["hold"]["passes"], clean["one_way"]), (400, 2, True))
+        # It begins at the dose of all lines of both rounds, as the plate counts it; over its own lie half as many.
+        power = page["plate"]["trial"]["machine"]["rated_power_w"] * 0.6
+        dose = power * 4 / (400 * 0.1) * 1.5 * 2
+        self.assertAlmostEqual(bulk["starting_dose_j_mm2"], dose, delta=0.001 * dose)
+        patch = page["plate"]["patches"][0]
+        settings = patch["steps"][0]["settings"]
+        got = sum(one["dose_j_mm2"] for one in patch["steps"][::2])
+        share = settings["power_pct"] / 60 * 400 / settings["speed_mm_s"]
+        self.assertAlmostEqual(got, bulk["starting_dose_j_mm2"] * share, delta=0.01 * got)
+
+    def test_a_trial_around_its_recipe_goes_on_with_all_of_them(self):
+        self.score(self.burn, None, A2=4)
+        keeping.keep_recipe(self.shop, self.member, self.burn, "A2", {})
+        trial = planning.new_trial(self.shop, self.member, "deep", self.blank, self.heron)
+        self.goes_on_with_all(trial)
+        self.assertIn("Around", views.trial_page(self.shop, trial)["reason"])
+        # One coupon after the other takes one plain step; there the recipe says nothing.
+        coupons = planning.new_trial(self.shop, self.member, "deep", self.blank, self.heron, "coupons")
+        self.assertIsNone(views.trial_page(self.shop, coupons)["design"].get("steps"))
+
+    def test_a_trial_around_a_patch_goes_on_with_all_of_them(self):
+        self.goes_on_with_all(planning.trial_around(self.shop, self.member, self.burn, "A2"))
+
 
 class BoardTest(StepsCase):
     """A starter board of an unknown sheet: three recipes come off it."""

@@ -14,7 +14,7 @@ from rezept.actions.commands.recipe_log import log_recipe
 from rezept.actions.commands.trial_log import log_trial
 from rezept.actions.members import Member, NotAllowed, require
 from rezept.actions.open_shop import Shop
-from rezept.actions.queries.as_burned import patch_of_burn
+from rezept.actions.queries.as_burned import patch_of_burn, step_name, steps_together
 from rezept.actions.queries.observed import measured
 from rezept.actions.queries.proofs import burned_crowded, simple_only
 from rezept.actions.queries.shop_facts import machine_of
@@ -25,8 +25,7 @@ from rezept.core.fields import Fields
 from rezept.core.findings.proof import SIMPLE_ONLY
 from rezept.core.parameters import NEVER_DEFAULTED, parameter, unfit_reason
 from rezept.core.plan.holding import why_not
-from rezept.core.plan.step_documents import patch_in_step, way_of
-from rezept.core.plan.step_documents import steps_of as steps_of_document
+from rezept.core.plan.step_documents import way_of
 from rezept.core.process import PROCESSES, Process, known_process
 from rezept.core.recipe import (
     BY_TECHNICIANS,
@@ -170,26 +169,15 @@ def _read_patch(db: sqlite3.Connection, burn_id: int, patch: str, step: int | No
 
 
 def _steps_kept(db: sqlite3.Connection, read: _Patch, head: HeadRow) -> list[Row]:
-    """The steps that made a patch what it is: the one that was asked about, with all that work the same ground."""
-    trial, patch = read.frozen["plate"]["trial"], read.planned["id"]
-    said = steps_of_document(read.frozen["plate"])
-    revision = burn_table.burn(db, read.burn_id)["revision_id"]
-    steps = trial_table.steps_of(db, revision)
-    together = [one["step"] - 1 for one in steps if one["read_as"] == read.step.read_as]
-    kept = []
-    for number in together:
-        got = patch_in_step(read.planned, number, len(said))
-        if got.get("mixed"):
+    """The steps that made a patch what it is, as a recipe keeps them."""
+    patch, kept = read.planned["id"], []
+    for step in steps_together(db, read.burn_id, read.frozen, read.planned, read.step):
+        if step.got.get("mixed"):
             raise _mixed(patch)
-        process = PROCESSES[said[number]["process"]]
-        kept.append(
-            {
-                "name": process.name if "steps" not in trial else said[number]["name"],
-                "process": process.key,
-                "settings": _that_can_be(got["settings"], process.key, head, patch),
-                "way": way_of(said[number]),
-            }
-        )
+        process = step.said["process"]
+        settings = _that_can_be(step.got["settings"], process, head, patch)
+        name = step_name(read.frozen, step)
+        kept.append({"name": name, "process": process, "settings": settings, "way": way_of(step.said)})
     return kept
 
 

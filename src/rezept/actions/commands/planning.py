@@ -10,14 +10,15 @@ from rezept.actions.commands.growing import refuse_other_than_burned
 from rezept.actions.commands.trial_log import log_trial
 from rezept.actions.members import Member, require
 from rezept.actions.open_shop import Shop
-from rezept.actions.queries.as_burned import patch_of_burn
+from rezept.actions.queries.as_burned import patch_of_burn, step_name, steps_together
 from rezept.actions.queries.observed import Observed, observed
 from rezept.actions.queries.previews import next_revision, plan_design, proven_cut
 from rezept.actions.queries.shop_facts import machine_of
 from rezept.actions.queries.starting import start_from_book
-from rezept.actions.queries.steps import asked_step
+from rezept.actions.queries.steps import AskedStep, asked_step
 from rezept.actions.typed import Units, resolved
 from rezept.core.begin.board import COUPON_MM, board_processes, board_steps
+from rezept.core.begin.in_steps import StepKept, Together
 from rezept.core.begin.ladder import FEWEST, BegunAs, ladder_steps
 from rezept.core.begin.start import Start, rounded, start_around, start_usual, usual_hold
 from rezept.core.errors import InvalidInput, Refused
@@ -34,6 +35,7 @@ from rezept.core.plan.first_axis import axis_over
 from rezept.core.plan.growing import begun_around_the_middle
 from rezept.core.plan.listed import USUAL_WRAP
 from rezept.core.plan.parts import LABEL_SETTINGS
+from rezept.core.plan.step_documents import way_of
 from rezept.core.plan.steps_again import in_steps
 from rezept.core.plan.typed_settings import types_settings
 from rezept.core.process import LINE, PROCESSES, known_process
@@ -43,7 +45,7 @@ from rezept.store import equipment as equipment_table
 from rezept.store import trials as trial_table
 from rezept.store.equipment import HeadRow, MaterialRow, PieceRow
 from rezept.store.rows import Row
-from rezept.store.trials import TrialRow
+from rezept.store.trials import FrozenRevisionRow, TrialRow
 
 
 def change_draft(shop: Shop, by: Member, trial_id: int, edit: int, design: Mapping[str, Any], units: Units) -> Plate:
@@ -237,8 +239,11 @@ def new_trial(shop: Shop, by: Member, process: str, material_id: int, head_id: i
                 f"{material['title']} is not meant for this: {PROCESSES[process].name.lower()}.", "process", process
             )
         refuse_never_burn(by, material, head)
-        start = start_from_book(db, process, material, head).start
+        begin = start_from_book(db, process, material, head, in_steps=begun_as == "array")
+        start = begin.start
         design, reason = design_around(db, process, material, head, start)
+        if begin.together is not None and begun_as == "array":
+            design = begin.together.in_design(design)
         if begun_as == "coupons":
             design = _one_by_one(design, machine_of(head), start)
         elif begun_as == "board":
@@ -300,15 +305,32 @@ def trial_around(shop: Shop, by: Member, burn_id: int, patch: str, step: int | N
         material = equipment_table.material(db, frozen["material_id"])
         head = equipment_table.head(db, frozen["head_id"])
         refuse_never_burn(by, material, head)
-        kind = asked_step(db, burn_id, step).process
+        asked = asked_step(db, burn_id, step)
+        kind = asked.process
         reason = f"Around {patch} of {trial_name(frozen['trial_number'])}."
         start = start_around(machine_of(head), kind, planned["settings"], reason)
         design, _ = design_around(db, kind.key, material, head, start)
+        design = _burned_together(db, burn_id, frozen, planned, asked).in_design(design)
         trial_id = trial_table.add_trial(
             db, kind.key, frozen["head_id"], frozen["material_id"], reason, design, by.id, shop.now()
         )
         log_trial(db, shop, by, trial_table.trial(db, trial_id), "began")
         return trial_id
+
+
+def _burned_together(
+    db: sqlite3.Connection, burn_id: int, frozen: FrozenRevisionRow, patch: Row, asked: AskedStep
+) -> Together:
+    """What made a burned patch what it is, the step that is asked about among it."""
+    burned = steps_together(db, burn_id, frozen, patch, asked)
+    for step in burned:
+        refuse_mixed(step.got, patch["id"])
+    steps = [
+        StepKept(step_name(frozen, step), step.said["process"], step.got["settings"], way_of(step.said))
+        for step in burned
+    ]
+    rounds = frozen["plate"]["trial"].get("rounds", 1)
+    return Together(steps, rounds, [step.number for step in burned].index(asked.number))
 
 
 def next_trial(shop: Shop, by: Member, burn_id: int, document: Any, step: int | None = None) -> int:

@@ -7,14 +7,15 @@ from __future__ import annotations
 
 import sqlite3
 from collections.abc import Mapping, Sequence
-from typing import Any
+from typing import Any, NamedTuple
 
 from rezept.actions.queries.frozen import frozen_plate
-from rezept.actions.queries.steps import asked_step
+from rezept.actions.queries.steps import AskedStep, asked_step
 from rezept.core import burned
 from rezept.core.errors import InvalidInput
 from rezept.core.plan import Plate
-from rezept.core.plan.step_documents import document_in_step
+from rezept.core.plan.step_documents import document_in_step, patch_in_step, steps_of
+from rezept.core.process import PROCESSES
 from rezept.store import burns as burn_table
 from rezept.store import runs as run_table
 from rezept.store import trials as trial_table
@@ -56,3 +57,27 @@ def patches_of_burn(
         if not documents[patch]["burn"]:
             raise InvalidInput(f"{patch} was switched off in this plan.", "patch", patch)
     return frozen, documents
+
+
+class StepBurned(NamedTuple):
+    """A step of a plate's trial, from 0, as the trial says it, and what a patch got in it."""
+
+    number: int
+    said: Mapping[str, Any]
+    got: Row
+
+
+def steps_together(
+    db: sqlite3.Connection, burn_id: int, frozen: FrozenRevisionRow, patch: Row, asked: AskedStep
+) -> list[StepBurned]:
+    """The steps that made a patch what it is: the one that is asked about, with all that work the same ground."""
+    said = steps_of(frozen["plate"])
+    revision = burn_table.burn(db, burn_id)["revision_id"]
+    numbers = [one["step"] - 1 for one in trial_table.steps_of(db, revision) if one["read_as"] == asked.read_as]
+    return [StepBurned(number, said[number], patch_in_step(patch, number, len(said))) for number in numbers]
+
+
+def step_name(frozen: FrozenRevisionRow, step: StepBurned) -> str:
+    """What a step is called; that of a trial of one process as the process is."""
+    process = PROCESSES[step.said["process"]]
+    return process.name if "steps" not in frozen["plate"]["trial"] else str(step.said["name"])

@@ -9,6 +9,7 @@ from dataclasses import dataclass
 from rezept.actions.queries.observed import observed
 from rezept.actions.queries.shop_facts import machine_of
 from rezept.core.begin.estimate import Estimate, Source, estimate
+from rezept.core.begin.in_steps import StepKept, Together
 from rezept.core.begin.known import Known, Sheet, like_wavelength
 from rezept.core.begin.start import Start, rounded, start_around, start_beyond, start_blind, start_usual
 from rezept.core.dose import line_dose, power_w
@@ -26,7 +27,6 @@ from rezept.store import burns as burn_table
 from rezept.store import equipment as equipment_table
 from rezept.store.book import RecipeRow
 from rezept.store.equipment import HeadRow, MaterialRow
-from rezept.store.rows import Row
 
 MOST_UNDECIDED = 3
 
@@ -46,7 +46,7 @@ def sheet_of_row(material: MaterialRow) -> Sheet:
     )
 
 
-def _usable(settings: Row) -> bool:
+def _usable(settings: Mapping[str, float]) -> bool:
     """Whether a plan could begin from these settings; a book may hold some from before they were checked."""
     if not {"speed_mm_s", "power_pct"} <= set(settings):
         return False
@@ -148,12 +148,23 @@ def _reason(near: Reckoned, process: Process, material: MaterialRow) -> str:
 
 @dataclass(frozen=True)
 class Begin:
-    """A starting point, and the burned patch it is from, where it is from one that nobody has decided on."""
+    """A starting point, and the burned patch it is from, where it is from one that nobody has decided on.
+
+    together : the steps of the recipe it lies around
+    """
 
     start: Start
     trial: int | None = None
     burn: int | None = None
     patch: str | None = None
+    together: Together | None = None
+
+
+def _together(recipe: RecipeRow, process: str) -> Together:
+    """The steps of a recipe; the first of a process is what a trial of it is about."""
+    steps = [StepKept(one["name"], one["process"], one["settings"], one["way"]) for one in recipe["steps"]]
+    varied = next((number for number, step in enumerate(steps) if step.process == process), 0)
+    return Together(steps, recipe["rounds"], varied)
 
 
 def _from_plates(db: sqlite3.Connection, process: Process, material: MaterialRow, head: HeadRow) -> Begin | None:
@@ -187,19 +198,22 @@ def start_from_book(
     material: MaterialRow,
     head: HeadRow,
     elsewhere: Reckoned | None = None,
+    in_steps: bool = False,
 ) -> Begin:
     """A starting point around what was tried here for this very thing, else around a plate of it that waits to be
     decided, else reckoned from what is known elsewhere, else about what such work usually takes, else a blind one;
     doubtful ones do not count.
 
-    elsewhere : where that is reckoned already
+    elsewhere : where that is reckoned already; in_steps : whether it may be what several steps did together, too
     """
     machine, kind = machine_of(head), PROCESSES[process]
     here = book_table.known_recipes(db, process=process, material_id=material["id"], head_id=head["id"], lay="flat")
     for recipe in here:
-        settings = recipe["steps"][0]["settings"]
-        if recipe["standing"] in KNOWN_HERE and len(recipe["steps"]) == 1 and _usable(settings):
-            return Begin(start_around(machine, kind, settings, f"Around {material['title']} on {head['title']}."))
+        together = _together(recipe, process)
+        settings = together.steps[together.varied].settings
+        if recipe["standing"] in KNOWN_HERE and _usable(settings) and (in_steps or len(recipe["steps"]) == 1):
+            start = start_around(machine, kind, settings, f"Around {material['title']} on {head['title']}.")
+            return Begin(start, together=together)
     waiting = _from_plates(db, kind, material, head)
     if waiting is not None:
         return waiting
