@@ -44,6 +44,7 @@ class BenchCase(BrowserCase):
         self.page.get_by_role("button", name="Get the files").click()
         self.page.wait_for_url("**/burn?files")
         self.page.get_by_role("button", name="I burned it").click()
+        expect(self.page.get_by_role("link", name="Read the plate")).to_be_visible()
 
     def read(self, patches):
         self.page.get_by_role("link", name="Read the plate").click()

@@ -169,6 +169,25 @@ class ReadTest(BrowserCase):
         self.wait_until_kept()
         self.assertEqual(self.stored()["A1"]["values"]["darkness"], said)
 
+    def test_8c_until_it_is_known_how_the_piece_is_treated_no_score_is_given(self):
+        """A key pressed right after *sanded* belongs neither to what was read before nor to what comes."""
+        page = self.page
+        held: list[Route] = []
+        page.route("**/treatment", lambda route: held.append(route))
+        before = self.stored()["A1"]
+        self.plate.locator("[data-patch=A1]").click()
+        page.get_by_label("The piece is", exact=True).select_option(label="wiped")
+        page.get_by_role("listbox").focus()
+        page.keyboard.press("5" if before["values"]["darkness"] != 5 else "4")
+        for route in held:
+            route.continue_()
+        page.unroute("**/treatment")
+        expect(page.get_by_text("0 of 25 read")).to_be_visible()
+        self.assertNotIn("A1", self.stored())
+        page.get_by_label("The piece is", exact=True).select_option(label="as burned")
+        expect(page.get_by_text("0 of 25 read")).to_be_hidden()
+        self.assertEqual(self.stored()["A1"], before)
+
     def test_9_sanded_it_is_read_anew_and_both_stand_side_by_side(self):
         page = self.page
         before = self.stored()["A1"]["values"]["darkness"]

@@ -1,6 +1,7 @@
 import { useQueryClient } from '@tanstack/react-query'
+import type { QueryClient, QueryKey } from '@tanstack/react-query'
 import { useCallback } from 'react'
-import type { Change } from './types'
+import type { Change, TrialPageData } from './types'
 
 export type Changed = Pick<Change, 'subject' | 'subject_id'>
 
@@ -21,6 +22,21 @@ export function staleKeys({ subject, subject_id: id }: { subject: Change['subjec
     default:
       return [['shop'], ['ask'], ['map'], ['changes']]
   }
+}
+
+/** Looks up again all that changes make out of date, each once; with a trial that proves something, what it is proven
+ * of, too. */
+export function lookUp(client: QueryClient, changes: readonly Changed[]) {
+  const keys = new Map<string, QueryKey>()
+  const add = (key: QueryKey) => keys.set(JSON.stringify(key), key)
+  changes.flatMap(staleKeys).forEach(add)
+  const trials = new Set(changes.filter(({ subject }) => subject === 'trial').map((one) => one.subject_id))
+  for (const [key, page] of client.getQueriesData<TrialPageData>({ queryKey: ['trial'] })) {
+    if (!page?.proofs?.some((proof) => trials.has(proof.trial_id))) continue
+    add(key)
+    if (page.burn) add(['finding', page.burn.id])
+  }
+  for (const queryKey of keys.values()) void client.invalidateQueries({ queryKey })
 }
 
 /** Looks up again what is out of date after a thing was changed. */

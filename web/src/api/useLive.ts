@@ -1,7 +1,7 @@
 import { useQueryClient } from '@tanstack/react-query'
 import { useEffect, useRef } from 'react'
 import { liveKey, lookUpEnded } from './hooks'
-import { staleKeys } from './stale'
+import { lookUp } from './stale'
 import type { Change, LiveRun } from './types'
 import { hasEndedSince } from './runs'
 
@@ -24,11 +24,8 @@ export function useLive(latest: number, me: number) {
     let own: Event[] = []
     let rest: ReturnType<typeof setTimeout> | undefined
     let again: ReturnType<typeof setTimeout> | undefined
-    const lookUp = (events: Event[]) => {
-      for (const queryKey of events.flatMap(staleKeys)) void client.invalidateQueries({ queryKey })
-    }
     const lookUpMine = () => {
-      lookUp(own)
+      lookUp(client, own)
       own = []
     }
     const open = () => {
@@ -36,7 +33,7 @@ export function useLive(latest: number, me: number) {
       source.onmessage = (message: MessageEvent<string>) => {
         const event: Event = JSON.parse(message.data)
         since.current = Math.max(since.current, event.id)
-        if (event.by_member !== me) return lookUp([event])
+        if (event.by_member !== me) return lookUp(client, [event])
         own.push(event)
         clearTimeout(rest)
         rest = setTimeout(lookUpMine, OWN_REST_MS)

@@ -7,7 +7,7 @@ import { outcomeOf } from '../../shared/outcome'
 import { SelectField } from '../../shared/Fields'
 import { useShop } from '../../shared/ShopContext'
 import { sayFailed } from '../../shared/toast'
-import { useReader } from './useRead'
+import { treatmentKey, useReader } from './useRead'
 
 /** How the piece was treated before it is read: each has readings of its own, and one of them is what it is judged by. */
 export function Treatment() {
@@ -16,6 +16,7 @@ export function Treatment() {
   const client = useQueryClient()
   const burn = page.burn
   const judge = useMutation({
+    mutationKey: treatmentKey(burn?.id),
     mutationFn: (treatment: TreatmentKey) =>
       answer(
         api.PUT('/api/burns/{id}/treatment', {

@@ -1,3 +1,4 @@
+import { useIsMutating } from '@tanstack/react-query'
 import { createContext, useContext, useState } from 'react'
 import type { PhotoScore, TrialPageData } from '../../api/types'
 import type { PickEvent } from '../../plate/Plate'
@@ -14,6 +15,9 @@ import { useReadings } from './useReadings'
 
 const NONE: ReadonlySet<string> = new Set()
 
+/** By what it is known that somebody is just saying how the piece of a burn is treated. */
+export const treatmentKey = (burn: number | undefined) => ['treatment', burn] as const
+
 /** Reading a burned plate: where one is on it, what was said of each patch, and everything one can say or do there.
  * Null where no patch of it was burned. */
 export function useRead(page: TrialPageData) {
@@ -24,6 +28,8 @@ export function useRead(page: TrialPageData) {
   const [face, flip] = useFace()
   const readings = useReadings(page)
   const photos = usePhotosSay(page)
+  // Each treatment has readings of its own: until it is known which are meant, nothing is said of any.
+  const treating = useIsMutating({ mutationKey: treatmentKey(page.burn?.id) }) > 0
   const toggleNotBurned = useNotBurned(page)
   const [selected, setSelected] = useState(NONE)
   const plate = page.burned
@@ -51,7 +57,7 @@ export function useRead(page: TrialPageData) {
   }
   /** Says of the patch, and of all that are selected with it, what a rule makes of its scores. */
   const give = (rule: (scores: Scores) => Scores | null, goOn: boolean) => {
-    if (!mayScore) return
+    if (!mayScore || treating) return
     const said = new Map<string, Scores>()
     for (const id of together) {
       const after = rule(readings.scoresFor(id))
