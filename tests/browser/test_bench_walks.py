@@ -69,8 +69,10 @@ class DeepEngravingTest(BenchCase):
         self.fewer("x", 2)
         self.fewer("y", 3)
         page.get_by_label("Add a step").select_option(label="Surface mark")
+        steps = page.get_by_role("list", name="Steps")
+        expect(steps.get_by_role("button", name="2 Surface mark")).to_be_visible()
         self.fill({"passes": 2})
-        page.get_by_role("list", name="Steps").get_by_role("button", name="1 Deep engrave").click()
+        steps.get_by_role("button", name="1 Deep engrave").click()
         page.get_by_label("All of them").select_option("2")
         # Each pass turned on from the one before.
         self.fill({"speed from, x axis": 150, "speed to, x axis": 450, "passes": 4, "turn per pass": 30})
