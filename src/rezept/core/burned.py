@@ -76,6 +76,11 @@ class Received:
     mixed: bool
 
 
+def mixed_words(patch: str) -> str:
+    """Why nothing can be made of a patch that is mixed, in a sentence."""
+    return f"Something was changed while {patch} burned, so no single setting says what it got."
+
+
 def received(planned: Mapping[str, float], dose: float, shares: Sequence[Share]) -> Received:
     """What a patch got that was planned with these settings and this dose.
 

@@ -14,7 +14,7 @@ from rezept.actions.commands.recipe_log import log_recipe
 from rezept.actions.commands.trial_log import log_trial
 from rezept.actions.members import Member, NotAllowed, require
 from rezept.actions.open_shop import Shop
-from rezept.actions.queries.as_burned import patch_of_burn, step_name, steps_together
+from rezept.actions.queries.as_burned import patch_of_burn, refuse_mixed, step_name, steps_together
 from rezept.actions.queries.observed import measured
 from rezept.actions.queries.proofs import burned_crowded, simple_only
 from rezept.actions.queries.shop_facts import machine_of
@@ -160,8 +160,7 @@ def _read_patch(db: sqlite3.Connection, burn_id: int, patch: str, step: int | No
     process = asked.process
     if patch in burn_table.patches_not_burned(db, burn_id):
         raise Refused(f"{patch} was not burned, so there is nothing to keep.", "patch", patch)
-    if planned.get("mixed"):
-        raise _mixed(patch)
+    refuse_mixed(planned)
     reading = reading_table.reading(db, burn_id, patch, process.deciding_face, step=asked.read_as)
     if reading is None or process.outcome not in reading["values"]:
         raise Refused(f"{patch} has not been read yet. Score it first.", "patch", patch)
@@ -172,22 +171,12 @@ def _steps_kept(db: sqlite3.Connection, read: _Patch, head: HeadRow) -> list[Row
     """The steps that made a patch what it is, as a recipe keeps them."""
     patch, kept = read.planned["id"], []
     for step in steps_together(db, read.burn_id, read.frozen, read.planned, read.step):
-        if step.got.get("mixed"):
-            raise _mixed(patch)
+        refuse_mixed(step.got)
         process = step.said["process"]
         settings = _that_can_be(step.got["settings"], process, head, patch)
         name = step_name(read.frozen, step)
         kept.append({"name": name, "process": process, "settings": settings, "way": way_of(step.said)})
     return kept
-
-
-def _mixed(patch: str) -> Refused:
-    return Refused(
-        f"Something was changed while {patch} burned, so no single setting says what it got."
-        " Burn it once more in a fresh place.",
-        "patch",
-        patch,
-    )
 
 
 def keep_recipe(shop: Shop, by: Member, burn_id: int, patch: str, document: Any, step: int | None = None) -> int:

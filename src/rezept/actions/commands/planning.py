@@ -10,7 +10,7 @@ from rezept.actions.commands.growing import refuse_other_than_burned
 from rezept.actions.commands.trial_log import log_trial
 from rezept.actions.members import Member, require
 from rezept.actions.open_shop import Shop
-from rezept.actions.queries.as_burned import patch_of_burn, step_name, steps_together
+from rezept.actions.queries.as_burned import patch_of_burn, refuse_mixed, step_name, steps_together
 from rezept.actions.queries.observed import Observed, observed
 from rezept.actions.queries.previews import next_revision, plan_design, proven_cut
 from rezept.actions.queries.shop_facts import machine_of
@@ -285,12 +285,6 @@ def shelve(shop: Shop, by: Member, trial_id: int, name: str | None, put_away: bo
         trial_table.shelve(db, trial_id, trial["name"] if name is None else name, away)
 
 
-def refuse_mixed(planned: Mapping[str, Any], patch: str) -> None:
-    """Raise where no single setting says what a burned patch got."""
-    if planned.get("mixed"):
-        raise Refused(f"Something was changed while {patch} burned, so no single setting says what it got.", "patch")
-
-
 def trial_around(shop: Shop, by: Member, burn_id: int, patch: str, step: int | None = None) -> int:
     """Begin a trial around the settings a burned patch got; returns its id. `step` as in `observed`.
 
@@ -301,7 +295,7 @@ def trial_around(shop: Shop, by: Member, burn_id: int, patch: str, step: int | N
     require(by, "member", "plan arrays")
     with shop.database.writing() as db:
         frozen, planned = patch_of_burn(db, burn_id, patch, step)
-        refuse_mixed(planned, patch)
+        refuse_mixed(planned)
         material = equipment_table.material(db, frozen["material_id"])
         head = equipment_table.head(db, frozen["head_id"])
         refuse_never_burn(by, material, head)
@@ -324,7 +318,7 @@ def _burned_together(
     """What made a burned patch what it is, the step that is asked about among it."""
     burned = steps_together(db, burn_id, frozen, patch, asked)
     for step in burned:
-        refuse_mixed(step.got, patch["id"])
+        refuse_mixed(step.got)
     steps = [
         StepKept(step_name(frozen, step), step.said["process"], step.got["settings"], way_of(step.said))
         for step in burned

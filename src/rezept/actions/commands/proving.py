@@ -6,11 +6,11 @@ import sqlite3
 from collections.abc import Mapping, Sequence
 from typing import Any, NamedTuple
 
-from rezept.actions.commands.planning import design_around, fits_piece, on_clear_ground, refuse_mixed, refuse_never_burn
+from rezept.actions.commands.planning import design_around, fits_piece, on_clear_ground, refuse_never_burn
 from rezept.actions.commands.trial_log import log_trial
 from rezept.actions.members import Member, require
 from rezept.actions.open_shop import Shop
-from rezept.actions.queries.as_burned import patch_of_burn
+from rezept.actions.queries.as_burned import patch_of_burn, refuse_mixed
 from rezept.actions.queries.observed import Observed, observed
 from rezept.actions.queries.shop_facts import machine_of
 from rezept.actions.queries.steps import asked_step
@@ -70,7 +70,7 @@ def prove_patch(shop: Shop, by: Member, burn_id: int, patch: str, step: int | No
     require(by, "member", "plan arrays")
     with shop.database.writing() as db:
         frozen, planned = patch_of_burn(db, burn_id, patch, step)
-        refuse_mixed(planned, patch)
+        refuse_mixed(planned)
         asked = asked_step(db, burn_id, step)
         place = (frozen["material_id"], frozen["head_id"], asked.process.key)
         reason = f"A real shape with {patch} of {trial_name(frozen['trial_number'])}."

@@ -12,7 +12,7 @@ from typing import Any, NamedTuple
 from rezept.actions.queries.frozen import frozen_plate
 from rezept.actions.queries.steps import AskedStep, asked_step
 from rezept.core import burned
-from rezept.core.errors import InvalidInput
+from rezept.core.errors import InvalidInput, Refused
 from rezept.core.plan import Plate
 from rezept.core.plan.step_documents import document_in_step, patch_in_step, steps_of
 from rezept.core.process import PROCESSES
@@ -57,6 +57,13 @@ def patches_of_burn(
         if not documents[patch]["burn"]:
             raise InvalidInput(f"{patch} was switched off in this plan.", "patch", patch)
     return frozen, documents
+
+
+def refuse_mixed(patch: Mapping[str, Any]) -> None:
+    """Raise where no single setting says what a patch got, as it was burned."""
+    if patch.get("mixed"):
+        sentence = f"{burned.mixed_words(patch['id'])} Burn it once more in a fresh place."
+        raise Refused(sentence, "patch", patch["id"])
 
 
 class StepBurned(NamedTuple):

@@ -7,6 +7,7 @@ from typing import Any
 
 import numpy as np
 
+from rezept.core.burned import mixed_words
 from rezept.core.errors import InvalidInput, Refused
 from rezept.core.findings.margin import holds
 from rezept.core.findings.observations import Observations
@@ -70,12 +71,7 @@ def _refuse_what_says_nothing(seen: Observations, failed: str, worked: str) -> N
     index = {name: i for i, name in enumerate(seen.element)}
     for patch in (failed, worked):
         if patch in index and seen.state[index[patch]] in ("mixed", "uncertain"):
-            raise Refused(
-                f"Something was changed while {patch} burned, so no single setting says what it got. Choose"
-                " another patch.",
-                "patch",
-                patch,
-            )
+            raise Refused(f"{mixed_words(patch)} Choose another patch.", "patch", patch)
     if failed not in index or worked not in index:
         return
     came = [float(seen.outcome[index[patch]]) for patch in (failed, worked)]
