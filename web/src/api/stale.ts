@@ -3,10 +3,11 @@ import type { QueryClient, QueryKey } from '@tanstack/react-query'
 import { useCallback } from 'react'
 import type { Change, TrialPageData } from './types'
 
-export type Changed = Pick<Change, 'subject' | 'subject_id'>
+/** Without an id: all of its kind. */
+export type Changed = Pick<Change, 'subject'> & Partial<Pick<Change, 'subject_id'>>
 
-/** The one list of what is out of date after a thing was changed, by me or by others. Without an id: all of its kind. */
-export function staleKeys({ subject, subject_id: id }: { subject: Change['subject']; subject_id?: number }) {
+/** The one list of what is out of date after a thing was changed, by me or by others. */
+export function staleKeys({ subject, subject_id: id }: Changed) {
   const itself = id === undefined ? [subject] : [subject, id]
   switch (subject) {
     case 'array':
@@ -26,7 +27,7 @@ export function staleKeys({ subject, subject_id: id }: { subject: Change['subjec
 
 /** Looks up again all that changes make out of date, each once; with a trial that proves something, what it is proven
  * of, too. */
-export function lookUp(client: QueryClient, changes: readonly Changed[]) {
+export async function lookUp(client: QueryClient, changes: readonly Changed[]): Promise<void> {
   const keys = new Map<string, QueryKey>()
   const add = (key: QueryKey) => keys.set(JSON.stringify(key), key)
   changes.flatMap(staleKeys).forEach(add)
@@ -36,17 +37,14 @@ export function lookUp(client: QueryClient, changes: readonly Changed[]) {
     add(key)
     if (page.burn) add(['finding', page.burn.id])
   }
-  for (const queryKey of keys.values()) void client.invalidateQueries({ queryKey })
+  await Promise.all([...keys.values()].map((queryKey) => client.invalidateQueries({ queryKey })))
 }
 
 /** Looks up again what is out of date after a thing was changed. */
 export function useForget() {
   const client = useQueryClient()
   return useCallback(
-    async (subject: Change['subject'], subject_id?: number): Promise<void> => {
-      const keys = staleKeys({ subject, subject_id })
-      await Promise.all(keys.map((queryKey) => client.invalidateQueries({ queryKey })))
-    },
+    (subject: Change['subject'], subject_id?: number) => lookUp(client, [{ subject, subject_id }]),
     [client],
   )
 }

@@ -25,7 +25,7 @@ export function useLive(latest: number, me: number) {
     let rest: ReturnType<typeof setTimeout> | undefined
     let again: ReturnType<typeof setTimeout> | undefined
     const lookUpMine = () => {
-      lookUp(client, own)
+      void lookUp(client, own)
       own = []
     }
     const open = () => {
@@ -33,7 +33,7 @@ export function useLive(latest: number, me: number) {
       source.onmessage = (message: MessageEvent<string>) => {
         const event: Event = JSON.parse(message.data)
         since.current = Math.max(since.current, event.id)
-        if (event.by_member !== me) return lookUp(client, [event])
+        if (event.by_member !== me) return void lookUp(client, [event])
         own.push(event)
         clearTimeout(rest)
         rest = setTimeout(lookUpMine, OWN_REST_MS)

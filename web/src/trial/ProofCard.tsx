@@ -150,8 +150,8 @@ export function ProofsOfBurn({ page }: { page: TrialPageData }) {
             </Link>
             <Box>
               {one.results.length === 0 && <Text>not read yet</Text>}
-              {one.results.map(({ patch, words, settings }) => (
-                <Text key={patch}>
+              {one.results.map(({ words, settings }, i) => (
+                <Text key={i}>
                   {otherSettings(settings, leading, inventory.units, units, NONE)}: {words}
                 </Text>
               ))}

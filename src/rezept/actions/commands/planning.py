@@ -242,9 +242,9 @@ def new_trial(shop: Shop, by: Member, process: str, material_id: int, head_id: i
         begin = start_from_book(db, process, material, head, in_steps=begun_as == "array")
         start = begin.start
         design, reason = design_around(db, process, material, head, start)
-        if begin.together is not None and begun_as == "array":
+        if begin.together is not None:
             design = begin.together.in_design(design)
-        if begun_as == "coupons":
+        elif begun_as == "coupons":
             design = _one_by_one(design, machine_of(head), start)
         elif begun_as == "board":
             design = _board(db, design, process, material, head)

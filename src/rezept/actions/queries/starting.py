@@ -150,7 +150,7 @@ def _reason(near: Reckoned, process: Process, material: MaterialRow) -> str:
 class Begin:
     """A starting point, and the burned patch it is from, where it is from one that nobody has decided on.
 
-    together : the steps of the recipe it lies around
+    together : the steps of the recipe it lies around, for who asked for them
     """
 
     start: Start
@@ -213,7 +213,7 @@ def start_from_book(
         settings = together.steps[together.varied].settings
         if recipe["standing"] in KNOWN_HERE and _usable(settings) and (in_steps or len(recipe["steps"]) == 1):
             start = start_around(machine, kind, settings, f"Around {material['title']} on {head['title']}.")
-            return Begin(start, together=together)
+            return Begin(start, together=together if in_steps else None)
     waiting = _from_plates(db, kind, material, head)
     if waiting is not None:
         return waiting

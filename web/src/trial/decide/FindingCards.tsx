@@ -128,13 +128,8 @@ function CandidateCard({
               {sentence}
             </Text>
           ))}
-          {one.shapes.map((shape) => (
-            <Text
-              key={`${shape.trial_id} ${shape.words}`}
-              mt="1"
-              fontWeight="600"
-              color={shape.result === 'held' ? 'moss' : 'emberOnSoft'}
-            >
+          {one.shapes.map((shape, i) => (
+            <Text key={i} mt="1" fontWeight="600" color={shape.result === 'held' ? 'moss' : 'emberOnSoft'}>
               On a real shape, {trialName(shape.number)}: {shape.words}
             </Text>
           ))}
